@@ -1,0 +1,3 @@
+"""Fjeld: plans, proves and records the wiring of a house."""
+
+__version__ = "0.1.0"

@@ -1,0 +1,8 @@
+"""Demo jobs that ship with the program, as job files."""
+
+from importlib import resources
+
+
+def job_file(name: str) -> bytes:
+    """The job file of a demo job."""
+    return resources.files(__package__).joinpath(f"{name}.json").read_bytes()

@@ -1,0 +1,250 @@
+"""Each box made up: what lands where, what is joined with what connector, and which box holds it.
+
+A net in a box is landed directly when one cable end meets one screw, joined otherwise,
+and parked (capped and tagged) when nothing meets it. The box chosen is the least one
+that passes with room for one more cable; failing that, the largest there is.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import Literal
+
+import msgspec
+
+from fjeld.derive.conductors import SPARE, Conductor
+from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill, with_reserve
+from fjeld.derive.nets import Terminal, net_words, role_of
+from fjeld.drawing.handles import Handle, order
+from fjeld.practice import BoxKind, Catalogue, ConnectorKind, Practice
+from fjeld.quantities import Working, at_most
+
+How = Literal["direct", "joint", "through", "parked"]
+#: A fitting's own leads, for choosing the connector.
+LEAD_GAUGE = "18"
+#: The landing of a metal box's own bonding screw.
+BOX_SHELL = "box"
+
+
+class Landing(msgspec.Struct, frozen=True):
+    """A device terminal in a joint: reached by a tail, or by the fitting's own lead."""
+
+    device: str
+    terminal: str
+    lead: bool
+
+
+class Joint(msgspec.Struct, frozen=True):
+    """All that one net does in one box. ``reason`` says why an end is parked."""
+
+    key: str
+    net: str
+    how: How
+    ends: tuple[str, ...]
+    landings: tuple[Landing, ...]
+    connectors: tuple[str, ...] = ()
+    unlisted: bool = False
+    reason: str = ""
+
+    @property
+    def words(self) -> str:
+        return net_words(self.net)
+
+
+class Device(msgspec.Struct, frozen=True):
+    """A device on the box: its key, what it is, its control, and its yoke's gangs (0 for a fitting)."""
+
+    key: str
+    kind: str
+    control: str = ""
+    gangs: int = 1
+
+
+class Box(msgspec.Struct, frozen=True):
+    """A made-up box. ``volume`` is the chosen kind's; ``needed`` and ``reserved`` are sums in in³."""
+
+    handle: Handle
+    kind: BoxKind
+    pinned: bool
+    ends: tuple[Conductor, ...]
+    devices: tuple[Device, ...]
+    joints: tuple[Joint, ...]
+    needed: Working
+    reserved: Working
+    circuits: tuple[Handle, ...]
+
+    @property
+    def passes(self) -> bool:
+        """Whether the contents fit the volume; exactly full passes."""
+        return at_most(self.needed.total, self.kind.volume, 1e-6)
+
+    @property
+    def has_reserve(self) -> bool:
+        return at_most(self.reserved.total, self.kind.volume, 1e-6)
+
+
+class BoxInputs(msgspec.Struct, frozen=True):
+    """What a box is made up from: conductors entering, terminals present, devices, and its choices."""
+
+    handle: Handle
+    shape: Literal["device", "ceiling"]
+    conductors: tuple[tuple[Handle, Conductor], ...]
+    terminals: tuple[tuple[Handle, Terminal], ...]
+    links: tuple[tuple[Handle, str, str], ...]
+    devices: tuple[Device, ...]
+    pinned: str
+    joining: str
+    family: str
+
+
+def make_up(inputs: BoxInputs, practice: Practice) -> Box:
+    """The box with its joints, its fill sum, and the kind of box that takes it."""
+    gauges = [c.gauge for _, c in inputs.conductors if c.insulated]
+    largest = max(gauges, key=lambda g: float(practice.value("box-fill")[g]), default="14")
+    kind = _choose(inputs, largest, practice)
+    joints = _joints(inputs, kind, practice.catalogue)
+    contents = _contents(inputs, largest, kind)
+    circuits = tuple(sorted({q for q, _ in inputs.conductors}, key=order))
+    return Box(
+        inputs.handle, kind, bool(inputs.pinned), tuple(c for _, c in inputs.conductors), inputs.devices, joints,
+        fill(contents, practice), fill(with_reserve(contents, largest), practice), circuits,
+    )  # fmt: skip
+
+
+def _contents(inputs: BoxInputs, largest: str, kind: BoxKind) -> Contents:
+    by_gauge: dict[str, list[str]] = defaultdict(list)
+    for _, conductor in inputs.conductors:
+        if conductor.insulated:
+            by_gauge[conductor.gauge].append(conductor.key)
+    return Contents(
+        conductors=tuple(ConductorCount(g, len(keys), tuple(keys)) for g, keys in by_gauge.items()),
+        grounds=tuple(c.gauge for _, c in inputs.conductors if not c.insulated),
+        yokes=tuple(Yoke(largest, d.gangs, d.key) for d in inputs.devices if d.gangs),
+        internal_clamps=kind.clamps,
+    )
+
+
+def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
+    catalogue = practice.catalogue
+    if inputs.pinned and (pinned := catalogue.box(inputs.pinned)):
+        return pinned
+    gangs = max(sum(d.gangs for d in inputs.devices), 1 if inputs.shape == "device" else 0)
+    cables = len({c.bundle for _, c in inputs.conductors})
+    fitting = sorted(
+        (b for b in catalogue.boxes if b.shape == inputs.shape and b.gangs >= gangs and not (b.end_of_run_only and cables > 1)),
+        key=lambda b: (b.gangs, b.volume, b.cents),
+    ) or [max((b for b in catalogue.boxes if b.shape == inputs.shape), key=lambda b: b.volume)]
+
+    def takes(box: BoxKind, reserve: bool) -> bool:
+        contents = _contents(inputs, largest, box)
+        contents = with_reserve(contents, largest) if reserve else contents
+        return at_most(fill(contents, practice).total, box.volume, 1e-6)
+
+    for reserve in (True, False):
+        for box in fitting:
+            if takes(box, reserve):
+                return box
+    return max(fitting, key=lambda b: b.volume)
+
+
+def _joints(inputs: BoxInputs, kind: BoxKind, catalogue: Catalogue) -> tuple[Joint, ...]:
+    links = {(q, net): parent for q, net, parent in inputs.links}
+
+    def joined_net(circuit: Handle, net: str) -> str:
+        while (circuit, net) in links:
+            net = links[circuit, net]
+        return net
+
+    ends: dict[str, list[Conductor]] = defaultdict(list)
+    lands: dict[str, list[Terminal]] = defaultdict(list)
+    for circuit, conductor in inputs.conductors:
+        ends[_key(circuit, joined_net(circuit, conductor.net), conductor.key)].append(conductor)
+    for circuit, terminal in inputs.terminals:
+        if terminal.device:
+            lands[_key(circuit, joined_net(circuit, terminal.net), "")].append(terminal)
+    kept = {_key(q, joined_net(q, t.net), "") for q, t in inputs.terminals if t.kept}
+    for device in inputs.devices:
+        name, lead = ("ground lead", True) if not device.gangs else ("ground", False)
+        lands["PE"].append(Terminal(inputs.handle, device.key, name, "PE", lead=lead))
+    if kind.metal:
+        lands["PE"].append(Terminal(inputs.handle, BOX_SHELL, "ground screw", "PE"))
+    found = [
+        _joint(inputs, net, ends.get(net, []), lands.get(net, []), net in kept, catalogue)
+        for net in sorted({*ends, *lands}, key=_make_up_order)
+    ]
+    return tuple(found)
+
+
+def _key(circuit: Handle, net: str, conductor: str) -> str:
+    """Grounds of all circuits are one joint; each spare conductor is its own."""
+    if net == "PE":
+        return "PE"
+    return f"{circuit}:{conductor}" if net == SPARE else f"{circuit}:{net}"
+
+
+def plain_net(net: str) -> str:
+    """A net without its circuit, as ``Q1:SL:K1`` → ``SL:K1``."""
+    return net if net == "PE" else net.partition(":")[2]
+
+
+def _make_up_order(net: str) -> tuple[int, tuple[str, int, str]]:
+    """Grounds, then neutrals, then the hots: back of the box to the front."""
+    role = role_of(plain_net(net)).partition(":")[0]
+    return {"PE": 0, "N": 1, "L": 2, "SL": 3, "T": 4, "C": 5, "IC": 6}.get(role, 7), order(plain_net(net))
+
+
+def _joint(
+    inputs: BoxInputs, net: str, ends: list[Conductor], lands: list[Terminal], kept: bool, catalogue: Catalogue
+) -> Joint:
+    keys = tuple(c.key for c in ends)
+    landings = tuple(Landing(t.device, t.name, t.lead) for t in lands)
+    plain = plain_net(net)
+    key = f"{inputs.handle}:{net}"
+    spare = "." in plain and ":" not in plain
+
+    def joint(how: How, connectors: tuple[str, ...] = (), unlisted: bool = False, reason: str = "") -> Joint:
+        return Joint(key, SPARE if spare else plain, how, keys, landings, connectors, unlisted, reason)
+
+    screws = [t for t in lands if not t.lead]
+    if len(ends) + len(lands) <= 1 or (not ends and not lands):
+        if lands:
+            return joint("parked", ("cap",) if lands[0].lead else (), reason="nothing to join it to")
+        reason = "kept for a later device" if kept else "spare" if spare else "goes no further"
+        return joint("parked", ("cap",), reason=reason)
+    if len(ends) == 1 and len(lands) == 1 and screws:
+        return joint("direct")
+    if inputs.joining == "feed-through" and len(ends) == 2 and len(lands) == 1 and screws and screws[0].name in ("brass", "silver"):
+        return joint("through")
+    # The pigtail from a joint to a screw is cut from the same copper as the largest end.
+    gauges = [c.gauge for c in ends]
+    tail = max(gauges, key=lambda g: catalogue.gauge(g).area, default="14")
+    gauges += [LEAD_GAUGE if t.lead else tail for t in lands]
+    chosen = connectors_for(gauges, inputs.family, catalogue)
+    return joint("joint", tuple(c.id for c in chosen), not chosen)
+
+
+def connectors_for(gauges: list[str], family: str, catalogue: Catalogue) -> list[ConnectorKind]:
+    """The smallest connector of the family that is listed for these conductors, or two with a link; none if neither."""
+    one = _smallest(gauges, family, catalogue)
+    if one:
+        return [one]
+    link = max(gauges, key=lambda g: catalogue.gauge(g).area)
+    for first in range(len(gauges) - 1, len(gauges) // 2 - 1, -1):
+        pair = [_smallest([*gauges[:first], link], family, catalogue), _smallest([*gauges[first:], link], family, catalogue)]
+        if all(pair):
+            return [c for c in pair if c]
+    return []
+
+
+def _smallest(gauges: list[str], family: str, catalogue: Catalogue) -> ConnectorKind | None:
+    copper = sum(catalogue.gauge(g).area for g in gauges)
+    listed = [
+        c
+        for c in catalogue.connectors
+        if c.family == family
+        and c.least_count <= len(gauges) <= c.most_count
+        and c.least_area <= copper + 1e-9
+        and copper <= c.most_area + 1e-9
+        and all(g in c.gauges for g in gauges)
+    ]
+    return min(listed, key=lambda c: (c.most_area, c.most_count, c.cents), default=None)

@@ -1,0 +1,116 @@
+"""Every conductor of every cable: its kind of cable, its colour, and where colour departs.
+
+The neutral is always the neutral colour. A net keeps one colour along its way if it can.
+White may feed a switch, re-identified, but never return from one; a traveller may become
+re-identified white where a neutral is not in the cable. Departures are marked at both ends.
+"""
+
+from __future__ import annotations
+
+from itertools import permutations
+
+import msgspec
+
+from fjeld.derive.nets import Nets, Tree, role_of
+from fjeld.drawing.handles import Handle
+from fjeld.practice import CableKind, Catalogue
+
+NEUTRAL_COLOUR = "WH"
+GROUND_COLOUR = "G"
+SPARE = "spare"
+
+
+class Conductor(msgspec.Struct, frozen=True):
+    """One conductor from box ``a`` to box ``b``; ``marked`` when re-identified at both ends."""
+
+    key: str
+    cable: Handle
+    bundle: str
+    colour: str
+    net: str
+    a: Handle
+    b: Handle
+    gauge: str
+    marked: bool = False
+
+    @property
+    def insulated(self) -> bool:
+        return self.colour != GROUND_COLOUR
+
+
+class Run(msgspec.Struct, frozen=True):
+    """One physical cable: its structural key, kind on sale, and conductors (ground last)."""
+
+    key: str
+    cable: Handle
+    circuit: Handle
+    kind: CableKind
+    nets: tuple[str, ...]
+    conductors: tuple[Conductor, ...]
+    too_few: bool = False
+
+
+def runs(circuit: Handle, gauge: str, where: Tree, nets: Nets, catalogue: Catalogue) -> tuple[Run, ...]:
+    """The cables of a circuit with their conductors, from the panel outward."""
+    worn: dict[tuple[Handle, str], str] = {}
+    found: list[Run] = []
+    for edge in where.edges:
+        for bundle in nets.bundles[edge.cable]:
+            kind = catalogue.cable(gauge, max(2, len(bundle.nets)))
+            too_few = kind is None
+            kind = kind or max((c for c in catalogue.cables if c.gauge == gauge), key=lambda c: c.insulated)
+            key = bundle.section if bundle.section.startswith(edge.cable) else f"{edge.cable}{_tail(bundle.section)}"
+            carried = bundle.nets[: kind.insulated]
+            colours = _colours(carried, kind.colours, {n: worn.get((edge.up, n), "") for n in carried})
+            made = [
+                Conductor(
+                    f"{key}.{colour.lower()}", edge.cable, key, colour, colours.get(colour, SPARE), edge.up, edge.down,
+                    gauge, _departs(colour, colours.get(colour, SPARE)),
+                )
+                for colour in kind.colours
+            ]  # fmt: skip
+            made.append(Conductor(f"{key}.g", edge.cable, key, GROUND_COLOUR, "PE", edge.up, edge.down, gauge))
+            worn |= {(edge.down, c.net): c.colour for c in made}
+            found.append(Run(key, edge.cable, circuit, kind, bundle.nets, tuple(made), too_few))
+    return tuple(found)
+
+
+def _tail(section: str) -> str:
+    """A section that began on an earlier edge keeps telling which: ``C7`` + ``~C3b``."""
+    return f"~{section}" if section else ""
+
+
+def _departs(colour: str, net: str) -> bool:
+    return colour == NEUTRAL_COLOUR and role_of(net) not in ("N", SPARE)
+
+
+def _colours(nets: tuple[str, ...], colours: tuple[str, ...], before: dict[str, str]) -> dict[str, str]:
+    """Colour → net for one cable, the assignment with the fewest departures.
+
+    ``before`` is the colour each net wore on its way here. Exhaustive: a cable has at
+    most four conductors.
+    """
+    seats = [*nets, *[SPARE] * (len(colours) - len(nets))]
+
+    def cost(way: tuple[str, ...]) -> tuple[int, tuple[str, ...]]:
+        return sum(_unease(colour, net, before.get(net, "")) for colour, net in zip(colours, way, strict=True)), way
+
+    best = min(set(permutations(seats)), key=cost)
+    return {colour: net for colour, net in zip(colours, best, strict=True) if net != SPARE}
+
+
+def _unease(colour: str, net: str, before: str) -> int:
+    """How unwelcome a colour is for a net; a thousand and more is against the rules."""
+    role = role_of(net).partition(":")[0]
+    if role == "N":
+        return 0 if colour == NEUTRAL_COLOUR else 5000
+    if net == SPARE:
+        return 0 if colour == NEUTRAL_COLOUR else 3
+    if colour == NEUTRAL_COLOUR:
+        return {"L": 40, "T": 50, "C": 60, "IC": 900}.get(role, 2000)
+    keeps = 0 if before in ("", colour) else 12
+    wish = {"L": ("BK", "RD", "BU"), "SL": ("BK", "RD", "BU"), "T": ("RD", "BU", "BK"), "IC": ("RD", "BU", "BK")}
+    order_of = wish.get(role, ("RD", "BU", "BK"))
+    # Line comes first to black; a switched line takes it only where no line travels along.
+    lean = order_of.index(colour) * (6 if role == "L" else 2) if colour in order_of else 9
+    return keeps + lean

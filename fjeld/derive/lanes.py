@@ -1,0 +1,239 @@
+"""Where cable can go in a room: a graph of lanes through its framing.
+
+Up and down along studs (stapled), along walls at drill height (bored, under windows and
+over doors), through the top plate, and over the ceiling along joists (stapled) or across
+them (bored). Nodes stand at junctions only; the members bored are counted along an edge.
+A box is a leaf: no cable passes through one on its way elsewhere.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import msgspec
+
+from fjeld import geometry
+from fjeld.derive.house import RoomShape, Wall, crossings
+from fjeld.derive.places import Placed
+from fjeld.drawing.model import Opening, Room
+from fjeld.geometry import Point3
+from fjeld.quantities import FOOT
+
+Medium = Literal["box", "stud", "bored wall", "plate", "joist", "bored ceiling"]
+
+#: What a bored hole costs a route, as length: one price unit against one foot of two-wire.
+HOLE_COST = FOOT
+PLATE_COST = 2 * FOOT
+#: Clear of an opening's rough frame: jack and king stud, and a finger.
+FRAME = 120.0
+#: The ceiling lanes keep this far inside the walls.
+MARGIN = 75.0
+_CELL = 0.1
+
+
+class LaneEdge(msgspec.Struct, frozen=True):
+    """A lane between two nodes; ``bores`` are distances (mm) from ``a`` of the members bored."""
+
+    a: int
+    b: int
+    length: float
+    medium: Medium
+    bores: tuple[float, ...] = ()
+
+    @property
+    def cost(self) -> float:
+        """Length and holes, in mm."""
+        return self.length + len(self.bores) * (PLATE_COST if self.medium == "plate" else HOLE_COST)
+
+
+class Lanes(msgspec.Struct, frozen=True):
+    """The lanes of a room: node positions, edges, and the node of each box."""
+
+    nodes: tuple[Point3, ...]
+    edges: tuple[LaneEdge, ...]
+    boxes: dict[str, int]
+
+
+class _Graph:
+    """Collects nodes, merging those that coincide, and keeps the cheapest edge between two."""
+
+    def __init__(self) -> None:
+        self.nodes: list[Point3] = []
+        self.edges: dict[tuple[int, int], LaneEdge] = {}
+        self._cells: dict[tuple[int, int, int], int] = {}
+
+    def node(self, point: Point3) -> int:
+        i, j, k = (round(c / _CELL) for c in point)
+        for di in (0, -1, 1):
+            for dj in (0, -1, 1):
+                found = self._cells.get((i + di, j + dj, k))
+                if found is not None:
+                    return found
+        self._cells[i, j, k] = len(self.nodes)
+        self.nodes.append(point)
+        return len(self.nodes) - 1
+
+    def leaf(self, point: Point3) -> int:
+        self.nodes.append(point)
+        return len(self.nodes) - 1
+
+    def join(self, a: int, b: int, medium: Medium, bores: tuple[float, ...] = ()) -> None:
+        if a == b:
+            return
+        edge = LaneEdge(a, b, geometry.distance(self.nodes[a], self.nodes[b]), medium, bores)
+        key = (min(a, b), max(a, b))
+        if key not in self.edges or edge.cost < self.edges[key].cost:
+            self.edges[key] = edge
+
+
+def lanes(where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float) -> Lanes:
+    """The lanes of one closed room for the boxes ``placed`` in it; none if the room is not closed."""
+    if not where.closed:
+        return Lanes((), (), {})
+    graph = _Graph()
+    usable = [p for p in placed if p.inside]
+    boxes: dict[str, int] = {}
+    drill = min(drill, where.height * 0.6)
+    for wall in where.walls:
+        on_wall = [p for p in usable if p.wall == wall.number]
+        _wall_lanes(graph, wall, where, [o for o in openings if o.wall == wall.number], on_wall, drill, boxes)
+    over = where.height + room.joists.depth.mm / 2
+    _ceiling_lanes(graph, where, usable, over, boxes)
+    return Lanes(tuple(graph.nodes), tuple(graph.edges.values()), boxes)
+
+
+def _wall_lanes(
+    graph: _Graph, wall: Wall, where: RoomShape, openings: list[Opening], placed: list[Placed],
+    drill: float, boxes: dict[str, int],
+) -> None:  # fmt: skip
+    holes = [_frame(o, where.height, drill) for o in openings]
+    stations = {0.0, wall.length} | {p.along for p in placed}
+    stations |= {s for left, right, *_ in holes for s in (left, right) if 0 <= s <= wall.length}
+    ordered = sorted(stations)
+    for start, end in zip(ordered, ordered[1:], strict=False):
+        blocked = any(left < (start + end) / 2 < right and low < drill < high for left, right, low, high, _ in holes)
+        if not blocked:
+            _bored(graph, wall, start, end, drill)
+    for left, right, low, high, way in holes:
+        if low < drill < high and way is not None and left >= 0 and right <= wall.length:
+            _around(graph, wall, left, right, drill, way)
+    for p in placed:
+        _upright(graph, wall, p, drill, where.height, holes, boxes)
+
+
+def _frame(opening: Opening, height: float, drill: float) -> tuple[float, float, float, float, float | None]:
+    """The opening with its framing: from, to, bottom, top, and the height of the way around it, if any."""
+    sill = opening.sill.mm if opening.kind == "window" else 0.0
+    head = opening.head.mm
+    under = sill - 150.0 if sill > 300.0 else None
+    above = (head + height) / 2 if height - head > 120.0 else None
+    way = min((w for w in (under, above) if w is not None), key=lambda w: abs(w - drill), default=None)
+    return opening.at.mm - FRAME, opening.at.mm + opening.width.mm + FRAME, sill, head, way
+
+
+def _bored(graph: _Graph, wall: Wall, start: float, end: float, z: float) -> None:
+    bores = tuple(abs(c - start) for c in crossings(wall.studs, start, end))
+    graph.join(graph.node((*wall.at(start), z)), graph.node((*wall.at(end), z)), "bored wall", bores)
+
+
+def _around(graph: _Graph, wall: Wall, left: float, right: float, drill: float, way: float) -> None:
+    for along in (left, right):
+        graph.join(graph.node((*wall.at(along), drill)), graph.node((*wall.at(along), way)), "stud")
+    _bored(graph, wall, left, right, way)
+
+
+def _upright(
+    graph: _Graph, wall: Wall, p: Placed, drill: float, top: float,
+    holes: list[tuple[float, float, float, float, float | None]], boxes: dict[str, int],
+) -> None:  # fmt: skip
+    z = p.position[2]
+    here = graph.node((*wall.at(p.along), z))
+    boxes[p.handle] = graph.leaf(p.position)
+    graph.join(boxes[p.handle], here, "box")
+
+    def clear(low: float, high: float) -> bool:
+        return not any(
+            left + FRAME < p.along < right - FRAME and max(low, sill) < min(high, head) for left, right, sill, head, _ in holes
+        )
+
+    if clear(min(z, drill), max(z, drill)):
+        graph.join(here, graph.node((*wall.at(p.along), drill)), "stud")
+    for start in {z, drill}:
+        if clear(min(start, top), max(start, top)) and start < top:
+            graph.join(graph.node((*wall.at(p.along), start)), graph.node((*wall.at(p.along), top)), "stud")
+
+
+def _ceiling_lanes(graph: _Graph, where: RoomShape, placed: list[Placed], over: float, boxes: dict[str, int]) -> None:
+    clockwise = where.corners if geometry.area(where.corners) > 0 else where.corners[::-1]
+    ring = geometry.inset(clockwise, MARGIN)
+    if geometry.crossing_sides(ring) or geometry.area(ring) <= 0:
+        return
+    lines: list[tuple[int, float]] = []
+    entries: list[geometry.Point] = []
+    for p in placed:
+        if p.wall:
+            wall = where.walls[p.wall - 1]
+            entry = _entry(graph, wall, p, where.height, over, ring)
+            entries.append(entry)
+            axes = [axis for axis in (0, 1) if abs(wall.normal[axis]) < 1 - 1e-6]
+            # A line along the wall's normal keeps one coordinate; a skew wall gives both.
+            lines += [(axis, entry[axis]) for axis in axes]
+        else:
+            x, y, z = p.position
+            boxes[p.handle] = graph.leaf((x, y, z))
+            lines += [(0, x), (1, y)]
+            if geometry.contains(ring, (x, y)):
+                graph.join(boxes[p.handle], graph.node((x, y, over)), "box")
+    _grid(graph, where, ring, _distinct(lines), entries, over)
+
+
+def _entry(graph: _Graph, wall: Wall, p: Placed, top: float, over: float, ring: list[geometry.Point]) -> geometry.Point:
+    """Join the top of a box's stud through the plate to the nearest point of the ceiling ring."""
+    at = wall.at(p.along)
+    sides = list(zip(ring, [*ring[1:], ring[0]], strict=True))
+    a, b = min(sides, key=lambda s: geometry.to_segment(at, *s))
+    t = geometry.project(at, a, b)
+    entry = (a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]))
+    plate, inner = graph.node((*at, top)), graph.node((*entry, over))
+    graph.join(plate, inner, "plate", (0.0,))
+    return entry
+
+
+def _distinct(lines: list[tuple[int, float]]) -> list[tuple[int, float]]:
+    kept: list[tuple[int, float]] = []
+    for axis, at in sorted(lines):
+        if not kept or kept[-1][0] != axis or at - kept[-1][1] > 1.0:
+            kept.append((axis, at))
+    return kept
+
+
+def _grid(
+    graph: _Graph, where: RoomShape, ring: list[geometry.Point], lines: list[tuple[int, float]],
+    entries: list[geometry.Point], over: float,
+) -> None:  # fmt: skip
+    across: dict[int, list[float]] = {axis: [at for a, at in lines if a == axis] for axis in (0, 1)}
+    on_ring: list[geometry.Point] = [*ring, *entries]
+    for axis, at in lines:
+        for low, high in geometry.spans(ring, axis, at):
+            stops = [low, *(c for c in across[1 - axis] if low < c < high), high]
+            ends = [(at, stop) if axis == 0 else (stop, at) for stop in stops]
+            on_ring += [ends[0], ends[-1]]
+            for p, q in zip(ends, ends[1:], strict=False):
+                _over(graph, where, p, q, over)
+    for a, b in zip(ring, [*ring[1:], ring[0]], strict=True):
+        here = sorted(
+            {(round(geometry.distance(a, p), 1), p) for p in on_ring if geometry.to_segment(p, a, b) < 0.5}
+        )
+        for (_, p), (_, q) in zip(here, here[1:], strict=False):
+            _over(graph, where, p, q, over)
+
+
+def _over(graph: _Graph, where: RoomShape, p: geometry.Point, q: geometry.Point, over: float) -> None:
+    axis = where.joist_axis
+    reach = abs(q[axis] - p[axis])
+    length = math.dist(p, q)
+    met = crossings(where.joists, p[axis], q[axis])
+    bores = tuple(abs(m - p[axis]) / reach * length for m in met) if reach > 1e-6 else ()
+    medium: Medium = "bored ceiling" if bores else "joist"
+    graph.join(graph.node((*p, over)), graph.node((*q, over)), medium, bores)

@@ -1,0 +1,107 @@
+"""What to buy: every part of the plan counted once, with its price and what it is for.
+
+Cable is listed by the cut lengths; which coils it comes from is a search of its own
+(:mod:`fjeld.propose.cuts`). Prices are cents from the catalogue's list.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+
+import msgspec
+
+from fjeld.derive.boxes import Box
+from fjeld.derive.conductors import Run
+from fjeld.derive.holes import Hole
+from fjeld.derive.places import Placed
+from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.model import Circuit
+from fjeld.practice import Catalogue
+from fjeld.quantities import FOOT
+
+
+class Material(msgspec.Struct, frozen=True):
+    """One line of the list: ``count`` in ``unit`` at ``cents`` each, for ``handles``."""
+
+    part: str
+    name: str
+    count: float
+    unit: str
+    cents: int
+    handles: tuple[str, ...]
+
+    @property
+    def total_cents(self) -> int:
+        return round(self.count * self.cents)
+
+
+NAMES = {
+    "switch": "Switch, single position", "switch-three-way": "Switch, three-way", "switch-four-way": "Switch, four-way",
+    "outlet": "Outlet, tamper-resistant", "light": "Light, ceiling", "alarm": "Smoke alarm, linked", "fan": "Fan with light",
+    "wall-plate": "Wall plate, one gang", "staple": "Cable staple", "nail-plate": "Steel nail plate",
+    "fire-stop": "Fire-stopping for a plate hole", "breaker": "Breaker", "breaker-arc-fault": "Breaker, arc-fault",
+    "breaker-ground-fault": "Breaker, ground-fault", "breaker-dual": "Breaker, arc- and ground-fault",
+    "ground-screw": "Ground screw", "cable-clamp": "Cable clamp", "joist-bar": "Adjustable bar between joists",
+    "blank-cover": "Blank cover",
+}  # fmt: skip
+
+_DEVICE_PARTS = {
+    "switch": "switch", "three-way switch": "switch-three-way", "four-way switch": "switch-four-way", "outlet": "outlet",
+    "split outlet": "outlet", "light": "light", "alarm": "alarm", "fan": "fan",
+}  # fmt: skip
+_BREAKERS = {"": "breaker", "arc-fault": "breaker-arc-fault", "ground-fault": "breaker-ground-fault", "both": "breaker-dual"}
+
+
+def materials(
+    boxes: Iterable[Box], runs: Iterable[Run], lengths: Mapping[Handle, float], staples: Mapping[Handle, int],
+    holes: Iterable[Hole], placed: Mapping[Handle, Placed], circuits: Mapping[Handle, Circuit], catalogue: Catalogue,
+) -> tuple[Material, ...]:  # fmt: skip
+    """The list, parts in a steady order. ``lengths`` are cut lengths in mm by cable."""
+    counted: dict[str, list[tuple[float, str]]] = defaultdict(list)
+    for box in boxes:
+        counted[f"box:{box.kind.id}"].append((1, box.handle))
+        for part, count in _box_parts(box, placed.get(box.handle)):
+            counted[part].append((count, box.handle))
+    for run in runs:
+        counted[f"cable:{run.kind.id}"].append((lengths.get(run.cable, 0.0) / FOOT, run.key))
+        counted["staple"].append((staples.get(run.cable, 0), run.key))
+    for hole in holes:
+        counted["nail-plate"].append((hole.plates, hole.cables[0]))
+        if hole.member == "plate":
+            counted["fire-stop"].append((1, hole.cables[0]))
+    for handle, circuit in circuits.items():
+        counted[_BREAKERS[circuit.protection]].append((1, handle))
+    return tuple(_line(part, rows, catalogue) for part, rows in sorted(counted.items()) if sum(c for c, _ in rows))
+
+
+def _box_parts(box: Box, placed: Placed | None) -> list[tuple[str, float]]:
+    parts: list[tuple[str, float]] = []
+    for joint in box.joints:
+        parts += [(f"connector:{c}", 1.0) for c in joint.connectors]
+    for device in box.devices:
+        parts.append((_DEVICE_PARTS[device.kind], 1.0))
+        if device.gangs:
+            parts.append(("wall-plate", float(device.gangs)))
+    if not box.devices:
+        parts.append(("blank-cover", 1.0))
+    if box.kind.metal:
+        parts.append(("ground-screw", 1.0))
+    if placed and not placed.wall and placed.sits == "clear":
+        parts.append(("joist-bar", 1.0))
+    return parts
+
+
+def _line(part: str, rows: list[tuple[float, str]], catalogue: Catalogue) -> Material:
+    kind, _, name = part.partition(":")
+    handles = tuple(sorted({h for c, h in rows if c}, key=order))
+    count = sum(c for c, _ in rows)
+    if kind == "box" and (box := catalogue.box(name)):
+        return Material(part, f"{box.name}, {box.volume:g} in³", count, "pieces", box.cents, handles)
+    if kind == "cable":
+        cable = catalogue.cable_by_id(name)
+        return Material(part, f"Cable {name} with ground", round(count, 3), "ft", cable.cents_per_foot, handles)
+    if kind == "connector":
+        connector = next(c for c in catalogue.connectors if c.id == name)
+        return Material(part, connector.name, count, "pieces", connector.cents, handles)
+    return Material(part, NAMES[part], count, "pieces", catalogue.parts[part], handles)

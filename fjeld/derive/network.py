@@ -1,0 +1,223 @@
+"""The plan as an electrical network: nodes joined by conductors, contacts and loads.
+
+Every conductor end, joint and terminal is a node. Elements carry only what physics
+needs; what they mean is in their keys. Faults rewrite this network, the two engines of
+:mod:`fjeld.prove` read it, and it is written out as a netlist for any circuit simulator.
+
+Values: conductors by length and gauge at 20 °C; contacts and joints 1 mΩ; source 0.02 Ω
+a leg; neutral bonded to ground at the service only; electrode 25 Ω; 100 pF a metre
+between every pair in a cable, half at each end; 1 TΩ from every node to earth.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from itertools import combinations
+
+import msgspec
+
+from fjeld.derive.boxes import BOX_SHELL, Box, Joint
+from fjeld.derive.conductors import Conductor, Run
+from fjeld.derive.nets import role_of
+from fjeld.drawing.handles import Handle
+from fjeld.practice import Practice
+from fjeld.quantities import FOOT
+
+EARTH = "0"
+CONTACT_OHMS = 1e-3
+SOURCE_OHMS = 0.02
+ELECTRODE_OHMS = 25.0
+LEAK_OHMS = 1e12
+FARAD_PER_METRE = 100e-12
+#: Solid copper from 75 °C, where the tables stand, to 20 °C, where tests are made.
+COLD = (234.5 + 20) / (234.5 + 75)
+
+
+class Wire(msgspec.Struct, frozen=True):
+    """A conductor, joint or landing: a plain resistance, Ω."""
+
+    key: str
+    a: str
+    b: str
+    ohms: float
+
+
+class Contact(msgspec.Struct, frozen=True):
+    """An ideal switch contact: closed when ``position`` stands at ``closed_at``.
+
+    ``position`` is a switch (``S1:K1``) or a breaker (``breaker:Q1``, closed at 1).
+    """
+
+    key: str
+    a: str
+    b: str
+    position: str
+    closed_at: int
+
+
+class Load(msgspec.Struct, frozen=True):
+    """A load at its own voltage: Ω = U²/P. ``part`` as in a control's load reference."""
+
+    key: str
+    a: str
+    b: str
+    ohms: float
+
+
+class Capacitor(msgspec.Struct, frozen=True):
+    """Capacitance between two nodes, F."""
+
+    a: str
+    b: str
+    farads: float
+
+
+class Source(msgspec.Struct, frozen=True):
+    """A voltage source, V RMS, behind its impedance, Ω."""
+
+    a: str
+    b: str
+    volts: float
+    ohms: float
+
+
+class Network(msgspec.Struct, frozen=True):
+    """Everything that the engines need. ``shells`` are metal parts a hand may touch."""
+
+    volts: float
+    hertz: float
+    wires: tuple[Wire, ...]
+    contacts: tuple[Contact, ...]
+    loads: tuple[Load, ...]
+    capacitors: tuple[Capacitor, ...]
+    sources: tuple[Source, ...]
+    shells: tuple[str, ...]
+    neutral: str
+    line: str
+
+    @property
+    def nodes(self) -> list[str]:
+        """All nodes but earth, in the order met."""
+        found: dict[str, None] = {}
+        for element in (*self.sources, *self.wires, *self.contacts, *self.loads, *self.capacitors):
+            found |= {element.a: None, element.b: None}
+        found.pop(EARTH, None)
+        return list(found)
+
+    @property
+    def positions(self) -> list[str]:
+        """The switch positions that can be set, breakers left out."""
+        return sorted({c.position for c in self.contacts if not c.position.startswith("breaker:")})
+
+
+def end_node(conductor: str, box: str) -> str:
+    """The node of a conductor's end in a box."""
+    return f"{conductor}@{box}"
+
+
+def build(
+    panel: Handle, runs: Iterable[Run], boxes: Iterable[Box], lengths: Mapping[Handle, float],
+    loads: Mapping[str, float], circuits: Iterable[Handle], practice: Practice,
+) -> Network:  # fmt: skip
+    """The network of a job. ``lengths`` cut lengths (mm) by cable; ``loads`` VA by load reference."""
+    wires: list[Wire] = [Wire("electrode", f"{panel}.ground", EARTH, ELECTRODE_OHMS)]
+    wires.append(Wire("main bond", f"{panel}.neutral", f"{panel}.ground", CONTACT_OHMS))
+    capacitors: list[Capacitor] = []
+    contacts = [Contact(f"breaker:{q}", f"{panel}.bus", f"{panel}.{q}", f"breaker:{q}", 1) for q in circuits]
+    for run in runs:
+        metres = lengths.get(run.cable, 0.0) / 1000
+        wires += _conductors(run, metres, practice)
+        capacitors += _coupling(run, metres)
+        wires += [_panel_landing(panel, run.circuit, c) for c in run.conductors if c.a == panel]
+    found_loads: list[Load] = []
+    shells: list[str] = []
+    for box in boxes:
+        for joint in box.joints:
+            wires += _joint(box, joint)
+        if box.kind.metal:
+            shells.append(f"{box.handle}.shell")
+        for device in box.devices:
+            contacts += _contacts(device.key, device.kind)
+            wires += _bridges(device.key, device.kind)
+            found_loads += _loads(device.key, device.kind, loads, practice.volts)
+            shells.append(f"{device.key}.ground")
+    source = Source(f"{panel}.bus", f"{panel}.neutral", practice.volts, 2 * SOURCE_OHMS)
+    return Network(
+        practice.volts, practice.hertz, tuple(wires), tuple(contacts), tuple(found_loads), tuple(capacitors),
+        (source,), tuple(shells), f"{panel}.neutral", f"{panel}.bus",
+    )  # fmt: skip
+
+
+def _conductors(run: Run, metres: float, practice: Practice) -> list[Wire]:
+    ohms_per_metre = practice.catalogue.gauge(run.kind.gauge).ohms_per_1000_ft * COLD / FOOT
+    ohms = max(ohms_per_metre * metres, 1e-4)
+    return [Wire(c.key, end_node(c.key, c.a), end_node(c.key, c.b), ohms) for c in run.conductors]
+
+
+def _coupling(run: Run, metres: float) -> list[Capacitor]:
+    half = FARAD_PER_METRE * max(metres, 0.1) / 2
+    return [
+        Capacitor(end_node(x.key, box), end_node(y.key, box), half)
+        for x, y in combinations(run.conductors, 2)
+        for box in (x.a, x.b)
+    ]
+
+
+def _panel_landing(panel: Handle, circuit: Handle, conductor: Conductor) -> Wire:
+    spots = {"L": f"{panel}.{circuit}", "N": f"{panel}.neutral", "PE": f"{panel}.ground"}
+    spot = spots.get(role_of(conductor.net), f"{conductor.key}@{panel} spare")
+    return Wire(f"{conductor.key}@{panel} landing", end_node(conductor.key, panel), spot, CONTACT_OHMS)
+
+
+def _joint(box: Box, joint: Joint) -> list[Wire]:
+    """All members of a joint meet at the joint's own node; a parked end meets nothing."""
+    if joint.how == "parked":
+        return []
+    members = [end_node(k, box.handle) for k in joint.ends]
+    members += [f"{box.handle if at.device == BOX_SHELL else at.device}.{_spot(at.terminal)}" for at in joint.landings]
+    return [Wire(f"{joint.key} / {m}", m, joint.key, CONTACT_OHMS) for m in members]
+
+
+def _spot(terminal: str) -> str:
+    return {"ground lead": "ground", "ground screw": "shell"}.get(terminal, terminal)
+
+
+def _contacts(device: str, kind: str) -> list[Contact]:
+    def contact(a: str, b: str, closed_at: int) -> Contact:
+        return Contact(f"{device} {a}–{b}", f"{device}.{a}", f"{device}.{b}", device, closed_at)
+
+    if kind == "switch":
+        return [contact("line", "load", 1)]
+    if kind == "three-way switch":
+        return [contact("common", "traveller 1", 0), contact("common", "traveller 2", 1)]
+    if kind == "four-way switch":
+        straight = [contact("in 1", "out 1", 0), contact("in 2", "out 2", 0)]
+        return [*straight, contact("in 1", "out 2", 1), contact("in 2", "out 1", 1)]
+    return []
+
+
+def _bridges(device: str, kind: str) -> list[Wire]:
+    """An outlet's unbroken tab joins both brass screws to the one terminal shown."""
+    if kind != "outlet":
+        return []
+    return [Wire(f"{device} tab {half}", f"{device}.brass", f"{device}.brass {half}", CONTACT_OHMS) for half in ("upper", "lower")]
+
+
+_LEADS = {
+    "light": (("", "black lead", "white lead"),),
+    "fan": (("fan", "black lead", "white lead"), ("light", "blue lead", "white lead")),
+    "alarm": (("", "black lead", "white lead"),),
+    "outlet": (("upper", "brass upper", "silver"), ("lower", "brass lower", "silver")),
+    "split outlet": (("upper", "brass upper", "silver"), ("lower", "brass lower", "silver")),
+}
+
+
+def _loads(device: str, kind: str, loads: Mapping[str, float], volts: float) -> list[Load]:
+    found = []
+    for part, hot, neutral in _LEADS.get(kind, ()):
+        reference = f"{device}.{part}" if part else device
+        va = loads.get(reference, 0.0)
+        if va > 0:
+            found.append(Load(reference, f"{device}.{hot}", f"{device}.{neutral}", volts * volts / va))
+    return found
+

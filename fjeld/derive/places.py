@@ -1,0 +1,145 @@
+"""Where each box is in space, how it sits in the framing, and what the tape must read.
+
+Running measures from one datum corner: errors of single steps do not add up. From the
+rough framing they include the wallboard that is not there yet; from the finished face
+they do not.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Edge, Panel, Point, Room
+from fjeld.derive.house import RoomShape, Wall
+from fjeld.geometry import Point3, contains
+from fjeld.practice import Practice
+
+#: Outer height of a device box, mm (generic 3 3/4 in).
+BOX_HEIGHT = 95.25
+DEVICE_WIDTH = 58.0
+GANG_STEP = 46.0
+ROUND_WIDTH = 101.6
+
+Sits = Literal["fastened", "clear", "clash"]
+
+
+class Placed(msgspec.Struct, frozen=True):
+    """A box in space. ``along`` and ``wall`` on a wall; ``framing`` names the nearest member and gap (mm)."""
+
+    handle: Handle
+    kind: str
+    room: Handle
+    wall: int
+    along: float
+    position: Point3
+    width: float
+    sits: Sits
+    gap: float
+    member: float
+    inside: bool
+
+
+class Mark(msgspec.Struct, frozen=True):
+    """What to read on the tape: along the wall or from two walls, mm, and the height with its edge."""
+
+    handle: Handle
+    across: float
+    down: float | None
+    height: float | None
+    edge: Edge | None
+    datum: str
+
+
+def default_edge(kind: str) -> Edge:
+    """The edge of a box that people measure to, by kind."""
+    return {"outlet": "bottom", "switch": "top"}.get(kind, "center")  # type: ignore[return-value]
+
+
+def default_height(kind: str, practice: Practice, room: Room) -> float:
+    """The height at which a box of this kind is put when nothing says otherwise, mm to its edge."""
+    if kind == "outlet":
+        return practice.mm("outlet-height")
+    if kind == "switch":
+        return practice.mm("switch-height")
+    return room.height.mm - 150.0 if kind == "alarm" else min(1800.0, room.height.mm - 150.0)
+
+
+def center_height(point: Point, practice: Practice, room: Room) -> float:
+    """Height of the box's center above the floor, mm."""
+    edge = point.edge or default_edge(point.kind)
+    height = point.height.mm if point.height else default_height(point.kind, practice, room)
+    return height + {"bottom": BOX_HEIGHT / 2, "center": 0.0, "top": -BOX_HEIGHT / 2}[edge]
+
+
+def box_width(kind: str, wall: int, gangs: int) -> float:
+    """Outer width of the box body, mm."""
+    if not wall:
+        return ROUND_WIDTH
+    return DEVICE_WIDTH + GANG_STEP * (max(gangs, 1) - 1) if kind in ("switch", "outlet") else ROUND_WIDTH
+
+
+def place(
+    handle: Handle, item: Point | Panel, room: Room, where: RoomShape, gangs: int, practice: Practice
+) -> Placed:
+    """Put a point or the panel where its room's shape has it now."""
+    if isinstance(item, Panel):
+        return _on_wall(handle, "panel", item.room, where.walls[item.wall - 1], item.at.mm, item.height.mm, 360.0, room, practice)
+    width = box_width(item.kind, item.wall, gangs)
+    if item.wall:
+        along = item.at.mm if item.at else 0.0
+        height = center_height(item, practice, room)
+        return _on_wall(handle, item.kind, item.room, where.walls[item.wall - 1], along, height, width, room, practice)
+    x = item.x.mm if item.x else 0.0
+    y = item.y.mm if item.y else 0.0
+    across = (x, y)[where.joist_axis]
+    sits, gap, member = _seat(across, where.joists, width, room.joists.thick.mm, practice)
+    inside = where.closed and contains(where.corners, (x, y)) and _edge_distance(where, (x, y)) > width / 2 - 0.5
+    return Placed(handle, item.kind, item.room, 0, 0.0, (x, y, where.height), width, sits, gap, member, inside)
+
+
+def _on_wall(
+    handle: Handle, kind: str, room_handle: Handle, wall: Wall, along: float, height: float, width: float,
+    room: Room, practice: Practice,
+) -> Placed:  # fmt: skip
+    x, y = wall.at(along)
+    sits, gap, member = _seat(along, wall.studs, width, room.studs.thick.mm, practice)
+    inside = width / 2 - 0.5 <= along <= wall.length - width / 2 + 0.5 and 0 < height < room.height.mm
+    if kind == "panel":
+        sits = "fastened"
+    return Placed(handle, kind, room_handle, wall.number, along, (x, y, height), width, sits, gap, member, inside)
+
+
+def _seat(
+    at: float, members: tuple[float, ...], width: float, thick: float, practice: Practice
+) -> tuple[Sits, float, float]:
+    if not members:
+        return "clear", float("inf"), 0.0
+    member = min(members, key=lambda m: (abs(m - at), m))
+    gap = abs(member - at) - thick / 2 - width / 2
+    near = practice.mm("clear-of-framing")
+    return ("clash" if gap < -1.6 else "fastened" if gap <= near else "clear"), gap, member
+
+
+def _edge_distance(where: RoomShape, point: tuple[float, float]) -> float:
+    from fjeld.geometry import to_segment
+
+    return min(to_segment(point, wall.start, wall.end) for wall in where.walls)
+
+
+def mark(point: Point | Panel, placed: Placed, where: RoomShape, room: Room, practice: Practice, from_finish: bool) -> Mark:
+    """The tape readings for a box, from rough framing or from the finished faces."""
+    board = 0.0 if from_finish else room.studs.board.mm
+    if placed.wall:
+        wall = where.walls[placed.wall - 1]
+        kind = point.kind if isinstance(point, Point) else "panel"
+        edge = (point.edge if isinstance(point, Point) else None) or default_edge(kind)
+        center = placed.position[2]
+        height = center + {"bottom": -BOX_HEIGHT / 2, "center": 0.0, "top": BOX_HEIGHT / 2}[edge]
+        return Mark(placed.handle, placed.along + board, None, height, edge, f"start of wall {wall.number}")
+    x, y, _ = placed.position
+    left = min(c[0] for c in where.corners)
+    top = min(c[1] for c in where.corners)
+    return Mark(placed.handle, x - left + board, y - top + board, None, None, "west and north walls")

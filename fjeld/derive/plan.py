@@ -1,0 +1,391 @@
+"""The stages in their order, each given exactly the values it reads.
+
+``derive(drawing)`` is the whole plan. With a memo, a stage whose arguments are what they
+were before is not run again; the result is the same either way. Nothing is chosen here:
+what the drawing leaves open (a room not closed, a point on no circuit) stays open.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict, defaultdict
+from collections.abc import Callable
+from hashlib import blake2b
+from typing import Any, TypeVar
+
+import msgspec
+
+from fjeld import practice as practices
+from fjeld.derive import boxes as boxes_stage
+from fjeld.derive import circuits as circuits_stage
+from fjeld.derive import conductors, holes, house, lanes, materials, nets, network, places, routes
+from fjeld.derive.boxes import Box, BoxInputs, Device
+from fjeld.derive.circuits import CircuitFigures, va_of
+from fjeld.derive.conductors import Conductor, Run
+from fjeld.derive.holes import Hole
+from fjeld.derive.house import RoomShape
+from fjeld.derive.materials import Material
+from fjeld.derive.nets import BoxIntent, CircuitIntent, Nets, Terminal, Tree
+from fjeld.derive.network import Network
+from fjeld.derive.places import Mark, Placed
+from fjeld.derive.routes import Route, Router, Staple
+from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.model import PARTS, Cable, Circuit, Control, Drawing, Opening, Panel, Point, Room, load_point
+from fjeld.practice import Practice
+from fjeld.quantities import Working, Written
+
+T = TypeVar("T")
+
+
+class CircuitPlan(msgspec.Struct, frozen=True):
+    """One circuit worked out: its tree, nets, cables and figures."""
+
+    handle: Handle
+    circuit: Circuit
+    boxes: tuple[Handle, ...]
+    tree: Tree
+    nets: Nets
+    runs: tuple[Run, ...]
+    figures: CircuitFigures
+
+
+class CablePlan(msgspec.Struct, frozen=True):
+    """One cable worked out. ``route`` is None where no way was found; then ``cut`` is None too."""
+
+    handle: Handle
+    cable: Cable
+    route: Route | None
+    cut: Working | None
+    staples: tuple[Staple, ...]
+
+    @property
+    def length(self) -> float:
+        """The length to cut, mm: as measured by a person if it was, else as computed."""
+        if self.cable.measured is not None:
+            return self.cable.measured.mm
+        return self.cut.total if self.cut else 0.0
+
+
+class Plan(msgspec.Struct, frozen=True):
+    """All that follows from a drawing."""
+
+    drawing: Drawing
+    practice: Practice
+    panel: Handle | None
+    rooms: dict[Handle, RoomShape]
+    placed: dict[Handle, Placed]
+    marks: dict[Handle, Mark]
+    routers: dict[Handle, Router]
+    circuits: dict[Handle, CircuitPlan]
+    cables: dict[Handle, CablePlan]
+    holes: tuple[Hole, ...]
+    boxes: dict[Handle, Box]
+    network: Network | None
+    materials: tuple[Material, ...]
+
+    def runs(self) -> list[Run]:
+        """Every physical cable of the job."""
+        return [run for circuit in self.circuits.values() for run in circuit.runs]
+
+    def conductor(self, key: str) -> Conductor:
+        """A conductor by key; raises ``KeyError``."""
+        for run in self.runs():
+            for conductor in run.conductors:
+                if conductor.key == key:
+                    return conductor
+        raise KeyError(key)
+
+    def control_circuit(self, control: Handle) -> Handle | None:
+        """The circuit that a control's switches are on."""
+        return control_circuit(self.drawing, self.drawing.get(control, Control))
+
+
+class Memo:
+    """Results of stages by their arguments, the oldest dropped first. Counts the stages it had to run."""
+
+    def __init__(self, limit: int = 4000) -> None:
+        self.limit = limit
+        self.ran: dict[str, int] = defaultdict(int)
+        self._kept: OrderedDict[bytes, Any] = OrderedDict()
+
+    def __call__(self, stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
+        key = blake2b(_digest_encoder.encode((stage, practice, arguments)), digest_size=16).digest()
+        if key in self._kept:
+            self._kept.move_to_end(key)
+            found: T = self._kept[key]
+            return found
+        self.ran[stage] += 1
+        found = run(*arguments)
+        self._kept[key] = found
+        if len(self._kept) > self.limit:
+            self._kept.popitem(last=False)
+        return found
+
+
+def _parts(value: Any) -> Any:
+    if isinstance(value, Written):
+        return value.parts()
+    raise TypeError(f"no digest of {type(value).__name__}")
+
+
+_digest_encoder = msgspec.msgpack.Encoder(enc_hook=_parts)
+
+
+def _always(_stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
+    return run(*arguments)
+
+
+Remember = Callable[..., Any]
+
+
+def control_circuit(drawing: Drawing, control: Control) -> Handle | None:
+    """The circuit of a control's loads, if they agree; else None."""
+    found = {
+        point.circuit for load in control.loads if isinstance(point := drawing.items.get(load_point(load)), Point)
+    }
+    return found.pop() if len(found) == 1 else None
+
+
+def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
+    """The boxes of each circuit: its loads, and the switches of the controls over them."""
+    members: dict[Handle, dict[Handle, None]] = {q: {} for q in drawing.of(Circuit)}
+    for handle, point in drawing.of(Point).items():
+        if point.circuit is not None and point.kind != "switch":
+            members[point.circuit][handle] = None
+    for control in drawing.of(Control).values():
+        circuit = control_circuit(drawing, control)
+        if circuit is not None:
+            members[circuit] |= dict.fromkeys(control.positions)
+    return {q: sorted(boxes, key=order) for q, boxes in members.items()}
+
+
+def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
+    """The whole plan of a valid drawing (see :mod:`fjeld.drawing.validate`)."""
+    remember: Remember = memo or _always
+    practice = practices.load(drawing.house.practice).amended(drawing.house.amendments)
+    version = repr(drawing.house.amendments)
+    panel = min(drawing.of(Panel), key=order, default=None)
+    rooms = _rooms(drawing, practice)
+    placed, marks = _places(drawing, rooms, practice)
+    routers = {
+        handle: remember("lanes", _router, where, drawing.get(handle, Room), _openings(drawing, handle),
+                         tuple(p for p in placed.values() if p.room == handle), practice.mm("drill-height"))
+        for handle, where in rooms.items()
+    }  # fmt: skip
+    cables = _cables(drawing, placed, routers, practice)
+    circuits = _circuits(drawing, panel, cables, practice, remember, version)
+    made = _boxes(drawing, circuits, practice, remember, version)
+    bored = _holes(drawing, cables, placed, practice)
+    grid = _network(drawing, panel, circuits, made, cables, practice)
+    bought = materials.materials(
+        made.values(), [r for c in circuits.values() for r in c.runs], {h: c.length for h, c in cables.items()},
+        {h: len(c.staples) for h, c in cables.items()}, bored, placed, drawing.of(Circuit), practice.catalogue,
+    )  # fmt: skip
+    return Plan(drawing, practice, panel, rooms, placed, marks, routers, circuits, cables, bored, made, grid, bought)
+
+
+def _openings(drawing: Drawing, room: Handle) -> tuple[Opening, ...]:
+    return tuple(o for o in drawing.of(Opening).values() if o.room == room)
+
+
+def _rooms(drawing: Drawing, practice: Practice) -> dict[Handle, RoomShape]:
+    limit = float(practice.value("room-closes"))
+    return {h: house.shape(h, room, _openings(drawing, h), limit) for h, room in drawing.of(Room).items()}
+
+
+def _router(
+    where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float
+) -> Router:
+    return Router(lanes.lanes(where, room, openings, placed, drill))
+
+
+def _places(
+    drawing: Drawing, rooms: dict[Handle, RoomShape], practice: Practice
+) -> tuple[dict[Handle, Placed], dict[Handle, Mark]]:
+    gangs: dict[Handle, int] = defaultdict(int)
+    for control in drawing.of(Control).values():
+        for position in control.positions:
+            gangs[position] += 1
+    placed: dict[Handle, Placed] = {}
+    marks: dict[Handle, Mark] = {}
+    from_finish = drawing.house.measure_from == "finish"
+    for handle, item in [*drawing.of(Panel).items(), *drawing.of(Point).items()]:
+        where, room = rooms[item.room], drawing.get(item.room, Room)
+        if not where.closed and item.wall > len(where.walls):
+            continue
+        placed[handle] = places.place(handle, item, room, where, gangs[handle], practice)
+        marks[handle] = places.mark(item, placed[handle], where, room, practice, from_finish)
+    return placed, marks
+
+
+def _cables(
+    drawing: Drawing, placed: dict[Handle, Placed], routers: dict[Handle, Router], practice: Practice
+) -> dict[Handle, CablePlan]:
+    found: dict[Handle, CablePlan] = {}
+    for handle, cable in drawing.of(Cable).items():
+        route = None
+        if cable.a in placed and cable.b in placed and placed[cable.a].room == placed[cable.b].room:
+            route = routers[placed[cable.a].room].route(cable.a, cable.b)
+        if route is None:
+            found[handle] = CablePlan(handle, cable, None, None, ())
+            continue
+        at_panel = sum(placed[end].kind == "panel" for end in (cable.a, cable.b))
+        cut = routes.cut_length(route.length, at_panel, practice, (handle,))
+        firsts = [_first_support(placed[end], practice) for end in (cable.a, cable.b)]
+        found[handle] = CablePlan(handle, cable, route, cut, tuple(routes.staples(route, firsts[0], firsts[1], practice)))
+    return found
+
+
+def _first_support(placed: Placed, practice: Practice) -> float:
+    single = placed.kind in ("switch", "outlet") and placed.width <= places.DEVICE_WIDTH
+    return practice.mm("first-support-unclamped" if single else "first-support")
+
+
+def wants_neutral(point: Point, room: Room, for_light: bool, everywhere: bool, practice: Practice) -> bool:
+    """Whether a switch box is to have a neutral: as drawn, or as the rule asks for its room and load."""
+    if point.neutral != "rule":
+        return point.neutral == "yes"
+    return everywhere or (for_light and room.use in practice.value("neutral-at-switch"))
+
+
+def intents(drawing: Drawing, practice: Practice) -> dict[Handle, CircuitIntent]:
+    """What each circuit must do, controls without loads or positions left out."""
+    found: dict[Handle, CircuitIntent] = {}
+    for circuit, members in circuit_boxes(drawing).items():
+        controls = {
+            h: c for h, c in drawing.of(Control).items()
+            if c.positions and c.loads and control_circuit(drawing, c) == circuit
+        }  # fmt: skip
+        lights = {
+            p for c in controls.values() for p in c.positions
+            if any(drawing.get(load_point(load), Point).kind != "outlet" for load in c.loads)
+        }  # fmt: skip
+        boxes = []
+        for handle in members:
+            point = drawing.get(handle, Point)
+            neutral = point.kind == "switch" and wants_neutral(
+                point, drawing.get(point.room, Room), handle in lights, drawing.house.neutrals == "everywhere", practice
+            )
+            boxes.append(BoxIntent(handle, point.kind, neutral, point.line))
+        style = drawing.house.two_position
+        strap = frozenset(h for h, c in controls.items() if (c.style or style) == "strap" and len(c.positions) == 2)
+        found[circuit] = CircuitIntent(circuit, tuple(boxes), controls, strap)
+    return found
+
+
+def _circuits(
+    drawing: Drawing, panel: Handle | None, cables: dict[Handle, CablePlan], practice: Practice, remember: Remember, version: str
+) -> dict[Handle, CircuitPlan]:
+    if panel is None:
+        return {}
+    found: dict[Handle, CircuitPlan] = {}
+    for handle, intent in intents(drawing, practice).items():
+        circuit = drawing.get(handle, Circuit)
+        joined = {h: (c.cable.a, c.cable.b) for h, c in cables.items() if c.cable.circuit == handle}
+        members = {b.handle for b in intent.boxes} | {panel}
+        joined = {h: ends for h, ends in joined.items() if set(ends) <= members}
+        lengths = {h: cables[h].length for h in joined}
+        where: Tree = nets.tree(panel, [b.handle for b in intent.boxes], joined)
+        solved: Nets
+        made: tuple[Run, ...]
+        solved, made = remember(
+            "conductors", lambda i, w, n, g, q=handle: _wire(i, w, n, g, q, practice),
+            intent, where, lengths, circuit.gauge, practice=version,
+        )  # fmt: skip
+        loads = {b.handle: drawing.get(b.handle, Point) for b in intent.boxes if b.kind != "switch"}
+        numbers = circuits_stage.figures(
+            handle, circuit, loads, where, {h: r.length if (r := cables[h].route) else 0.0 for h in joined}, practice
+        )
+        found[handle] = CircuitPlan(handle, circuit, tuple(b.handle for b in intent.boxes), where, solved, made, numbers)
+    return found
+
+
+def _wire(
+    intent: CircuitIntent, where: Tree, lengths: dict[Handle, float], gauge: str, circuit: Handle, practice: Practice
+) -> tuple[Nets, tuple[Run, ...]]:
+    solved = nets.solve(intent, where, lambda cable, n: lengths.get(cable, 0.0) * foot_price(practice, gauge, n))
+    return solved, conductors.runs(circuit, gauge, where, solved, practice.catalogue)
+
+
+def foot_price(practice: Practice, gauge: str, insulated: int) -> float:
+    """Price of a foot of what carries ``insulated`` conductors, cents; two cables beyond the largest."""
+    kind = practice.catalogue.cable(gauge, max(2, insulated))
+    if kind:
+        return float(kind.cents_per_foot)
+    return foot_price(practice, gauge, 4) + foot_price(practice, gauge, insulated - 3)
+
+
+def _boxes(
+    drawing: Drawing, circuits: dict[Handle, CircuitPlan], practice: Practice, remember: Remember, version: str
+) -> dict[Handle, Box]:
+    entering: dict[Handle, list[tuple[Handle, Conductor]]] = defaultdict(list)
+    terminals: dict[Handle, list[tuple[Handle, Terminal]]] = defaultdict(list)
+    links: dict[Handle, list[tuple[Handle, str, str]]] = defaultdict(list)
+    for handle, plan in circuits.items():
+        for run in plan.runs:
+            for conductor in run.conductors:
+                entering[conductor.a].append((handle, conductor))
+                entering[conductor.b].append((handle, conductor))
+        for terminal in plan.nets.terminals:
+            terminals[terminal.box].append((handle, terminal))
+        for (box, net), parent in plan.nets.links.items():
+            links[box].append((handle, net, parent))
+    found: dict[Handle, Box] = {}
+    for box, point in drawing.of(Point).items():
+        inputs = BoxInputs(
+            box, "device" if point.wall and point.kind in ("switch", "outlet") else "ceiling", tuple(entering[box]),
+            tuple(terminals[box]), tuple(links[box]), _devices(box, point, terminals[box]), point.box,
+            drawing.house.joining, drawing.house.connectors,
+        )  # fmt: skip
+        found[box] = remember("boxes", lambda i: boxes_stage.make_up(i, practice), inputs, practice=version)
+    return found
+
+
+def _devices(box: Handle, point: Point, terminals: list[tuple[Handle, Terminal]]) -> tuple[Device, ...]:
+    names: dict[str, set[str]] = defaultdict(set)
+    for _, terminal in terminals:
+        if terminal.device:
+            names[terminal.device].add(terminal.name)
+    if point.kind == "switch":
+        kinds = {
+            device: "four-way switch" if "in 1" in has else "three-way switch" if "common" in has else "switch"
+            for device, has in names.items()
+        }
+        return tuple(Device(d, kinds[d], d.partition(":")[2]) for d in sorted(kinds, key=order))
+    if point.kind == "junction":
+        return ()
+    if point.kind == "outlet":
+        return (Device(box, "split outlet" if "brass upper" in names[box] else "outlet"),)
+    return (Device(box, point.kind, gangs=0),)
+
+
+def _holes(
+    drawing: Drawing, cables: dict[Handle, CablePlan], placed: dict[Handle, Placed], practice: Practice
+) -> tuple[Hole, ...]:
+    found: list[Hole] = []
+    for handle, room in drawing.of(Room).items():
+        here = {h: c.route for h, c in cables.items() if c.route and placed[c.cable.a].room == handle}
+        found += holes.holes(here, room, practice)
+    return tuple(found)
+
+
+def load_references(handle: Handle, point: Point) -> list[str]:
+    """The loads of a point, as controls name them: ``A1``, or ``O2.upper`` and ``O2.lower``."""
+    return [f"{handle}.{part}" for part in PARTS.get(point.kind, ())] or [handle]
+
+
+def _network(
+    drawing: Drawing, panel: Handle | None, circuits: dict[Handle, CircuitPlan], made: dict[Handle, Box],
+    cables: dict[Handle, CablePlan], practice: Practice,
+) -> Network | None:  # fmt: skip
+    if panel is None:
+        return None
+    loads: dict[str, float] = {}
+    for handle, point in drawing.of(Point).items():
+        if point.circuit in circuits:
+            parts = load_references(handle, point)
+            # A load of nothing still shows whether volts arrive: a tester of one watt.
+            loads |= {part: max(va_of(point, practice)[0] / len(parts), 1.0) for part in parts}
+    return network.build(
+        panel, [r for c in circuits.values() for r in c.runs], made.values(), {h: c.length for h, c in cables.items()},
+        loads, list(circuits), practice,
+    )  # fmt: skip

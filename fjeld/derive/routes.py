@@ -1,0 +1,228 @@
+"""The way each cable takes, and its sums: cut length, staples, holes, plates, fire-stops.
+
+Shortest paths by Dijkstra over the lanes (:mod:`scipy.sparse.csgraph`), cost being length
+plus holes. Supports follow the unbored stretches of the route between box, hole and hole.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import msgspec
+import numpy as np
+from scipy.sparse import csr_matrix
+from scipy.sparse.csgraph import dijkstra
+
+from fjeld.derive.lanes import LaneEdge, Lanes, Medium
+from fjeld.geometry import Point3, distance
+from fjeld.practice import Practice
+from fjeld.quantities import INCH, Line, Working, at_least, at_most
+
+
+class Leg(msgspec.Struct, frozen=True):
+    """A straight stretch of a route; ``bores`` are distances (mm) from its start."""
+
+    start: Point3
+    end: Point3
+    medium: Medium
+    bores: tuple[float, ...] = ()
+
+    @property
+    def length(self) -> float:
+        return distance(self.start, self.end)
+
+
+class Route(msgspec.Struct, frozen=True):
+    """The way of one cable from box to box."""
+
+    legs: tuple[Leg, ...]
+
+    @property
+    def length(self) -> float:
+        """Length along the way, mm."""
+        return math.fsum(leg.length for leg in self.legs)
+
+    @property
+    def holes(self) -> int:
+        """Studs and joists bored."""
+        return sum(len(leg.bores) for leg in self.legs if leg.medium != "plate")
+
+    @property
+    def fire_stops(self) -> int:
+        """Plates bored, each to be filled."""
+        return sum(len(leg.bores) for leg in self.legs if leg.medium == "plate")
+
+    @property
+    def cost(self) -> float:
+        """Length and holes as one figure, mm: what the way was chosen by."""
+        from fjeld.derive.lanes import HOLE_COST, PLATE_COST
+
+        return self.length + self.holes * HOLE_COST + self.fire_stops * PLATE_COST
+
+
+class Router:
+    """Shortest ways through one room's lanes, each source searched once."""
+
+    def __init__(self, lanes: Lanes) -> None:
+        self.lanes = lanes
+        n = len(lanes.nodes)
+        rows = [e.a for e in lanes.edges] + [e.b for e in lanes.edges]
+        columns = [e.b for e in lanes.edges] + [e.a for e in lanes.edges]
+        # A box and the lane beside it may be at one spot; csgraph reads 0 as "no edge".
+        costs = [max(e.cost, 1e-3) for e in lanes.edges] * 2
+        self._matrix = csr_matrix((costs, (rows, columns)), shape=(n, n))
+        self._edges = {(min(e.a, e.b), max(e.a, e.b)): e for e in lanes.edges}
+        self._found: dict[int, tuple[np.ndarray, np.ndarray]] = {}
+
+    def _from(self, source: int) -> tuple[np.ndarray, np.ndarray]:
+        if source not in self._found:
+            self._found[source] = dijkstra(self._matrix, indices=source, return_predecessors=True)
+        return self._found[source]
+
+    def cost(self, a: str, b: str) -> float:
+        """Cost of the best way between two boxes, mm; infinite when there is none."""
+        boxes = self.lanes.boxes
+        if a not in boxes or b not in boxes:
+            return math.inf
+        return float(self._from(boxes[a])[0][boxes[b]])
+
+    def route(self, a: str, b: str) -> Route | None:
+        """The best way between two boxes, or none."""
+        if not math.isfinite(self.cost(a, b)):
+            return None
+        source, here = self.lanes.boxes[a], self.lanes.boxes[b]
+        before = self._from(source)[1]
+        steps: list[Leg] = []
+        while here != source:
+            previous = int(before[here])
+            steps.append(self._leg(self._edges[min(previous, here), max(previous, here)], previous, here))
+            here = previous
+        return Route(_merge(reversed(steps)))
+
+    def _leg(self, edge: LaneEdge, start: int, end: int) -> Leg:
+        bores = edge.bores if edge.a == start else tuple(edge.length - b for b in reversed(edge.bores))
+        return Leg(self.lanes.nodes[start], self.lanes.nodes[end], edge.medium, bores)
+
+
+def _merge(steps: Iterable[Leg]) -> tuple[Leg, ...]:
+    legs: list[Leg] = []
+    for leg in steps:
+        if leg.length < 1e-6 and not leg.bores:
+            continue
+        last = legs[-1] if legs else None
+        if last and _same_way(last, leg):
+            bores = (*last.bores, *(last.length + b for b in leg.bores))
+            legs[-1] = Leg(last.start, leg.end, last.medium if last.bores else leg.medium, bores)
+        else:
+            legs.append(leg)
+    return tuple(legs)
+
+
+_KINDRED = {"joist": "ceiling", "bored ceiling": "ceiling", "bored wall": "wall", "stud": "stud", "plate": "plate", "box": "box"}
+
+
+def _same_way(a: Leg, b: Leg) -> bool:
+    if _KINDRED[a.medium] != _KINDRED[b.medium] or a.medium in ("plate", "box"):
+        return False
+    u = np.subtract(a.end, a.start)
+    v = np.subtract(b.end, b.start)
+    return bool(np.linalg.norm(np.cross(u, v)) < 1e-3 * np.linalg.norm(u) * np.linalg.norm(v) and np.dot(u, v) > 0)
+
+
+# --- sums ---------------------------------------------------------------------------
+
+
+def cut_length(route: float, at_panel: int, practice: Practice, handles: tuple[str, ...] = ()) -> Working:
+    """The length to cut, mm: the route with its slack, an allowance at each end, rounded up.
+
+    ``at_panel`` is the number of the cable's ends that go into the panel (0 or 1).
+    """
+    at_box, into_panel = (float(v) * INCH for v in practice.value("cable-allowance"))
+    lines = [
+        Line(1.0, route, "along the route", handles),
+        Line(float(practice.value("cable-slack")), route, "slack on the route", handles),
+        Line(2.0 - at_panel, at_box, "left at a box", handles),
+    ]
+    if at_panel:
+        lines.append(Line(float(at_panel), into_panel, "left at the panel", handles))
+    return Working("Cut length", "mm", tuple(lines), practice.mm("cut-step"))
+
+
+def supports_needed(length: float, first: float, second: float, interval: float, ends: str) -> int:
+    """Staples on an unbored stretch, mm. ``ends`` is ``box-box``, ``box-hole`` or ``hole-hole``.
+
+    A hole counts as a support but never replaces the fastening at a box.
+    """
+
+    def steps(rest: float) -> int:
+        return max(0, math.ceil((rest - 0.5) / interval))
+
+    if ends == "box-hole":
+        return max(1, steps(length - first))
+    if ends == "box-box":
+        return 1 if at_most(length, first + second) else 1 + steps(length - first - second)
+    if ends == "hole-hole":
+        return max(0, steps(length) - 1)
+    raise ValueError(f"ends of a stretch are box-box, box-hole or hole-hole, not {ends}")
+
+
+def staple_positions(length: float, first: float, second: float, interval: float, ends: str) -> list[float]:
+    """Where the staples of :func:`supports_needed` go, mm from the start of the stretch."""
+    count = supports_needed(length, first, second, interval, ends)
+    if ends == "hole-hole":
+        return [length * (k + 1) / (count + 1) for k in range(count)]
+    if ends == "box-hole" or count == 1:
+        return [min(first + k * interval, length) for k in range(count)]
+    gap = (length - first - second) / (count - 1)
+    return [first + k * gap for k in range(count)]
+
+
+class Staple(msgspec.Struct, frozen=True):
+    """A staple on a route, at a point in space."""
+
+    position: Point3
+
+
+def staples(route: Route, first_a: float, first_b: float, practice: Practice) -> list[Staple]:
+    """The staples of a route. Plates bored on an upright run are no support; studs and joists are."""
+    interval = practice.mm("support-interval")
+    stops: list[float] = []
+    here = 0.0
+    for leg in route.legs:
+        if leg.medium != "plate":
+            stops += [here + b for b in leg.bores]
+        here += leg.length
+    marks = [0.0, *stops, here]
+    found: list[Staple] = []
+    for n, (start, end) in enumerate(zip(marks, marks[1:], strict=False)):
+        at_a, at_b = n == 0, n == len(marks) - 2
+        ends = "box-box" if at_a and at_b else "box-hole" if at_a or at_b else "hole-hole"
+        first, second = (first_a, first_b) if at_a else (first_b, first_a)
+        length = end - start
+        for offset in staple_positions(length, first, second, interval, ends):
+            along = start + offset if at_a or not at_b else end - offset
+            found.append(Staple(point_along(route, along)))
+    return found
+
+
+def point_along(route: Route, at: float) -> Point3:
+    """The point of the route ``at`` mm from its start."""
+    for leg in route.legs:
+        if at <= leg.length:
+            t = at / leg.length if leg.length else 0.0
+            x, y, z = (a + t * (b - a) for a, b in zip(leg.start, leg.end, strict=True))
+            return x, y, z
+        at -= leg.length
+    return route.legs[-1].end
+
+
+def edge_distances(depth: float, hole: float, offset: float = 0.0) -> tuple[float, float]:
+    """Wood left from a hole's edge to the near and the far face, mm; ``offset`` is its distance off the middle."""
+    rest = (depth - hole) / 2
+    return rest - abs(offset), rest + abs(offset)
+
+
+def plates_needed(depth: float, hole: float, limit: float, offset: float = 0.0) -> int:
+    """Steel plates a hole wants: one for each face it comes too near to; exactly at the limit passes."""
+    return sum(not at_least(edge, limit, 1e-6) for edge in edge_distances(depth, hole, offset))

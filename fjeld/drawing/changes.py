@@ -1,0 +1,123 @@
+"""The one kind of change, and everything that is written once for it.
+
+An edit says what a person meant; it is planned into changes. Applying, inverting,
+telling whether two edits touch the same thing, history and the consequence line all
+work on changes alone. A change carries what it replaces, so that its inverse needs
+no other knowledge.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+import msgspec
+
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Drawing, Item
+
+
+class Put(msgspec.Struct, frozen=True, tag="put"):
+    """An item that was not there (``old`` None) or replaces ``old`` whole."""
+
+    handle: Handle
+    value: Item
+    old: Item | None = None
+
+
+class Drop(msgspec.Struct, frozen=True, tag="drop"):
+    """An item taken away."""
+
+    handle: Handle
+    old: Item
+
+
+class Set(msgspec.Struct, frozen=True, tag="set"):
+    """One field of an item, from ``old`` to ``new``."""
+
+    handle: Handle
+    field: str
+    old: Any
+    new: Any
+
+
+Change = Put | Drop | Set
+
+
+class StaleChange(ValueError):
+    """A change does not fit the drawing: what it replaces is no longer there."""
+
+
+def apply(drawing: Drawing, changes: Iterable[Change]) -> Drawing:
+    """The drawing after ``changes``; raises :class:`StaleChange` if one does not fit."""
+    items = dict(drawing.items)
+    for change in changes:
+        there = items.get(change.handle)
+        if isinstance(change, Put):
+            _fits(there == change.old, change.handle)
+            items[change.handle] = change.value
+        elif isinstance(change, Drop):
+            _fits(there == change.old, change.handle)
+            del items[change.handle]
+        else:
+            _fits(there is not None and getattr(there, change.field, None) == change.old, change.handle)
+            items[change.handle] = msgspec.structs.replace(there, **{change.field: change.new})  # type: ignore[type-var]
+    return Drawing(items)
+
+
+def _fits(fits: bool, handle: str) -> None:
+    if not fits:
+        raise StaleChange(f"{handle} has changed in the meantime")
+
+
+def invert(changes: Iterable[Change]) -> tuple[Change, ...]:
+    """The changes that undo ``changes``."""
+    return tuple(_inverse(change) for change in reversed(tuple(changes)))
+
+
+def _inverse(change: Change) -> Change:
+    if isinstance(change, Set):
+        return Set(change.handle, change.field, change.new, change.old)
+    if isinstance(change, Drop):
+        return Put(change.handle, change.old)
+    return Put(change.handle, change.old, change.value) if change.old is not None else Drop(change.handle, change.value)
+
+
+def between(before: Drawing, after: Drawing) -> tuple[Change, ...]:
+    """The fewest changes that lead from one drawing to the other."""
+    changes: list[Change] = [
+        Drop(handle, item) for handle, item in before.items.items() if handle not in after.items
+    ]
+    for handle, item in after.items.items():
+        old = before.items.get(handle)
+        if old is None:
+            changes.append(Put(handle, item))
+        elif old != item:
+            changes.extend(_field_changes(handle, old, item))
+    return tuple(changes)
+
+
+def _field_changes(handle: Handle, old: Item, new: Item) -> list[Change]:
+    if type(old) is not type(new):
+        return [Put(handle, new, old)]
+    return [
+        Set(handle, field, getattr(old, field), getattr(new, field))
+        for field in old.__struct_fields__
+        if getattr(old, field) != getattr(new, field)
+    ]
+
+
+def written(changes: Iterable[Change]) -> set[tuple[str, str]]:
+    """The paths (handle, field) that changes write; ``*`` stands for every field."""
+    return {(c.handle, c.field if isinstance(c, Set) else "*") for c in changes}
+
+
+def clash(mine: Iterable[Change], theirs: Iterable[Change]) -> set[tuple[str, str]]:
+    """The paths written by both."""
+    ours, other = written(mine), written(theirs)
+    return {
+        (handle, field)
+        for handle, field in ours
+        for at, what in other
+        if handle == at and (field == what or "*" in (field, what))
+    }

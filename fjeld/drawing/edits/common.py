@@ -1,0 +1,86 @@
+"""Edits that every waypoint uses: put things in, type over a figure, take things away."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from fjeld.drawing.changes import Change, between
+from fjeld.drawing.edits import EditRefused
+from fjeld.drawing.handles import HOUSE, Handle
+from fjeld.drawing.model import Cable, Control, Drawing, Item, Opening, Panel, Point, Room, load_point
+
+
+def present(drawing: Drawing, handle: str) -> Item:
+    """The item; raises :class:`EditRefused` when it has gone."""
+    item = drawing.items.get(Handle(handle))
+    if item is None:
+        raise EditRefused(f"{handle} is no longer there")
+    return item
+
+
+class Place(msgspec.Struct, frozen=True, tag="place"):
+    """Put new things into the drawing. Their handles travel inside the edit."""
+
+    things: dict[Handle, Item]
+    what: str
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Place {self.what}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        for handle in self.things:
+            if handle in drawing.items:
+                raise EditRefused(f"{handle} is already taken")
+        return between(drawing, Drawing({**drawing.items, **self.things}))
+
+
+class Revise(msgspec.Struct, frozen=True, tag="revise"):
+    """Type over figures of one thing."""
+
+    handle: Handle
+    fields: dict[str, Any]
+    what: str = ""
+
+    def words(self, drawing: Drawing) -> str:
+        return self.what or f"Change {self.handle}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        item = present(drawing, self.handle)
+        unknown = set(self.fields) - set(item.__struct_fields__)
+        if unknown:
+            raise EditRefused(f"{self.handle} has no {', '.join(sorted(unknown))}")
+        revised = msgspec.structs.replace(item, **self.fields)  # type: ignore[type-var]
+        return between(drawing, Drawing({**drawing.items, self.handle: revised}))
+
+
+class Remove(msgspec.Struct, frozen=True, tag="remove"):
+    """Take a thing away, and with it whatever cannot be without it."""
+
+    handle: Handle
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Take away {self.handle}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        item = present(drawing, self.handle)
+        if self.handle == HOUSE:
+            raise EditRefused("the job's own choices stay")
+        if isinstance(item, Room):
+            inside = [h for h, i in drawing.items.items() if isinstance(i, Opening | Panel | Point) and i.room == self.handle]
+            if inside:
+                raise EditRefused(f"{self.handle} still holds {', '.join(inside[:4])}")
+        items = {h: i for h, i in drawing.items.items() if h != self.handle}
+        for handle, other in list(items.items()):
+            if isinstance(other, Cable) and self.handle in (other.a, other.b, other.circuit):
+                del items[handle]
+            elif isinstance(other, Control):
+                items[handle] = msgspec.structs.replace(
+                    other,
+                    positions=tuple(p for p in other.positions if p != self.handle),
+                    loads=tuple(load for load in other.loads if load_point(load) != self.handle),
+                )
+            elif isinstance(other, Point) and other.circuit == self.handle:
+                items[handle] = msgspec.structs.replace(other, circuit=None)
+        return between(drawing, Drawing(items))

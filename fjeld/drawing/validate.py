@@ -1,0 +1,161 @@
+"""Whether a drawing hangs together: every reference names something of the right kind.
+
+A problem here means that the drawing cannot be computed at all, so an edit or a file
+that would cause one is refused. What is merely wrong by a rule is a finding instead.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import msgspec
+
+from fjeld import practice
+from fjeld.drawing.handles import HOUSE, is_handle
+from fjeld.drawing.model import PARTS, Cable, Circuit, Control, Drawing, House, Opening, Panel, Point, Room, load_part, load_point
+
+LIMITS = {"items": 5000, "sides": 200, "controls at a box": 6}
+
+
+class Problem(msgspec.Struct, frozen=True):
+    """What is wrong, and the path to it as in the job file."""
+
+    path: str
+    words: str
+
+    def __str__(self) -> str:
+        return f"{self.path}: {self.words}"
+
+
+class InvalidDrawing(ValueError):
+    """A drawing that cannot be computed; ``problems`` says why and where."""
+
+    def __init__(self, problems: list[Problem]) -> None:
+        super().__init__("; ".join(str(p) for p in problems[:3]))
+        self.problems = problems
+
+
+def require_valid(drawing: Drawing) -> Drawing:
+    """The same drawing; raises :class:`InvalidDrawing`."""
+    problems = list(problems_of(drawing))
+    if problems:
+        raise InvalidDrawing(problems)
+    return drawing
+
+
+def problems_of(drawing: Drawing) -> Iterator[Problem]:
+    """Every broken reference, and every value that no computation could use."""
+    if not isinstance(drawing.items.get(HOUSE), House):
+        yield Problem("house", "the job's own choices are missing")
+        return
+    if len(drawing.items) > LIMITS["items"]:
+        yield Problem("house", f"more than {LIMITS['items']} items")
+        return
+    yield from _house(drawing)
+    for handle, item in drawing.items.items():
+        if not is_handle(handle):
+            yield Problem(handle, "is not a handle; write a capital letter and a number, like S12")
+        if isinstance(item, Room):
+            yield from _room(handle, item)
+        elif isinstance(item, Opening | Panel | Point):
+            yield from _placed(drawing, handle, item)
+        elif isinstance(item, Control):
+            yield from _control(drawing, handle, item)
+        elif isinstance(item, Circuit):
+            yield from _circuit(drawing, handle, item)
+        elif isinstance(item, Cable):
+            yield from _cable(drawing, handle, item)
+
+
+def _house(drawing: Drawing) -> Iterator[Problem]:
+    house = drawing.house
+    if house.practice not in practice.available():
+        yield Problem("practice", f"no practice “{house.practice}”; there is {', '.join(practice.available())}")
+        return
+    for n, amendment in enumerate(house.amendments):
+        try:
+            practice.load(house.practice).amended((amendment,))
+        except practice.UnknownRule as error:
+            yield Problem(f"amendments[{n}]", str(error))
+        if not amendment.reason.strip():
+            yield Problem(f"amendments[{n}].reason", "a local value needs its reason")
+
+
+def _room(handle: str, room: Room) -> Iterator[Problem]:
+    if len(room.sides) > LIMITS["sides"]:
+        yield Problem(f"{handle}.walls", f"more than {LIMITS['sides']} walls")
+    for n, side in enumerate(room.sides):
+        if side.length.mm <= 0:
+            yield Problem(f"{handle}.walls[{n}]", "a wall has no length")
+    for field, length in (("height", room.height), ("studs.spacing", room.studs.spacing), ("joists.spacing", room.joists.spacing)):
+        if length.mm <= 0:
+            yield Problem(f"{handle}.{field}", "must be more than nothing")
+
+
+def _placed(drawing: Drawing, handle: str, item: Opening | Panel | Point) -> Iterator[Problem]:
+    room = drawing.items.get(item.room)
+    if not isinstance(room, Room):
+        yield Problem(f"{handle}.room", f"there is no room {item.room}")
+        return
+    on_wall = isinstance(item, Opening | Panel) or item.wall != 0
+    if on_wall and not 1 <= item.wall <= len(room.sides):
+        yield Problem(f"{handle}.wall", f"{item.room} has no wall {item.wall}")
+    if isinstance(item, Point):
+        if on_wall and item.at is None:
+            yield Problem(f"{handle}.at", "a point on a wall needs its distance along it")
+        if not on_wall and (item.x is None or item.y is None):
+            yield Problem(f"{handle}.x", "a point on the ceiling needs x and y")
+        if item.circuit is not None and not isinstance(drawing.items.get(item.circuit), Circuit):
+            yield Problem(f"{handle}.circuit", f"there is no circuit {item.circuit}")
+        if item.va is not None and not 0 <= item.va <= 20000:
+            yield Problem(f"{handle}.va", "is not a load of a house")
+        known = practice.load(drawing.house.practice).catalogue.box(item.box) if item.box else True
+        if known is None:
+            yield Problem(f"{handle}.box", f"the catalogue has no box “{item.box}”")
+
+
+def _control(drawing: Drawing, handle: str, control: Control) -> Iterator[Problem]:
+    for n, position in enumerate(control.positions):
+        point = drawing.items.get(position)
+        if not isinstance(point, Point) or point.kind != "switch":
+            yield Problem(f"{handle}.positions[{n}]", f"{position} is not a switch")
+    if len(set(control.positions)) != len(control.positions):
+        yield Problem(f"{handle}.positions", "names a switch twice")
+    for n, load in enumerate(control.loads):
+        point = drawing.items.get(load_point(load))
+        if not isinstance(point, Point) or point.kind in ("switch", "alarm", "junction"):
+            yield Problem(f"{handle}.loads[{n}]", f"{load} is not a light, outlet or fan")
+        elif load_part(load) and load_part(load) not in PARTS.get(point.kind, ()):
+            yield Problem(f"{handle}.loads[{n}]", f"{load} names no part of a {point.kind}")
+    for other_handle, other in drawing.of(Control).items():
+        shared = {o for load in control.loads for o in other.loads if _overlap(load, o)}
+        if other_handle < handle and shared:
+            yield Problem(f"{handle}.loads", f"{', '.join(sorted(shared))} is already worked by {other_handle}")
+    for position in control.positions:
+        sharing = [c for c in drawing.of(Control).values() if position in c.positions]
+        if len(sharing) > LIMITS["controls at a box"]:
+            yield Problem(f"{handle}.positions", f"{position} would hold more than {LIMITS['controls at a box']} switches")
+
+
+def _overlap(a: str, b: str) -> bool:
+    return load_point(a) == load_point(b) and (a == b or not load_part(a) or not load_part(b))
+
+
+def _circuit(drawing: Drawing, handle: str, circuit: Circuit) -> Iterator[Problem]:
+    gauges = practice.load(drawing.house.practice).value("breaker-gauge")
+    if circuit.gauge not in gauges:
+        yield Problem(f"{handle}.gauge", f"no circuit cable of gauge {circuit.gauge}; there is {', '.join(gauges)}")
+    elif practice.load(drawing.house.practice).catalogue.cable(circuit.gauge, 2) is None:
+        yield Problem(f"{handle}.gauge", f"the catalogue has no cable of gauge {circuit.gauge}")
+    if not 1 <= circuit.breaker <= 200:
+        yield Problem(f"{handle}.breaker", f"{circuit.breaker} A is not a branch breaker")
+
+
+def _cable(drawing: Drawing, handle: str, cable: Cable) -> Iterator[Problem]:
+    if not isinstance(drawing.items.get(cable.circuit), Circuit):
+        yield Problem(f"{handle}.circuit", f"there is no circuit {cable.circuit}")
+    for field, end in (("from", cable.a), ("to", cable.b)):
+        if not isinstance(drawing.items.get(end), Point | Panel):
+            yield Problem(f"{handle}.{field}", f"there is no box {end}")
+    if cable.a == cable.b:
+        yield Problem(handle, "joins a box to itself")

@@ -1,0 +1,198 @@
+"""The job file: a drawing as JSON that is pleasant to write by hand.
+
+Lengths are written as people measure them (``"12'4 1/2"``) or as a number of
+millimetres; walls as ``"E 12'4"`` or, skew, ``"112.5 4'2"`` (compass degrees). Things are
+grouped by kind under their handles. See docs/job-file.md.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+
+import msgspec
+
+from fjeld.drawing.handles import HOUSE, Handle
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, Opening, Panel, Point, Room, Side
+from fjeld.drawing.validate import InvalidDrawing, problems_of
+from fjeld.geometry import BEARINGS
+from fjeld.quantities import Length, Unit, UnreadableLength, parse_length
+
+FORMAT = 1
+LARGEST_FILE = 4_000_000
+MEDIA_TYPE = "application/json"
+
+GROUPS: dict[str, type[Any]] = {
+    "rooms": Room, "openings": Opening, "panels": Panel, "points": Point, "controls": Control,
+    "circuits": Circuit, "cables": Cable,
+}  # fmt: skip
+
+
+class JobFileError(ValueError):
+    """A file that is no job file; the message is one line with the path to the place."""
+
+
+class JobFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={"format": "fjeld"}):
+    """The shape of the file, for its schema."""
+
+    format: int
+    house: House = House()
+    rooms: dict[str, Room] = {}
+    openings: dict[str, Opening] = {}
+    panels: dict[str, Panel] = {}
+    points: dict[str, Point] = {}
+    controls: dict[str, Control] = {}
+    circuits: dict[str, Circuit] = {}
+    cables: dict[str, Cable] = {}
+
+
+def encode(drawing: Drawing) -> bytes:
+    """The drawing as a job file: stable order, two-space indent, newline at the end."""
+    body: dict[str, Any] = {"fjeld": FORMAT, "house": _plain(drawing.house)}
+    for group, kind in GROUPS.items():
+        things = {handle: _plain(item) for handle, item in drawing.of(kind).items()}
+        if things:
+            body[group] = things
+    return (json.dumps(body, indent=2, ensure_ascii=False) + "\n").encode()
+
+
+def _plain(item: Item) -> Any:
+    """Builtins for JSON: walls and lengths as people write them."""
+    return msgspec.to_builtins({k: _written(v) for k, v in _fields(item).items()})
+
+
+def _fields(item: Any) -> dict[str, Any]:
+    found = {}
+    for field in msgspec.structs.fields(item):
+        value = getattr(item, field.name)
+        default = field.default if field.default is not msgspec.NODEFAULT else None
+        if field.default_factory is not msgspec.NODEFAULT:
+            default = field.default_factory()
+        if field.required or value != default:
+            found[field.encode_name] = value
+    return found
+
+
+def _written(value: Any) -> Any:
+    if isinstance(value, Length):
+        return value.typed or round(value.mm, 6)
+    if isinstance(value, Side):
+        return f"{bearing_words(value.bearing)} {_written(value.length)}"
+    if isinstance(value, msgspec.Struct):
+        return {k: _written(v) for k, v in _fields(value).items()}
+    if isinstance(value, tuple):
+        return [_written(v) for v in value]
+    return value
+
+
+def bearing_words(bearing: float) -> str:
+    """A compass bearing as written in a wall: ``E``, or degrees."""
+    return next((name for name, degrees in BEARINGS.items() if degrees == bearing), f"{bearing:g}")
+
+
+_SIDE = re.compile(r"^\s*(?P<bearing>[NESW]|\d{1,3}(?:\.\d+)?)\s+(?P<length>.+)$", re.IGNORECASE)
+
+
+def parse_side(text: str, unit: Unit = "ft-in") -> Side:
+    """Read a wall; raises :class:`UnreadableLength`."""
+    found = _SIDE.match(text)
+    if not found:
+        raise UnreadableLength(f"“{text[:40]}” is not a wall; write it like E 12'4 or 112.5 4'2")
+    bearing = BEARINGS.get(found["bearing"].upper())
+    return Side(float(found["bearing"]) % 360 if bearing is None else bearing, _length(found["length"], unit))
+
+
+def _length(value: Any, unit: Unit) -> Length:
+    if isinstance(value, str):
+        if re.fullmatch(r"\d+\.\d{2,}", value):
+            # A computed length inside a wall is written as millimetres.
+            return Length(float(value))
+        return parse_length(value, unit)
+    if isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < 1e6:
+        return Length(float(value))
+    raise UnreadableLength(f"{value!r} is not a length")
+
+
+def decode(data: bytes) -> Drawing:
+    """Read a job file; raises :class:`JobFileError` with the path to the first thing wrong."""
+    body = _json(data)
+    if body.get("fjeld") != FORMAT:
+        raise JobFileError(_format_words(body.get("fjeld")))
+    unknown = set(body) - {"fjeld", "house", *GROUPS}
+    if unknown:
+        raise JobFileError(f"{sorted(unknown)[0]}: a job file has no such group")
+    house = _convert(body.get("house", {}), House, "house", "ft-in")
+    items: dict[Handle, Item] = {HOUSE: house}
+    for group, kind in GROUPS.items():
+        things = body.get(group, {})
+        if not isinstance(things, dict):
+            raise JobFileError(f"{group}: is a {type(things).__name__}, not an object of handles")
+        for handle, thing in things.items():
+            if handle in items:
+                raise JobFileError(f"{group}.{handle}: that handle is already taken")
+            items[Handle(handle)] = _convert(thing, kind, f"{group}.{handle}", house.unit)
+    drawing = Drawing(items)
+    problems = list(problems_of(drawing))
+    if problems:
+        raise JobFileError(_located(problems[0].path, problems[0].words, drawing))
+    return drawing
+
+
+def _located(path: str, words: str, drawing: Drawing) -> str:
+    handle = Handle(re.split(r"[.\[]", path, maxsplit=1)[0])
+    group = next((g for g, kind in GROUPS.items() if isinstance(drawing.items.get(handle), kind)), "")
+    return f"{group + '.' if group else ''}{path}: {words}"
+
+
+def _json(data: bytes) -> dict[str, Any]:
+    if len(data) > LARGEST_FILE:
+        raise JobFileError(f"the file is larger than {LARGEST_FILE // 1_000_000} MB")
+    try:
+        body = msgspec.json.decode(data)
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+        raise JobFileError(f"not JSON: {str(error).splitlines()[0]}") from None
+    if not isinstance(body, dict):
+        raise JobFileError("the file is not an object")
+    return body
+
+
+def _format_words(found: object) -> str:
+    if isinstance(found, int) and found > FORMAT:
+        return f"fjeld: this file has format {found}, written by a newer program; this one reads up to {FORMAT}"
+    return f"fjeld: the format number is missing or not {FORMAT}"
+
+
+def _convert(value: Any, kind: type[Any], path: str, unit: Unit) -> Any:
+    def read(wanted: type[Any], found: Any) -> Any:
+        if wanted is Length:
+            return _length(found, unit)
+        if wanted is Side:
+            if not isinstance(found, str):
+                raise UnreadableLength(f"{found!r} is not a wall; write it like \"E 12'4\"")
+            return parse_side(found, unit)
+        raise NotImplementedError(wanted)
+
+    try:
+        return msgspec.convert(value, kind, dec_hook=read)
+    except msgspec.ValidationError as error:
+        words, _, place = str(error).partition(" - at `$")
+        raise JobFileError(f"{path}{place.rstrip('`')}: {_said(words)}") from None
+
+
+def _said(words: str) -> str:
+    return words.replace("`", "").replace("Expected", "expected").replace("Object", "object").rstrip(".")
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the job file."""
+
+    def hook(wanted: type[Any]) -> dict[str, Any]:
+        if wanted is Length:
+            return {"type": ["string", "number"], "description": "as typed, like 12'4 1/2 or 3.77 m; a number is mm"}
+        if wanted is Side:
+            return {"type": "string", "description": "direction and length, like E 12'4 or 112.5 4'2"}
+        raise NotImplementedError(wanted)
+
+    found = msgspec.json.schema(JobFile, schema_hook=hook)
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Fjeld job file", **found}
