@@ -1,0 +1,22 @@
+"""What the simulation found, as findings: one for each control."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fjeld.check import Finding
+from fjeld.derive.plan import Plan
+from fjeld.prove.proof import prove
+from fjeld.quantities import Fails, Passes
+
+
+def check(plan: Plan) -> Iterator[Finding]:
+    """One finding for each control that is wired."""
+    for control, proof in prove(plan).items():
+        if not proof.loads:
+            continue
+        if proof.proven:
+            how = "sampled" if proof.sampled else f"all {proof.states} states"
+            yield Finding(plan.practice.rule("control-proven"), (control,), f"{control} does what was meant: {how}", Passes(), "proof")
+        else:
+            yield Finding(plan.practice.rule("control-proven"), (control,), f"{control}: {proof.reasons[0]}", Fails(), "proof")

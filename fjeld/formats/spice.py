@@ -1,0 +1,67 @@
+"""The network as a SPICE netlist that a stock circuit simulator runs to the same voltages.
+
+RMS values with AC analysis at line frequency, plain numbers, node 0 for earth, node names
+unique whatever their case, and a resistor from every node to 0.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection
+
+from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Network
+from fjeld.prove.solve import State
+
+OPEN = 1e12
+
+
+def node_names(network: Network) -> dict[str, str]:
+    """A legal, unique name for every node."""
+    names = {EARTH: "0"}
+    for n, node in enumerate(network.nodes, 1):
+        names[node] = f"n{n}_{re.sub(r'[^A-Za-z0-9]+', '_', node).strip('_').lower()}"
+    return names
+
+
+def netlist(network: Network, state: State, off: Collection[str] = (), title: str = "Fjeld network") -> str:
+    """The netlist of one state of the switches. ``off`` are breakers switched off."""
+    names = node_names(network)
+    lines = [f"* {title}", "* RMS volts; every element keeps its meaning as a comment"]
+
+    def standing(position: str) -> int:
+        return (0 if position in off else 1) if position.startswith("breaker:") else state.get(position, 0)
+
+    for n, source in enumerate(network.sources, 1):
+        lines.append(f"V{n} src{n} {names[source.b]} DC 0 AC {source.volts:.6g} 0")
+        lines.append(f"Rsrc{n} src{n} {names[source.a]} {source.ohms:.6g}")
+    for n, wire in enumerate(network.wires, 1):
+        lines.append(f"Rw{n} {names[wire.a]} {names[wire.b]} {wire.ohms:.6g} ; {wire.key}")
+    for n, contact in enumerate(network.contacts, 1):
+        if standing(contact.position) == contact.closed_at:
+            lines.append(f"Rc{n} {names[contact.a]} {names[contact.b]} {CONTACT_OHMS:.6g} ; closed {contact.key}")
+        else:
+            lines.append(f"* open {contact.key}")
+    for n, load in enumerate(network.loads, 1):
+        lines.append(f"Rload{n} {names[load.a]} {names[load.b]} {load.ohms:.6g} ; {load.key}")
+    for n, capacitor in enumerate(network.capacitors, 1):
+        lines.append(f"C{n} {names[capacitor.a]} {names[capacitor.b]} {capacitor.farads:.6g}")
+    lines += [f"Rleak{n} {name} 0 {LEAK_OHMS:.6g}" for n, name in enumerate(names.values()) if name != "0"]
+    lines.append(f".ac lin 1 {network.hertz:g} {network.hertz:g}")
+    lines += [f".print ac vm({names[load.a]},{names[load.b]})" for load in network.loads]
+    return "\n".join([*lines, ".end", ""])
+
+
+def lamp_volts(output: str, network: Network) -> dict[str, float]:
+    """The load voltages, V RMS, that a simulator printed when run in batch on :func:`netlist`."""
+    blocks: list[float] = []
+    heading = False
+    for line in output.splitlines():
+        words = line.split()
+        if words[:1] == ["Index"]:
+            heading = True
+        elif heading and len(words) == 3 and words[0] == "0":
+            blocks.append(float(words[2]))
+            heading = False
+    if len(blocks) != len(network.loads):
+        raise ValueError("the simulator printed other figures than were asked for")
+    return {load.key: value for load, value in zip(network.loads, blocks, strict=True)}

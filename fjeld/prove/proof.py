@@ -1,0 +1,244 @@
+"""Does each switch do what was meant? Over all combinations, by logic and by voltages.
+
+For a control: the lit set equals the intent's function (closed = on for one position;
+parity, up to its complement, for several); nothing trips; no shell is live; where a lamp
+is meant dark neither of its terminals is live, which is how a switched neutral shows.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Mapping, Sequence
+
+import msgspec
+
+from fjeld.derive.network import EARTH, Load, Network
+from fjeld.derive.plan import Plan
+from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.model import Control, load_part, load_point
+from fjeld.prove.reach import MOST_POSITIONS, Reach, first_state, pattern, reach
+from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solver, band, conductor_verdict, trip_seconds
+
+_WORST: dict[Found, int] = {"dead": 0, "induced": 1, "live through a load": 2, "live": 3}
+
+
+class StateRow(msgspec.Struct, frozen=True):
+    """One combination of a control's positions: what each lamp does against what was meant."""
+
+    setting: tuple[int, ...]
+    meant: bool
+    bands: dict[str, Band]
+    volts: dict[str, float]
+    right: bool
+
+
+class ControlProof(msgspec.Struct, frozen=True):
+    """The proof of one control. ``states`` looked at by logic; sampled when not all of them."""
+
+    control: Handle
+    positions: tuple[str, ...]
+    loads: tuple[str, ...]
+    rows: tuple[StateRow, ...]
+    proven: bool
+    reasons: tuple[str, ...]
+    states: int
+    sampled: bool
+
+
+class LiveConductor(msgspec.Struct, frozen=True):
+    """A conductor end in a box, the worst that was found there, and the state it was found in."""
+
+    conductor: str
+    found: Found
+    v0: float
+    v3: float
+    state: dict[str, int]
+
+
+def gray(n: int) -> list[tuple[int, ...]]:
+    """All settings of ``n`` positions, one switch moved at a time."""
+    return [tuple((s ^ s >> 1) >> i & 1 for i in range(n)) for s in range(1 << n)]
+
+
+def position_keys(plan: Plan, control: Handle) -> tuple[str, ...]:
+    """The network's names of a control's switch positions, in the drawing's order."""
+    return tuple(f"{p}:{control}" for p in plan.drawing.get(control, Control).positions)
+
+
+def loads_in(network: Network, references: Sequence[str]) -> list[Load]:
+    """The network's loads that a control's references name, a whole point standing for all its parts."""
+    return [
+        load for load in network.loads
+        if any(load.key == r or (not load_part(r) and load_point(load.key) == r) for r in references)
+    ]  # fmt: skip
+
+
+def prove(plan: Plan) -> dict[Handle, ControlProof]:
+    """The proof of every control of a plan; empty while there is no panel."""
+    if plan.network is None:
+        return {}
+    return prove_network(plan, plan.network)
+
+
+def prove_network(plan: Plan, network: Network) -> dict[Handle, ControlProof]:
+    """Prove every control on this network, which may hold faults the plan does not."""
+    controls = sorted(plan.drawing.of(Control), key=order)
+    if not network.loads:
+        return {c: _unwired(plan, c) for c in controls}
+    solver = Solver(network)
+    found: dict[Handle, ControlProof] = {}
+    for control in controls:
+        wired = plan.control_circuit(control) is not None and loads_in(network, plan.drawing.get(control, Control).loads)
+        found[control] = _prove_one(plan, network, solver, control) if wired else _unwired(plan, control)
+    return found
+
+
+def _unwired(plan: Plan, control: Handle) -> ControlProof:
+    reason = "nothing to prove: it has no load on a circuit, or no panel feeds it"
+    return ControlProof(control, position_keys(plan, control), (), (), False, (reason,), 0, False)
+
+
+def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) -> ControlProof:
+    own = position_keys(plan, control)
+    others = [p for p in network.positions if p not in own]
+    together = [*own, *others[: MOST_POSITIONS - len(own)]]
+    found = reach(network, together)
+    loads = loads_in(network, plan.drawing.get(control, Control).loads)
+    meant = _meant(own, together, found, loads)
+    reasons = _logic(found, network, loads, meant)
+    rows = tuple(_row(solver, network, own, setting, loads, bool(meant >> _number(setting) & 1)) for setting in gray(len(own)))
+    reasons += _voltages(plan, solver, network, own, others, loads, meant)
+    if any(not row.right for row in rows):
+        wrong = next(row for row in rows if not row.right)
+        reasons.append(f"with {_setting_words(own, wrong.setting)} the lamps are not as meant")
+    sampled = len(others) + len(own) > MOST_POSITIONS
+    return ControlProof(
+        control, own, tuple(load.key for load in loads), rows, not reasons, tuple(dict.fromkeys(reasons)), 1 << len(together), sampled
+    )
+
+
+def _number(setting: Sequence[int]) -> int:
+    return sum(bit << i for i, bit in enumerate(setting))
+
+
+def _meant(own: Sequence[str], together: Sequence[str], found: Reach, loads: list[Load]) -> int:
+    """The states in which the loads are meant lit; several positions may be turned about as a whole."""
+    meant = 0
+    for i in range(len(own)):
+        meant ^= pattern(i, len(together))
+    if len(own) > 1 and found.lit(loads[0].a, loads[0].b) & 1:
+        meant = found.all & ~meant
+    return meant
+
+
+def _logic(found: Reach, network: Network, loads: list[Load], meant: int) -> list[str]:
+    reasons: list[str] = []
+
+    def say(states: int, words: str) -> None:
+        state = first_state(states)
+        if state is not None:
+            setting = tuple(state >> i & 1 for i in range(len(found.positions)))
+            reasons.append(f"with {_setting_words(found.positions, setting)} {words}")
+
+    say(found.shorts(), "line and neutral are joined")
+    for load in loads:
+        lit = found.lit(load.a, load.b)
+        say(lit & ~meant, f"{load.key} is lit though it is meant dark")
+        say(meant & ~lit, f"{load.key} is dark though it is meant lit")
+        live = (found.line.get(load.a, 0) | found.line.get(load.b, 0)) & ~meant & found.all
+        say(live & ~lit, f"{load.key} is dark with a live terminal")
+    for shell in network.shells:
+        say(found.line.get(shell, 0), f"{shell} is live")
+    return reasons
+
+
+def _setting_words(positions: Sequence[str], setting: Sequence[int]) -> str:
+    return ", ".join(f"{p.partition(':')[0]} {'up' if up else 'down'}" for p, up in zip(positions, setting, strict=True))
+
+
+def _row(
+    solver: Solver, network: Network, own: Sequence[str], setting: tuple[int, ...], loads: list[Load], meant: bool
+) -> StateRow:
+    volts = solver.voltages([dict(zip(own, setting, strict=True))])[0]
+    read = {load.key: solver.across(volts, load.a, load.b) for load in loads}
+    bands = {key: band(v, network.volts) for key, v in read.items()}
+    right = all(b == ("lit" if meant else "dark") for b in bands.values())
+    return StateRow(setting, meant, bands, read, right)
+
+
+def chosen_states(own: Sequence[str], others: Sequence[str]) -> list[dict[str, int]]:
+    """All settings of a control with the others all down, all up, and as drawn by a seeded die."""
+    die = random.Random(1)
+    backgrounds = [dict.fromkeys(others, 0)]
+    if others:
+        backgrounds.append(dict.fromkeys(others, 1))
+        backgrounds += [{p: die.getrandbits(1) for p in others} for _ in range(16)] if len(others) > 1 else []
+    return [{**back, **dict(zip(own, setting, strict=True))} for back in backgrounds for setting in gray(len(own))]
+
+
+def _voltages(
+    plan: Plan, solver: Solver, network: Network, own: Sequence[str], others: list[str], loads: list[Load], meant: int
+) -> list[str]:
+    reasons: list[str] = []
+    states = chosen_states(own, others)
+    volts = solver.voltages(states)
+    for state, row in zip(states, volts, strict=True):
+        lit = bool(meant >> _number([state[p] for p in own]) & 1)
+        words = _setting_words(own, [state[p] for p in own])
+        for load in loads:
+            seen = band(solver.across(row, load.a, load.b), network.volts)
+            if seen != ("lit" if lit else "dark"):
+                reasons.append(f"with {words} {load.key} reads {solver.across(row, load.a, load.b):.1f} V")
+        for shell in network.shells:
+            if solver.across(row, shell, EARTH) >= SHELL_VOLTS:
+                reasons.append(f"with {words} {shell} stands at {solver.across(row, shell, EARTH):.0f} V")
+        for key, amps in solver.currents(state).items():
+            if key.startswith("breaker:") and trip_seconds(amps, plan.circuits[Handle(key[8:])].circuit.breaker) <= 5.0:
+                reasons.append(f"with {words} {key} trips at {amps:.0f} A")
+    return reasons
+
+
+def always_on(plan: Plan) -> dict[str, bool]:
+    """For each load that no control works: whether it has line and neutral in every state."""
+    if plan.network is None:
+        return {}
+    worked = [load for control in plan.drawing.of(Control).values() for load in control.loads]
+    switched = {load.key for load in loads_in(plan.network, worked)}
+    positions = plan.network.positions[:MOST_POSITIONS]
+    found = reach(plan.network, positions)
+    return {load.key: found.lit(load.a, load.b) == found.all for load in plan.network.loads if load.key not in switched}
+
+
+def still_live(
+    plan: Plan, box: Handle, off: Sequence[Handle] = (), held: Mapping[str, int] | None = None
+) -> list[LiveConductor]:
+    """Each conductor end in a box, at its worst over all switch positions but those ``held``.
+
+    ``off`` are circuits whose breakers are off; every other breaker is on. The panel
+    itself, whose parts ahead of the main stay live, is not asked here.
+    """
+    if plan.network is None or box not in plan.boxes:
+        return []
+    ends = [c.key for c in plan.boxes[box].ends if c.insulated]
+    if not ends:
+        return []
+    solver = Solver(plan.network)
+    free = [p for p in plan.network.positions if p not in (held or {})]
+    near = [p for p in free if _near(plan, p, box)]
+    states = [{**dict.fromkeys(free, 0), **dict(zip(near, s, strict=True)), **(held or {})} for s in gray(min(len(near), 8))]
+    if len(near) > 8:
+        states = [{**dict.fromkeys(free, up), **(held or {})} for up in (0, 1)]
+    breakers = [f"breaker:{q}" for q in off]
+    worst: dict[str, LiveConductor] = {}
+    for state in states:
+        readings = solver.readings([f"{key}@{box}" for key in ends], f"{plan.panel}.ground", state, breakers)
+        for key, (v0, v3) in zip(ends, readings, strict=True):
+            found = LiveConductor(key, conductor_verdict(v0, v3), v0, v3, state)
+            if key not in worst or (_WORST[found.found], v0) > (_WORST[worst[key].found], worst[key].v0):
+                worst[key] = found
+    return [worst[key] for key in ends]
+
+
+def _near(plan: Plan, position: str, box: Handle) -> bool:
+    control = plan.control_circuit(Handle(position.partition(":")[2]))
+    return control in plan.boxes[box].circuits

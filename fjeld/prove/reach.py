@@ -1,0 +1,136 @@
+"""Logic: in which states of the switches each node is joined to the line and to the neutral.
+
+A node holds a bit set of states in one integer, bit *s* for the state in which position
+*i* stands at ``(s >> i) & 1``; all 2ⁿ states are looked at together. Nodes joined by plain
+conductors are first made one (disjoint sets), then the sets flow through contacts until
+nothing changes. The result is the least fixed point of
+
+    R(v) = start(v) ∪ ⋃ over contacts (u, v, c) of R(u) ∩ c,
+
+which is reachability in every state at once: each bit of an integer runs its own
+breadth-first search. Loads do not conduct here.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict, deque
+from collections.abc import Collection, Mapping, Sequence
+
+import msgspec
+
+from fjeld.derive.network import Network
+
+#: Beyond this many positions a proof is sampled, and called so.
+MOST_POSITIONS = 20
+
+
+class Reach(msgspec.Struct, frozen=True):
+    """Bit sets of states by node. ``positions[i]`` stands for bit *i* of a state's number."""
+
+    positions: tuple[str, ...]
+    line: dict[str, int]
+    neutral: dict[str, int]
+
+    @property
+    def all(self) -> int:
+        """The set of all states."""
+        return (1 << (1 << len(self.positions))) - 1
+
+    def lit(self, a: str, b: str) -> int:
+        """The states in which a load between ``a`` and ``b`` has line on one side and neutral on the other."""
+        la, lb = self.line.get(a, 0), self.line.get(b, 0)
+        na, nb = self.neutral.get(a, 0), self.neutral.get(b, 0)
+        return (la & nb) | (lb & na)
+
+    def shorts(self) -> int:
+        """The states in which line and neutral are joined somewhere."""
+        found = 0
+        for node, states in self.line.items():
+            found |= states & self.neutral.get(node, 0)
+        return found
+
+
+def pattern(i: int, n: int) -> int:
+    """The set of the states, of ``2**n``, in which position ``i`` stands at 1."""
+    width = 2 << i
+    bits = ((1 << (1 << i)) - 1) << (1 << i)
+    while width < 1 << n:
+        bits |= bits << width
+        width *= 2
+    return bits
+
+
+def first_state(states: int) -> int | None:
+    """The number of the lowest state in a set, or None if the set is empty."""
+    return (states & -states).bit_length() - 1 if states else None
+
+
+def reach(
+    network: Network, positions: Sequence[str], fixed: Mapping[str, int] | None = None, off: Collection[str] = ()
+) -> Reach:
+    """Reachability over all states of ``positions``.
+
+    Other positions stand as in ``fixed`` (0 if not named); breakers are on unless named
+    in ``off``. Complexity O(E · n-bit words · depth); raises ``ValueError`` beyond
+    :data:`MOST_POSITIONS`.
+    """
+    n = len(positions)
+    if n > MOST_POSITIONS:
+        raise ValueError(f"{n} positions are more than {MOST_POSITIONS}")
+    everything = (1 << (1 << n)) - 1
+    index = {position: pattern(i, n) for i, position in enumerate(positions)}
+
+    def closed(position: str, at: int) -> int:
+        if position in index:
+            return index[position] if at else everything & ~index[position]
+        standing = (0 if position in off else 1) if position.startswith("breaker:") else (fixed or {}).get(position, 0)
+        return everything if standing == at else 0
+
+    group = _merged(network)
+    joined: dict[int, list[tuple[int, int]]] = defaultdict(list)
+    for contact in network.contacts:
+        states = closed(contact.position, contact.closed_at)
+        if states:
+            a, b = group[contact.a], group[contact.b]
+            joined[a].append((b, states))
+            joined[b].append((a, states))
+    line = _flow(group[network.line], joined, everything)
+    neutral = _flow(group[network.neutral], joined, everything)
+    return Reach(
+        tuple(positions),
+        {node: line[g] for node, g in group.items() if line.get(g)},
+        {node: neutral[g] for node, g in group.items() if neutral.get(g)},
+    )
+
+
+def _merged(network: Network) -> dict[str, int]:
+    """The number of each node's group: nodes joined by conductors are one."""
+    parent: dict[str, str] = {}
+
+    def find(node: str) -> str:
+        parent.setdefault(node, node)
+        while parent[node] != node:
+            parent[node] = parent[parent[node]]
+            node = parent[node]
+        return node
+
+    for node in (network.line, network.neutral, *network.nodes):
+        find(node)
+    for wire in network.wires:
+        if wire.key != "electrode":
+            parent[find(wire.a)] = find(wire.b)
+    number: dict[str, int] = {}
+    return {node: number.setdefault(find(node), len(number)) for node in list(parent)}
+
+
+def _flow(start: int, joined: Mapping[int, list[tuple[int, int]]], everything: int) -> dict[int, int]:
+    reached: dict[int, int] = defaultdict(int, {start: everything})
+    queue = deque([start])
+    while queue:
+        here = queue.popleft()
+        for there, states in joined.get(here, ()):
+            gained = reached[here] & states & ~reached[there]
+            if gained:
+                reached[there] |= gained
+                queue.append(there)
+    return dict(reached)

@@ -1,0 +1,176 @@
+"""Voltages: complex nodal equations at line frequency, many states from one factorisation.
+
+With all contacts open, Y₀v₀ = i is factored once (sparse LU). A closed contact is a port
+with conductance g; for a set c of closed contacts with incidence A, the Woodbury
+identity gives
+
+    v = v₀ − X_c (G⁻¹ + A_cᵀX_c)⁻¹ A_cᵀv₀,   X = Y₀⁻¹A,
+
+so a state costs one small dense solve. The same holds for a meter across two nodes.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Mapping, Sequence
+from typing import Any, Literal
+
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.linalg import splu
+
+from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Network
+
+Array = np.ndarray[Any, np.dtype[np.complex128]]
+State = Mapping[str, int]
+Band = Literal["dark", "wrong", "lit", "danger"]
+Found = Literal["dead", "induced", "live", "live through a load"]
+
+HIGH_OHMS = 10e6
+LOW_OHMS = 3e3
+#: Below this a reading is dead or induced, V; shells may reach :data:`SHELL_VOLTS`.
+DEAD_VOLTS = 5.0
+SHELL_VOLTS = 30.0
+
+
+class Solver:
+    """The voltages of one network in any state of its contacts."""
+
+    def __init__(self, network: Network) -> None:
+        self.network = network
+        self.index = {node: i for i, node in enumerate(network.nodes)}
+        self._lu = splu(self._admittance().tocsc())
+        current = np.zeros(len(self.index), dtype=complex)
+        for source in network.sources:
+            for node, sign in ((source.a, 1), (source.b, -1)):
+                if node != EARTH:
+                    current[self.index[node]] += sign * source.volts / source.ohms
+        self._open: Array = self._lu.solve(current)
+        ports = np.zeros((len(self.index), len(network.contacts)), dtype=complex)
+        for n, contact in enumerate(network.contacts):
+            ports[:, n] = self._incidence(contact.a, contact.b)
+        self._ports = ports
+        self._x: Array = self._lu.solve(ports) if len(network.contacts) else ports
+        self._z: Array = ports.T @ self._x
+
+    def _admittance(self) -> coo_matrix:
+        rows: list[int] = []
+        columns: list[int] = []
+        values: list[complex] = []
+
+        def stamp(a: str, b: str, y: complex) -> None:
+            for one, other in ((a, b), (b, a)):
+                if one == EARTH:
+                    continue
+                rows.append(self.index[one])
+                columns.append(self.index[one])
+                values.append(y)
+                if other != EARTH:
+                    rows.append(self.index[one])
+                    columns.append(self.index[other])
+                    values.append(-y)
+
+        net = self.network
+        omega = 2 * math.pi * net.hertz
+        for element in (*net.wires, *net.loads, *net.sources):
+            stamp(element.a, element.b, 1 / element.ohms)
+        for capacitor in net.capacitors:
+            stamp(capacitor.a, capacitor.b, 1j * omega * capacitor.farads)
+        for node in self.index:
+            stamp(node, EARTH, 1 / LEAK_OHMS)
+        size = (len(self.index), len(self.index))
+        return coo_matrix((np.array(values, dtype=complex), (rows, columns)), shape=size)
+
+    def _incidence(self, a: str, b: str) -> Array:
+        column = np.zeros(len(self.index), dtype=complex)
+        for node, sign in ((a, 1), (b, -1)):
+            if node != EARTH:
+                column[self.index[node]] += sign
+        return column
+
+    def closed(self, state: State, off: Collection[str] = ()) -> list[int]:
+        """The contacts closed in a state; positions not named stand at 0, breakers not in ``off`` are on."""
+
+        def standing(position: str) -> int:
+            if position.startswith("breaker:"):
+                return 0 if position in off else 1
+            return state.get(position, 0)
+
+        return [n for n, c in enumerate(self.network.contacts) if standing(c.position) == c.closed_at]
+
+    def voltages(self, states: Sequence[State], off: Collection[str] = ()) -> Array:
+        """Node voltages, V, shape (states, nodes), in the order of ``index``."""
+        return np.array([self._one(self.closed(s, off))[0] for s in states]).reshape(len(states), len(self.index))
+
+    def currents(self, state: State, off: Collection[str] = ()) -> dict[str, float]:
+        """Current through each closed contact, A."""
+        closed = self.closed(state, off)
+        found = self._one(closed)[1]
+        return {self.network.contacts[c].key: abs(complex(i)) for c, i in zip(closed, found, strict=True)}
+
+    def _one(self, closed: list[int]) -> tuple[Array, Array]:
+        if not closed:
+            return self._open, np.zeros(0, dtype=complex)
+        middle = self._z[np.ix_(closed, closed)] + CONTACT_OHMS * np.eye(len(closed))
+        flow = np.linalg.solve(middle, self._ports[:, closed].T @ self._open)
+        return self._open - self._x[:, closed] @ flow, flow
+
+    def readings(self, nodes: Sequence[str], reference: str, state: State, off: Collection[str] = ()) -> list[tuple[float, float]]:
+        """What a two-lead meter reads from each node to ``reference``: (V₀ at 10 MΩ, V₃ at 3 kΩ)."""
+        closed = self.closed(state, off)
+        volts, _ = self._one(closed)
+        probes = np.column_stack([self._incidence(n, reference) for n in nodes])
+        z_open: Array = self._lu.solve(probes)
+        ends = probes.T @ volts
+        if closed:
+            middle = self._z[np.ix_(closed, closed)] + CONTACT_OHMS * np.eye(len(closed))
+            across = self._ports[:, closed].T @ z_open
+            inner = np.einsum("ip,ip->p", across, np.linalg.solve(middle, across))
+        else:
+            inner = np.zeros(len(nodes))
+        z = np.einsum("np,np->p", probes, z_open) - inner
+        return [
+            (float(abs(v * HIGH_OHMS / (HIGH_OHMS + zi))), float(abs(v * LOW_OHMS / (LOW_OHMS + zi))))
+            for v, zi in zip(ends, z, strict=True)
+        ]
+
+    def across(self, volts: Array, a: str, b: str) -> float:
+        """Volts between two nodes in one row of :meth:`voltages`."""
+        one = volts[self.index[a]] if a != EARTH else 0
+        other = volts[self.index[b]] if b != EARTH else 0
+        return float(abs(one - other))
+
+
+def band(volts: float, nominal: float) -> Band:
+    """What a lamp made for ``nominal`` volts does at ``volts``."""
+    share = volts / nominal
+    if share < 0.10:
+        return "dark"
+    if share < 0.90:
+        return "wrong"
+    return "lit" if share <= 1.10 else "danger"
+
+
+def conductor_verdict(v0: float, v3: float) -> Found:
+    """Dead, induced, or live, from the two readings of one conductor; anything but dead blocks work."""
+    if v0 < DEAD_VOLTS:
+        return "dead"
+    if v3 < DEAD_VOLTS:
+        return "induced"
+    return "live through a load" if v3 < 30.0 or v3 < 0.9 * v0 else "live"
+
+
+#: North American breaker: multiples of rating and seconds to trip, log–log between.
+TRIP_CURVE = ((1.35, 3600.0), (2.0, 120.0), (10.0, 0.1))
+
+
+def trip_seconds(amps: float, rating: float) -> float:
+    """How long a breaker holds ``amps``, s; infinite below its least tripping current."""
+    multiple = amps / rating
+    if multiple < TRIP_CURVE[0][0]:
+        return math.inf
+    if multiple >= TRIP_CURVE[-1][0]:
+        return TRIP_CURVE[-1][1]
+    (m1, t1), (m2, t2) = next((a, b) for a, b in zip(TRIP_CURVE, TRIP_CURVE[1:], strict=False) if multiple <= b[0])
+    share = math.log(multiple / m1) / math.log(m2 / m1)
+    return math.exp(math.log(t1) + share * math.log(t2 / t1))
