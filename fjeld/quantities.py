@@ -40,7 +40,7 @@ class UnreadableLength(ValueError):
 class Written:
     """A value that files hold as people write it, not field by field; compared and hashed by its parts."""
 
-    __slots__ = ()
+    __slots__: tuple[str, ...] = ()
 
     def parts(self) -> tuple[object, ...]:
         """The values that make it up."""
@@ -71,7 +71,18 @@ class Length(Written):
 
 
 _PLAIN = str.maketrans(
-    {"′": "'", "’": "'", "″": '"', "”": '"', "“": '"', "−": "-", "–": "-", "\u00a0": " ", "\u202f": " ", "⁄": "/"}
+    {
+        "′": "'",
+        "’": "'",
+        "″": '"',
+        "”": '"',
+        "“": '"',
+        "−": "-",
+        "–": "-",
+        "\u00a0": " ",
+        "\u202f": " ",
+        "⁄": "/",
+    }
 )
 _VULGAR = {
     "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8",
@@ -101,11 +112,7 @@ def _fraction(num: str | None, den: str | None, text: str) -> float:
 def _inch_part(found: re.Match[str], text: str) -> float:
     parts = found.groupdict()
     whole = float(parts["whole"]) if parts["whole"] else 0.0
-    return (
-        whole
-        + _fraction(parts["num"], parts["den"], text)
-        + _fraction(parts["num2"], parts["den2"], text)
-    )
+    return whole + _fraction(parts["num"], parts["den"], text) + _fraction(parts["num2"], parts["den2"], text)
 
 
 def parse_length(text: str, unit: Unit = "ft-in") -> Length:

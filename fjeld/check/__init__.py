@@ -41,12 +41,16 @@ class Finding(msgspec.Struct, frozen=True):
         return not isinstance(self.verdict, Passes)
 
 
-def failed(plan: Plan, rule: str, waypoint: Waypoint, handles: Iterable[str], words: str, place: str = "") -> Finding:
+def failed(
+    plan: Plan, rule: str, waypoint: Waypoint, handles: Iterable[str], words: str, place: str = ""
+) -> Finding:
     """A rule not met, with nothing to add up."""
     return Finding(plan.practice.rule(rule), tuple(handles), words, Fails(), waypoint, place=place)
 
 
-def unknown(plan: Plan, rule: str, waypoint: Waypoint, handles: Iterable[str], words: str, reading: str) -> Finding:
+def unknown(
+    plan: Plan, rule: str, waypoint: Waypoint, handles: Iterable[str], words: str, reading: str
+) -> Finding:
     """A rule that waits for ``reading``."""
     return Finding(plan.practice.rule(rule), tuple(handles), words, NotKnown(reading), waypoint)
 

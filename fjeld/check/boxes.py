@@ -16,19 +16,49 @@ def check(plan: Plan) -> Iterator[Finding]:
         if not box.ends:
             continue
         full = f"{handle} needs {box.needed.total:g} of {box.kind.volume:g} in³"
-        yield Finding(rule("box-fill"), (handle,), full, verdict_at_most(box.needed.total, box.kind.volume), "boxes", box.needed, box.kind.volume)
+        yield Finding(
+            rule("box-fill"),
+            (handle,),
+            full,
+            verdict_at_most(box.needed.total, box.kind.volume),
+            "boxes",
+            box.needed,
+            box.kind.volume,
+        )
         if box.passes and int(plan.practice.value("box-reserve")) and not box.has_reserve:
             words = f"{handle} has no room for one more cable"
             verdict = verdict_at_most(box.reserved.total, box.kind.volume)
-            yield Finding(rule("box-reserve"), (handle,), words, verdict, "boxes", box.reserved, box.kind.volume)
+            yield Finding(
+                rule("box-reserve"), (handle,), words, verdict, "boxes", box.reserved, box.kind.volume
+            )
         gangs = sum(d.gangs for d in box.devices)
         if box.kind.shape == "device" and box.kind.gangs < gangs:
-            yield failed(plan, "box-fill", "boxes", (handle,), f"{handle} holds {gangs} devices in {box.kind.gangs} gangs", "gangs")
+            yield failed(
+                plan,
+                "box-fill",
+                "boxes",
+                (handle,),
+                f"{handle} holds {gangs} devices in {box.kind.gangs} gangs",
+                "gangs",
+            )
         for joint in box.joints:
             if joint.unlisted:
                 count = len(joint.ends) + len(joint.landings)
-                yield failed(plan, "joint-connector", "boxes", (handle,), f"No connector takes the {count} conductors of the {joint.words} in {handle}", joint.net)
+                yield failed(
+                    plan,
+                    "joint-connector",
+                    "boxes",
+                    (handle,),
+                    f"No connector takes the {count} conductors of the {joint.words} in {handle}",
+                    joint.net,
+                )
     for circuit in plan.circuits.values():
         for run in circuit.runs:
             if run.too_few:
-                yield failed(plan, "cable-conductors", "boxes", (run.cable,), f"{run.key} would carry {len(run.nets)} conductors")
+                yield failed(
+                    plan,
+                    "cable-conductors",
+                    "boxes",
+                    (run.cable,),
+                    f"{run.key} would carry {len(run.nets)} conductors",
+                )

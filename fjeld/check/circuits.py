@@ -12,15 +12,23 @@ from fjeld.quantities import Fails, Line, Working, verdict_at_most
 
 def check(plan: Plan) -> Iterator[Finding]:
     """All findings of the circuits."""
-    for circuit in plan.circuits.values():
-        yield from _figures(plan, circuit)
-        yield from _protection(plan, circuit)
+    for figured in plan.circuits.values():
+        yield from _figures(plan, figured)
+        yield from _protection(plan, figured)
     for handle, circuit in plan.drawing.of(Circuit).items():
         limit = float(plan.practice.value("breaker-gauge")[circuit.gauge])
         line = Line(1.0, float(circuit.breaker), f"breaker on gauge {circuit.gauge}", (handle,))
         words = f"{circuit.breaker} A breaker on gauge {circuit.gauge} of {handle}"
         verdict = verdict_at_most(circuit.breaker, limit)
-        yield Finding(plan.practice.rule("breaker-gauge"), (handle,), words, verdict, "circuits", Working("Breaker", "A", (line,)), limit)
+        yield Finding(
+            plan.practice.rule("breaker-gauge"),
+            (handle,),
+            words,
+            verdict,
+            "circuits",
+            Working("Breaker", "A", (line,)),
+            limit,
+        )
     yield from _controls(plan)
     yield from _points(plan)
     yield from _ways(plan)
@@ -30,26 +38,72 @@ def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     q, numbers = circuit.handle, circuit.figures
     rule = plan.practice.rule
     words = f"{q} carries {numbers.load.total:.2f} A of {numbers.rating} A"
-    yield Finding(rule("circuit-load"), (q,), words, verdict_at_most(numbers.load.total, numbers.rating), "circuits", numbers.load, float(numbers.rating))
+    yield Finding(
+        rule("circuit-load"),
+        (q,),
+        words,
+        verdict_at_most(numbers.load.total, numbers.rating),
+        "circuits",
+        numbers.load,
+        float(numbers.rating),
+    )
     limit = float(plan.practice.value("volt-drop")) * plan.practice.volts / 100
     drop = f"{q} drops {numbers.drop.total:.2f} V ({numbers.drop_percent:.1f} %) at {numbers.far or 'nothing'}"
-    yield Finding(rule("volt-drop"), (q,), drop, verdict_at_most(numbers.drop.total, limit), "circuits", numbers.drop, limit)
+    yield Finding(
+        rule("volt-drop"),
+        (q,),
+        drop,
+        verdict_at_most(numbers.drop.total, limit),
+        "circuits",
+        numbers.drop,
+        limit,
+    )
     most = plan.practice.value("outlets-per-circuit").get(str(circuit.circuit.breaker))
     if most and numbers.outlets > most:
         line = Line(float(numbers.outlets), 1.0, "outlets", circuit.boxes)
-        yield Finding(rule("outlets-per-circuit"), (q,), f"{numbers.outlets} outlets on {q}", Fails(), "circuits", Working("Outlets", "", (line,)), float(most))
+        yield Finding(
+            rule("outlets-per-circuit"),
+            (q,),
+            f"{numbers.outlets} outlets on {q}",
+            Fails(),
+            "circuits",
+            Working("Outlets", "", (line,)),
+            float(most),
+        )
 
 
 def _protection(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     points = plan.drawing.of(Point)
     rooms = plan.drawing.of(Room)
-    arc = sorted({rooms[points[b].room].name for b in circuit.boxes if rooms[points[b].room].use in plan.practice.value("arc-fault")})
-    ground = sorted(b for b in circuit.boxes if points[b].kind == "outlet" and rooms[points[b].room].use in plan.practice.value("ground-fault"))
+    arc = sorted(
+        {
+            rooms[points[b].room].name
+            for b in circuit.boxes
+            if rooms[points[b].room].use in plan.practice.value("arc-fault")
+        }
+    )
+    ground = sorted(
+        b
+        for b in circuit.boxes
+        if points[b].kind == "outlet" and rooms[points[b].room].use in plan.practice.value("ground-fault")
+    )
     has = circuit.circuit.protection
     if arc and has not in ("arc-fault", "both"):
-        yield failed(plan, "arc-fault", "circuits", (circuit.handle,), f"{circuit.handle} serves {', '.join(arc)} without arc-fault protection")
+        yield failed(
+            plan,
+            "arc-fault",
+            "circuits",
+            (circuit.handle,),
+            f"{circuit.handle} serves {', '.join(arc)} without arc-fault protection",
+        )
     if ground and has not in ("ground-fault", "both"):
-        yield failed(plan, "ground-fault", "circuits", (circuit.handle,), f"{', '.join(ground)} on {circuit.handle} without ground-fault protection")
+        yield failed(
+            plan,
+            "ground-fault",
+            "circuits",
+            (circuit.handle,),
+            f"{', '.join(ground)} on {circuit.handle} without ground-fault protection",
+        )
 
 
 def _controls(plan: Plan) -> Iterator[Finding]:
@@ -59,7 +113,9 @@ def _controls(plan: Plan) -> Iterator[Finding]:
         elif not control.loads:
             yield failed(plan, "control-complete", "circuits", (handle,), f"{handle} works nothing")
         elif control_circuit(plan.drawing, control) is None:
-            yield failed(plan, "control-complete", "circuits", (handle,), f"The loads of {handle} are not on one circuit")
+            yield failed(
+                plan, "control-complete", "circuits", (handle,), f"The loads of {handle} are not on one circuit"
+            )
 
 
 def _points(plan: Plan) -> Iterator[Finding]:
@@ -75,16 +131,27 @@ def _points(plan: Plan) -> Iterator[Finding]:
         elif point.circuit is None:
             yield failed(plan, "circuit-fed", "circuits", (handle,), f"{handle} is on no circuit")
         if handle in unfed:
-            yield failed(plan, "circuit-fed", "runs", (handle,), f"No cable joins {handle} to {unfed[handle]}", "cable")
+            yield failed(
+                plan, "circuit-fed", "runs", (handle,), f"No cable joins {handle} to {unfed[handle]}", "cable"
+            )
         if point.kind == "light" and handle not in worked:
-            yield unknown(plan, "control-complete", "circuits", (handle,), f"Nothing switches {handle}: it is always on", "what is to switch it")
+            yield unknown(
+                plan,
+                "control-complete",
+                "circuits",
+                (handle,),
+                f"Nothing switches {handle}: it is always on",
+                "what is to switch it",
+            )
 
 
 def _neutral(plan: Plan, handle: str, point: Point, controls: list[Control]) -> Iterator[Finding]:
     loads = [load_point(load) for c in controls if handle in c.positions for load in c.loads]
     for_light = any(plan.drawing.get(p, Point).kind != "outlet" for p in loads)
     by_rule = Point(point.kind, point.room)
-    if point.neutral == "no" and wants_neutral(by_rule, plan.drawing.get(point.room, Room), for_light, False, plan.practice):
+    if point.neutral == "no" and wants_neutral(
+        by_rule, plan.drawing.get(point.room, Room), for_light, False, plan.practice
+    ):
         yield failed(plan, "neutral-at-switch", "circuits", (handle,), f"{handle} is drawn without a neutral")
 
 
@@ -94,4 +161,12 @@ def _ways(plan: Plan) -> Iterator[Finding]:
     if plan.panel is not None and len(circuits) > ways:
         line = Line(float(len(circuits)), 1.0, "circuits", tuple(circuits))
         words = f"{len(circuits)} circuits for {ways} ways"
-        yield Finding(plan.practice.rule("panel-ways"), (plan.panel,), words, Fails(), "circuits", Working("Ways", "", (line,)), float(ways))
+        yield Finding(
+            plan.practice.rule("panel-ways"),
+            (plan.panel,),
+            words,
+            Fails(),
+            "circuits",
+            Working("Ways", "", (line,)),
+            float(ways),
+        )

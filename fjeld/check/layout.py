@@ -30,29 +30,58 @@ def _places(plan: Plan) -> Iterator[Finding]:
     for handle, placed in plan.placed.items():
         where = plan.rooms[placed.room]
         if not placed.inside or _in_opening(plan, handle):
-            yield failed(plan, "inside-room", "layout", (handle,), f"{handle} lies outside its room or wall, or in an opening")
+            yield failed(
+                plan,
+                "inside-room",
+                "layout",
+                (handle,),
+                f"{handle} lies outside its room or wall, or in an opening",
+            )
             continue
         if placed.sits == "clash":
             member = "stud" if placed.wall else "joist"
             words = f"{handle} meets a {member}: {format_length(-placed.gap, unit)} of the box is where the {member} stands"
             yield failed(plan, "clear-of-framing", "layout", (handle,), words)
         if placed.kind == "switch" and not at_most(placed.position[2], plan.practice.mm("switch-handle")):
-            yield failed(plan, "switch-handle", "layout", (handle,), f"{handle} is out of reach at {format_length(placed.position[2], unit)}")
+            yield failed(
+                plan,
+                "switch-handle",
+                "layout",
+                (handle,),
+                f"{handle} is out of reach at {format_length(placed.position[2], unit)}",
+            )
         if placed.kind == "light" and not placed.wall:
             off = min(to_segment(placed.position[:2], w.start, w.end) for w in where.walls)
             if off < plan.practice.mm("row-clearance") - 0.5:
-                yield failed(plan, "row-clearance", "layout", (handle,), f"{handle} is {format_length(off, unit)} from a wall")
+                yield failed(
+                    plan,
+                    "row-clearance",
+                    "layout",
+                    (handle,),
+                    f"{handle} is {format_length(off, unit)} from a wall",
+                )
         if placed.kind == "alarm" and placed.wall:
             down = where.height - placed.position[2]
             if not at_most(down, plan.practice.mm("alarm-wall")):
-                yield unknown(plan, "alarm-wall", "layout", (handle,), f"{handle} hangs {format_length(down, unit)} below the ceiling", "the maker's sheet")
+                yield unknown(
+                    plan,
+                    "alarm-wall",
+                    "layout",
+                    (handle,),
+                    f"{handle} hangs {format_length(down, unit)} below the ceiling",
+                    "the maker's sheet",
+                )
 
 
 def _in_opening(plan: Plan, handle: Handle) -> bool:
     placed = plan.placed[handle]
     for opening in plan.drawing.of(Opening).values():
         if placed.wall and opening.room == placed.room and opening.wall == placed.wall:
-            across = opening.at.mm - placed.width / 2 < placed.along < opening.at.mm + opening.width.mm + placed.width / 2
+            across = (
+                opening.at.mm - placed.width / 2
+                < placed.along
+                < opening.at.mm + opening.width.mm + placed.width / 2
+            )
             if across and opening.sill.mm < placed.position[2] < opening.head.mm:
                 return True
     return False
@@ -68,7 +97,12 @@ def outlet_offsets(plan: Plan, room: Handle) -> dict[Handle, float]:
     return {
         h: starts[p.wall - 1] + p.along
         for h, p in plan.placed.items()
-        if p.kind == "outlet" and p.room == room and p.wall and p.inside and h not in switched and at_most(p.position[2], limit)
+        if p.kind == "outlet"
+        and p.room == room
+        and p.wall
+        and p.inside
+        and h not in switched
+        and at_most(p.position[2], limit)
     }
 
 
@@ -86,12 +120,23 @@ def _outlets(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         rule = plan.practice.rule("outlet-reach")
         words = f"Wall space {n} of {room.name}, {format_length(space.length, unit)}"
         if not beyond:
-            yield Finding(rule, (handle, *inside), f"{words}: no point out of reach", Passes(), "layout", place=str(n))
+            yield Finding(
+                rule, (handle, *inside), f"{words}: no point out of reach", Passes(), "layout", place=str(n)
+            )
         for stretch in beyond:
             start = format_length((space.start + stretch.start) % around, unit)
             line = Line(1.0, reach + stretch.by, "to the nearest outlet of this space", tuple(inside))
             far = f"{words}: {format_length(stretch.by, unit)} too far, {format_length(stretch.end - stretch.start, unit)} of wall from {start}"
-            yield Finding(rule, (handle,), far, Fails(), "layout", Working("Distance", "mm", (line,)), reach, f"{n}@{round(stretch.start)}")
+            yield Finding(
+                rule,
+                (handle,),
+                far,
+                Fails(),
+                "layout",
+                Working("Distance", "mm", (line,)),
+                reach,
+                f"{n}@{round(stretch.start)}",
+            )
 
 
 def _switched(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
@@ -109,11 +154,17 @@ def _latch(plan: Plan, handle: Handle) -> Iterator[Finding]:
     where = plan.rooms[handle]
     near = plan.practice.mm("switch-latch")
     starts = wall_starts(where)
-    switches = {h: starts[p.wall - 1] + p.along for h, p in plan.placed.items() if p.kind == "switch" and p.room == handle and p.wall}
+    switches = {
+        h: starts[p.wall - 1] + p.along
+        for h, p in plan.placed.items()
+        if p.kind == "switch" and p.room == handle and p.wall
+    }
     for door, opening in plan.drawing.of(Opening).items():
         if opening.kind != "door" or opening.room != handle:
             continue
-        latch = starts[opening.wall - 1] + opening.at.mm + (opening.width.mm if opening.hinge == "start" else 0.0)
+        latch = (
+            starts[opening.wall - 1] + opening.at.mm + (opening.width.mm if opening.hinge == "start" else 0.0)
+        )
         if not any(_apart(at, latch, starts[-1]) <= near for at in switches.values()):
             yield failed(plan, "switch-latch", "layout", (door,), f"No switch on the latch side of {door}")
 
@@ -123,15 +174,23 @@ def _apart(a: float, b: float, around: float) -> float:
 
 
 def _alarms(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    if room.use in plan.practice.value("alarm-rooms"):
-        if not any(p.kind == "alarm" and p.room == handle for p in plan.placed.values()):
-            yield failed(plan, "alarm-rooms", "layout", (handle,), f"No smoke alarm in {room.name}")
+    alarmed = any(p.kind == "alarm" and p.room == handle for p in plan.placed.values())
+    if room.use in plan.practice.value("alarm-rooms") and not alarmed:
+        yield failed(plan, "alarm-rooms", "layout", (handle,), f"No smoke alarm in {room.name}")
 
 
 def _linked(plan: Plan) -> Iterator[Finding]:
     alarms = {h: p for h, p in plan.drawing.of(Point).items() if p.kind == "alarm"}
     circuits = {p.circuit for p in alarms.values()}
     if len(circuits) > 1:
-        yield failed(plan, "alarm-linked", "layout", tuple(alarms), "The alarms are on different circuits, so their interconnect cannot join them")
+        yield failed(
+            plan,
+            "alarm-linked",
+            "layout",
+            tuple(alarms),
+            "The alarms are on different circuits, so their interconnect cannot join them",
+        )
     if len(alarms) > int(plan.practice.value("alarm-linked")):
-        yield failed(plan, "alarm-linked", "layout", ("house",), f"{len(alarms)} alarms are more than one link takes")
+        yield failed(
+            plan, "alarm-linked", "layout", ("house",), f"{len(alarms)} alarms are more than one link takes"
+        )

@@ -17,6 +17,18 @@ def check(plan: Plan) -> Iterator[Finding]:
             continue
         if proof.proven:
             how = "sampled" if proof.sampled else f"all {proof.states} states"
-            yield Finding(plan.practice.rule("control-proven"), (control,), f"{control} does what was meant: {how}", Passes(), "proof")
+            yield Finding(
+                plan.practice.rule("control-proven"),
+                (control,),
+                f"{control} does what was meant: {how}",
+                Passes(),
+                "proof",
+            )
         else:
-            yield Finding(plan.practice.rule("control-proven"), (control,), f"{control}: {proof.reasons[0]}", Fails(), "proof")
+            yield Finding(
+                plan.practice.rule("control-proven"),
+                (control,),
+                f"{control}: {proof.reasons[0]}",
+                Fails(),
+                "proof",
+            )

@@ -51,9 +51,19 @@ def _holes(plan: Plan) -> Iterator[Finding]:
         sum_ = Working("Hole", "mm", (line,))
         words = f"{format_length(hole.size)} hole in a {hole.member} {format_length(hole.depth)} deep"
         if not at_most(hole.size, hole.depth * most, 0.05):
-            yield Finding(plan.practice.rule(rule), tuple(hole.cables), words, Fails(), "runs", sum_, hole.depth * most)
+            yield Finding(
+                plan.practice.rule(rule), tuple(hole.cables), words, Fails(), "runs", sum_, hole.depth * most
+            )
         if hole.member == "joist" and (hole.depth - hole.size) / 2 < float(edge) * INCH - 0.05:
-            yield Finding(plan.practice.rule(rule), tuple(hole.cables), f"{words}: too near top or bottom", Fails(), "runs", sum_, place="edge")
+            yield Finding(
+                plan.practice.rule(rule),
+                tuple(hole.cables),
+                f"{words}: too near top or bottom",
+                Fails(),
+                "runs",
+                sum_,
+                place="edge",
+            )
 
 
 def steel_plates(plan: Plan) -> dict[Handle, int]:

@@ -131,7 +131,11 @@ def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
     gangs = max(sum(d.gangs for d in inputs.devices), 1 if inputs.shape == "device" else 0)
     cables = len({c.bundle for _, c in inputs.conductors})
     fitting = sorted(
-        (b for b in catalogue.boxes if b.shape == inputs.shape and b.gangs >= gangs and not (b.end_of_run_only and cables > 1)),
+        (
+            b
+            for b in catalogue.boxes
+            if b.shape == inputs.shape and b.gangs >= gangs and not (b.end_of_run_only and cables > 1)
+        ),
         key=lambda b: (b.gangs, b.volume, b.cents),
     ) or [max((b for b in catalogue.boxes if b.shape == inputs.shape), key=lambda b: b.volume)]
 
@@ -213,7 +217,13 @@ def _joint(
         return joint("parked", ("cap",), reason=reason)
     if len(ends) == 1 and len(lands) == 1 and screws:
         return joint("direct")
-    if inputs.joining == "feed-through" and len(ends) == 2 and len(lands) == 1 and screws and screws[0].name in ("brass", "silver"):
+    if (
+        inputs.joining == "feed-through"
+        and len(ends) == 2
+        and len(lands) == 1
+        and screws
+        and screws[0].name in ("brass", "silver")
+    ):
         return joint("through")
     # The pigtail from a joint to a screw is cut from the same copper as the largest end.
     gauges = [c.gauge for c in ends]
@@ -230,7 +240,10 @@ def connectors_for(gauges: list[str], family: str, catalogue: Catalogue) -> list
         return [one]
     link = max(gauges, key=lambda g: catalogue.gauge(g).area)
     for first in range(len(gauges) - 1, len(gauges) // 2 - 1, -1):
-        pair = [_smallest([*gauges[:first], link], family, catalogue), _smallest([*gauges[first:], link], family, catalogue)]
+        pair = [
+            _smallest([*gauges[:first], link], family, catalogue),
+            _smallest([*gauges[first:], link], family, catalogue),
+        ]
         if all(pair):
             return [c for c in pair if c]
     return []

@@ -64,7 +64,11 @@ def load(points: Mapping[Handle, Point], practice: Practice) -> Working:
     for handle, point in points.items():
         va, guess = va_of(point, practice)
         if va:
-            what = f"{handle} {va:g} VA" + (" estimated" if guess else "") + (" continuous" if point.continuous else "")
+            what = (
+                f"{handle} {va:g} VA"
+                + (" estimated" if guess else "")
+                + (" continuous" if point.continuous else "")
+            )
             lines.append(Line(factor if point.continuous else 1.0, va / practice.volts, what, (handle,)))
     return Working("Load", "A", tuple(lines))
 
@@ -74,17 +78,34 @@ def drop(stretches: Sequence[Stretch], practice: Practice) -> Working:
     lines = []
     for s in stretches:
         ohms = practice.catalogue.gauge(s.gauge).ohms_per_1000_ft / 1000
-        lines.append(Line(s.amps, 2 * s.length / FOOT * ohms, f"{s.handle or 'stretch'} there and back", (s.handle,) if s.handle else ()))
+        lines.append(
+            Line(
+                s.amps,
+                2 * s.length / FOOT * ohms,
+                f"{s.handle or 'stretch'} there and back",
+                (s.handle,) if s.handle else (),
+            )
+        )
     return Working("Volt drop", "V", tuple(lines))
 
 
 def figures(
-    handle: Handle, circuit: Circuit, points: Mapping[Handle, Point], where: Tree, lengths: Mapping[Handle, float], practice: Practice
+    handle: Handle,
+    circuit: Circuit,
+    points: Mapping[Handle, Point],
+    where: Tree,
+    lengths: Mapping[Handle, float],
+    practice: Practice,
 ) -> CircuitFigures:
     """All figures of one circuit. ``lengths`` are the cables' routes, mm."""
     amps = {h: va_of(p, practice)[0] / practice.volts for h, p in points.items()}
     stretch = {
-        e.cable: Stretch(lengths.get(e.cable, 0.0), circuit.gauge, sum(amps.get(h, 0.0) for h in where.beyond[e.cable]), e.cable)
+        e.cable: Stretch(
+            lengths.get(e.cable, 0.0),
+            circuit.gauge,
+            sum(amps.get(h, 0.0) for h in where.beyond[e.cable]),
+            e.cable,
+        )
         for e in where.edges
     }
     above = {e.down: e for e in where.edges}

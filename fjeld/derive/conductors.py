@@ -59,7 +59,11 @@ def runs(circuit: Handle, gauge: str, where: Tree, nets: Nets, catalogue: Catalo
             kind = catalogue.cable(gauge, max(2, len(bundle.nets)))
             too_few = kind is None
             kind = kind or max((c for c in catalogue.cables if c.gauge == gauge), key=lambda c: c.insulated)
-            key = bundle.section if bundle.section.startswith(edge.cable) else f"{edge.cable}{_tail(bundle.section)}"
+            key = (
+                bundle.section
+                if bundle.section.startswith(edge.cable)
+                else f"{edge.cable}{_tail(bundle.section)}"
+            )
             carried = bundle.nets[: kind.insulated]
             colours = _colours(carried, kind.colours, {n: worn.get((edge.up, n), "") for n in carried})
             made = [
@@ -93,7 +97,9 @@ def _colours(nets: tuple[str, ...], colours: tuple[str, ...], before: dict[str, 
     seats = [*nets, *[SPARE] * (len(colours) - len(nets))]
 
     def cost(way: tuple[str, ...]) -> tuple[int, tuple[str, ...]]:
-        return sum(_unease(colour, net, before.get(net, "")) for colour, net in zip(colours, way, strict=True)), way
+        return sum(
+            _unease(colour, net, before.get(net, "")) for colour, net in zip(colours, way, strict=True)
+        ), way
 
     best = min(set(permutations(seats)), key=cost)
     return {colour: net for colour, net in zip(colours, best, strict=True) if net != SPARE}
@@ -109,7 +115,12 @@ def _unease(colour: str, net: str, before: str) -> int:
     if colour == NEUTRAL_COLOUR:
         return {"L": 40, "T": 50, "C": 60, "IC": 900}.get(role, 2000)
     keeps = 0 if before in ("", colour) else 12
-    wish = {"L": ("BK", "RD", "BU"), "SL": ("BK", "RD", "BU"), "T": ("RD", "BU", "BK"), "IC": ("RD", "BU", "BK")}
+    wish = {
+        "L": ("BK", "RD", "BU"),
+        "SL": ("BK", "RD", "BU"),
+        "T": ("RD", "BU", "BK"),
+        "IC": ("RD", "BU", "BK"),
+    }
     order_of = wish.get(role, ("RD", "BU", "BK"))
     # Line comes first to black; a switched line takes it only where no line travels along.
     lean = order_of.index(colour) * (6 if role == "L" else 2) if colour in order_of else 9

@@ -60,7 +60,12 @@ def fill(contents: Contents, practice: Practice) -> Working:
     gauges = [c.gauge for c in contents.conductors if c.count] + list(contents.grounds)
     largest = max(gauges, key=volume, default="14")
     lines = [
-        Line(c.count * (2 if c.looped else 1), volume(c.gauge), f"gauge {c.gauge} conductors" + (" looped" if c.looped else ""), c.handles)
+        Line(
+            c.count * (2 if c.looped else 1),
+            volume(c.gauge),
+            f"gauge {c.gauge} conductors" + (" looped" if c.looped else ""),
+            c.handles,
+        )
         for c in contents.conductors
         if c.count
     ]
@@ -71,7 +76,12 @@ def fill(contents: Contents, practice: Practice) -> Working:
     if contents.support_fittings:
         lines.append(Line(contents.support_fittings, volume(largest), "kinds of support fitting"))
     lines += [
-        Line(2 * y.gangs, volume(y.gauge), "device yoke" + (f" over {y.gangs} gangs" if y.gangs > 1 else ""), (y.handle,) if y.handle else ())
+        Line(
+            2 * y.gangs,
+            volume(y.gauge),
+            "device yoke" + (f" over {y.gangs} gangs" if y.gangs > 1 else ""),
+            (y.handle,) if y.handle else (),
+        )
         for y in contents.yokes
     ]
     if contents.terminal_blocks:
@@ -82,7 +92,13 @@ def fill(contents: Contents, practice: Practice) -> Working:
 def _grounds(contents: Contents, practice: Practice, each: float) -> list[Line]:
     school = contents.ground_school or practice.value("ground-fill")
     count = len(contents.grounds)
-    lines = [Line(1, each, "grounds, all as one" if school == "all-as-one" else f"grounds, first {min(count, 4)} as one")]
+    lines = [
+        Line(
+            1,
+            each,
+            "grounds, all as one" if school == "all-as-one" else f"grounds, first {min(count, 4)} as one",
+        )
+    ]
     if school != "all-as-one" and count > 4:
         lines.append(Line((count - 4) * 0.25, each, f"{count - 4} more grounds, a quarter each"))
     return lines

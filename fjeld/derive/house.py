@@ -80,7 +80,9 @@ def shape(handle: Handle, room: Room, openings: tuple[Opening, ...], limit: floa
     )  # fmt: skip
 
 
-def _wall(room: str, n: int, start: Point, end: Point, turn: float, studs: Studs, openings: list[Opening]) -> Wall:
+def _wall(
+    room: str, n: int, start: Point, end: Point, turn: float, studs: Studs, openings: list[Opening]
+) -> Wall:
     length = geometry.distance(start, end)
     normal = geometry.inward(start, end)
     return Wall(
@@ -95,11 +97,21 @@ def stud_centers(length: float, studs: Studs, openings: list[Opening]) -> tuple[
     centers = {half, length - half} if length > 2 * half else set()
     spacing = max(studs.spacing.mm, 25.4)
     count = min(int(max(0.0, length - half - studs.first.mm) // spacing) + 1, 2000)
-    centers |= {studs.first.mm + k * spacing for k in range(count) if half < studs.first.mm + k * spacing < length - half}
+    centers |= {
+        studs.first.mm + k * spacing
+        for k in range(count)
+        if half < studs.first.mm + k * spacing < length - half
+    }
     for opening in openings:
         left, right = opening.at.mm, opening.at.mm + opening.width.mm
-        centers = {c for c in centers if not left - 4 * half < c < right + 4 * half or c in (half, length - half)}
-        centers |= {c for c in (left - 3 * half, left - half, right + half, right + 3 * half) if half <= c <= length - half}
+        centers = {
+            c for c in centers if not left - 4 * half < c < right + 4 * half or c in (half, length - half)
+        }
+        centers |= {
+            c
+            for c in (left - 3 * half, left - half, right + half, right + 3 * half)
+            if half <= c <= length - half
+        }
     return tuple(sorted(centers))
 
 
@@ -110,7 +122,9 @@ def _joists(joists: Joists, corners: list[Point], axis: int) -> tuple[float, ...
     low, high = min(c[axis] for c in corners), max(c[axis] for c in corners)
     spacing = max(joists.spacing.mm, 25.4)
     count = min(int(max(0.0, high - low - joists.first.mm) // spacing) + 1, 2000)
-    return tuple(low + joists.first.mm + k * spacing for k in range(count) if low + joists.first.mm + k * spacing < high)
+    return tuple(
+        low + joists.first.mm + k * spacing for k in range(count) if low + joists.first.mm + k * spacing < high
+    )
 
 
 def crossings(positions: tuple[float, ...], start: float, end: float) -> list[float]:

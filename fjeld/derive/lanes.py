@@ -8,6 +8,7 @@ A box is a leaf: no cable passes through one on its way elsewhere.
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Literal
 
@@ -87,7 +88,9 @@ class _Graph:
             self.edges[key] = edge
 
 
-def lanes(where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float) -> Lanes:
+def lanes(
+    where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float
+) -> Lanes:
     """The lanes of one closed room for the boxes ``placed`` in it; none if the room is not closed."""
     if not where.closed:
         return Lanes((), (), {})
@@ -111,8 +114,10 @@ def _wall_lanes(
     stations = {0.0, wall.length} | {p.along for p in placed}
     stations |= {s for left, right, *_ in holes for s in (left, right) if 0 <= s <= wall.length}
     ordered = sorted(stations)
-    for start, end in zip(ordered, ordered[1:], strict=False):
-        blocked = any(left < (start + end) / 2 < right and low < drill < high for left, right, low, high, _ in holes)
+    for start, end in itertools.pairwise(ordered):
+        blocked = any(
+            left < (start + end) / 2 < right and low < drill < high for left, right, low, high, _ in holes
+        )
         if not blocked:
             _bored(graph, wall, start, end, drill)
     for left, right, low, high, way in holes:
@@ -154,7 +159,8 @@ def _upright(
 
     def clear(low: float, high: float) -> bool:
         return not any(
-            left + FRAME < p.along < right - FRAME and max(low, sill) < min(high, head) for left, right, sill, head, _ in holes
+            left + FRAME < p.along < right - FRAME and max(low, sill) < min(high, head)
+            for left, right, sill, head, _ in holes
         )
 
     if clear(min(z, drill), max(z, drill)):
@@ -164,7 +170,9 @@ def _upright(
             graph.join(graph.node((*wall.at(p.along), start)), graph.node((*wall.at(p.along), top)), "stud")
 
 
-def _ceiling_lanes(graph: _Graph, where: RoomShape, placed: list[Placed], over: float, boxes: dict[str, int]) -> None:
+def _ceiling_lanes(
+    graph: _Graph, where: RoomShape, placed: list[Placed], over: float, boxes: dict[str, int]
+) -> None:
     clockwise = where.corners if geometry.area(where.corners) > 0 else where.corners[::-1]
     ring = geometry.inset(clockwise, MARGIN)
     if geometry.crossing_sides(ring) or geometry.area(ring) <= 0:
@@ -188,7 +196,9 @@ def _ceiling_lanes(graph: _Graph, where: RoomShape, placed: list[Placed], over: 
     _grid(graph, where, ring, _distinct(lines), entries, over)
 
 
-def _entry(graph: _Graph, wall: Wall, p: Placed, top: float, over: float, ring: list[geometry.Point]) -> geometry.Point:
+def _entry(
+    graph: _Graph, wall: Wall, p: Placed, top: float, over: float, ring: list[geometry.Point]
+) -> geometry.Point:
     """Join the top of a box's stud through the plate to the nearest point of the ceiling ring."""
     at = wall.at(p.along)
     sides = list(zip(ring, [*ring[1:], ring[0]], strict=True))
@@ -219,13 +229,13 @@ def _grid(
             stops = [low, *(c for c in across[1 - axis] if low < c < high), high]
             ends = [(at, stop) if axis == 0 else (stop, at) for stop in stops]
             on_ring += [ends[0], ends[-1]]
-            for p, q in zip(ends, ends[1:], strict=False):
+            for p, q in itertools.pairwise(ends):
                 _over(graph, where, p, q, over)
     for a, b in zip(ring, [*ring[1:], ring[0]], strict=True):
         here = sorted(
             {(round(geometry.distance(a, p), 1), p) for p in on_ring if geometry.to_segment(p, a, b) < 0.5}
         )
-        for (_, p), (_, q) in zip(here, here[1:], strict=False):
+        for (_, p), (_, q) in itertools.pairwise(here):
             _over(graph, where, p, q, over)
 
 

@@ -50,7 +50,12 @@ _DEVICE_PARTS = {
     "switch": "switch", "three-way switch": "switch-three-way", "four-way switch": "switch-four-way", "outlet": "outlet",
     "split outlet": "outlet", "light": "light", "alarm": "alarm", "fan": "fan",
 }  # fmt: skip
-_BREAKERS = {"": "breaker", "arc-fault": "breaker-arc-fault", "ground-fault": "breaker-ground-fault", "both": "breaker-dual"}
+_BREAKERS = {
+    "": "breaker",
+    "arc-fault": "breaker-arc-fault",
+    "ground-fault": "breaker-ground-fault",
+    "both": "breaker-dual",
+}
 
 
 def materials(
@@ -72,7 +77,9 @@ def materials(
             counted["fire-stop"].append((1, hole.cables[0]))
     for handle, circuit in circuits.items():
         counted[_BREAKERS[circuit.protection]].append((1, handle))
-    return tuple(_line(part, rows, catalogue) for part, rows in sorted(counted.items()) if sum(c for c, _ in rows))
+    return tuple(
+        _line(part, rows, catalogue) for part, rows in sorted(counted.items()) if sum(c for c, _ in rows)
+    )
 
 
 def _box_parts(box: Box, placed: Placed | None) -> list[tuple[str, float]]:

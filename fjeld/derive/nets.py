@@ -134,26 +134,27 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
     chains: dict[Handle, tuple[Handle, ...]] = {}
     for handle, control in sorted(intent.controls.items(), key=lambda c: order(c[0])):
         chains[handle] = _by_depth(control.positions, where)
-    several = [h for h in chains if 1 < len(chains[h]) and h not in intent.strap]
+    several = [h for h in chains if len(chains[h]) > 1 and h not in intent.strap]
     for handle in several * (2 if len(several) > 1 else 1):
         ways = permutations(chains[handle]) if len(chains[handle]) <= 4 else [chains[handle]]
 
         def cost(way: tuple[Handle, ...], handle: Handle = handle) -> tuple[object, ...]:
-            terminals = _terminals(intent, where.root, {**chains, handle: way})
-            total = sum(
-                price(e.cable, len(_crossing(terminals, where.beyond[e.cable]))) for e in where.edges
-            )
+            terminals = terminals_of(intent, where.root, {**chains, handle: way})
+            total = sum(price(e.cable, len(_crossing(terminals, where.beyond[e.cable]))) for e in where.edges)
             return round(total, 3), [(where.depth.get(p, 99), order(p)) for p in way]
 
         chains[handle] = min(ways, key=cost)
-    return _divide(_terminals(intent, where.root, chains), where, chains)
+    return _divide(terminals_of(intent, where.root, chains), where, chains)
 
 
 def _by_depth(positions: Iterable[Handle], where: Tree) -> tuple[Handle, ...]:
     return tuple(sorted(positions, key=lambda p: (where.depth.get(p, 99), order(p))))
 
 
-def _terminals(intent: CircuitIntent, root: Handle, chains: Mapping[Handle, tuple[Handle, ...]]) -> list[Terminal]:
+def terminals_of(
+    intent: CircuitIntent, root: Handle, chains: Mapping[Handle, tuple[Handle, ...]]
+) -> list[Terminal]:
+    """Every terminal of a circuit, its controls chained as given from the line end to the load end."""
     found = [Terminal(root, root, "breaker", "L"), Terminal(root, root, "neutral bar", "N")]
     worked: dict[str, Handle] = {}
     for handle, control in intent.controls.items():
@@ -205,7 +206,10 @@ def _load_terminals(box: BoxIntent, worked: Mapping[str, Handle]) -> list[Termin
 
     if box.kind == "light":
         net, owner = hot("")
-        return [Terminal(h, h, "black lead", net, owner, lead=True), Terminal(h, h, "white lead", "N", owner, lead=True)]
+        return [
+            Terminal(h, h, "black lead", net, owner, lead=True),
+            Terminal(h, h, "white lead", "N", owner, lead=True),
+        ]
     if box.kind == "fan":
         fan, light = hot("fan"), hot("light")
         return [
@@ -300,7 +304,11 @@ def _split(
         ]
         changed += extra
         left = [n for n in _crossing(changed, beyond) if n in nets and _control_of(n) not in moved]
-        if len(left) <= LARGEST and (staying or len(left) < len(nets)) and not (staying == 0 and len(controls) == 1):
+        if (
+            len(left) <= LARGEST
+            and (staying or len(left) < len(nets))
+            and not (staying == 0 and len(controls) == 1)
+        ):
             return changed, moved
     return None
 
@@ -326,7 +334,9 @@ def net_words(net: str) -> str:
         return f"switched line of {rest}"
     if kind == "T":
         return f"traveller {rest[-1]} of {rest.partition('.')[0]}"
-    return {"L": "line", "N": "neutral", "PE": "ground", "IC": "interconnect", "C": f"strap of {rest}"}.get(kind, net)
+    return {"L": "line", "N": "neutral", "PE": "ground", "IC": "interconnect", "C": f"strap of {rest}"}.get(
+        kind, net
+    )
 
 
 def loads_of(control: Control) -> list[tuple[Handle, str]]:

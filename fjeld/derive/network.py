@@ -81,6 +81,9 @@ class Source(msgspec.Struct, frozen=True):
     ohms: float
 
 
+Element = Wire | Contact | Load | Capacitor | Source
+
+
 class Network(msgspec.Struct, frozen=True):
     """Everything that the engines need. ``shells`` are metal parts a hand may touch."""
 
@@ -99,7 +102,8 @@ class Network(msgspec.Struct, frozen=True):
     def nodes(self) -> list[str]:
         """All nodes but earth, in the order met."""
         found: dict[str, None] = {}
-        for element in (*self.sources, *self.wires, *self.contacts, *self.loads, *self.capacitors):
+        elements: list[Element] = [*self.sources, *self.wires, *self.contacts, *self.loads, *self.capacitors]
+        for element in elements:
             found |= {element.a: None, element.b: None}
         found.pop(EARTH, None)
         return list(found)
@@ -174,7 +178,9 @@ def _joint(box: Box, joint: Joint) -> list[Wire]:
     if joint.how == "parked":
         return []
     members = [end_node(k, box.handle) for k in joint.ends]
-    members += [f"{box.handle if at.device == BOX_SHELL else at.device}.{_spot(at.terminal)}" for at in joint.landings]
+    members += [
+        f"{box.handle if at.device == BOX_SHELL else at.device}.{_spot(at.terminal)}" for at in joint.landings
+    ]
     return [Wire(f"{joint.key} / {m}", m, joint.key, CONTACT_OHMS) for m in members]
 
 
@@ -200,7 +206,10 @@ def _bridges(device: str, kind: str) -> list[Wire]:
     """An outlet's unbroken tab joins both brass screws to the one terminal shown."""
     if kind != "outlet":
         return []
-    return [Wire(f"{device} tab {half}", f"{device}.brass", f"{device}.brass {half}", CONTACT_OHMS) for half in ("upper", "lower")]
+    return [
+        Wire(f"{device} tab {half}", f"{device}.brass", f"{device}.brass {half}", CONTACT_OHMS)
+        for half in ("upper", "lower")
+    ]
 
 
 _LEADS = {
@@ -220,4 +229,3 @@ def _loads(device: str, kind: str, loads: Mapping[str, float], volts: float) -> 
         if va > 0:
             found.append(Load(reference, f"{device}.{hot}", f"{device}.{neutral}", volts * volts / va))
     return found
-

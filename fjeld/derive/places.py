@@ -11,9 +11,9 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.derive.house import RoomShape, Wall
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Edge, Panel, Point, Room
-from fjeld.derive.house import RoomShape, Wall
 from fjeld.geometry import Point3, contains
 from fjeld.practice import Practice
 
@@ -86,17 +86,31 @@ def place(
 ) -> Placed:
     """Put a point or the panel where its room's shape has it now."""
     if isinstance(item, Panel):
-        return _on_wall(handle, "panel", item.room, where.walls[item.wall - 1], item.at.mm, item.height.mm, 360.0, room, practice)
+        return _on_wall(
+            handle,
+            "panel",
+            item.room,
+            where.walls[item.wall - 1],
+            item.at.mm,
+            item.height.mm,
+            360.0,
+            room,
+            practice,
+        )
     width = box_width(item.kind, item.wall, gangs)
     if item.wall:
         along = item.at.mm if item.at else 0.0
         height = center_height(item, practice, room)
-        return _on_wall(handle, item.kind, item.room, where.walls[item.wall - 1], along, height, width, room, practice)
+        return _on_wall(
+            handle, item.kind, item.room, where.walls[item.wall - 1], along, height, width, room, practice
+        )
     x = item.x.mm if item.x else 0.0
     y = item.y.mm if item.y else 0.0
     across = (x, y)[where.joist_axis]
     sits, gap, member = _seat(across, where.joists, width, room.joists.thick.mm, practice)
-    inside = where.closed and contains(where.corners, (x, y)) and _edge_distance(where, (x, y)) > width / 2 - 0.5
+    inside = (
+        where.closed and contains(where.corners, (x, y)) and _edge_distance(where, (x, y)) > width / 2 - 0.5
+    )
     return Placed(handle, item.kind, item.room, 0, 0.0, (x, y, where.height), width, sits, gap, member, inside)
 
 
@@ -109,7 +123,9 @@ def _on_wall(
     inside = width / 2 - 0.5 <= along <= wall.length - width / 2 + 0.5 and 0 < height < room.height.mm
     if kind == "panel":
         sits = "fastened"
-    return Placed(handle, kind, room_handle, wall.number, along, (x, y, height), width, sits, gap, member, inside)
+    return Placed(
+        handle, kind, room_handle, wall.number, along, (x, y, height), width, sits, gap, member, inside
+    )
 
 
 def _seat(
@@ -129,7 +145,9 @@ def _edge_distance(where: RoomShape, point: tuple[float, float]) -> float:
     return min(to_segment(point, wall.start, wall.end) for wall in where.walls)
 
 
-def mark(point: Point | Panel, placed: Placed, where: RoomShape, room: Room, practice: Practice, from_finish: bool) -> Mark:
+def mark(
+    point: Point | Panel, placed: Placed, where: RoomShape, room: Room, practice: Practice, from_finish: bool
+) -> Mark:
     """The tape readings for a box, from rough framing or from the finished faces."""
     board = 0.0 if from_finish else room.studs.board.mm
     if placed.wall:

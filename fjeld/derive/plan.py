@@ -140,7 +140,9 @@ Remember = Callable[..., Any]
 def control_circuit(drawing: Drawing, control: Control) -> Handle | None:
     """The circuit of a control's loads, if they agree; else None."""
     found = {
-        point.circuit for load in control.loads if isinstance(point := drawing.items.get(load_point(load)), Point)
+        point.circuit
+        for load in control.loads
+        if isinstance(point := drawing.items.get(load_point(load)), Point)
     }
     return found.pop() if len(found) == 1 else None
 
@@ -180,7 +182,9 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
         made.values(), [r for c in circuits.values() for r in c.runs], {h: c.length for h, c in cables.items()},
         {h: len(c.staples) for h, c in cables.items()}, bored, placed, drawing.of(Circuit), practice.catalogue,
     )  # fmt: skip
-    return Plan(drawing, practice, panel, rooms, placed, marks, routers, circuits, cables, bored, made, grid, bought)
+    return Plan(
+        drawing, practice, panel, rooms, placed, marks, routers, circuits, cables, bored, made, grid, bought
+    )
 
 
 def _openings(drawing: Drawing, room: Handle) -> tuple[Opening, ...]:
@@ -208,7 +212,8 @@ def _places(
     placed: dict[Handle, Placed] = {}
     marks: dict[Handle, Mark] = {}
     from_finish = drawing.house.measure_from == "finish"
-    for handle, item in [*drawing.of(Panel).items(), *drawing.of(Point).items()]:
+    boxes: dict[Handle, Panel | Point] = {**drawing.of(Panel), **drawing.of(Point)}
+    for handle, item in boxes.items():
         where, room = rooms[item.room], drawing.get(item.room, Room)
         if not where.closed and item.wall > len(where.walls):
             continue
@@ -231,7 +236,9 @@ def _cables(
         at_panel = sum(placed[end].kind == "panel" for end in (cable.a, cable.b))
         cut = routes.cut_length(route.length, at_panel, practice, (handle,))
         firsts = [_first_support(placed[end], practice) for end in (cable.a, cable.b)]
-        found[handle] = CablePlan(handle, cable, route, cut, tuple(routes.staples(route, firsts[0], firsts[1], practice)))
+        found[handle] = CablePlan(
+            handle, cable, route, cut, tuple(routes.staples(route, firsts[0], firsts[1], practice))
+        )
     return found
 
 
@@ -263,17 +270,28 @@ def intents(drawing: Drawing, practice: Practice) -> dict[Handle, CircuitIntent]
         for handle in members:
             point = drawing.get(handle, Point)
             neutral = point.kind == "switch" and wants_neutral(
-                point, drawing.get(point.room, Room), handle in lights, drawing.house.neutrals == "everywhere", practice
+                point,
+                drawing.get(point.room, Room),
+                handle in lights,
+                drawing.house.neutrals == "everywhere",
+                practice,
             )
             boxes.append(BoxIntent(handle, point.kind, neutral, point.line))
         style = drawing.house.two_position
-        strap = frozenset(h for h, c in controls.items() if (c.style or style) == "strap" and len(c.positions) == 2)
+        strap = frozenset(
+            h for h, c in controls.items() if (c.style or style) == "strap" and len(c.positions) == 2
+        )
         found[circuit] = CircuitIntent(circuit, tuple(boxes), controls, strap)
     return found
 
 
 def _circuits(
-    drawing: Drawing, panel: Handle | None, cables: dict[Handle, CablePlan], practice: Practice, remember: Remember, version: str
+    drawing: Drawing,
+    panel: Handle | None,
+    cables: dict[Handle, CablePlan],
+    practice: Practice,
+    remember: Remember,
+    version: str,
 ) -> dict[Handle, CircuitPlan]:
     if panel is None:
         return {}
@@ -293,16 +311,30 @@ def _circuits(
         )  # fmt: skip
         loads = {b.handle: drawing.get(b.handle, Point) for b in intent.boxes if b.kind != "switch"}
         numbers = circuits_stage.figures(
-            handle, circuit, loads, where, {h: r.length if (r := cables[h].route) else 0.0 for h in joined}, practice
+            handle,
+            circuit,
+            loads,
+            where,
+            {h: r.length if (r := cables[h].route) else 0.0 for h in joined},
+            practice,
         )
-        found[handle] = CircuitPlan(handle, circuit, tuple(b.handle for b in intent.boxes), where, solved, made, numbers)
+        found[handle] = CircuitPlan(
+            handle, circuit, tuple(b.handle for b in intent.boxes), where, solved, made, numbers
+        )
     return found
 
 
 def _wire(
-    intent: CircuitIntent, where: Tree, lengths: dict[Handle, float], gauge: str, circuit: Handle, practice: Practice
+    intent: CircuitIntent,
+    where: Tree,
+    lengths: dict[Handle, float],
+    gauge: str,
+    circuit: Handle,
+    practice: Practice,
 ) -> tuple[Nets, tuple[Run, ...]]:
-    solved = nets.solve(intent, where, lambda cable, n: lengths.get(cable, 0.0) * foot_price(practice, gauge, n))
+    solved = nets.solve(
+        intent, where, lambda cable, n: lengths.get(cable, 0.0) * foot_price(practice, gauge, n)
+    )
     return solved, conductors.runs(circuit, gauge, where, solved, practice.catalogue)
 
 

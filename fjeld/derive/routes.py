@@ -6,6 +6,7 @@ plus holes. Supports follow the unbored stretches of the route between box, hole
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterable
 
@@ -119,7 +120,14 @@ def _merge(steps: Iterable[Leg]) -> tuple[Leg, ...]:
     return tuple(legs)
 
 
-_KINDRED = {"joist": "ceiling", "bored ceiling": "ceiling", "bored wall": "wall", "stud": "stud", "plate": "plate", "box": "box"}
+_KINDRED = {
+    "joist": "ceiling",
+    "bored ceiling": "ceiling",
+    "bored wall": "wall",
+    "stud": "stud",
+    "plate": "plate",
+    "box": "box",
+}
 
 
 def _same_way(a: Leg, b: Leg) -> bool:
@@ -127,7 +135,9 @@ def _same_way(a: Leg, b: Leg) -> bool:
         return False
     u = np.subtract(a.end, a.start)
     v = np.subtract(b.end, b.start)
-    return bool(np.linalg.norm(np.cross(u, v)) < 1e-3 * np.linalg.norm(u) * np.linalg.norm(v) and np.dot(u, v) > 0)
+    return bool(
+        np.linalg.norm(np.cross(u, v)) < 1e-3 * np.linalg.norm(u) * np.linalg.norm(v) and np.dot(u, v) > 0
+    )
 
 
 # --- sums ---------------------------------------------------------------------------
@@ -195,7 +205,7 @@ def staples(route: Route, first_a: float, first_b: float, practice: Practice) ->
         here += leg.length
     marks = [0.0, *stops, here]
     found: list[Staple] = []
-    for n, (start, end) in enumerate(zip(marks, marks[1:], strict=False)):
+    for n, (start, end) in enumerate(itertools.pairwise(marks)):
         at_a, at_b = n == 0, n == len(marks) - 2
         ends = "box-box" if at_a and at_b else "box-hole" if at_a or at_b else "hole-hole"
         first, second = (first_a, first_b) if at_a else (first_b, first_a)

@@ -7,7 +7,7 @@ counted from the start of wall 1, in mm, once around.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from itertools import accumulate
+from itertools import accumulate, pairwise
 
 import msgspec
 
@@ -71,7 +71,7 @@ def too_far(space: WallSpace, outlets: Sequence[float], reach: float) -> list[To
     here = sorted(outlets)
     if not here:
         return [TooFar(0.0, space.length, space.length / 2 if space.ring else space.length)]
-    gaps = list(zip(here, here[1:], strict=False))
+    gaps = list(pairwise(here))
     found = [TooFar(a + reach, b - reach, (b - a) / 2 - reach) for a, b in gaps]
     if space.ring:
         rest = here[0] + space.length - here[-1]

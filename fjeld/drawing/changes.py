@@ -61,7 +61,8 @@ def apply(drawing: Drawing, changes: Iterable[Change]) -> Drawing:
             del items[change.handle]
         else:
             _fits(there is not None and getattr(there, change.field, None) == change.old, change.handle)
-            items[change.handle] = msgspec.structs.replace(there, **{change.field: change.new})  # type: ignore[type-var]
+            assert there is not None
+            items[change.handle] = msgspec.structs.replace(there, **{change.field: change.new})
     return Drawing(items)
 
 
@@ -80,7 +81,11 @@ def _inverse(change: Change) -> Change:
         return Set(change.handle, change.field, change.new, change.old)
     if isinstance(change, Drop):
         return Put(change.handle, change.old)
-    return Put(change.handle, change.old, change.value) if change.old is not None else Drop(change.handle, change.value)
+    return (
+        Put(change.handle, change.old, change.value)
+        if change.old is not None
+        else Drop(change.handle, change.value)
+    )
 
 
 def between(before: Drawing, after: Drawing) -> tuple[Change, ...]:

@@ -7,7 +7,7 @@ in the order they were walked. Heights are above the finished floor.
 
 from __future__ import annotations
 
-from typing import Literal, TypeVar
+from typing import Any, Literal, TypeVar
 
 import msgspec
 
@@ -22,6 +22,7 @@ RoomUse = Literal[
     "recreation", "sun", "family", "closet", "garage", "basement", "outdoors", "other",
 ]  # fmt: skip
 PointKind = Literal["light", "switch", "outlet", "alarm", "fan", "junction"]
+Protection = Literal["", "arc-fault", "ground-fault", "both"]
 Edge = Literal["bottom", "center", "top"]
 
 
@@ -51,35 +52,42 @@ class Side(Written):
         self.length = length
 
 
+def _usual(mm: float, typed: str) -> Any:
+    """A length that stands until someone measures."""
+    return msgspec.field(default_factory=lambda: Length(mm, typed))
+
+
 class Studs(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """Wall framing of a room: on-center spacing, depth and thickness of a stud, first stud from each wall's start."""
 
-    spacing: Length = Length(406.4, '16"')
-    depth: Length = Length(88.9, '3 1/2"')
-    thick: Length = Length(38.1, '1 1/2"')
-    first: Length = Length(406.4, '16"')
-    board: Length = Length(12.7, '1/2"')
+    spacing: Length = _usual(406.4, '16"')
+    depth: Length = _usual(88.9, '3 1/2"')
+    thick: Length = _usual(38.1, '1 1/2"')
+    first: Length = _usual(406.4, '16"')
+    board: Length = _usual(12.7, '1/2"')
 
 
 class Joists(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """Ceiling framing of a room; ``first`` is measured from the north or west wall."""
 
     run: Literal["E-W", "N-S"] = "E-W"
-    spacing: Length = Length(406.4, '16"')
-    first: Length = Length(406.4, '16"')
-    depth: Length = Length(235.0, '9 1/4"')
-    thick: Length = Length(38.1, '1 1/2"')
+    spacing: Length = _usual(406.4, '16"')
+    first: Length = _usual(406.4, '16"')
+    depth: Length = _usual(235.0, '9 1/4"')
+    thick: Length = _usual(38.1, '1 1/2"')
 
 
-class Room(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, rename={"sides": "walls"}):
+class Room(
+    msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, rename={"sides": "walls"}
+):
     """A room walked with a tape, wall after wall."""
 
     name: str
     sides: tuple[Side, ...] = ()
     use: RoomUse = "other"
-    height: Length = Length(2438.4, "8'")
-    studs: Studs = Studs()
-    joists: Joists = Joists()
+    height: Length = _usual(2438.4, "8'")
+    studs: Studs = msgspec.field(default_factory=Studs)
+    joists: Joists = msgspec.field(default_factory=Joists)
 
 
 class Opening(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -93,8 +101,8 @@ class Opening(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     wall: int
     at: Length
     width: Length
-    head: Length = Length(2032.0, '80"')
-    sill: Length = Length(0.0, '0"')
+    head: Length = _usual(2032.0, '80"')
+    sill: Length = _usual(0.0, '0"')
     hinge: Literal["start", "end"] = "start"
 
 
@@ -104,7 +112,7 @@ class Panel(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     room: Handle
     wall: int
     at: Length
-    height: Length = Length(1524.0, "5'")
+    height: Length = _usual(1524.0, "5'")
     amps: int = 100
     ways: int = 12
 
@@ -155,10 +163,12 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     name: str
     breaker: int = 15
     gauge: str = "14"
-    protection: Literal["", "arc-fault", "ground-fault", "both"] = ""
+    protection: Protection = ""
 
 
-class Cable(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, rename={"a": "from", "b": "to"}):
+class Cable(
+    msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, rename={"a": "from", "b": "to"}
+):
     """A cable between two boxes of a circuit; ``measured`` is a length held up by a person."""
 
     a: Handle

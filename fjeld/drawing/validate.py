@@ -12,7 +12,20 @@ import msgspec
 
 from fjeld import practice
 from fjeld.drawing.handles import HOUSE, is_handle
-from fjeld.drawing.model import PARTS, Cable, Circuit, Control, Drawing, House, Opening, Panel, Point, Room, load_part, load_point
+from fjeld.drawing.model import (
+    PARTS,
+    Cable,
+    Circuit,
+    Control,
+    Drawing,
+    House,
+    Opening,
+    Panel,
+    Point,
+    Room,
+    load_part,
+    load_point,
+)
 
 LIMITS = {"items": 5000, "sides": 200, "controls at a box": 6}
 
@@ -87,7 +100,11 @@ def _room(handle: str, room: Room) -> Iterator[Problem]:
     for n, side in enumerate(room.sides):
         if side.length.mm <= 0:
             yield Problem(f"{handle}.walls[{n}]", "a wall has no length")
-    for field, length in (("height", room.height), ("studs.spacing", room.studs.spacing), ("joists.spacing", room.joists.spacing)):
+    for field, length in (
+        ("height", room.height),
+        ("studs.spacing", room.studs.spacing),
+        ("joists.spacing", room.joists.spacing),
+    ):
         if length.mm <= 0:
             yield Problem(f"{handle}.{field}", "must be more than nothing")
 
@@ -134,7 +151,9 @@ def _control(drawing: Drawing, handle: str, control: Control) -> Iterator[Proble
     for position in control.positions:
         sharing = [c for c in drawing.of(Control).values() if position in c.positions]
         if len(sharing) > LIMITS["controls at a box"]:
-            yield Problem(f"{handle}.positions", f"{position} would hold more than {LIMITS['controls at a box']} switches")
+            yield Problem(
+                f"{handle}.positions", f"{position} would hold more than {LIMITS['controls at a box']} switches"
+            )
 
 
 def _overlap(a: str, b: str) -> bool:
@@ -144,7 +163,9 @@ def _overlap(a: str, b: str) -> bool:
 def _circuit(drawing: Drawing, handle: str, circuit: Circuit) -> Iterator[Problem]:
     gauges = practice.load(drawing.house.practice).value("breaker-gauge")
     if circuit.gauge not in gauges:
-        yield Problem(f"{handle}.gauge", f"no circuit cable of gauge {circuit.gauge}; there is {', '.join(gauges)}")
+        yield Problem(
+            f"{handle}.gauge", f"no circuit cable of gauge {circuit.gauge}; there is {', '.join(gauges)}"
+        )
     elif practice.load(drawing.house.practice).catalogue.cable(circuit.gauge, 2) is None:
         yield Problem(f"{handle}.gauge", f"the catalogue has no cable of gauge {circuit.gauge}")
     if not 1 <= circuit.breaker <= 200:

@@ -15,7 +15,7 @@ import msgspec
 
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, Opening, Panel, Point, Room, Side
-from fjeld.drawing.validate import InvalidDrawing, problems_of
+from fjeld.drawing.validate import problems_of
 from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, Unit, UnreadableLength, parse_length
 
@@ -116,13 +116,13 @@ def _length(value: Any, unit: Unit) -> Length:
 
 def decode(data: bytes) -> Drawing:
     """Read a job file; raises :class:`JobFileError` with the path to the first thing wrong."""
-    body = _json(data)
+    body = json_object(data)
     if body.get("fjeld") != FORMAT:
         raise JobFileError(_format_words(body.get("fjeld")))
     unknown = set(body) - {"fjeld", "house", *GROUPS}
     if unknown:
         raise JobFileError(f"{sorted(unknown)[0]}: a job file has no such group")
-    house = _convert(body.get("house", {}), House, "house", "ft-in")
+    house = convert(body.get("house", {}), House, "house", "ft-in")
     items: dict[Handle, Item] = {HOUSE: house}
     for group, kind in GROUPS.items():
         things = body.get(group, {})
@@ -131,7 +131,7 @@ def decode(data: bytes) -> Drawing:
         for handle, thing in things.items():
             if handle in items:
                 raise JobFileError(f"{group}.{handle}: that handle is already taken")
-            items[Handle(handle)] = _convert(thing, kind, f"{group}.{handle}", house.unit)
+            items[Handle(handle)] = convert(thing, kind, f"{group}.{handle}", house.unit)
     drawing = Drawing(items)
     problems = list(problems_of(drawing))
     if problems:
@@ -145,7 +145,7 @@ def _located(path: str, words: str, drawing: Drawing) -> str:
     return f"{group + '.' if group else ''}{path}: {words}"
 
 
-def _json(data: bytes) -> dict[str, Any]:
+def json_object(data: bytes) -> dict[str, Any]:
     if len(data) > LARGEST_FILE:
         raise JobFileError(f"the file is larger than {LARGEST_FILE // 1_000_000} MB")
     try:
@@ -163,13 +163,13 @@ def _format_words(found: object) -> str:
     return f"fjeld: the format number is missing or not {FORMAT}"
 
 
-def _convert(value: Any, kind: type[Any], path: str, unit: Unit) -> Any:
+def convert(value: Any, kind: type[Any], path: str, unit: Unit) -> Any:
     def read(wanted: type[Any], found: Any) -> Any:
         if wanted is Length:
             return _length(found, unit)
         if wanted is Side:
             if not isinstance(found, str):
-                raise UnreadableLength(f"{found!r} is not a wall; write it like \"E 12'4\"")
+                raise UnreadableLength(f'{found!r} is not a wall; write it like "E 12\'4"')
             return parse_side(found, unit)
         raise NotImplementedError(wanted)
 
@@ -189,7 +189,10 @@ def schema() -> dict[str, Any]:
 
     def hook(wanted: type[Any]) -> dict[str, Any]:
         if wanted is Length:
-            return {"type": ["string", "number"], "description": "as typed, like 12'4 1/2 or 3.77 m; a number is mm"}
+            return {
+                "type": ["string", "number"],
+                "description": "as typed, like 12'4 1/2 or 3.77 m; a number is mm",
+            }
         if wanted is Side:
             return {"type": "string", "description": "direction and length, like E 12'4 or 112.5 4'2"}
         raise NotImplementedError(wanted)

@@ -38,7 +38,9 @@ def netlist(network: Network, state: State, off: Collection[str] = (), title: st
         lines.append(f"Rw{n} {names[wire.a]} {names[wire.b]} {wire.ohms:.6g} ; {wire.key}")
     for n, contact in enumerate(network.contacts, 1):
         if standing(contact.position) == contact.closed_at:
-            lines.append(f"Rc{n} {names[contact.a]} {names[contact.b]} {CONTACT_OHMS:.6g} ; closed {contact.key}")
+            lines.append(
+                f"Rc{n} {names[contact.a]} {names[contact.b]} {CONTACT_OHMS:.6g} ; closed {contact.key}"
+            )
         else:
             lines.append(f"* open {contact.key}")
     for n, load in enumerate(network.loads, 1):

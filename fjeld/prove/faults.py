@@ -70,12 +70,13 @@ def _resistance(network: Network, key: str, ohms: float) -> Network:
 
 def _crossed(network: Network, fault: Crossed) -> Network:
     """Swap what the two ends are landed on."""
-    ends = {f"{fault.one}@{fault.box}": f"{fault.other}@{fault.box}", f"{fault.other}@{fault.box}": f"{fault.one}@{fault.box}"}
+    ends = {
+        f"{fault.one}@{fault.box}": f"{fault.other}@{fault.box}",
+        f"{fault.other}@{fault.box}": f"{fault.one}@{fault.box}",
+    }
     conductors = {fault.one, fault.other}
     landed = [w for w in network.wires if w.key not in conductors and (w.a in ends or w.b in ends)]
     if len({w.a if w.a in ends else w.b for w in landed}) != 2:
         raise NoSuchPlace(f"{fault.one} and {fault.other} are not both landed in {fault.box}")
-    swapped = {
-        w.key: msgspec.structs.replace(w, a=ends.get(w.a, w.a), b=ends.get(w.b, w.b)) for w in landed
-    }
+    swapped = {w.key: msgspec.structs.replace(w, a=ends.get(w.a, w.a), b=ends.get(w.b, w.b)) for w in landed}
     return msgspec.structs.replace(network, wires=tuple(swapped.get(w.key, w) for w in network.wires))

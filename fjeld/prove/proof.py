@@ -88,7 +88,9 @@ def prove_network(plan: Plan, network: Network) -> dict[Handle, ControlProof]:
     solver = Solver(network)
     found: dict[Handle, ControlProof] = {}
     for control in controls:
-        wired = plan.control_circuit(control) is not None and loads_in(network, plan.drawing.get(control, Control).loads)
+        wired = plan.control_circuit(control) is not None and loads_in(
+            network, plan.drawing.get(control, Control).loads
+        )
         found[control] = _prove_one(plan, network, solver, control) if wired else _unwired(plan, control)
     return found
 
@@ -106,14 +108,24 @@ def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) ->
     loads = loads_in(network, plan.drawing.get(control, Control).loads)
     meant = _meant(own, together, found, loads)
     reasons = _logic(found, network, loads, meant)
-    rows = tuple(_row(solver, network, own, setting, loads, bool(meant >> _number(setting) & 1)) for setting in gray(len(own)))
+    rows = tuple(
+        _row(solver, network, own, setting, loads, bool(meant >> _number(setting) & 1))
+        for setting in gray(len(own))
+    )
     reasons += _voltages(plan, solver, network, own, others, loads, meant)
     if any(not row.right for row in rows):
         wrong = next(row for row in rows if not row.right)
         reasons.append(f"with {_setting_words(own, wrong.setting)} the lamps are not as meant")
     sampled = len(others) + len(own) > MOST_POSITIONS
     return ControlProof(
-        control, own, tuple(load.key for load in loads), rows, not reasons, tuple(dict.fromkeys(reasons)), 1 << len(together), sampled
+        control,
+        own,
+        tuple(load.key for load in loads),
+        rows,
+        not reasons,
+        tuple(dict.fromkeys(reasons)),
+        1 << len(together),
+        sampled,
     )
 
 
@@ -153,11 +165,18 @@ def _logic(found: Reach, network: Network, loads: list[Load], meant: int) -> lis
 
 
 def _setting_words(positions: Sequence[str], setting: Sequence[int]) -> str:
-    return ", ".join(f"{p.partition(':')[0]} {'up' if up else 'down'}" for p, up in zip(positions, setting, strict=True))
+    return ", ".join(
+        f"{p.partition(':')[0]} {'up' if up else 'down'}" for p, up in zip(positions, setting, strict=True)
+    )
 
 
 def _row(
-    solver: Solver, network: Network, own: Sequence[str], setting: tuple[int, ...], loads: list[Load], meant: bool
+    solver: Solver,
+    network: Network,
+    own: Sequence[str],
+    setting: tuple[int, ...],
+    loads: list[Load],
+    meant: bool,
 ) -> StateRow:
     volts = solver.voltages([dict(zip(own, setting, strict=True))])[0]
     read = {load.key: solver.across(volts, load.a, load.b) for load in loads}
@@ -173,11 +192,19 @@ def chosen_states(own: Sequence[str], others: Sequence[str]) -> list[dict[str, i
     if others:
         backgrounds.append(dict.fromkeys(others, 1))
         backgrounds += [{p: die.getrandbits(1) for p in others} for _ in range(16)] if len(others) > 1 else []
-    return [{**back, **dict(zip(own, setting, strict=True))} for back in backgrounds for setting in gray(len(own))]
+    return [
+        {**back, **dict(zip(own, setting, strict=True))} for back in backgrounds for setting in gray(len(own))
+    ]
 
 
 def _voltages(
-    plan: Plan, solver: Solver, network: Network, own: Sequence[str], others: list[str], loads: list[Load], meant: int
+    plan: Plan,
+    solver: Solver,
+    network: Network,
+    own: Sequence[str],
+    others: list[str],
+    loads: list[Load],
+    meant: int,
 ) -> list[str]:
     reasons: list[str] = []
     states = chosen_states(own, others)
@@ -193,7 +220,10 @@ def _voltages(
             if solver.across(row, shell, EARTH) >= SHELL_VOLTS:
                 reasons.append(f"with {words} {shell} stands at {solver.across(row, shell, EARTH):.0f} V")
         for key, amps in solver.currents(state).items():
-            if key.startswith("breaker:") and trip_seconds(amps, plan.circuits[Handle(key[8:])].circuit.breaker) <= 5.0:
+            if (
+                key.startswith("breaker:")
+                and trip_seconds(amps, plan.circuits[Handle(key[8:])].circuit.breaker) <= 5.0
+            ):
                 reasons.append(f"with {words} {key} trips at {amps:.0f} A")
     return reasons
 
@@ -206,7 +236,11 @@ def always_on(plan: Plan) -> dict[str, bool]:
     switched = {load.key for load in loads_in(plan.network, worked)}
     positions = plan.network.positions[:MOST_POSITIONS]
     found = reach(plan.network, positions)
-    return {load.key: found.lit(load.a, load.b) == found.all for load in plan.network.loads if load.key not in switched}
+    return {
+        load.key: found.lit(load.a, load.b) == found.all
+        for load in plan.network.loads
+        if load.key not in switched
+    }
 
 
 def still_live(
@@ -225,7 +259,10 @@ def still_live(
     solver = Solver(plan.network)
     free = [p for p in plan.network.positions if p not in (held or {})]
     near = [p for p in free if _near(plan, p, box)]
-    states = [{**dict.fromkeys(free, 0), **dict(zip(near, s, strict=True)), **(held or {})} for s in gray(min(len(near), 8))]
+    states = [
+        {**dict.fromkeys(free, 0), **dict(zip(near, s, strict=True)), **(held or {})}
+        for s in gray(min(len(near), 8))
+    ]
     if len(near) > 8:
         states = [{**dict.fromkeys(free, up), **(held or {})} for up in (0, 1)]
     breakers = [f"breaker:{q}" for q in off]

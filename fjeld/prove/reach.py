@@ -66,7 +66,10 @@ def first_state(states: int) -> int | None:
 
 
 def reach(
-    network: Network, positions: Sequence[str], fixed: Mapping[str, int] | None = None, off: Collection[str] = ()
+    network: Network,
+    positions: Sequence[str],
+    fixed: Mapping[str, int] | None = None,
+    off: Collection[str] = (),
 ) -> Reach:
     """Reachability over all states of ``positions``.
 
@@ -83,7 +86,9 @@ def reach(
     def closed(position: str, at: int) -> int:
         if position in index:
             return index[position] if at else everything & ~index[position]
-        standing = (0 if position in off else 1) if position.startswith("breaker:") else (fixed or {}).get(position, 0)
+        standing = (
+            (0 if position in off else 1) if position.startswith("breaker:") else (fixed or {}).get(position, 0)
+        )
         return everything if standing == at else 0
 
     group = _merged(network)

@@ -11,6 +11,7 @@ so a state costs one small dense solve. The same holds for a meter across two no
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Collection, Mapping, Sequence
 from typing import Any, Literal
@@ -19,9 +20,9 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.linalg import splu
 
-from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Network
+from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Source, Wire
 
-Array = np.ndarray[Any, np.dtype[np.complex128]]
+Array = np.ndarray[Any, np.dtype[Any]]
 State = Mapping[str, int]
 Band = Literal["dark", "wrong", "lit", "danger"]
 Found = Literal["dead", "induced", "live", "live through a load"]
@@ -72,7 +73,8 @@ class Solver:
 
         net = self.network
         omega = 2 * math.pi * net.hertz
-        for element in (*net.wires, *net.loads, *net.sources):
+        resistive: list[Wire | Load | Source] = [*net.wires, *net.loads, *net.sources]
+        for element in resistive:
             stamp(element.a, element.b, 1 / element.ohms)
         for capacitor in net.capacitors:
             stamp(capacitor.a, capacitor.b, 1j * omega * capacitor.farads)
@@ -100,7 +102,9 @@ class Solver:
 
     def voltages(self, states: Sequence[State], off: Collection[str] = ()) -> Array:
         """Node voltages, V, shape (states, nodes), in the order of ``index``."""
-        return np.array([self._one(self.closed(s, off))[0] for s in states]).reshape(len(states), len(self.index))
+        return np.array([self._one(self.closed(s, off))[0] for s in states]).reshape(
+            len(states), len(self.index)
+        )
 
     def currents(self, state: State, off: Collection[str] = ()) -> dict[str, float]:
         """Current through each closed contact, A."""
@@ -112,10 +116,12 @@ class Solver:
         if not closed:
             return self._open, np.zeros(0, dtype=complex)
         middle = self._z[np.ix_(closed, closed)] + CONTACT_OHMS * np.eye(len(closed))
-        flow = np.linalg.solve(middle, self._ports[:, closed].T @ self._open)
+        flow: Array = np.linalg.solve(middle, self._ports[:, closed].T @ self._open)
         return self._open - self._x[:, closed] @ flow, flow
 
-    def readings(self, nodes: Sequence[str], reference: str, state: State, off: Collection[str] = ()) -> list[tuple[float, float]]:
+    def readings(
+        self, nodes: Sequence[str], reference: str, state: State, off: Collection[str] = ()
+    ) -> list[tuple[float, float]]:
         """What a two-lead meter reads from each node to ``reference``: (V₀ at 10 MΩ, V₃ at 3 kΩ)."""
         closed = self.closed(state, off)
         volts, _ = self._one(closed)
@@ -171,6 +177,6 @@ def trip_seconds(amps: float, rating: float) -> float:
         return math.inf
     if multiple >= TRIP_CURVE[-1][0]:
         return TRIP_CURVE[-1][1]
-    (m1, t1), (m2, t2) = next((a, b) for a, b in zip(TRIP_CURVE, TRIP_CURVE[1:], strict=False) if multiple <= b[0])
+    (m1, t1), (m2, t2) = next((a, b) for a, b in itertools.pairwise(TRIP_CURVE) if multiple <= b[0])
     share = math.log(multiple / m1) / math.log(m2 / m1)
     return math.exp(math.log(t1) + share * math.log(t2 / t1))

@@ -51,7 +51,7 @@ class Revise(msgspec.Struct, frozen=True, tag="revise"):
         unknown = set(self.fields) - set(item.__struct_fields__)
         if unknown:
             raise EditRefused(f"{self.handle} has no {', '.join(sorted(unknown))}")
-        revised = msgspec.structs.replace(item, **self.fields)  # type: ignore[type-var]
+        revised = msgspec.structs.replace(item, **self.fields)
         return between(drawing, Drawing({**drawing.items, self.handle: revised}))
 
 
@@ -68,7 +68,11 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
         if self.handle == HOUSE:
             raise EditRefused("the job's own choices stay")
         if isinstance(item, Room):
-            inside = [h for h, i in drawing.items.items() if isinstance(i, Opening | Panel | Point) and i.room == self.handle]
+            inside = [
+                h
+                for h, i in drawing.items.items()
+                if isinstance(i, Opening | Panel | Point) and i.room == self.handle
+            ]
             if inside:
                 raise EditRefused(f"{self.handle} still holds {', '.join(inside[:4])}")
         items = {h: i for h, i in drawing.items.items() if h != self.handle}

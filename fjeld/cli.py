@@ -1,0 +1,256 @@
+"""``fjeld``: the core from the command line, on job files, without server or database.
+
+Exit codes: 0 done · 1 a danger, a breach or a failed proof · 2 input that cannot be read.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from fjeld import practice as practices
+from fjeld.check import open_findings
+from fjeld.derive.circuits import Stretch, drop
+from fjeld.derive.fill import Contents, NoVolume, fill
+from fjeld.derive.house import shape
+from fjeld.derive.plan import Plan, derive
+from fjeld.derive.routes import supports_needed
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Room
+from fjeld.formats import jobfile, lists, spice
+from fjeld.formats.questions import (
+    DropQuestion,
+    Question,
+    RowsQuestion,
+    SpacingQuestion,
+    SupportsQuestion,
+    read,
+)
+from fjeld.propose.cuts import CutRequest, CutsRefused, plan_cuts
+from fjeld.propose.outlets import propose as propose_outlets
+from fjeld.propose.rows import RowsRefused, stations
+from fjeld.prove.proof import always_on, prove
+from fjeld.quantities import UnreadableLength, Working
+
+
+class BadInput(Exception):
+    """Input that cannot be read; printed as one line."""
+
+
+def _bytes(name: str) -> bytes:
+    try:
+        return sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes()
+    except OSError as error:
+        raise BadInput(f"{name}: {error.strerror}") from None
+
+
+def _plan(name: str) -> Plan:
+    return derive(jobfile.decode(_bytes(name)))
+
+
+def _show(value: Any) -> None:
+    print(json.dumps(msgspec.to_builtins(value, enc_hook=lambda v: v.mm), indent=2, ensure_ascii=False))
+
+
+def _sum(working: Working) -> dict[str, Any]:
+    return {
+        "total": round(working.total, 6),
+        "unit": working.unit,
+        "lines": [
+            {"count": n.count, "each": n.each, "amount": round(n.amount, 6), "what": n.what}
+            for n in working.lines
+        ],
+    }
+
+
+def _check(args: argparse.Namespace) -> int:
+    findings = open_findings(_plan(args.file))
+    for f in findings:
+        print(f"{f.rule.severity:7} {f.key}: {f.words} [{f.rule.shown_basis}]")
+    if not findings:
+        print(
+            "Nothing open. What was checked: the rules of this practice that the drawing touches; local rules were not."
+        )
+    return int(any(f.rule.severity in ("danger", "breach") for f in findings))
+
+
+def _derive(args: argparse.Namespace) -> int:
+    plan = _plan(args.file)
+    cables = {
+        run.key: {
+            "from": plan.cables[run.cable].cable.a, "to": plan.cables[run.cable].cable.b, "circuit": run.circuit,
+            "kind": run.kind.id, "insulated": run.kind.insulated, "nets": list(run.nets),
+            "conductors": {c.key: {"colour": c.colour, "net": c.net, "marked": c.marked} for c in run.conductors},
+            "route_mm": round(route.length, 3) if (route := plan.cables[run.cable].route) else None,
+            "length_mm": round(plan.cables[run.cable].length, 3), "staples": len(plan.cables[run.cable].staples),
+        }
+        for run in plan.runs()
+    }  # fmt: skip
+    boxes = {
+        h: {
+            "kind": b.kind.id, "volume": b.kind.volume, "fill": _sum(b.needed), "passes": b.passes,
+            "joints": [{"net": j.net, "how": j.how, "ends": j.ends, "landings": j.landings, "connectors": j.connectors, "reason": j.reason} for j in b.joints],
+        }
+        for h, b in plan.boxes.items()
+    }  # fmt: skip
+    circuits = {
+        q: {
+            "load": _sum(c.figures.load),
+            "rating": c.figures.rating,
+            "drop": _sum(c.figures.drop),
+            "far": c.figures.far,
+        }
+        for q, c in plan.circuits.items()
+    }
+    _show({"cables": cables, "boxes": boxes, "circuits": circuits, "materials": plan.materials})
+    return 0
+
+
+def _prove(args: argparse.Namespace) -> int:
+    plan = _plan(args.file)
+    proofs, fed = prove(plan), always_on(plan)
+    _show({"controls": proofs, "always on": fed})
+    return int(not all(p.proven for p in proofs.values()) or not all(fed.values()))
+
+
+def _export(args: argparse.Namespace) -> int:
+    plan = _plan(args.file)
+    if args.to == "spice":
+        if plan.network is None:
+            raise BadInput(f"{args.file}: there is no panel, so there is no network")
+        text = spice.netlist(plan.network, {}).encode()
+    else:
+        text = lists.materials_csv(plan) if args.to == "csv" else jobfile.encode(plan.drawing)
+    sys.stdout.buffer.write(text)
+    return 0
+
+
+def _schema(args: argparse.Namespace) -> int:
+    _show(jobfile.schema())
+    return 0
+
+
+def _fill(question: Contents) -> Any:
+    return _sum(fill(question, practices.load("na")))
+
+
+def _spacing(question: SpacingQuestion) -> Any:
+    practice = practices.load("na")
+    room = Room("room", question.sides)
+    where = shape(Handle("R1"), room, question.openings, float(practice.value("room-closes")))
+    found = propose_outlets(
+        where,
+        question.openings,
+        [],
+        room.studs.thick.mm,
+        practice.mm("outlet-height"),
+        practice.mm("outlet-reach"),
+        practice.mm("wall-space"),
+    )
+    from fjeld.derive.wall_spaces import spaces
+
+    lengths = [s.length for s in spaces(where, question.openings, practice.mm("wall-space"))]
+    spots = [{"wall": w, "at_mm": round(a, 2)} for w, a in found.added]
+    return {
+        "wall_spaces_mm": lengths,
+        "outlets": spots,
+        "least": [-(-length // (2 * practice.mm("outlet-reach"))) for length in lengths],
+        "short": found.short,
+    }
+
+
+def _rows(question: RowsQuestion) -> Any:
+    offset = question.offset.mm if question.offset else 0.0
+    return {
+        "x_mm": stations(question.width.mm, question.across, question.school, offset),
+        "y_mm": stations(question.depth.mm, question.down, question.school, offset),
+    }
+
+
+def _supports(question: SupportsQuestion) -> Any:
+    practice = practices.load("na")
+    interval = question.interval.mm if question.interval else practice.mm("support-interval")
+    first = question.first.mm if question.first else practice.mm("first-support")
+    count = 0 if question.fished else supports_needed(question.length.mm, first, first, interval, question.ends)
+    rows = -(-question.cables // int(practice.value("cables-per-staple")))
+    return {"staples": count * rows, "along": count, "rows": rows, "interval_mm": interval, "first_mm": first}
+
+
+def _drop(question: DropQuestion) -> Any:
+    practice = practices.load("na")
+    found = drop([Stretch(s.length.mm, s.gauge, s.amps) for s in question.stretches], practice)
+    return {**_sum(found), "percent": round(100 * found.total / practice.volts, 4)}
+
+
+def _cuts(question: CutRequest) -> Any:
+    return plan_cuts(question)
+
+
+QUESTIONS: dict[str, tuple[type[Any], Callable[[Any], Any], str]] = {
+    "fill": (Contents, _fill, "volume that a box's contents need"),
+    "spacing": (SpacingQuestion, _spacing, "wall spaces of a room and the fewest outlets"),
+    "rows": (RowsQuestion, _rows, "positions of rows of lights"),
+    "supports": (SupportsQuestion, _supports, "staples on a stretch of cable"),
+    "drop": (DropQuestion, _drop, "volt drop along a circuit"),
+    "cuts": (CutRequest, _cuts, "pieces from coils at least cost"),
+}
+
+
+def _ask(args: argparse.Namespace) -> int:
+    kind, answer, _ = QUESTIONS[args.command]
+    question: Question = read(_bytes(args.file), kind)
+    _show(answer(question))
+    return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="fjeld", description="Plan, check and prove the wiring of a house from its job file."
+    )
+    commands = parser.add_subparsers(dest="command", required=True)
+
+    def command(
+        name: str, words: str, run: Callable[[argparse.Namespace], int], file: bool = True
+    ) -> argparse.ArgumentParser:
+        found = commands.add_parser(name, help=words)
+        if file:
+            found.add_argument("file", help="a file, or - for standard input")
+        found.set_defaults(run=run)
+        return found
+
+    command("check", "findings; exit 1 on a danger or a breach", _check)
+    for name, words, run in (
+        ("derive", "the whole plan", _derive),
+        ("prove", "each control in each combination", _prove),
+    ):
+        command(name, words, run).add_argument("--json", action="store_true", help="as JSON (the only form)")
+    command("export", "another format", _export).add_argument(
+        "--to", choices=("spice", "csv", "json"), required=True
+    )
+    command("schema", "the JSON Schema of the job file", _schema, file=False)
+    for name, (_, _, words) in QUESTIONS.items():
+        command(name, words, _ask)
+    return parser
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; the exit code."""
+    args = _parser().parse_args(argv)
+    try:
+        code: int = args.run(args)
+    except (BadInput, jobfile.JobFileError, CutsRefused, RowsRefused, NoVolume, UnreadableLength) as error:
+        print(f"fjeld: {error}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        return 0
+    return code
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,167 @@
+"""A new point is joined at once, by the cheapest way into the standing cables.
+
+Only what an edit left loose is touched: cables whose boxes went are dropped, boxes not
+joined are put in at the end of a cable or into the middle of one, whichever adds least
+length over the floor and up the walls, keeping the job's way of feeding where it can. No
+routing is done here; a better tree is found later and offered.
+"""
+
+from __future__ import annotations
+
+import msgspec
+
+from fjeld import practice as practices
+from fjeld.derive.house import RoomShape, shape
+from fjeld.derive.nets import tree
+from fjeld.derive.places import place
+from fjeld.derive.plan import circuit_boxes, control_circuit
+from fjeld.drawing.changes import Change, apply, between
+from fjeld.drawing.edits import Edit
+from fjeld.drawing.handles import Handle, Mint, order
+from fjeld.drawing.model import Cable, Control, Drawing, House, Opening, Panel, Point, Room, load_point
+from fjeld.drawing.validate import require_valid
+from fjeld.geometry import Point3
+
+Ends = tuple[Handle, Handle]
+
+
+def settle(drawing: Drawing, edit: Edit, mint: Mint) -> tuple[Change, ...]:
+    """The changes of an edit together with the cables that what it left loose then needs.
+
+    Raises :class:`fjeld.drawing.edits.EditRefused` and
+    :class:`fjeld.drawing.validate.InvalidDrawing`.
+    """
+    edited = require_valid(apply(drawing, edit.plan(drawing)))
+    return between(drawing, attached(edited, mint))
+
+
+def attached(drawing: Drawing, mint: Mint) -> Drawing:
+    """The drawing with every box of every circuit joined to the panel's tree, if there is a panel."""
+    panel = min(drawing.of(Panel), key=order, default=None)
+    members = circuit_boxes(drawing)
+    items = dict(drawing.items)
+    for handle, cable in drawing.of(Cable).items():
+        on = {*members.get(cable.circuit, ()), panel}
+        if not {cable.a, cable.b} <= on and cable.state == "proposed":
+            del items[handle]
+    loose = Drawing(items)
+    if panel is None:
+        return loose
+    spots = _spots(loose)
+    for circuit, boxes in members.items():
+        loose = _join(loose, circuit, panel, [b for b in boxes if b in spots], spots, mint)
+    return loose
+
+
+def _spots(drawing: Drawing) -> dict[Handle, Point3]:
+    practice = practices.load(drawing.house.practice).amended(drawing.house.amendments)
+    limit = float(practice.value("room-closes"))
+    shapes: dict[Handle, RoomShape] = {}
+    spots: dict[Handle, Point3] = {}
+    boxes: dict[Handle, Panel | Point] = {**drawing.of(Panel), **drawing.of(Point)}
+    for handle, item in boxes.items():
+        room = drawing.get(item.room, Room)
+        if item.room not in shapes:
+            openings = tuple(o for o in drawing.of(Opening).values() if o.room == item.room)
+            shapes[item.room] = shape(item.room, room, openings, limit)
+        if item.wall <= len(shapes[item.room].walls):
+            spots[handle] = place(handle, item, room, shapes[item.room], 1, practice).position
+    return spots
+
+
+def _join(
+    drawing: Drawing,
+    circuit: Handle,
+    panel: Handle,
+    boxes: list[Handle],
+    spots: dict[Handle, Point3],
+    mint: Mint,
+) -> Drawing:
+    items = dict(drawing.items)
+    cables: dict[Handle, Ends] = {h: (c.a, c.b) for h, c in drawing.of(Cable).items() if c.circuit == circuit}
+    controls = [c for c in drawing.of(Control).values() if control_circuit(drawing, c) == circuit]
+    where = tree(panel, boxes, cables)
+    waiting = sorted(
+        where.unfed, key=lambda b: (_rank(drawing.house, controls, b), _far(spots, panel, b), order(b))
+    )
+    while waiting:
+        box = waiting.pop(0)
+        at = _cheapest(drawing, controls, panel, box, cables, where.depth, spots)
+        if isinstance(at, tuple):
+            cut, (up, down) = at
+            fixed = items[cut]
+            assert isinstance(fixed, Cable)
+            items[cut] = msgspec.structs.replace(fixed, a=up, b=box, measured=None)
+            cables[cut] = (up, box)
+            joins = (box, down)
+        else:
+            joins = (at, box)
+        handle = mint.fresh("cable")
+        items[handle] = Cable(joins[0], joins[1], circuit)
+        cables[handle] = joins
+        where = tree(panel, boxes, cables)
+        waiting = [b for b in waiting if b in where.unfed]
+    return Drawing(items)
+
+
+def _rank(house: House, controls: list[Control], box: Handle) -> int:
+    """Fed at the switch, switches are joined before lights; at the light, after."""
+    switch = any(box in c.positions for c in controls)
+    return {"switch": int(not switch), "light": int(switch)}.get(house.feed, 0)
+
+
+def _far(spots: dict[Handle, Point3], a: Handle, b: Handle) -> float:
+    """Length over the floor and up the walls, mm."""
+    return sum(abs(x - y) for x, y in zip(spots[a], spots[b], strict=True))
+
+
+def _cheapest(
+    drawing: Drawing, controls: list[Control], panel: Handle, box: Handle, cables: dict[Handle, Ends],
+    depth: dict[Handle, int], spots: dict[Handle, Point3],
+) -> Handle | tuple[Handle, Ends]:  # fmt: skip
+    """The box to go on from, or the cable to go into as (cable, (upstream, downstream))."""
+    above = {
+        (b if depth[a] < depth[b] else a): (a if depth[a] < depth[b] else b)
+        for a, b in cables.values()
+        if a in depth and b in depth
+    }
+    ways: list[tuple[int, float, int, Handle | tuple[Handle, Ends]]] = []
+    for n, there in enumerate(depth):
+        unhappy = _unhappy(drawing.house, controls, box, _path(above, there), ())
+        ways.append((unhappy, _far(spots, there, box), n, there))
+    for n, (cable, (a, b)) in enumerate(cables.items()):
+        standing = drawing.items.get(cable)
+        if a not in depth or b not in depth or (isinstance(standing, Cable) and standing.state != "proposed"):
+            continue
+        up, down = (a, b) if depth[a] < depth[b] else (b, a)
+        beyond = [x for x in above if down in _path(above, x)]
+        unhappy = _unhappy(drawing.house, controls, box, _path(above, up), beyond)
+        added = _far(spots, up, box) + _far(spots, box, down) - _far(spots, up, down)
+        ways.append((unhappy, added, n, (cable, (up, down))))
+    return min(ways, key=lambda w: w[:3])[3]
+
+
+def _path(above: dict[Handle, Handle], box: Handle) -> list[Handle]:
+    path = [box]
+    while path[-1] in above:
+        path.append(above[path[-1]])
+    return path
+
+
+def _unhappy(house: House, controls: list[Control], box: Handle, path: list[Handle], beyond: object) -> int:
+    """How many controls would be fed the other way around than chosen if ``box`` came after ``path``."""
+    if house.feed == "cheapest":
+        return 0
+    wrong = 0
+    for control in controls:
+        loads = {load_point(load) for load in control.loads}
+        first, second = (
+            (set(control.positions), loads) if house.feed == "switch" else (loads, set(control.positions))
+        )
+        after = {b for b in beyond if b in second} if isinstance(beyond, list) else set()
+        if box in second and not first & set(path):
+            wrong += 1
+        if box in first and not first & set(path) and second and not after:
+            # The first switch should come before the lights that wait for it.
+            wrong += bool(second & set(path))
+    return wrong

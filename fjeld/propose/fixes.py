@@ -1,0 +1,150 @@
+"""What would put a finding right, worked out when the finding is shown.
+
+A fix is an edit like any other. It removes its finding and brings none that is worse;
+a property test holds it to that.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from fjeld.check import Finding
+from fjeld.check.layout import outlet_offsets
+from fjeld.derive.places import box_width
+from fjeld.derive.plan import Plan
+from fjeld.drawing.edits import Edit
+from fjeld.drawing.edits.common import Place, Remove, Revise
+from fjeld.drawing.edits.layout import MovePoint
+from fjeld.drawing.handles import Handle, Mint
+from fjeld.drawing.model import Circuit, Opening, Point, Room
+from fjeld.propose import groups, outlets, stops
+from fjeld.quantities import Length
+
+Fix = Callable[[Plan, Finding, Mint], Edit | None]
+
+
+def fix(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    """An edit that removes the finding, or None when only a person can."""
+    if not finding.open:
+        return None
+    found = _FIXES.get(finding.rule.id)
+    return found(plan, finding, mint) if found else None
+
+
+def _outlet(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    room = Handle(finding.handles[0])
+    missing = missing_outlets(plan, room)
+    if missing is None or not missing.added:
+        return None
+    circuit = next(
+        (p.circuit for p in plan.drawing.of(Point).values() if p.kind == "outlet" and p.circuit), None
+    )
+    things = {
+        mint.fresh("outlet"): Point("outlet", room, wall, Length(round(at, 2)), circuit=circuit, by="fjeld")
+        for wall, at in missing.added
+    }
+    return Place(dict(things), f"{len(things)} outlet{'s' if len(things) > 1 else ''} by the wall-space rule")
+
+
+def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
+    """The outlets that a room's wall spaces still want; None while its walls do not close."""
+    where = plan.rooms[room]
+    if not where.closed:
+        return None
+    measured = plan.drawing.get(room, Room)
+    around = tuple(o for o in plan.drawing.of(Opening).values() if o.room == room)
+    return outlets.propose(
+        where, around, list(outlet_offsets(plan, room).values()), measured.studs.thick.mm, plan.practice.mm("outlet-height"),
+        plan.practice.mm("outlet-reach"), plan.practice.mm("wall-space"),
+    )  # fmt: skip
+
+
+def _breaker(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    handle = Handle(finding.handles[0])
+    limit = plan.practice.value("breaker-gauge")[plan.drawing.get(handle, Circuit).gauge]
+    return Revise(handle, {"breaker": int(limit)}, f"Put {handle} on a {limit} A breaker")
+
+
+def _protection(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    handle = Handle(finding.handles[0])
+    has = plan.drawing.get(handle, Circuit).protection
+    wanted = "both" if has and has != finding.rule.id else finding.rule.id
+    return Revise(handle, {"protection": wanted}, f"Protect {handle}")
+
+
+def _box(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    handle = Handle(finding.handles[0])
+    if not plan.boxes[handle].pinned:
+        return None
+    return Revise(handle, {"box": ""}, f"Give {handle} the least box that passes")
+
+
+def _move_clear(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    handle = Handle(finding.handles[0])
+    placed = plan.placed[handle]
+    if placed.wall:
+        stop = stops.nearest(
+            [s for s in stops.wall_stops(plan, handle) if s.why == "nailed to a stud"], placed.along
+        )
+        return MovePoint(handle, at=Length(stop.at)) if stop else None
+    axis = plan.rooms[placed.room].joist_axis
+    clear = [s for s in stops.ceiling_stops(plan, handle, axis) if not s.why]
+    stop = stops.nearest(clear, placed.position[axis])
+    if stop is None:
+        return None
+    return MovePoint(handle, **{"xy"[axis]: Length(stop.at)})
+
+
+def _circuit(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    handle = Handle(finding.handles[0])
+    if handle not in plan.drawing.of(Point) or plan.drawing.get(handle, Point).circuit is not None:
+        return None
+    return groups.propose(plan, mint)
+
+
+def _loop(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    return Remove(Handle(finding.handles[0]))
+
+
+def _neutral(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    handle = Handle(finding.handles[0])
+    return Revise(handle, {"neutral": "rule"}, f"Bring a neutral to {handle}")
+
+
+def _latch(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    door = Handle(finding.handles[0])
+    return switch_beside(plan, door, mint)
+
+
+def switch_beside(plan: Plan, door: Handle, mint: Mint) -> Place | None:
+    """A switch on the latch side of a door."""
+    spot = stops.beside_door(plan, door, box_width("switch", 1, 1))
+    if spot is None:
+        return None
+    wall, at = spot
+    room = plan.drawing.get(door, Opening).room
+    return Place(
+        {mint.fresh("switch"): Point("switch", room, wall, Length(round(at, 2)), by="fjeld")},
+        f"a switch beside {door}",
+    )
+
+
+def _control(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    handle = Handle(finding.handles[0])
+    return Remove(handle) if handle.startswith("K") and "works nothing" in finding.words else None
+
+
+_FIXES: dict[str, Fix] = {
+    "outlet-reach": _outlet,
+    "breaker-gauge": _breaker,
+    "arc-fault": _protection,
+    "ground-fault": _protection,
+    "box-fill": _box,
+    "box-reserve": _box,
+    "clear-of-framing": _move_clear,
+    "circuit-fed": _circuit,
+    "no-loops": _loop,
+    "neutral-at-switch": _neutral,
+    "switch-latch": _latch,
+    "control-complete": _control,
+}

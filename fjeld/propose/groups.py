@@ -1,0 +1,85 @@
+"""Which points share a circuit: a room's lights apart from its outlets, filled up by load.
+
+Points that have a circuit keep it. The rest go to a standing circuit of their kind while
+its load and, for outlets, its count allow; then to new ones. Lights and alarms take the
+smallest gauge with its breaker, outlets the next.
+"""
+
+from __future__ import annotations
+
+from fjeld.derive.circuits import va_of
+from fjeld.derive.plan import Plan
+from fjeld.drawing.edits.circuits import TakeGroups
+from fjeld.drawing.handles import Handle, Mint, order
+from fjeld.drawing.model import Circuit, Control, Point, Protection, Room, load_point
+
+#: Kind of circuit → (gauge, breaker, word in its name).
+KINDS = {"lights": ("14", 15, "lights"), "outlets": ("12", 20, "outlets")}
+#: A proposal leaves a fifth of the breaker free.
+FILL = 0.8
+
+
+def propose(plan: Plan, mint: Mint) -> TakeGroups | None:
+    """Circuits for every load that has none; None when all have one."""
+    loose = [h for h, p in plan.drawing.of(Point).items() if p.kind not in ("switch",) and p.circuit is None]
+    if not loose:
+        return None
+    carried = {q: c.figures.load.total for q, c in plan.circuits.items()}
+    counts = {q: c.figures.outlets for q, c in plan.circuits.items()}
+    kinds = {q: _kind_of(plan, q) for q in plan.drawing.of(Circuit)}
+    fresh: dict[Handle, Circuit] = {}
+    members: dict[Handle, list[Handle]] = {}
+    for unit in _units(plan, sorted(loose, key=order)):
+        kind = "outlets" if plan.drawing.get(unit[0], Point).kind == "outlet" else "lights"
+        gauge, breaker, word = KINDS[kind]
+        amps = sum(va_of(plan.drawing.get(h, Point), plan.practice)[0] for h in unit) / plan.practice.volts
+        most = plan.practice.value("outlets-per-circuit").get(str(breaker), 99)
+        at = next(
+            (
+                q
+                for q in kinds
+                if kinds[q] == kind
+                and carried.get(q, 0) + amps <= FILL * breaker
+                and counts.get(q, 0) + len(unit) <= most
+            ),
+            None,
+        )
+        if at is None:
+            at = mint.fresh("circuit")
+            room = plan.drawing.get(plan.drawing.get(unit[0], Point).room, Room).name
+            fresh[at] = Circuit(f"{room} {word}", breaker, gauge, _protection(plan, unit))
+            kinds[at] = kind
+        carried[at] = carried.get(at, 0) + amps
+        counts[at] = counts.get(at, 0) + (len(unit) if kind == "outlets" else 0)
+        members.setdefault(at, []).extend(unit)
+    return TakeGroups(fresh, {q: tuple(handles) for q, handles in members.items()})
+
+
+def _units(plan: Plan, loose: list[Handle]) -> list[list[Handle]]:
+    """Loads of one control stay together, alarms too; everything else is alone."""
+    left = dict.fromkeys(loose)
+    units: list[list[Handle]] = []
+    together = [[load_point(load) for load in c.loads] for c in plan.drawing.of(Control).values()]
+    together.append([h for h in loose if plan.drawing.get(h, Point).kind == "alarm"])
+    for group in together:
+        unit = [h for h in dict.fromkeys(group) if h in left]
+        for handle in unit:
+            del left[handle]
+        if unit:
+            units.append(unit)
+    return units + [[h] for h in left]
+
+
+def _kind_of(plan: Plan, circuit: Handle) -> str:
+    kinds = {p.kind for p in plan.drawing.of(Point).values() if p.circuit == circuit}
+    if not kinds:
+        return "outlets" if plan.drawing.get(circuit, Circuit).gauge == "12" else "lights"
+    return "outlets" if kinds == {"outlet"} else "lights"
+
+
+def _protection(plan: Plan, unit: list[Handle]) -> Protection:
+    points = [plan.drawing.get(h, Point) for h in unit]
+    uses = {plan.drawing.get(p.room, Room).use for p in points}
+    arc = bool(uses & set(plan.practice.value("arc-fault")))
+    ground = any(p.kind == "outlet" for p in points) and bool(uses & set(plan.practice.value("ground-fault")))
+    return "both" if arc and ground else "arc-fault" if arc else "ground-fault" if ground else ""

@@ -1,0 +1,127 @@
+"""The fewest outlets that serve a wall space, then slid to the evenest spacing.
+
+Greedy over the positions allowed (beside studs): at the first point not served, the
+farthest position that still serves it. For intervals on a line this is optimal: any
+solution must serve that point, and none reaches further. A second pass keeps the number
+and spreads them by dynamic programming over the same positions.
+"""
+
+from __future__ import annotations
+
+import msgspec
+
+from fjeld.derive.house import RoomShape
+from fjeld.derive.places import BOX_HEIGHT, DEVICE_WIDTH
+from fjeld.derive.wall_spaces import WallSpace, offset_in, spaces, too_far, wall_starts
+from fjeld.drawing.model import Opening
+from fjeld.quantities import TOLERANCE
+
+
+class OutletPlan(msgspec.Struct, frozen=True):
+    """Outlets to add: (wall number, distance along it, mm) each; ``short`` when a stretch stays out of reach."""
+
+    added: tuple[tuple[int, float], ...]
+    short: bool
+
+
+def allowed(
+    where: RoomShape, openings: tuple[Opening, ...], thick: float, bottom: float
+) -> list[tuple[float, int, float]]:
+    """Where a box can be nailed to a stud: (unrolled position, wall, along), clear of openings at its height."""
+    found = []
+    starts = wall_starts(where)
+    half = DEVICE_WIDTH / 2
+    for wall in where.walls:
+        mine = [o for o in openings if o.wall == wall.number]
+        for stud in wall.studs:
+            for along in (stud - thick / 2 - half, stud + thick / 2 + half):
+                fits = half <= along <= wall.length - half
+                free = all(abs(along - other) >= thick / 2 + half - 2 for other in wall.studs)
+                hit = any(
+                    o.at.mm - half < along < o.at.mm + o.width.mm + half
+                    and o.sill.mm < bottom + BOX_HEIGHT
+                    and o.head.mm > bottom
+                    for o in mine
+                )
+                if fits and free and not hit:
+                    found.append((starts[wall.number - 1] + along, wall.number, along))
+    return sorted(found)
+
+
+def propose(
+    where: RoomShape,
+    openings: tuple[Opening, ...],
+    standing: list[float],
+    thick: float,
+    bottom: float,
+    reach: float,
+    narrowest: float,
+) -> OutletPlan:
+    """The outlets to add to those ``standing`` (unrolled positions) in every wall space of a room."""
+    around = wall_starts(where)[-1] if where.walls else 0.0
+    spots = allowed(where, openings, thick, bottom)
+    added: list[tuple[int, float]] = []
+    short = False
+    for space in spaces(where, openings, narrowest):
+        here = [
+            (o, wall, along) for at, wall, along in spots if (o := offset_in(space, at, around)) is not None
+        ]
+        here.sort()
+        fixed = [o for at in standing if (o := offset_in(space, at, around)) is not None]
+        chosen = _fewest(space, [o for o, *_ in here], fixed, reach)
+        if not fixed and not space.ring:
+            chosen = _evenest(space, [o for o, *_ in here], len(chosen), reach) or chosen
+        by_offset = {o: (wall, along) for o, wall, along in here}
+        added += [by_offset[o] for o in chosen]
+        short = short or bool(too_far(space, [*fixed, *chosen], reach))
+    return OutletPlan(tuple(added), short)
+
+
+def _fewest(space: WallSpace, spots: list[float], fixed: list[float], reach: float) -> list[float]:
+    if space.ring and not fixed:
+        starts = [s for s in spots if s <= spots[0] + 2 * reach] if spots else []
+        ways = [[s, *_greedy(space, spots, [s], reach)] for s in starts]
+        return min(ways, key=lambda w: (len(too_far(space, w, reach)), len(w)), default=[])
+    return _greedy(space, spots, fixed, reach)
+
+
+def _greedy(space: WallSpace, spots: list[float], fixed: list[float], reach: float) -> list[float]:
+    chosen: list[float] = []
+    dead: set[float] = set()
+    while True:
+        open_ = [t for t in too_far(space, [*fixed, *chosen], reach) if t.start not in dead]
+        if not open_:
+            return chosen
+        first = open_[0].start % space.length if space.ring else open_[0].start
+        near = [s for s in spots if s not in chosen and abs(s - first) <= reach + TOLERANCE]
+        if not near:
+            dead.add(open_[0].start)
+            continue
+        chosen.append(max(near))
+
+
+def _evenest(space: WallSpace, spots: list[float], count: int, reach: float) -> list[float] | None:
+    """``count`` positions whose gaps come nearest to even, all of the space in reach; None if there are none."""
+    if not count:
+        return None
+    ideal = space.length / count
+    best: dict[float, tuple[float, list[float]]] = {
+        s: ((s - ideal / 2) ** 2, [s]) for s in spots if s <= reach + TOLERANCE
+    }
+    for _ in range(count - 1):
+        following: dict[float, tuple[float, list[float]]] = {}
+        for s in spots:
+            ways = [
+                (cost + (s - t - ideal) ** 2, [*path, s])
+                for t, (cost, path) in best.items()
+                if t < s <= t + 2 * reach + TOLERANCE
+            ]
+            if ways:
+                following[s] = min(ways)
+        best = following
+    ends = [
+        (cost + (space.length - s - ideal / 2) ** 2, path)
+        for s, (cost, path) in best.items()
+        if space.length - s <= reach + TOLERANCE
+    ]
+    return min(ends)[1] if ends else None

@@ -1,0 +1,110 @@
+"""Arrays of ceiling lights: by half a spacing from the walls, or by a fixed offset.
+
+Half-spacing: x_i = w (i + ½) / n. Offset o: x_1 = o, x_n = w − o, equal steps between.
+In a room that is no rectangle the array is laid over the room's bounding rectangle and
+clipped to the room shrunk by the wall clearance.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from fjeld.derive.house import RoomShape
+from fjeld.geometry import contains, to_segment
+
+School = Literal["half-spacing", "offset"]
+
+
+class RowsRefused(ValueError):
+    """The array cannot be laid; the message says why."""
+
+
+class Array(msgspec.Struct, frozen=True):
+    """Light positions (mm in the room), the spacings, and how near the walls come."""
+
+    points: tuple[tuple[float, float], ...]
+    dropped: int
+    spacing: tuple[float, float]
+    worst_wall: float
+    ratio: float
+    shift: tuple[float, float] = (0.0, 0.0)
+
+
+def stations(width: float, count: int, school: School, offset: float = 0.0) -> list[float]:
+    """Positions of ``count`` lights across ``width`` (mm); raises :class:`RowsRefused`."""
+    if count < 1 or count > 40:
+        raise RowsRefused("a row has 1 to 40 lights")
+    if school == "half-spacing" or count == 1:
+        return [width * (i + 0.5) / count for i in range(count)]
+    if not 0 < offset < width / 2:
+        raise RowsRefused("the offset must be less than half the room")
+    step = (width - 2 * offset) / (count - 1)
+    return [offset + i * step for i in range(count)]
+
+
+def array(where: RoomShape, across: int, down: int, school: School, offset: float, clearance: float) -> Array:
+    """An array of ``across × down`` lights over a closed room, clipped to it."""
+    if not where.closed:
+        raise RowsRefused("the walls do not close yet")
+    left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
+    width, depth = max(c[0] for c in where.corners) - left, max(c[1] for c in where.corners) - top
+    xs = [left + x for x in stations(width, across, school, offset)]
+    ys = [top + y for y in stations(depth, down, school, offset)]
+    wanted = [(x, y) for y in ys for x in xs]
+    kept = tuple(p for p in wanted if contains(where.corners, p) and wall_distance(where, p) >= clearance - 0.5)
+    if not kept:
+        raise RowsRefused("no light of this array lies in the room clear of its walls")
+    return _described(where, kept, len(wanted) - len(kept), xs, ys)
+
+
+def _described(
+    where: RoomShape, kept: tuple[tuple[float, float], ...], dropped: int, xs: list[float], ys: list[float]
+) -> Array:
+    spacing = (xs[1] - xs[0] if len(xs) > 1 else 0.0, ys[1] - ys[0] if len(ys) > 1 else 0.0)
+    longest, shortest = max(spacing), min(s for s in spacing if s > 0) if max(spacing) else 0.0
+    worst = min(wall_distance(where, p) for p in kept)
+    return Array(kept, dropped, spacing, worst, longest / shortest if shortest else 1.0)
+
+
+def wall_distance(where: RoomShape, point: tuple[float, float]) -> float:
+    """From a point to the nearest wall, mm."""
+    return min(to_segment(point, wall.start, wall.end) for wall in where.walls)
+
+
+def snapped(found: Array, where: RoomShape, joist: float, housing: float, clearance: float) -> Array:
+    """The array with each row moved as a whole, by the least that clears the joists.
+
+    Touching passes. Raises :class:`RowsRefused`, naming the row, where the joists leave
+    no bay wide enough; a bar-hung or a pan box goes there instead.
+    """
+    axis = where.joist_axis
+    needed = joist / 2 + housing / 2 + clearance
+    moved: dict[float, float] = {}
+    for at in sorted({round(p[axis], 3) for p in found.points}):
+        moved[at] = at + least_shift(at, where.joists, needed)
+    points = []
+    for point in found.points:
+        there = list(point)
+        there[axis] = moved[round(point[axis], 3)]
+        points.append((there[0], there[1]))
+    worst = max((new - old for old, new in moved.items()), key=abs, default=0.0)
+    shift = (worst, 0.0) if axis == 0 else (0.0, worst)
+    clipped = min(wall_distance(where, p) for p in points)
+    return msgspec.structs.replace(found, points=tuple(points), shift=shift, worst_wall=clipped)
+
+
+def least_shift(at: float, joists: tuple[float, ...], needed: float) -> float:
+    """The least move (mm, signed) that brings ``at`` to ``needed`` from every joist center."""
+
+    def clear(x: float) -> bool:
+        return all(abs(x - j) >= needed - 0.5 for j in joists)
+
+    if clear(at):
+        return 0.0
+    tries = [x for j in joists for x in (j - needed, j + needed) if clear(x)]
+    best = min(tries, key=lambda x: (abs(x - at), x), default=None)
+    if best is None or abs(best - at) > 1220:
+        raise RowsRefused("the joists leave no bay wide enough; use a bar-hung or a pan box")
+    return best - at

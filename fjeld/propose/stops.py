@@ -1,0 +1,107 @@
+"""Where a dragged box may come to rest, with the distances a person reads there.
+
+On a wall: beside each stud (nailed to it), mid-bay, and the middle of the wall. On the
+ceiling: every whole inch (or 25 mm) that clears the joists, the middle of the room, and
+positions already taken by other lights, so that lights line up.
+"""
+
+from __future__ import annotations
+
+import msgspec
+
+from fjeld.derive.house import RoomShape
+from fjeld.derive.places import Placed
+from fjeld.derive.plan import Plan
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Opening, Room
+from fjeld.quantities import INCH, format_length
+
+
+class Stop(msgspec.Struct, frozen=True):
+    """A place to rest: coordinate (mm), the reading shown there, and why it is a good place."""
+
+    at: float
+    label: str
+    why: str = ""
+
+
+def wall_stops(plan: Plan, handle: Handle) -> list[Stop]:
+    """Stops along its wall for a box on a wall."""
+    placed = plan.placed[handle]
+    room, where = plan.drawing.get(placed.room, Room), plan.rooms[placed.room]
+    wall = where.walls[placed.wall - 1]
+    half, thick = placed.width / 2, room.studs.thick.mm
+    found: dict[float, str] = {wall.length / 2: "middle of the wall"}
+    for stud in wall.studs:
+        for at in (stud - thick / 2 - half, stud + thick / 2 + half):
+            found[at] = "nailed to a stud"
+    for a, b in zip(wall.studs, wall.studs[1:], strict=False):
+        found.setdefault((a + b) / 2, "between studs")
+    openings = [o for o in plan.drawing.of(Opening).values() if o.room == placed.room and o.wall == placed.wall]
+    unit = plan.drawing.house.unit
+    return [
+        Stop(round(at, 2), f"{format_length(at, unit)} | {format_length(wall.length - at, unit)}", why)
+        for at, why in sorted(found.items())
+        if half - 0.5 <= at <= wall.length - half + 0.5
+        and (why == "middle of the wall" or _clear(at, half, thick, wall.studs))
+        and not _in_opening(at, placed, openings)
+    ]
+
+
+def _clear(at: float, half: float, thick: float, members: tuple[float, ...]) -> bool:
+    return all(abs(at - m) >= half + thick / 2 - 0.5 for m in members)
+
+
+def _in_opening(at: float, placed: Placed, openings: list[Opening]) -> bool:
+    half = placed.width / 2
+    return any(
+        o.at.mm - half < at < o.at.mm + o.width.mm + half and o.sill.mm < placed.position[2] < o.head.mm
+        for o in openings
+    )
+
+
+def ceiling_stops(plan: Plan, handle: Handle, axis: int) -> list[Stop]:
+    """Stops along x (axis 0) or y (axis 1) for a box on the ceiling."""
+    placed = plan.placed[handle]
+    where: RoomShape = plan.rooms[placed.room]
+    room = plan.drawing.get(placed.room, Room)
+    low, high = min(c[axis] for c in where.corners), max(c[axis] for c in where.corners)
+    unit = plan.drawing.house.unit
+    step = INCH if unit == "ft-in" else 25.0
+    half = placed.width / 2
+    found = {low + k * step: "" for k in range(int(half // step) + 1, int((high - low - half) // step) + 1)}
+    if where.joist_axis == axis:
+        found = {at: why for at, why in found.items() if _clear(at, half, room.joists.thick.mm, where.joists)}
+    found[(low + high) / 2] = "middle of the room"
+    for other, p in plan.placed.items():
+        if other != handle and p.room == placed.room and not p.wall:
+            found[p.position[axis]] = f"in line with {other}"
+    return [
+        Stop(round(at, 2), f"{format_length(at - low, unit)} | {format_length(high - at, unit)}", why)
+        for at, why in sorted(found.items())
+    ]
+
+
+def nearest(stops: list[Stop], at: float) -> Stop | None:
+    """The stop nearest to a coordinate."""
+    return min(stops, key=lambda s: (abs(s.at - at), s.at), default=None)
+
+
+def beside_door(plan: Plan, door: Handle, width: float) -> tuple[int, float] | None:
+    """(wall, along) for a switch on a door's latch side: nailed to the king stud, or around the corner."""
+    opening = plan.drawing.get(door, Opening)
+    where = plan.rooms[opening.room]
+    room = plan.drawing.get(opening.room, Room)
+    wall = where.walls[opening.wall - 1]
+    thick = room.studs.thick.mm
+    # Jack and king stand between the opening and the box.
+    off = 2 * thick + width / 2
+    latch_at_end = opening.hinge == "start"
+    at = opening.at.mm + opening.width.mm + off if latch_at_end else opening.at.mm - off
+    if width / 2 <= at <= wall.length - width / 2:
+        return opening.wall, at
+    n = len(where.walls)
+    around = opening.wall % n + 1 if latch_at_end else (opening.wall - 2) % n + 1
+    length = where.walls[around - 1].length
+    along = thick + width / 2 if latch_at_end else length - thick - width / 2
+    return (around, along) if length > width + thick else None

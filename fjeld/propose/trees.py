@@ -1,0 +1,355 @@
+"""The tree of cables that costs least, exactly for small circuits.
+
+What a cable carries depends only on which boxes lie beyond it, so the price of an edge
+that cuts off the set S is length × price(k(S)). A dynamic programme over subsets is
+therefore exact (after Dreyfus and Wagner's recurrence for Steiner trees):
+
+    f(S, r)  cheapest tree on S hung at its member r      = h(S ∖ r, r)
+    g(S, u)  S joined to u by one cable                    = min over r ∈ S of f(S, r) + w(u, r) · p(S)
+    h(S, u)  S hung at u by any number of cables           = min over T ∋ lowest(S), T ⊆ S of g(T, u) + h(S ∖ T, u)
+
+Every tree on S below u splits uniquely into the branch that holds the lowest member and
+the rest, so h sees each tree once; O(3ⁿ n) steps. Above :data:`EXACT` boxes, the minimum
+spanning tree and one grown control by control are improved by moving edges.
+
+Fed at the switch, every light needs a switch of its control above it. Each value is kept
+for every set M of controls whose need something further up will meet: hanging at a switch
+of k adds k to the M below it, and a light of k costs infinity unless k ∈ M. Both parts of
+a split take the same M, so the recurrence only grows by the factor 2^controls.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from itertools import combinations, product
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from fjeld.derive.nets import CircuitIntent, Tree, solve, terminals_of, tree
+from fjeld.derive.plan import Plan, foot_price, intents
+from fjeld.derive.routes import Router
+from fjeld.drawing.edits.runs import TakeTree
+from fjeld.drawing.handles import Handle, Mint, order
+from fjeld.drawing.model import Cable, load_point
+from fjeld.quantities import FOOT
+
+#: Up to this many boxes the tree is exact.
+EXACT = 10
+Feed = Literal["switch", "light", "cheapest"]
+Pair = tuple[Handle, Handle]
+
+
+class Offer(msgspec.Struct, frozen=True):
+    """A tree and what it costs against the standing one; prices in cents, lengths in mm."""
+
+    edit: TakeTree
+    pairs: tuple[Pair, ...]
+    feed: Feed
+    price: float
+    standing: float
+    length: float
+    standing_length: float
+    holes: int
+    standing_holes: int
+    exact: bool
+
+    @property
+    def saves(self) -> float:
+        return self.standing - self.price
+
+
+class TreeProblem(msgspec.Struct, frozen=True):
+    """A circuit to be joined: its boxes, the cost of each way between two (mm, holes), and prices."""
+
+    root: Handle
+    boxes: tuple[Handle, ...]
+    length: dict[Pair, float]
+    holes: dict[Pair, float]
+    intent: CircuitIntent
+    foot_price: Callable[[int], float]
+    hole_price: float
+    feed: Feed = "cheapest"
+    pinned: frozenset[Pair] = frozenset()
+
+    def pair_length(self, a: Handle, b: Handle) -> float:
+        return self.length.get((a, b), self.length.get((b, a), math.inf))
+
+    def pair_holes(self, a: Handle, b: Handle) -> float:
+        return self.holes.get((a, b), self.holes.get((b, a), 0.0))
+
+
+def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
+    """The tree problem of a circuit; raises ``ValueError`` when there is no panel or box to join."""
+    if plan.panel is None or circuit not in plan.circuits:
+        raise ValueError("there is no panel to feed from")
+    boxes = tuple(b for b in plan.circuits[circuit].boxes if b in plan.placed)
+    if not boxes:
+        raise ValueError(f"{circuit} has no boxes yet")
+    router: Router = plan.routers[plan.placed[boxes[0]].room]
+    length: dict[Pair, float] = {}
+    holes: dict[Pair, float] = {}
+    for a, b in combinations((plan.panel, *boxes), 2):
+        route = router.route(a, b)
+        length[a, b] = route.length if route else math.inf
+        holes[a, b] = route.holes + 2 * route.fire_stops if route else 0.0
+    gauge = plan.circuits[circuit].circuit.gauge
+    pinned = frozenset(
+        (c.a, c.b) for c in plan.drawing.of(Cable).values() if c.circuit == circuit and c.state != "proposed"
+    )
+    return TreeProblem(
+        plan.panel, boxes, length, holes, intents(plan.drawing, plan.practice)[circuit],
+        lambda n: foot_price(plan.practice, gauge, n), float(plan.practice.catalogue.parts["hole"]), feed, pinned,
+    )  # fmt: skip
+
+
+def price_of(problem: TreeProblem, pairs: list[Pair]) -> float:
+    """The price of a tree, cents, its chains running the cheapest way; infinite if it does not join all boxes."""
+    where = tree(problem.root, problem.boxes, {Handle(f"C{n}"): p for n, p in enumerate(pairs, 1)})
+    if where.unfed or where.loops or not follows_feed(problem, where):
+        return math.inf
+    ends = {e.cable: (e.up, e.down) for e in where.edges}
+
+    def edge_price(cable: Handle, n: int) -> float:
+        a, b = ends[cable]
+        return problem.pair_length(a, b) / FOOT * problem.foot_price(n)
+
+    solved = solve(problem.intent, where, edge_price)
+    total = 0.0
+    for edge in where.edges:
+        carried = sum(len(b.nets) for b in solved.bundles[edge.cable])
+        total += edge_price(edge.cable, carried) + problem.pair_holes(edge.up, edge.down) * problem.hole_price
+    return total
+
+
+def follows_feed(problem: TreeProblem, where: Tree) -> bool:
+    """Whether every light has a switch of its control on its way from the panel (or every switch a light)."""
+    if problem.feed == "cheapest":
+        return True
+    above = {e.down: e.up for e in where.edges}
+    for positions, loads in _sides(problem):
+        first, second = (positions, loads) if problem.feed == "switch" else (loads, positions)
+        for box in second:
+            here = box
+            while here in above and above[here] not in first:
+                here = above[here]
+            if here not in above:
+                return False
+    return True
+
+
+def best_tree(problem: TreeProblem) -> tuple[list[Pair], float, bool]:
+    """The cheapest tree found, its price, and whether it is proven the cheapest."""
+    found: list[tuple[float, list[Pair]]] = []
+    exact = len(problem.boxes) <= EXACT and len(problem.intent.controls) <= 4 and not problem.pinned
+    bound = math.inf
+    if exact:
+        for chains in _chain_ways(problem):
+            value, pairs = _subsets(problem, chains)
+            bound = min(bound, value)
+            found.append((price_of(problem, pairs), pairs) if pairs else (math.inf, []))
+    best = min(found, default=(math.inf, []))
+    if math.isfinite(best[0]) and best[0] <= bound + 1e-6:
+        return best[1], best[0], True
+    starts = [best[1]] if math.isfinite(best[0]) else []
+    starts += [_spanning(problem), _by_control(problem)]
+    improved = [_improve(problem, s) for s in starts if math.isfinite(price_of(problem, s))]
+    value, pairs = min(((price_of(problem, p), p) for p in improved), default=(math.inf, []))
+    return pairs, value, False
+
+
+def _chain_ways(problem: TreeProblem) -> list[dict[Handle, tuple[Handle, ...]]]:
+    """The orders in which each control's positions can be chained, a few at most."""
+    several = {h: c.positions for h, c in problem.intent.controls.items()}
+    ways = [
+        [(h, p), (h, p[::-1])] if len(p) > 1 and h not in problem.intent.strap else [(h, p)]
+        for h, p in several.items()
+    ]
+    return [dict(choice) for choice in list(product(*ways))[:8]]
+
+
+def _subsets(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]]) -> tuple[float, list[Pair]]:
+    """The recurrence of this module, for all u and all sets M of unmet needs at once."""
+    boxes = problem.boxes
+    n = len(boxes)
+    nodes = (*boxes, problem.root)
+    length = np.array(
+        [[problem.pair_length(a, b) / FOOT if a != b else math.inf for b in boxes] for a in nodes]
+    )
+    drill = np.array(
+        [[problem.pair_holes(a, b) * problem.hole_price if a != b else 0.0 for b in boxes] for a in nodes]
+    )
+    price = _set_prices(problem, chains)
+    needs, meets, wide = _needs(problem)
+    unmet = np.arange(wide)
+    size = 1 << n
+    h = np.full((size, n + 1, wide), math.inf)
+    g = np.full((size, n + 1, wide), math.inf)
+    took = np.zeros((size, n + 1, wide), dtype=np.int64)
+    hung = np.full((size, n + 1, wide), -1, dtype=np.int64)
+    h[0] = 0.0
+    for s in range(1, size):
+        members = [i for i in range(n) if s >> i & 1]
+        below = np.array(
+            [
+                np.where((needs[i] & ~unmet) == 0, h[s ^ (1 << i), i, unmet | meets[i]], math.inf)
+                for i in members
+            ]
+        )
+        ways = below[None, :, :] + (length[:, members] * price[s] + drill[:, members])[:, :, None]
+        g[s] = ways.min(axis=1)
+        hung[s] = np.array(members)[ways.argmin(axis=1)]
+        g[s, members] = math.inf
+        lowest = s & -s
+        parts = np.array([t | lowest for t in _submasks(s ^ lowest)])
+        splits = g[parts] + h[s ^ parts]
+        h[s] = splits.min(axis=0)
+        took[s] = parts[splits.argmin(axis=0)]
+    if not math.isfinite(h[size - 1, n, 0]):
+        return math.inf, []
+    pairs: list[Pair] = []
+
+    def unfold(s: int, u: int, m: int) -> None:
+        while s:
+            part = int(took[s, u, m])
+            i = int(hung[part, u, m])
+            pairs.append((nodes[u], nodes[i]))
+            unfold(part ^ (1 << i), i, m | meets[i])
+            s ^= part
+
+    unfold(size - 1, n, 0)
+    return float(h[size - 1, n, 0]), pairs
+
+
+def _submasks(s: int) -> list[int]:
+    found, t = [s], s
+    while t:
+        t = (t - 1) & s
+        found.append(t)
+    return found
+
+
+def _needs(problem: TreeProblem) -> tuple[list[int], list[int], int]:
+    """For each box, the controls it needs met above it and those it meets, as bit sets; and their number of sets.
+
+    Fed at the switch, a light needs a switch of its control above it; fed at the light,
+    a switch needs one of its lights.
+    """
+    needs = [0] * len(problem.boxes)
+    meets = [0] * len(problem.boxes)
+    if problem.feed == "cheapest":
+        return needs, meets, 1
+    for k, (positions, loads) in enumerate(_sides(problem)):
+        first, second = (positions, loads) if problem.feed == "switch" else (loads, positions)
+        for i, box in enumerate(problem.boxes):
+            needs[i] |= (box in second) << k
+            meets[i] |= (box in first) << k
+    return needs, meets, 1 << len(problem.intent.controls)
+
+
+def _sides(problem: TreeProblem) -> list[tuple[set[Handle], set[Handle]]]:
+    """The switches and the loads of each control."""
+    return [
+        (set(c.positions), {load_point(load) for load in c.loads}) for c in problem.intent.controls.values()
+    ]
+
+
+def _set_prices(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]]) -> list[float]:
+    """Price a foot of the cable that cuts off each subset, by the nets that cross its boundary."""
+    index = {b: i for i, b in enumerate(problem.boxes)}
+    where: dict[str, int] = {}
+    at_root = set()
+    for terminal in terminals_of(problem.intent, problem.root, chains):
+        if terminal.box in index:
+            where[terminal.net] = where.get(terminal.net, 0) | 1 << index[terminal.box]
+        else:
+            at_root.add(terminal.net)
+    masks = [(mask, net in at_root) for net, mask in where.items()]
+    prices = []
+    for s in range(1 << len(index)):
+        crossing = sum(1 for mask, root in masks if mask & s and (root or mask & ~s))
+        prices.append(problem.foot_price(crossing))
+    return prices
+
+
+def _spanning(problem: TreeProblem) -> list[Pair]:
+    """The minimum spanning tree on plain lengths (Prim)."""
+    joined, left = [problem.root], list(problem.boxes)
+    pairs: list[Pair] = []
+    while left:
+        a, b = min(product(joined, left), key=lambda p: (problem.pair_length(*p), order(p[0]), order(p[1])))
+        pairs.append((a, b))
+        joined.append(b)
+        left.remove(b)
+    return pairs
+
+
+def _by_control(problem: TreeProblem) -> list[Pair]:
+    """Each control's first kind of box before the others, nearest first: a start that follows the feed."""
+    switches = {p for c in problem.intent.controls.values() for p in c.positions}
+    early = [b for b in problem.boxes if (b in switches) == (problem.feed == "switch")]
+    joined, pairs = [problem.root], []
+    for group in (early, [b for b in problem.boxes if b not in early]):
+        left = list(group)
+        while left:
+            a, b = min(product(joined, left), key=lambda p: (problem.pair_length(*p), order(p[0]), order(p[1])))
+            pairs.append((a, b))
+            joined.append(b)
+            left.remove(b)
+    return pairs
+
+
+def _improve(problem: TreeProblem, pairs: list[Pair], rounds: int = 12) -> list[Pair]:
+    """Take one cable out and join its two sides the cheapest other way, until nothing gains."""
+    best = price_of(problem, pairs)
+    for _ in range(rounds):
+        gained = False
+        for pair in list(pairs):
+            if pair in problem.pinned or pair[::-1] in problem.pinned:
+                continue
+            rest = [p for p in pairs if p != pair]
+            side = _reached(rest, problem.root)
+            others = [b for b in problem.boxes if b not in side]
+            near = sorted(product(side, others), key=lambda p: problem.pair_length(*p))[:8]
+            for swap in near:
+                value = price_of(problem, [*rest, swap])
+                if value < best - 1e-6:
+                    best, pairs, gained = value, [*rest, swap], True
+                    break
+        if not gained:
+            break
+    return pairs
+
+
+def _reached(pairs: list[Pair], root: Handle) -> list[Handle]:
+    found = [root]
+    for here in found:
+        for a, b in pairs:
+            if here in (a, b) and (b if here == a else a) not in found:
+                found.append(b if here == a else a)
+    return found
+
+
+def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Mint) -> Offer | None:
+    """The best tree for a circuit under a way of feeding; None when no tree follows it."""
+    problem = problem_of(plan, circuit, feed)
+    pairs, price, exact = best_tree(problem)
+    if not pairs or not math.isfinite(price):
+        return None
+    standing = {h: (c.a, c.b) for h, c in plan.drawing.of(Cable).items() if c.circuit == circuit}
+    free = msgspec.structs.replace(problem, feed="cheapest")
+    now = price_of(free, list(standing.values()))
+    kept = [h for h, ends in standing.items() if ends in pairs or ends[::-1] in pairs]
+    have = {frozenset(standing[h]) for h in kept}
+    fresh = {mint.fresh("cable"): pair for pair in pairs if frozenset(pair) not in have}
+    words = {"switch": "fed at the switch", "light": "fed at the light", "cheapest": "the cheapest way"}[feed]
+    edit = TakeTree(circuit, tuple(kept), fresh, what=f"Lay {circuit} {words}")
+
+    def totals(of: list[Pair]) -> tuple[float, int]:
+        return sum(problem.pair_length(*p) for p in of), int(sum(problem.pair_holes(*p) for p in of))
+
+    length, holes = totals(pairs)
+    old_length, old_holes = totals(list(standing.values()))
+    return Offer(edit, tuple(pairs), feed, price, now, length, old_length, holes, old_holes, exact)
