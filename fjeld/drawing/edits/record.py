@@ -1,0 +1,45 @@
+"""Local rules and overrides: a person's word against the program's, with name and reason."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from fjeld.drawing.changes import Change, Set
+from fjeld.drawing.handles import HOUSE
+from fjeld.drawing.model import Drawing
+from fjeld.practice import Amendment
+
+
+class AmendRule(msgspec.Struct, frozen=True, tag="amend-rule"):
+    """Put a local value in place of a rule's; without a value, the rule's own holds again."""
+
+    rule: str
+    value: Any
+    reason: str
+    who: str
+    when: str = ""
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Amend {self.rule}" if self.value is not None else f"Drop the amendment of {self.rule}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        old = drawing.house.amendments
+        kept = tuple(a for a in old if a.rule != self.rule)
+        new = kept if self.value is None else (*kept, Amendment(self.rule, self.value, self.reason, self.who, self.when))
+        return (Set(HOUSE, "amendments", old, new),) if new != old else ()
+
+
+class OverrideFinding(msgspec.Struct, frozen=True, tag="override-finding"):
+    """Let a finding rest, by name and with a reason."""
+
+    finding: str
+    reason: str
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Override {self.finding}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        old = drawing.house.overrides
+        return (Set(HOUSE, "overrides", old, {**old, self.finding: self.reason}),)

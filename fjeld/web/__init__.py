@@ -1,0 +1,1 @@
+"""The web application: screens, accounts and storage around the core."""

@@ -1,0 +1,15 @@
+#!/bin/sh
+# Builds the style sheet and copies the scripts and fonts that ship with the application.
+set -eu
+cd "$(dirname "$0")/../../.."
+static=fjeld/web/static
+npx --no-install tailwindcss --minify -i fjeld/web/assets/fjeld.css -o "$static/styles/fjeld.css" 2>/dev/null
+cp node_modules/htmx.org/dist/htmx.min.js "$static/scripts/htmx.js"
+cp node_modules/@alpinejs/csp/dist/cdn.min.js "$static/scripts/alpine.js"
+cp node_modules/@fontsource/national-park/files/national-park-latin-600-normal.woff2 "$static/fonts/national-park-600.woff2"
+for weight in 400 700; do
+  cp "node_modules/@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-$weight-normal.woff2" "$static/fonts/atkinson-$weight.woff2"
+done
+cp node_modules/axe-core/axe.min.js tests/browser/axe.js
+# No source map is shipped, so nothing may ask for one.
+sed -i '/^\/\/# sourceMappingURL=/d' "$static/scripts/htmx.js" "$static/scripts/alpine.js"

@@ -1,0 +1,1 @@
+"""Every box made up."""

@@ -1,0 +1,1 @@
+"""What works what, and on which breaker."""

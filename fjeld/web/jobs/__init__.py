@@ -1,0 +1,1 @@
+"""Jobs, their revisions, and who may do what in them."""

@@ -1,0 +1,45 @@
+"""Serve with gunicorn threads: migrate, load the demo where asked, print the address."""
+
+from __future__ import annotations
+
+import os
+from typing import Any
+
+from django.conf import settings
+from django.core.management import call_command
+from django.core.management.base import BaseCommand, CommandParser
+from gunicorn.app.base import BaseApplication
+
+
+class _Server(BaseApplication):  # type: ignore[misc]
+    def __init__(self, bind: str) -> None:
+        self.bind = bind
+        super().__init__()
+
+    def load_config(self) -> None:
+        for name, value in {"bind": self.bind, "worker_class": "gthread", "workers": 1, "threads": 4, "loglevel": "warning"}.items():
+            self.cfg.set(name, value)
+
+    def load(self) -> Any:
+        from fjeld.web.wsgi import application
+
+        return application
+
+
+class Command(BaseCommand):
+    help = "Migrate and serve; with --demo also load the demo and print how to sign in."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--demo", action="store_true")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        settings.VAR.mkdir(parents=True, exist_ok=True)
+        call_command("migrate", verbosity=0)
+        port = os.environ.get("PORT", "8000")
+        if options["demo"]:
+            call_command("load_demo")
+        self.stdout.write(f"Fjeld is at http://127.0.0.1:{port}/")
+        if options["demo"]:
+            self.stdout.write("Open it and press “Open the demo”: that signs you in. Stop with Ctrl-C.")
+        self.stdout.flush()
+        _Server(f"{os.environ.get('HOST', '127.0.0.1')}:{port}").run()

@@ -1,0 +1,1 @@
+"""Putting boxes where they belong."""

@@ -1,0 +1,98 @@
+"""Site: what to buy, what to cut from which coil, and the pieces tagged by their ends."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+from fjeld.drawing.model import Drawing
+from fjeld.formats.sheet import Shape, group, rect, text
+from fjeld.propose.buying import CableCuts, cut_lists
+from fjeld.quantities import FOOT, format_length
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.view import View, planned
+
+NAME = "site"
+ACTIONS: dict[str, Any] = {}
+
+_known: dict[int, Drawing] = {}
+
+
+@lru_cache(maxsize=16)
+def _cut(key: int) -> tuple[CableCuts, ...]:
+    plan, _ = planned(_known[key])
+    return tuple(cut_lists(plan))
+
+
+def cuts_of(drawing: Drawing) -> tuple[CableCuts, ...]:
+    """The cut lists of a drawing, searched once and kept."""
+    key = id(drawing)
+    if _known.get(key) is not drawing:
+        if len(_known) >= 16:
+            _known.clear()
+        _known[key] = drawing
+        _cut.cache_clear()
+    return _cut(key)
+
+
+def layers(view: View, floor: Floor) -> dict[str, Shape]:
+    """Site has lists where the others have the floor; its drawing is the cut bars."""
+    return {"f-cuts": _bars(view, floor.size.width)}
+
+
+def _bars(view: View, width: float) -> Shape:
+    """Each coil as a bar, the pieces in the order of cutting, what is left hatched."""
+    parts: list[Shape | None] = []
+    y = 34.0
+    longest = max((c.length for kind in cuts_of(view.drawing) if kind.plan for c in kind.plan.coils), default=1.0)
+    scale = (width - 40) / longest
+    for kind in cuts_of(view.drawing):
+        if kind.plan is None:
+            parts.append(text(20, y, f"{kind.kind}: {kind.problem}", "label danger-text", "start"))
+            y += 30
+            continue
+        names = list(kind.pieces)
+        for coil in kind.plan.coils:
+            parts.append(text(20, y, f"{kind.kind} · coil of {coil.length:g} ft", "handle", "start"))
+            x = 20.0
+            for feet in coil.pieces:
+                piece = next(p for p in names if abs(p.feet - feet) < 1e-6)
+                names.remove(piece)
+                w = feet * scale
+                parts.append(rect(x, y + 8, w, 34, "cut-piece"))
+                if w > 34:
+                    parts.append(text(x + w / 2, y + 23, piece.run, "label"))
+                    parts.append(text(x + w / 2, y + 37, format_length(feet * FOOT) if w > 64 else f"{feet:g}", "label muted"))
+                x += w
+            if coil.left > 0.01:
+                parts.append(rect(x, y + 8, coil.left * scale, 34, "cut-left"))
+                if coil.left * scale > 60:
+                    parts.append(text(x + coil.left * scale / 2, y + 30, f"{coil.left:g} ft over", "label"))
+            y += 62
+    if not parts:
+        parts.append(text(width / 2, 120, "No cable to cut yet: lay out boxes and join them first.", "label"))
+    return group("f-cuts", *parts)
+
+
+def sheet_height(view: View) -> int:
+    """How tall the bars are, px."""
+    return int(60 + 62 * sum(len(k.plan.coils) if k.plan else 1 for k in cuts_of(view.drawing)))
+
+
+def dock(view: View) -> dict[str, Any]:
+    """The pieces by kind, each with its ends for the tag."""
+    return {"cuts": cuts_of(view.drawing), "unit": view.drawing.house.unit}
+
+
+def workings(view: View) -> dict[str, Any]:
+    """The materials with their prices."""
+    found = [m for m in view.plan.materials if not m.part.startswith("cable:")]
+    cable = [m for m in view.plan.materials if m.part.startswith("cable:")]
+    coils = sum(k.plan.price for k in cuts_of(view.drawing) if k.plan)
+    return {
+        "materials": found,
+        "cables": cable,
+        "coils": coils,
+        "total": coils + sum(m.total_cents for m in found),
+    }
+

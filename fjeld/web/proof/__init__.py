@@ -1,0 +1,1 @@
+"""The network tried before it is energized."""

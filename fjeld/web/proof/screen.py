@@ -1,0 +1,219 @@
+"""Proof: plates that flip, lamps that light from the solved network, what is still live."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+from urllib.parse import urlencode
+
+from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.model import Control, load_point
+from fjeld.formats.sheet import Shape, group, line, path, rect, shape
+from fjeld.prove.proof import always_on, gray, loads_in, position_keys, prove, still_live
+from fjeld.prove.reach import reach
+from fjeld.prove.solve import Solver, band
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.view import View
+
+NAME = "proof"
+ACTIONS: dict[str, Any] = {}
+
+
+def standing(view: View) -> dict[str, int]:
+    """Where each switch stands, from the page's address: ``up`` lists those that stand at 1."""
+    up = set(view.params.get("up", "").split(","))
+    network = view.plan.network
+    return {p: int(p in up) for p in network.positions} if network else {}
+
+
+def off(view: View) -> list[str]:
+    """The breakers that are off."""
+    wanted = view.params.get("off", "").split(",")
+    return [f"breaker:{q}" for q in wanted if q in view.plan.circuits]
+
+
+def address(view: View, **changes: str) -> str:
+    """This page with other switches, as a query."""
+    return "?" + urlencode({k: v for k, v in {**view.params, **changes}.items() if v})
+
+
+def flipped(view: View, position: str) -> str:
+    """The query with one switch flipped."""
+    up = {p for p, at in standing(view).items() if at}
+    return address(view, up=",".join(sorted(up ^ {position})))
+
+
+def _solved(view: View) -> dict[str, float]:
+    """Volts at each load, in the state shown."""
+    network = view.plan.network
+    if network is None or not network.loads:
+        return {}
+    solver = Solver(network)
+    volts = solver.voltages([standing(view)], off(view))[0]
+    return {load.key: solver.across(volts, load.a, load.b) for load in network.loads}
+
+
+def _energized(view: View) -> set[str]:
+    """Conductors joined to the line in the state shown."""
+    network = view.plan.network
+    if network is None:
+        return set()
+    found = reach(network, (), standing(view), off(view))
+    return {
+        c.key for run in view.plan.runs() for c in run.conductors
+        if found.line.get(f"{c.key}@{c.a}") and found.line.get(f"{c.key}@{c.b}")
+    }  # fmt: skip
+
+
+def layers(view: View, floor: Floor) -> dict[str, Shape]:
+    """The room with lamps as they are, energized cables aglow, and switches as plates."""
+    volts = _solved(view)
+    lit = frozenset(load_point(k) for k, v in volts.items() if band(v, view.plan.practice.volts) == "lit" and k.partition(".")[0].startswith(("A", "F")))
+    return {
+        "f-walls": floor.walls(),
+        "f-openings": floor.openings(),
+        "f-live": _live(view, floor),
+        "f-points": floor.points(view.selected, lit=lit),
+        "f-plates": _plates(view, floor),
+    }
+
+
+def _live(view: View, floor: Floor) -> Shape:
+    energized = _energized(view)
+    glow: list[Shape] = []
+    lines: list[Shape] = []
+    for n, run in enumerate(view.plan.runs()):
+        cable = view.plan.cables[run.cable]
+        if cable.route is None:
+            continue
+        points = floor.route_points(cable.route, n)
+        if any(c.key in energized for c in run.conductors):
+            glow.append(path(points, "glow"))
+            lines += _chevrons(points if run.conductors[0].a == cable.cable.a else points[::-1])
+        lines.append(path(points, "route hairline"))
+    return group("f-live", *glow, *lines)
+
+
+def _chevrons(points: list[tuple[float, float]]) -> list[Shape]:
+    """Arrow heads along a line, from the supply."""
+    found = []
+    for (x1, y1), (x2, y2) in zip(points, points[1:], strict=False):
+        length = math.dist((x1, y1), (x2, y2))
+        if length < 46:
+            continue
+        ux, uy = (x2 - x1) / length, (y2 - y1) / length
+        x, y = (x1 + x2) / 2, (y1 + y2) / 2
+        found.append(path([(x - 4 * ux - 4 * uy, y - 4 * uy + 4 * ux), (x + 3 * ux, y + 3 * uy), (x - 4 * ux + 4 * uy, y - 4 * uy - 4 * ux)], "chevron"))
+    return found
+
+
+def _plates(view: View, floor: Floor) -> Shape:
+    """A plate beside each switch box, a rocker for each device; a tap flips it."""
+    parts: list[Shape] = []
+    at = standing(view)
+    for handle, placed in view.plan.placed.items():
+        if placed.kind != "switch" or placed.room != view.room or floor.where is None:
+            continue
+        mine = [p for p in at if p.partition(":")[0] == handle]
+        normal = floor.where.walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)
+        x, y = floor.spot(placed)
+        cx, cy = x + normal[0] * 40, y + normal[1] * 44
+        width = 26 * max(len(mine), 1) + 8
+        for n, position in enumerate(mine):
+            px = cx - width / 2 + 4 + 26 * n
+            up = bool(at[position])
+            words = f"{handle} for {position.partition(':')[2]}: {'up' if up else 'down'}"
+            parts.append(
+                shape(
+                    "a", shape("title", text=words), rect(px - 3, cy - 24, 30, 48, "plate", 5), rect(px + 3, cy - 17, 18, 34, "rocker", 3),
+                    rect(px + 3, cy - 17 if up else cy, 18, 17, "rocker-in", 3), line(px + 8, cy - 9 if up else cy + 9, px + 16, cy - 9 if up else cy + 9, "rocker-bar"),
+                    href=flipped(view, position), data_live="", aria_label=words, role="switch", aria_checked="true" if up else "false",
+                )  # fmt: skip
+            )
+    return group("f-plates", *parts)
+
+
+def dock(view: View) -> dict[str, Any]:
+    """The truth strip of each control, and the breakers."""
+    proofs = prove(view.plan)
+    at = standing(view)
+    strips = []
+    for control, proof in proofs.items():
+        here = tuple(at.get(p, 0) for p in proof.positions)
+        cells = []
+        for row in proof.rows:
+            up = {p for p, on in at.items() if on} - set(proof.positions) | {p for p, on in zip(proof.positions, row.setting, strict=True) if on}
+            cells.append({"row": row, "lit": all(b == "lit" for b in row.bands.values()), "here": row.setting == here, "href": address(view, up=",".join(sorted(up)) or "-"),
+                          "words": ", ".join(f"{p.partition(':')[0]} {'up' if s else 'down'}" for p, s in zip(proof.positions, row.setting, strict=True))})  # fmt: skip
+        strips.append({"control": control, "name": view.drawing.get(control, Control).name, "proof": proof, "cells": cells})
+    volts = _solved(view)
+    fed = always_on(view.plan)
+    dead = off(view)
+    breakers = []
+    for q, plan in view.plan.circuits.items():
+        is_off = f"breaker:{q}" in dead
+        left = [b.partition(":")[2] for b in dead if b != f"breaker:{q}"] + ([] if is_off else [q])
+        breakers.append({"handle": q, "name": plan.circuit.name, "off": is_off, "href": address(view, off=",".join(sorted(left)))})
+    return {
+        "strips": strips,
+        "breakers": breakers,
+        "unfed": [k for k, ok in fed.items() if not ok],
+        "fed": len(fed),
+        "volts": volts,
+        "wired": bool(view.plan.network and view.plan.network.loads),
+    }
+
+
+def workings(view: View) -> dict[str, Any]:
+    """What is still live in the selected box, conductor by conductor; what each lamp reads."""
+    handle = Handle(view.selected)
+    box = view.plan.boxes.get(handle)
+    if box is None or not box.ends:
+        boxes = [b for b in view.plan.boxes.values() if b.ends]
+        box = min((b for b in boxes if b.handle.startswith("S")), key=lambda b: order(b.handle), default=boxes[0] if boxes else None)
+    rows: list[dict[str, Any]] = []
+    dead = [Handle(b.partition(":")[2]) for b in off(view)]
+    dark: dict[str, int] = {}
+    if box is not None:
+        dark = _switched_off(view, box.handle)
+        conductors = {c.key: c for c in box.ends}
+        circuits = {c.key: run.circuit for run in view.plan.runs() for c in run.conductors}
+        with_switch = still_live(view.plan, box.handle, dead, dark)
+        with_breaker = {f.conductor: f for f in still_live(view.plan, box.handle, list({*dead, *box.circuits}))}
+        for found in with_switch:
+            rows.append({"c": conductors[found.conductor], "circuit": circuits[found.conductor], "switch": found, "breaker": with_breaker[found.conductor]})
+    volts = _solved(view)
+    lamps = [
+        {"key": load.key, "volts": volts[load.key], "band": band(volts[load.key], view.plan.practice.volts)}
+        for load in (view.plan.network.loads if view.plan.network else ())
+    ]  # fmt: skip
+    return {
+        "box": box,
+        "rows": rows,
+        "dark": dark,
+        "lamps": lamps,
+        "proofs": list(prove(view.plan).values()),
+        "dead": dead,
+    }
+
+
+def _switched_off(view: View, box: Handle) -> dict[str, int]:
+    """Switch positions that make the lamps of this box's controls dark: “switch off, breaker on”."""
+    held: dict[str, int] = {}
+    network = view.plan.network
+    if network is None:
+        return held
+    solver = Solver(network)
+    for control, item in view.drawing.of(Control).items():
+        loads = loads_in(network, item.loads)
+        if not loads or (box not in item.positions and box not in {load_point(load) for load in item.loads}):
+            continue
+        keys = position_keys(view.plan, control)
+        for setting in gray(len(keys)):
+            state = {**dict.fromkeys(network.positions, 0), **dict(zip(keys, setting, strict=True))}
+            volts = solver.voltages([state])[0]
+            if all(band(solver.across(volts, load.a, load.b), network.volts) == "dark" for load in loads):
+                held |= dict(zip(keys, setting, strict=True))
+                break
+    return held
+

@@ -1,0 +1,104 @@
+"""Record: the panel directory in full words, files out, local rules, and the history."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import QueryDict
+
+from fjeld.check import check
+from fjeld.drawing.edits import Edit, EditRefused
+from fjeld.drawing.edits.common import Revise
+from fjeld.drawing.edits.record import AmendRule, OverrideFinding
+from fjeld.drawing.handles import HOUSE
+from fjeld.drawing.model import Control, Panel, Point, Room
+from fjeld.formats.sheet import Shape
+from fjeld.web.jobs import store
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.forms import COMMON, need
+from fjeld.web.ui.view import View
+
+NAME = "record"
+
+
+def _amend(view: View, form: QueryDict) -> Edit:
+    rule = need(form, "rule")
+    if rule not in view.plan.practice.rules:
+        raise EditRefused(f"there is no rule “{rule}”")
+    standing = view.plan.practice.value(rule)
+    typed = need(form, "value")
+    if not isinstance(standing, int | float):
+        raise EditRefused(f"“{rule}” is not one number; amend it in the job file")
+    try:
+        value = float(typed)
+    except ValueError:
+        raise EditRefused(f"“{typed[:20]}” is not a number") from None
+    who = view.member.user.get_username()
+    return AmendRule(rule, int(value) if value.is_integer() else value, need(form, "reason")[:200], who)
+
+
+def _unamend(view: View, form: QueryDict) -> Edit:
+    return AmendRule(need(form, "rule"), None, "", "")
+
+
+def _override(view: View, form: QueryDict) -> Edit:
+    key = need(form, "finding")
+    if not any(f.key == key for f in view.findings):
+        raise EditRefused("that finding has gone")
+    return OverrideFinding(key, f"{view.member.user.get_username()}: {need(form, 'reason')[:200]}")
+
+
+def _return(view: View, form: QueryDict) -> Edit:
+    seq = need(form, "seq")
+    revision = view.job.revisions.select_related("document").filter(seq=int(seq) if seq.isdigit() else 0).first()
+    if revision is None:
+        raise EditRefused(f"there is no step {seq}")
+    return store.ReturnTo(revision.document.drawing, revision.seq)
+
+
+def _rename(view: View, form: QueryDict) -> Edit:
+    return Revise(HOUSE, {"name": need(form, "name")[:80]}, "Name the job")
+
+
+ACTIONS = {"amend": _amend, "unamend": _unamend, "override": _override, "return": _return, "rename": _rename, **COMMON}
+
+
+def layers(view: View, floor: Floor) -> dict[str, Shape]:
+    """The house as it stands, quiet."""
+    return {"f-walls": floor.walls(), "f-openings": floor.openings(), "f-points": floor.points(view.selected)}
+
+
+def directory(view: View) -> list[dict[str, Any]]:
+    """The panel's directory: a line a way, in full words."""
+    found = []
+    points = view.drawing.of(Point)
+    for n, (handle, circuit) in enumerate(view.plan.circuits.items(), 1):
+        members = [points[b] for b in circuit.boxes]
+        words = []
+        for kind, name in (("light", "light"), ("outlet", "outlet"), ("fan", "fan"), ("alarm", "smoke alarm")):
+            count = sum(p.kind == kind for p in members)
+            if count:
+                words.append(f"{count} {name}{'s' if count > 1 else ''}")
+        rooms = sorted({view.drawing.get(p.room, Room).name for p in members})
+        found.append({"way": n, "handle": handle, "circuit": circuit.circuit, "words": f"{', '.join(rooms)}: {', '.join(words)}" if members else "nothing yet", "figures": circuit.figures})
+    return found
+
+
+def dock(view: View) -> dict[str, Any]:
+    """The directory, and the steps that led here."""
+    revisions = view.job.revisions.select_related("who").order_by("-seq")[:40]
+    return {"directory": directory(view), "ways": sum(p.ways for p in view.drawing.of(Panel).values()), "revisions": revisions}
+
+
+def workings(view: View) -> dict[str, Any]:
+    """Files out and in, local rules, overrides, and how much was looked at."""
+    looked = check(view.plan)
+    return {
+        "passed": sum(not f.open for f in looked),
+        "open": sum(f.open for f in looked),
+        "rules": [r for r in view.plan.practice.rules.values() if isinstance(r.value, int | float)],
+        "amendments": [(a, view.plan.practice.rule(a.rule)) for a in view.drawing.house.amendments],
+        "overrides": list(view.drawing.house.overrides.items()),
+        "open_findings": view.findings[:20],
+        "controls": list(view.drawing.of(Control).items()),
+    }

@@ -1,0 +1,1 @@
+"""Where every cable goes."""

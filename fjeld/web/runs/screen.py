@@ -1,0 +1,207 @@
+"""Runs: the way of every cable, its length as a sum, and the trees on offer."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+from typing import Any
+
+from django.http import QueryDict
+
+from fjeld.check.runs import steel_plates
+from fjeld.derive.plan import Plan
+from fjeld.drawing.edits import Edit, EditRefused
+from fjeld.drawing.edits.common import Place, Revise
+from fjeld.drawing.handles import Handle, Mint, order
+from fjeld.drawing.model import Cable, Circuit, Drawing
+from fjeld.formats.sheet import Shape, circle, group, path, shape, text
+from fjeld.propose.trees import Feed, Offer, offer
+from fjeld.quantities import parse_length
+from fjeld.web.ui.floor import Floor, place_labels
+from fjeld.web.ui.forms import COMMON, need
+from fjeld.web.ui.view import View, planned
+
+NAME = "runs"
+FEEDS: dict[Feed, str] = {"switch": "Feed at the switch", "light": "Feed at the light", "cheapest": "Whatever is cheapest"}
+
+
+@lru_cache(maxsize=64)
+def _searched(key: int, circuit: Handle, feed: Feed) -> Offer | None:
+    drawing = _known[key]
+    plan, _ = planned(drawing)
+    return offer(plan, circuit, feed, Mint(drawing.items))
+
+
+_known: dict[int, Drawing] = {}
+
+
+def offered(view: View, circuit: Handle, feed: Feed) -> Offer | None:
+    """The tree on offer; searched once for a drawing and kept."""
+    key = id(view.drawing)
+    if _known.get(key) is not view.drawing:
+        while len(_known) >= 32:
+            _known.pop(next(iter(_known)), None)
+        _known[key] = view.drawing
+        _searched.cache_clear()
+    return _searched(key, circuit, feed)
+
+
+def circuit_in_hand(view: View) -> Handle | None:
+    """The circuit of what is selected, else the one asked for, else the first."""
+    item = view.item
+    if isinstance(item, Cable):
+        return item.circuit
+    if isinstance(item, Circuit):
+        return Handle(view.selected)
+    wanted = Handle(view.params.get("circuit", ""))
+    if wanted in view.plan.circuits:
+        return wanted
+    of = [q for q, plan in view.plan.circuits.items() if view.selected in plan.boxes]
+    return of[0] if of else min(view.plan.circuits, key=order, default=None)
+
+
+def _take(view: View, form: QueryDict) -> Edit:
+    feed = need(form, "feed")
+    circuit = Handle(need(form, "circuit"))
+    if feed not in FEEDS or circuit not in view.plan.circuits:
+        raise EditRefused("there is no such tree on offer")
+    found = offer(view.plan, circuit, feed, view.mint())  # type: ignore[arg-type]
+    if found is None:
+        raise EditRefused(f"no tree of {circuit} can be {FEEDS[feed].lower()}")  # type: ignore[index]
+    return found.edit
+
+
+def _measured(view: View, form: QueryDict) -> Edit:
+    """A length held up by hand; left empty, the computed one holds again."""
+    handle = Handle(need(form, "handle"))
+    typed = str(form.get("value", "")).strip()
+    length = parse_length(typed, view.drawing.house.unit) if typed else None
+    return Revise(handle, {"measured": length}, f"Measure {handle} by hand")
+
+
+def _join(view: View, form: QueryDict) -> Edit:
+    circuit = circuit_in_hand(view)
+    if circuit is None:
+        raise EditRefused("make a circuit first")
+    handle = view.mint().fresh("cable")
+    cable = Cable(Handle(need(form, "a")), Handle(need(form, "b")), circuit, by="person", state="pinned")
+    return Place({handle: cable}, f"cable {handle} from {cable.a} to {cable.b}")
+
+
+ACTIONS = {"take": _take, "measured": _measured, "join": _join, **COMMON}
+
+
+def layers(view: View, floor: Floor) -> dict[str, Shape]:
+    """Joists, routes of the circuit in hand in ink, the others as hairlines, and a tree being shown."""
+    return {
+        "f-walls": floor.walls(),
+        "f-joists": floor.joists(),
+        "f-openings": floor.openings(),
+        "f-routes": _routes(view, floor),
+        "f-ghost": _ghost(view, floor),
+        "f-points": floor.points(view.selected),
+    }
+
+
+def _routes(view: View, floor: Floor) -> Shape:
+    here = circuit_in_hand(view)
+    quiet: list[Shape] = []
+    loud: list[Shape] = []
+    labels: list[tuple[float, float, str]] = []
+    named: list[Handle] = []
+    showing = bool(view.params.get("show"))
+    for n, (handle, cable) in enumerate(sorted(view.plan.cables.items(), key=lambda c: order(c[0]))):
+        if cable.route is None:
+            continue
+        points = floor.route_points(cable.route, n)
+        if cable.cable.circuit != here or showing:
+            quiet.append(path(points, "route hairline"))
+            continue
+        chosen = handle == view.selected
+        loud += [path(points, "route-edge"), path(points, "route chosen" if chosen else "route")]
+        loud += [circle(x, y, 2.6, "hole") for x, y in floor.route_holes(cable.route, n)]
+        x, y = _middle(points)
+        labels.append((x, y - 6, handle))
+        named.append(handle)
+    # Box symbols and their handles keep their room.
+    taken = [(x - 15, y - 15, x + 15, y + 32) for x, y in (floor.spot(p) for p in view.plan.placed.values())]
+    spots = place_labels(labels, taken)
+    for handle, (x, y) in zip(named, spots, strict=True):
+        cable = view.plan.cables[handle]
+        words = f"cable {handle} from {cable.cable.a} to {cable.cable.b}"
+        label = text(x, y, handle, "cable-label" + (" chosen" if handle == view.selected else ""))
+        loud.append(shape("a", shape("title", text=words), label, href=f"?sel={handle}", data_live="", aria_label=words))
+    return group("f-routes", *quiet, *loud)
+
+
+def _middle(points: list[tuple[float, float]]) -> tuple[float, float]:
+    """The middle of the longest stretch."""
+    a, b = max(zip(points, points[1:], strict=False), key=lambda s: math.dist(*s))
+    return (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
+
+
+def _ghost(view: View, floor: Floor) -> Shape:
+    """The tree being shown, dashed in place."""
+    feed, circuit = view.params.get("show"), circuit_in_hand(view)
+    if feed not in FEEDS or circuit is None or view.room is None:
+        return group("f-ghost")
+    found = offered(view, circuit, feed)  # type: ignore[arg-type]
+    if found is None:
+        return group("f-ghost")
+    router = view.plan.routers[view.room]
+    routes = [r for a, b in found.pairs if (r := router.route(a, b))]
+    return group("f-ghost", *(path(floor.route_points(r, n), "ghost-route") for n, r in enumerate(routes)))
+
+
+def dock(view: View) -> dict[str, Any]:
+    """The trees on offer against the standing one, and every cable of the circuit in hand."""
+    circuit = circuit_in_hand(view)
+    offers = []
+    if circuit is not None and view.plan.circuits[circuit].boxes and view.plan.circuits[circuit].tree.edges:
+        for feed, words in FEEDS.items():
+            found = offered(view, circuit, feed)
+            same = bool(found and not found.edit.fresh)
+            offers.append({"feed": feed, "words": words, "offer": found, "same": same, "shown": view.params.get("show") == feed})
+    return {
+        "circuit": circuit,
+        "circuits": list(view.plan.circuits),
+        "offers": offers,
+        "cables": cable_rows(view.plan, circuit),
+        "boxes": [view.plan.panel, *(view.plan.circuits[circuit].boxes if circuit else ())],
+    }
+
+
+def cable_rows(plan: Plan, circuit: Handle | None) -> list[dict[str, Any]]:
+    """A line a cable: kind, ends, route, cut, staples, holes."""
+    runs: dict[Handle, list[Any]] = {}
+    for run in plan.runs():
+        runs.setdefault(run.cable, []).append(run)
+    return [
+        {"handle": h, "cable": c, "kinds": " + ".join(r.kind.id for r in runs.get(h, [])) or "—"}
+        for h, c in sorted(plan.cables.items(), key=lambda c: order(c[0]))
+        if c.cable.circuit == circuit
+    ]
+
+
+def workings(view: View) -> dict[str, Any]:
+    """The selected cable: its cut length written out, and what it asks of the framing."""
+    handle = Handle(view.selected)
+    cable = view.plan.cables.get(handle) if isinstance(view.item, Cable) else None
+    rows = [r for r in cable_rows(view.plan, cable.cable.circuit) if r["handle"] == handle] if cable else []
+    return {
+        "cable": cable,
+        "handle": view.selected,
+        "kinds": rows[0]["kinds"] if rows else "",
+        "plates": steel_plates(view.plan).get(handle, 0),
+        "totals": _totals(view),
+        "box": view.plan.boxes.get(handle),
+    }
+
+
+def _totals(view: View) -> dict[str, Any]:
+    cables = [c for c in view.plan.cables.values() if c.route]
+    holes = view.plan.holes
+    return {
+        "cables": len(view.plan.cables), "length": sum(c.length for c in cables), "staples": sum(len(c.staples) for c in cables),
+        "bored": sum(h.member != "plate" for h in holes), "fire_stops": sum(h.member == "plate" for h in holes), "plates": sum(h.plates for h in holes),
+    }  # fmt: skip

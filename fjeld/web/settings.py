@@ -1,0 +1,148 @@
+"""Settings, all from the environment, each with a default fit for one machine."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+from django.core.management.utils import get_random_secret_key
+
+PACKAGE = Path(__file__).resolve().parent
+VAR = Path(os.environ.get("FJELD_VAR", PACKAGE.parent.parent / "var"))
+
+DEMO = os.environ.get("FJELD_DEMO") == "1"
+DEBUG = os.environ.get("FJELD_DEBUG") == "1"
+TLS = os.environ.get("FJELD_TLS") == "1"
+
+
+def _secret_key() -> str:
+    """From the environment, else made once and kept beside the database."""
+    if key := os.environ.get("FJELD_SECRET_KEY"):
+        return key
+    VAR.mkdir(parents=True, exist_ok=True)
+    kept = VAR / "secret-key"
+    if not kept.exists():
+        kept.touch(mode=0o600)
+        kept.write_text(get_random_secret_key())
+    return kept.read_text()
+
+
+SECRET_KEY = _secret_key()
+ALLOWED_HOSTS = os.environ.get("FJELD_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "fjeld.web.accounts",
+    "fjeld.web.jobs",
+    "fjeld.web.ui",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+]
+
+ROOT_URLCONF = "fjeld.web.urls"
+WSGI_APPLICATION = "fjeld.web.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [PACKAGE / "templates"],
+        "APP_DIRS": False,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "fjeld.web.ui.context.frame",
+            ],
+            "builtins": ["fjeld.web.ui.templatetags.figures"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": os.environ.get("FJELD_DATABASE", VAR / "fjeld.sqlite3"),
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 10,
+            # Synchronous FULL: an acknowledged edit outlives a loss of power.
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+PASSWORD_HASHERS = [
+    "django.contrib.auth.hashers.Argon2PasswordHasher",
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",
+]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "jobs"
+LOGOUT_REDIRECT_URL = "sign-in"
+
+LANGUAGE_CODE = "en"
+TIME_ZONE = "UTC"
+USE_TZ = True
+
+STATIC_URL = "/static/"
+STATICFILES_DIRS = [PACKAGE / "static"]
+STATIC_ROOT = VAR / "static"
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_MAX_AGE = 3600 if not DEBUG else 0
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+        "manifest-src": [SELF],
+    }
+}
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = TLS
+SECURE_HSTS_SECONDS = 31_536_000 if TLS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = TLS
+SESSION_COOKIE_SAMESITE = "Lax"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
+FILE_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
+
+#: How many results of derive stages are kept in memory.
+MEMO_LIMIT = int(os.environ.get("FJELD_MEMO_LIMIT", "4000"))

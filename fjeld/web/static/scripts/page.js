@@ -1,0 +1,149 @@
+// What a page needs beyond markup: live links, forms with the head they were made on, focus
+// kept over swaps, shortcuts, the narrow-screen note, and watching for other people's edits.
+
+const frame = () => document.getElementById("frame");
+
+// A live link asks for what differs from this page; without scripts it is a plain link.
+document.addEventListener("click", (event) => {
+  const link = event.target.closest?.("a[data-live]");
+  if (!link || event.ctrlKey || event.metaKey || event.shiftKey || event.button !== 0) return;
+  event.preventDefault();
+  if (document.documentElement.dataset.dragged) return;
+  go(link.getAttribute("href"));
+});
+
+function go(address) {
+  const url = new URL(address, location.href);
+  return htmx.ajax("GET", url.pathname + url.search, { source: frame(), swap: "none" });
+}
+
+document.addEventListener("htmx:config:request", (event) => {
+  const seq = document.getElementById("line")?.dataset.seq;
+  const headers = event.detail.ctx?.request?.headers;
+  if (headers && seq) headers["X-Fjeld-Base"] = seq;
+  if (headers) headers["X-CSRFToken"] = frame()?.dataset.csrf ?? "";
+});
+
+// A swap replaces the element that had the focus: give it back to its successor.
+let focused = null;
+document.addEventListener("focusin", (event) => { focused = event.target.id || focused; });
+document.addEventListener("htmx:before:swap", () => {
+  focused = document.activeElement?.id || document.activeElement?.closest?.("[id]")?.id || null;
+});
+document.addEventListener("htmx:after:swap", () => {
+  if (!focused || document.activeElement !== document.body) return;
+  const next = document.getElementById(focused);
+  (next?.matches("input,select,textarea,button,a") ? next : next?.querySelector("a,button,input"))?.focus({ preventScroll: true });
+});
+
+// Typing previews: the words so far go into the page's address, and the ghost follows.
+let waiting = 0;
+document.addEventListener("input", (event) => {
+  const form = event.target.closest?.("form[data-preview]");
+  if (!form) return;
+  clearTimeout(waiting);
+  waiting = setTimeout(() => preview(form), 180);
+});
+function preview(form) {
+  const query = new URLSearchParams(location.search);
+  for (const [name, value] of new FormData(form)) {
+    if (name !== "csrfmiddlewaretoken") query.set(name === "words" ? "typing" : name, value);
+  }
+  for (const [name, value] of new URLSearchParams(form.dataset.preview)) query.set(name, value);
+  const ask = { source: frame(), swap: "none", headers: { "X-Fjeld-Preview": "1" } };
+  htmx.ajax("GET", `${location.pathname}?${query}`, ask);
+}
+
+// A figure on the floor is a handle: it opens its field.
+document.addEventListener("click", (event) => {
+  const name = event.target.closest?.("[data-figure]")?.dataset.figure;
+  const field = name && document.querySelector(`[data-field="${CSS.escape(name)}"]`);
+  if (field) { field.focus(); field.select?.(); }
+});
+
+// A line of a sum lights what it counts.
+for (const [kind, on] of [["mouseover", true], ["mouseout", false], ["focusin", true], ["focusout", false]]) {
+  document.addEventListener(kind, (event) => {
+    for (const handle of event.target.closest?.("[data-lights]")?.dataset.lights.split(" ") ?? []) {
+      document.getElementById(`f-${handle}`)?.classList.toggle("lit-up", on);
+    }
+  });
+}
+
+document.addEventListener("keydown", (event) => {
+  const typing = event.target.matches?.("input,select,textarea");
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
+    event.preventDefault();
+    document.getElementById(event.shiftKey ? "redo" : "undo")?.click();
+  } else if (typing) {
+    walking(event);
+  } else if (/^[1-8]$/.test(event.key) && !event.ctrlKey && !event.metaKey && !event.altKey) {
+    document.querySelector(`[data-key="${event.key}"]`)?.click();
+  } else if (event.key === "?") {
+    document.getElementById("help")?.showModal();
+  } else if (event.key === " " && !event.target.closest?.("button,a,summary")) {
+    const next = document.getElementById("next-step");
+    if (next) { event.preventDefault(); next.click(); }
+  } else if (event.key === "/") {
+    const line = document.getElementById("words");
+    if (line) { event.preventDefault(); line.focus(); line.value = "/"; }
+  } else if (event.key.startsWith("Arrow")) {
+    nudge(event);
+  } else if (event.key === "Escape") {
+    document.getElementById("leave")?.click();
+  }
+});
+
+// While walking: arrows set the direction, Backspace on an empty line lifts the last wall.
+function walking(event) {
+  if (event.target.id !== "words") return;
+  const way = { ArrowUp: "N", ArrowRight: "E", ArrowDown: "S", ArrowLeft: "W" }[event.key];
+  if (way && (event.target.value === "" || event.key === "ArrowUp" || event.key === "ArrowDown")) {
+    event.preventDefault();
+    const pick = document.querySelector(`input[name=bearing][value=${way}]`);
+    if (pick) { pick.checked = true; preview(event.target.form); }
+  } else if (event.key === "Backspace" && event.target.value === "") {
+    event.preventDefault();
+    document.getElementById("lift")?.click();
+  }
+}
+
+function nudge(event) {
+  const form = document.getElementById("nudge");
+  if (!form) return;
+  event.preventDefault();
+  form.elements.way.value = event.key.slice(5).toLowerCase();
+  form.elements.far.value = event.shiftKey ? "1" : "";
+  form.requestSubmit();
+}
+
+// The server draws for the sheet it has: tell it when this one is narrow.
+const narrow = matchMedia("(max-width: 640px)").matches ? "1" : "0";
+const noted = document.cookie.match(/fjeld-narrow=(\d)/)?.[1];
+if (noted !== narrow) {
+  document.cookie = `fjeld-narrow=${narrow};path=/;max-age=31536000;samesite=lax`;
+  if (frame() && frame().dataset.narrow !== narrow) location.reload();
+}
+
+// Two people: look for a newer head on return and every ten seconds.
+async function watch() {
+  const at = frame()?.dataset.head;
+  const seq = document.getElementById("line")?.dataset.seq;
+  if (!at || document.hidden || document.querySelector(".htmx-request")) return;
+  const found = await fetch(at, { headers: { "If-None-Match": `"${seq}"` } }).catch(() => null);
+  if (found?.status !== 200 || document.getElementById("line")?.dataset.seq !== seq) return;
+  const notice = document.getElementById("elsewhere");
+  if (Number(found.headers.get("X-Fjeld-Seq")) > Number(seq) && notice) {
+    notice.querySelector("span").textContent = await found.text();
+    notice.hidden = false;
+  }
+}
+document.addEventListener("visibilitychange", watch);
+setInterval(watch, 10000);
+
+document.addEventListener("click", (event) => {
+  const act = event.target.closest?.("[data-act]")?.dataset.act;
+  if (act === "print") window.print();
+  if (act === "help") document.getElementById("help")?.showModal();
+  if (act === "close") event.target.closest("dialog")?.close();
+});

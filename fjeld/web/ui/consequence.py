@@ -1,0 +1,87 @@
+"""The consequence line: after every edit, one sentence of differences, each part a link."""
+
+from __future__ import annotations
+
+import msgspec
+
+from fjeld.check import Finding
+from fjeld.derive.plan import Plan
+from fjeld.drawing.handles import order
+from fjeld.drawing.model import Cable
+from fjeld.quantities import FOOT, format_length
+
+
+class Part(msgspec.Struct, frozen=True):
+    """A difference in words; ``handle`` is what it is about, ``tone`` worse, better or plain."""
+
+    words: str
+    handle: str = ""
+    tone: str = "plain"
+
+
+def consequence(before: Plan, after: Plan, found: list[Finding], left: list[Finding], done: str) -> list[Part]:
+    """What an edit did to the plan, the edit's own words first."""
+    parts = [Part(done)] if done else []
+    parts += _moved(before, after)
+    parts += _cable(before, after)
+    parts += _boxes(before, after)
+    parts += _findings(found, left)
+    return parts[:7]
+
+
+def _moved(before: Plan, after: Plan) -> list[Part]:
+    parts = []
+    unit = after.drawing.house.unit
+    for handle, placed in after.placed.items():
+        old = before.placed.get(handle)
+        if old is None or old.position == placed.position:
+            continue
+        moves = [
+            f"{format_length(abs(new - was), unit)} {way[new > was]}"
+            for was, new, way in zip(old.position, placed.position, (("west", "east"), ("north", "south"), ("down", "up")), strict=True)
+            if abs(new - was) >= 0.5
+        ]
+        parts.append(Part(f"{handle} moved {' and '.join(moves)}", handle))
+    return parts[:2]
+
+
+def _cable(before: Plan, after: Plan) -> list[Part]:
+    parts = []
+
+    def feet(plan: Plan) -> dict[str, float]:
+        totals: dict[str, float] = {}
+        for run in plan.runs():
+            totals[run.kind.id] = totals.get(run.kind.id, 0.0) + plan.cables[run.cable].length / FOOT
+        return totals
+
+    old, new = feet(before), feet(after)
+    for kind in sorted({*old, *new}):
+        change = new.get(kind, 0.0) - old.get(kind, 0.0)
+        if abs(change) > 0.04:
+            parts.append(Part(f"{format_length(abs(change) * FOOT)} {'more' if change > 0 else 'less'} {kind}", tone="plain"))
+    holes = len(after.holes) - len(before.holes)
+    if holes:
+        parts.append(Part(f"{abs(holes)} hole{'s' if abs(holes) > 1 else ''} {'more' if holes > 0 else 'less'}"))
+    fresh = [h for h in after.drawing.of(Cable) if h not in before.drawing.items]
+    if fresh and len(fresh) <= 3:
+        parts.append(Part(f"{', '.join(sorted(fresh, key=order))} laid", fresh[0]))
+    return parts
+
+
+def _boxes(before: Plan, after: Plan) -> list[Part]:
+    parts = []
+    for handle, box in after.boxes.items():
+        old = before.boxes.get(handle)
+        if old and box.ends and (old.needed.total, old.kind.id) != (box.needed.total, box.kind.id):
+            still = "passes" if box.passes else "is over-full"
+            parts.append(Part(f"{handle} {still}, {box.needed.total:g} of {box.kind.volume:g}", handle, "plain" if box.passes else "worse"))
+    return parts[:2]
+
+
+def _findings(found: list[Finding], left: list[Finding]) -> list[Part]:
+    old, new = {f.key for f in found}, {f.key for f in left}
+    parts = [Part(f.words, f.handles[0], "worse") for f in left if f.key not in old and f.rule.severity in ("danger", "breach")][:2]
+    gone = len(old - new)
+    if gone:
+        parts.append(Part(f"{gone} finding{'s' if gone > 1 else ''} settled", tone="better"))
+    return parts

@@ -1,0 +1,68 @@
+"""Edits that every waypoint's forms can make: type over a figure, choose, take away."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+from django.http import QueryDict
+
+from fjeld.drawing.edits import Edit, EditRefused
+from fjeld.drawing.edits.common import Remove, Revise, present
+from fjeld.drawing.handles import Handle
+from fjeld.quantities import Length, parse_length
+from fjeld.web.ui.view import View
+
+
+def need(form: QueryDict, name: str) -> str:
+    """A field of the form; refused in words when it is missing or empty."""
+    value = str(form.get(name, "")).strip()
+    if not value:
+        raise EditRefused(f"“{name}” was left empty")
+    return value
+
+
+def whole(form: QueryDict, name: str) -> int:
+    """A field as a whole number."""
+    value = need(form, name)
+    if not value.isdigit():
+        raise EditRefused(f"“{value}” is not a whole number")
+    return int(value)
+
+
+def figure(view: View, form: QueryDict) -> Edit:
+    """Type over one figure: ``handle``, ``field`` (``studs.spacing`` for a part), ``value``."""
+    handle = Handle(need(form, "handle"))
+    item = present(view.drawing, handle)
+    field, _, part = need(form, "field").partition(".")
+    typed = str(form.get("value", "")).strip()
+    if field not in item.__struct_fields__:
+        raise EditRefused(f"{handle} has no {field}")
+    if part:
+        inner = getattr(item, field)
+        value: Any = msgspec.structs.replace(inner, **{part: _read(inner, part, typed, view)})
+    else:
+        value = _read(item, field, typed, view)
+    return Revise(handle, {field: value}, f"Change {part or field} of {handle}")
+
+
+def _read(holder: Any, field: str, typed: str, view: View) -> Any:
+    """The typed text as the field's own type; refused in words."""
+    kinds = {f.name: f.type for f in msgspec.structs.fields(holder)}
+    if field not in kinds:
+        raise EditRefused(f"there is no {field} here")
+    wanted = kinds[field]
+    if wanted is Length or wanted == Length | None:
+        return parse_length(typed, view.drawing.house.unit)
+    try:
+        return msgspec.convert(None if typed == "" and type(None) in getattr(wanted, "__args__", ()) else typed, wanted, strict=False)
+    except msgspec.ValidationError:
+        raise EditRefused(f"“{typed[:40]}” is no {field.replace('_', ' ')}") from None
+
+
+def remove(view: View, form: QueryDict) -> Edit:
+    """Take a thing away."""
+    return Remove(Handle(need(form, "handle")))
+
+
+COMMON = {"figure": figure, "remove": remove}

@@ -1,0 +1,103 @@
+"""Figures in templates: lengths with their fractions set as fractions, sums line by line, money."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import template
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString, mark_safe
+
+from fjeld.formats.sheet import Shape, svg
+from fjeld.quantities import Line, Unit, Working, format_length, split_imperial
+
+register = template.Library()
+
+
+@register.filter
+def measure(mm: float, unit: Unit = "ft-in") -> SafeString:
+    """A length that never wraps, its fraction in a span of its own."""
+    if unit == "mm":
+        return format_html('<span class="len">{}</span>', format_length(mm, unit))
+    found = split_imperial(mm)
+    if not found.numerator:
+        return format_html('<span class="len">{}</span>', format_length(mm, unit))
+    whole = format_length(mm, unit).removesuffix(f'{found.numerator}/{found.denominator}"')
+    return format_html('<span class="len">{}<span class="frac">{}/{}</span>"</span>', whole, found.numerator, found.denominator)
+
+
+@register.filter
+def amount(value: float, unit: str) -> str:
+    """A figure of a sum in its own unit."""
+    if unit == "mm":
+        return format_length(value)
+    if unit in ("A", "V", "%"):
+        return f"{value:.2f}"
+    return f"{value:.3f}".rstrip("0").rstrip(".")
+
+
+@register.filter
+def count(value: float) -> str:
+    """How many times, as written in a sum."""
+    return f"{value:g}"
+
+
+@register.inclusion_tag("parts/working.html")
+def working(found: Working, limit: float | None = None, words: str = "") -> dict[str, Any]:
+    """The sum as on paper, with its limit beneath if it has one."""
+    return {"sum": found, "limit": limit, "words": words, "suffix": "" if found.unit == "mm" else found.unit}
+
+
+@register.filter
+def lights(found: Line) -> str:
+    """The handles that a line counts, for lighting them up."""
+    return " ".join(found.handles)
+
+
+@register.filter
+def money(cents: float) -> str:
+    """Cents as money, in the price list's own unit."""
+    sign = "−" if cents < 0 else ""
+    return f"{sign}{abs(cents) / 100:,.2f}"
+
+
+@register.filter
+def drawn(found: Shape) -> SafeString:
+    """A shape as SVG: the writer escapes everything."""
+    return mark_safe(svg(found))  # noqa: S308
+
+
+@register.filter
+def item(mapping: dict[Any, Any], key: Any) -> Any:
+    """A value by key."""
+    return mapping.get(key)
+
+
+@register.simple_tag
+def stones(danger: int, asks: int, advice: int) -> SafeString:
+    """A cairn: three stones, each solid when nothing of its kind is open."""
+    rows = ((danger, 12, 18, 9, "danger"), (asks, 12, 12, 6.5, "ask"), (advice, 12, 6.5, 4, "advice"))
+    shapes = format_html_join(
+        "",
+        '<ellipse class="stone {}{}" cx="{}" cy="{}" rx="{}" ry="3"/>',
+        ((kind, " open" if n else "", x, y, rx) for n, x, y, rx, kind in rows),
+    )
+    return format_html('<svg class="cairn" viewBox="0 0 24 24" width="24" height="24" aria-hidden="true">{}</svg>', shapes)
+
+
+@register.filter
+def split(words: str) -> list[str]:
+    """Words at their commas, for short lists of choices."""
+    return words.split(",")
+
+
+@register.filter
+def plain(mm: float, unit: Unit = "ft-in") -> str:
+    """A length as text to be typed over."""
+    return format_length(mm, unit)
+
+
+@register.filter
+def feet(value: float, unit: Unit = "ft-in") -> SafeString:
+    """A length in feet, as a measure."""
+    return measure(value * 304.8, unit)

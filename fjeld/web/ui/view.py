@@ -1,0 +1,102 @@
+"""What a screen is made from: a job's drawing, its plan, where one stands and what is selected."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import cached_property
+from urllib.parse import parse_qsl, urlsplit
+
+from django.conf import settings
+from django.http import HttpRequest
+
+from fjeld.check import Finding, open_findings
+from fjeld.derive.plan import Memo, Plan, derive
+from fjeld.drawing.handles import Handle, Mint
+from fjeld.drawing.model import Drawing, Item, Room
+from fjeld.web.jobs.models import Member
+from fjeld.web.ui.floor import DESK, PHONE, Size
+
+#: One memo a process: stages are pure, so sharing it between jobs is harmless.
+MEMO = Memo(settings.MEMO_LIMIT)
+
+_plans: dict[int, tuple[Drawing, Plan, list[Finding]]] = {}
+
+
+def planned(drawing: Drawing) -> tuple[Plan, list[Finding]]:
+    """The plan and open findings of a drawing; the last few are kept as they were."""
+    kept = _plans.get(id(drawing))
+    if kept is not None and kept[0] is drawing:
+        return kept[1], kept[2]
+    plan = derive(drawing, MEMO)
+    findings = open_findings(plan)
+    while len(_plans) >= 32:
+        _plans.pop(next(iter(_plans)), None)
+    _plans[id(drawing)] = (drawing, plan, findings)
+    return plan, findings
+
+
+class View:
+    """One screen's worth: cheap to make, everything else worked out when asked for."""
+
+    def __init__(self, member: Member, waypoint: str, drawing: Drawing, seq: int, params: Mapping[str, str], size: Size = DESK) -> None:
+        self.member = member
+        self.job = member.job
+        self.waypoint = waypoint
+        self.drawing = drawing
+        self.seq = seq
+        self.params = dict(params)
+        self.size = size
+        self.notice = ""
+        self.error = ""
+
+    @cached_property
+    def plan(self) -> Plan:
+        return planned(self.drawing)[0]
+
+    @cached_property
+    def findings(self) -> list[Finding]:
+        return planned(self.drawing)[1]
+
+    @property
+    def here(self) -> list[Finding]:
+        """The open findings of this waypoint."""
+        return [f for f in self.findings if f.waypoint == self.waypoint]
+
+    @property
+    def selected(self) -> str:
+        """The handle selected, if it is still there."""
+        wanted = self.params.get("sel", "")
+        return wanted if wanted in self.drawing.items else ""
+
+    @property
+    def item(self) -> Item | None:
+        return self.drawing.items.get(Handle(self.selected)) if self.selected else None
+
+    @property
+    def room(self) -> Handle | None:
+        """The room in hand: the selected one's, else the first."""
+        found = getattr(self.item, "room", None)
+        return found or next(iter(self.drawing.of(Room)), None)
+
+    @property
+    def may_edit(self) -> bool:
+        return self.member.may_edit
+
+    def mint(self) -> Mint:
+        """Fresh handles above all that the job ever used."""
+        return Mint(self.drawing.items, self.job.counters)
+
+
+def size_of(request: HttpRequest) -> Size:
+    """The sheet for this reader: the page's script notes a narrow screen in a cookie."""
+    narrow = request.COOKIES.get("fjeld-narrow")
+    phone = narrow == "1" if narrow in ("0", "1") else "Mobi" in request.headers.get("User-Agent", "")
+    return PHONE if phone else DESK
+
+
+def params_of(request: HttpRequest) -> dict[str, str]:
+    """The query of the page that the request came from (its own, when it is a page)."""
+    current = request.headers.get("HX-Current-URL")
+    if request.method == "GET" or not current:
+        return {k: str(v)[:200] for k, v in request.GET.items()}
+    return {k: v[:200] for k, v in parse_qsl(urlsplit(current).query)}

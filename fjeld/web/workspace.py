@@ -1,0 +1,214 @@
+"""The frame around every waypoint: pages, edits, undo, and what they send back."""
+
+from __future__ import annotations
+
+from typing import Any
+from urllib.parse import urlencode
+
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import redirect, render
+from django.template.loader import render_to_string
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+
+from fjeld.check import RANK, Finding
+from fjeld.drawing.changes import StaleChange
+from fjeld.drawing.edits import Edit, EditRefused
+from fjeld.drawing.validate import InvalidDrawing
+from fjeld.formats.sheet import Shape
+from fjeld.formats.words import Misread
+from fjeld.propose.fixes import fix
+from fjeld.propose.rows import RowsRefused
+from fjeld.quantities import UnreadableLength
+from fjeld.web.jobs import store
+from fjeld.web.jobs.access import for_editor, for_member
+from fjeld.web.jobs.models import Member
+from fjeld.web.ui import wire
+from fjeld.web.ui.consequence import Part, consequence
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.view import View, params_of, size_of
+from fjeld.web.waypoints import WAYPOINTS
+
+TITLES = {"survey": "Survey", "layout": "Layout", "circuits": "Circuits", "runs": "Runs", "boxes": "Boxes", "proof": "Proof", "site": "Site", "record": "Record"}
+REFUSED = (EditRefused, UnreadableLength, RowsRefused, Misread)
+
+
+class BadForm(EditRefused):
+    """A form without a field it needs."""
+
+
+def _view(request: HttpRequest, member: Member, waypoint: str, params: dict[str, str] | None = None) -> View:
+    head = member.job.head
+    if head is None or waypoint not in WAYPOINTS:
+        raise Http404("no such waypoint")
+    return View(member, waypoint, head.document.drawing, head.seq, params if params is not None else params_of(request), size_of(request))
+
+
+def _trail(view: View) -> list[dict[str, Any]]:
+    found = []
+    names = list(WAYPOINTS)
+    for n, name in enumerate(names, 1):
+        mine = [f for f in view.findings if f.waypoint == name]
+        counts = [sum(RANK[f.rule.severity] == r for f in mine) for r in range(4)]
+        found.append(
+            {"key": n, "name": name, "title": TITLES[name], "here": name == view.waypoint, "danger": counts[0],
+             "asks": counts[1] + counts[2], "advice": counts[3], "open": len(mine)}
+        )  # fmt: skip
+    return found
+
+
+def layers(view: View) -> dict[str, Shape]:
+    """The floor's layers under and over a waypoint's own, in drawing order."""
+    floor = Floor(view.plan, view.room, view.size)
+    return WAYPOINTS[view.waypoint].layers(view, floor)
+
+
+def fragments(request: HttpRequest, view: View) -> dict[str, str]:
+    """Every part of the frame that can change, as HTML by id."""
+    screen = WAYPOINTS[view.waypoint]
+    around = {
+        "view": view, "job": view.job, "waypoint": view.waypoint, "title": TITLES[view.waypoint], "house": view.drawing.house,
+        "unit": view.drawing.house.unit, "selected": view.selected, "may_edit": view.may_edit,
+    }  # fmt: skip
+    trail = _trail(view)
+    here = next(n for n, t in enumerate(trail) if t["here"])
+    beside = {"previous": trail[here - 1] if here else None, "next": trail[here + 1] if here < 7 else None, "current": trail[here]}
+    step, undone = store.last_step(view.job, request.user), store.last_undone(view.job, request.user)
+    folder = {"site": "onsite"}.get(view.waypoint, view.waypoint)
+    return {
+        "trail": render_to_string("frame/trail.html", {**around, "trail": trail, **beside, "step": step, "undone": undone}, request),
+        "dock": render_to_string(f"{folder}/dock.html", {**around, **screen.dock(view)}, request),
+        "workings": render_to_string(
+            f"{folder}/workings.html", {**around, **screen.workings(view), "findings": shown_findings(view)}, request
+        ),
+    }  # fmt: skip
+
+
+def shown_findings(view: View) -> list[dict[str, Any]]:
+    """The waypoint's open findings, the selected thing's first, each with whether it can be put right."""
+    mine = sorted(view.here, key=lambda f: (view.selected not in f.handles if view.selected else False, RANK[f.rule.severity]))
+    return [{"f": f, "fix": _fix_words(view, f)} for f in mine[:12]]
+
+
+def _fix_words(view: View, finding: Finding) -> str:
+    edit = fix(view.plan, finding, view.mint())
+    return edit.words(view.drawing) if edit else ""
+
+
+def line(request: HttpRequest, view: View, parts: list[Part], error: str = "", again: dict[str, str] | None = None) -> str:
+    """The consequence line."""
+    return render_to_string(
+        "frame/line.html", {"view": view, "job": view.job, "parts": parts, "error": error, "again": again, "may_edit": view.may_edit}, request
+    )
+
+
+@require_GET
+@for_member
+def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
+    """A waypoint, whole or (for a live link) what differs from the page it was followed from."""
+    view = _view(request, member, waypoint, {k: str(v)[:200] for k, v in request.GET.items()})
+    if request.headers.get("HX-Request") and waypoint in request.headers.get("HX-Current-URL", ""):
+        before = _view(request, member, waypoint, _current(request))
+        address = f"{request.path}?{urlencode(view.params)}" if view.params else request.path
+        return _difference(request, before, view, "", push=address)
+    found = fragments(request, view)
+    context = {
+        "view": view, "job": member.job, "waypoint": waypoint, "title": TITLES[waypoint], "layers": list(layers(view).values()),
+        "parts": found, "line": line(request, view, []), "house": view.drawing.house,
+    }  # fmt: skip
+    return render(request, "frame/page.html", context)
+
+
+def _current(request: HttpRequest) -> dict[str, str]:
+    from urllib.parse import parse_qsl, urlsplit
+
+    return dict(parse_qsl(urlsplit(request.headers.get("HX-Current-URL", "")).query))
+
+
+def _difference(request: HttpRequest, before: View, after: View, said: str, push: str = "") -> HttpResponse:
+    html = wire.changed(fragments(request, before), fragments(request, after))
+    html += wire.changed_layers(layers(before), layers(after))
+    return wire.reply(html + said, push=push)
+
+
+@require_POST
+@for_editor
+def act(request: HttpRequest, member: Member, waypoint: str, action: str) -> HttpResponse:
+    """One edit from a waypoint's form."""
+    view = _view(request, member, waypoint)
+    actions = WAYPOINTS[waypoint].ACTIONS
+    if action not in actions and action != "fix":
+        raise Http404("no such edit")
+    try:
+        edit = _fix_of(view, request.POST) if action == "fix" else actions[action](view, request.POST)
+        base = request.POST.get("base") or request.headers.get("X-Fjeld-Base")
+        done = store.commit(member.job_id, request.user, edit, int(base) if base and base.isdigit() else None)
+    except (*REFUSED, InvalidDrawing, StaleChange, store.Conflict) as refused:
+        return _refused(request, view, refused)
+    return _committed(request, member, view, done)
+
+
+def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpResponse:
+    if isinstance(refused, InvalidDrawing):
+        words = "; ".join(str(p) for p in refused.problems[:2])
+    else:
+        words = str(refused)
+    again = None
+    status = 422
+    if isinstance(refused, store.Conflict):
+        status = 409
+        again = {k: str(v) for k, v in request.POST.items() if k not in ("base", "csrfmiddlewaretoken")}
+    if not request.headers.get("HX-Request"):
+        return render(request, "frame/refused.html", {"words": words, "job": view.job, "waypoint": view.waypoint}, status=status)
+    html = line(request, view, [], words, again).replace('id="line"', 'id="line" hx-swap-oob="outerHTML"', 1)
+    return wire.reply(html, status=status)
+
+
+def _committed(request: HttpRequest, member: Member, before: View, done: store.Committed) -> HttpResponse:
+    member.job.refresh_from_db()
+    params = dict(before.params)
+    fresh = [h for h in done.after.items if h not in done.before.items and not h.startswith("C")]
+    if fresh:
+        params["sel"] = fresh[-1]
+    base = View(member, before.waypoint, done.before, before.seq, before.params, before.size)
+    after = View(member, before.waypoint, done.after, done.seq, params, before.size)
+    address = reverse("waypoint", args=[member.job_id, before.waypoint])
+    address = f"{address}?{urlencode(params)}" if params else address
+    if not request.headers.get("HX-Request"):
+        return redirect(address)
+    said = line(request, after, consequence(base.plan, after.plan, base.findings, after.findings, done.words))
+    said = said.replace('id="line"', 'id="line" hx-swap-oob="outerHTML"', 1)
+    return _difference(request, base, after, said, push=address)
+
+
+def _fix_of(view: View, form: QueryDict) -> Edit:
+    key = form.get("finding", "")
+    finding = next((f for f in view.findings if f.key == key), None)
+    edit = fix(view.plan, finding, view.mint()) if finding else None
+    if edit is None:
+        raise EditRefused("that finding has gone, or only a person can put it right")
+    return edit
+
+
+@require_POST
+@for_editor
+def take_back(request: HttpRequest, member: Member, waypoint: str, which: str) -> HttpResponse:
+    """Undo or redo the person's own last step."""
+    view = _view(request, member, waypoint)
+    try:
+        done = store.take_back(member.job_id, request.user, again=which == "redo")
+    except (EditRefused, store.Conflict, InvalidDrawing) as refused:
+        return _refused(request, view, refused)
+    return _committed(request, member, view, done)
+
+
+@require_GET
+@for_member
+def head(request: HttpRequest, member: Member) -> HttpResponse:
+    """The newest revision's number and words, for pages that watch; 304 while nothing changed."""
+    revision = member.job.head
+    tag = f'"{revision.seq if revision else 0}"'
+    if request.headers.get("If-None-Match") == tag:
+        return HttpResponse(status=304, headers={"ETag": tag})
+    words = f"{revision.who.get_username()}: {revision.words}" if revision else ""
+    return HttpResponse(words, content_type="text/plain", headers={"ETag": tag, "X-Fjeld-Seq": tag.strip('"')})
