@@ -9,6 +9,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from shapely import Polygon, maximum_inscribed_circle
+
 Point = tuple[float, float]
 Point3 = tuple[float, float, float]
 
@@ -129,6 +131,26 @@ def crossing_sides(polygon: Sequence[Point]) -> tuple[int, int] | None:
             if apart and min(to_segment(a, c, d), to_segment(c, a, b)) < 1e-6:
                 return i, j
     return None
+
+
+def middle(polygon: Sequence[Point]) -> Point:
+    """The centroid, or where that lies outside (an L, a U) the point farthest from every side.
+
+    A figure with fewer than three corners gives the mean of its corners.
+    """
+    if len(polygon) < 3 or abs(area(polygon)) < 1e-6:
+        return _mean(polygon)
+    figure = Polygon(polygon)
+    centroid = (float(figure.centroid.x), float(figure.centroid.y))
+    if contains(polygon, centroid, 0.0):
+        return centroid
+    inner = maximum_inscribed_circle(figure).coords[0]
+    return float(inner[0]), float(inner[1])
+
+
+def _mean(points: Sequence[Point]) -> Point:
+    n = max(len(points), 1)
+    return math.fsum(p[0] for p in points) / n, math.fsum(p[1] for p in points) / n
 
 
 def spans(polygon: Sequence[Point], axis: int, at: float) -> list[tuple[float, float]]:

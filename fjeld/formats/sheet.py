@@ -24,7 +24,10 @@ class Shape(msgspec.Struct, frozen=True):
 
 def shape(tag: str, *children: Shape | None, text: str = "", cls: str = "", **attributes: Value) -> Shape:
     """A shape; ``stroke_width=2`` becomes ``stroke-width="2"``, and None is left out."""
-    given = {"class": cls or None, **{name.rstrip("_").replace("_", "-"): value for name, value in attributes.items()}}
+    given = {
+        "class": cls or None,
+        **{name.rstrip("_").replace("_", "-"): value for name, value in attributes.items()},
+    }
     written = tuple((name, _number(value)) for name, value in given.items() if value is not None)
     return Shape(tag, written, text, tuple(c for c in children if c is not None))
 
@@ -37,7 +40,7 @@ def _number(value: Value) -> str:
 
 def group(name: str, *children: Shape | None, cls: str = "", **attributes: Value) -> Shape:
     """A named group, which can be replaced on its own."""
-    return shape("g", *children, cls=cls, id=name, **attributes)
+    return shape("g", *children, text="", cls=cls, id=name, **attributes)
 
 
 def line(x1: float, y1: float, x2: float, y2: float, cls: str) -> Shape:
@@ -49,16 +52,22 @@ def circle(x: float, y: float, r: float, cls: str) -> Shape:
 
 
 def rect(x: float, y: float, width: float, height: float, cls: str, rx: float = 0.0) -> Shape:
-    return shape("rect", x=float(x), y=float(y), width=float(width), height=float(height), cls=cls, rx=rx or None)
+    return shape(
+        "rect", x=float(x), y=float(y), width=float(width), height=float(height), cls=cls, rx=rx or None
+    )
 
 
-def text(x: float, y: float, words: str, cls: str, anchor: str = "middle", transform: str | None = None) -> Shape:
+def text(
+    x: float, y: float, words: str, cls: str, anchor: str = "middle", transform: str | None = None
+) -> Shape:
     return shape("text", text=words, x=float(x), y=float(y), cls=cls, text_anchor=anchor, transform=transform)
 
 
 def path(points: list[tuple[float, float]], cls: str, close: bool = False) -> Shape:
     """A line through points."""
-    steps = " ".join(f"{'M' if n == 0 else 'L'}{_number(float(x))} {_number(float(y))}" for n, (x, y) in enumerate(points))
+    steps = " ".join(
+        f"{'M' if n == 0 else 'L'}{_number(float(x))} {_number(float(y))}" for n, (x, y) in enumerate(points)
+    )
     return shape("path", d=steps + (" Z" if close else ""), cls=cls)
 
 
@@ -67,4 +76,6 @@ def svg(found: Shape) -> str:
     attributes = "".join(f' {name}="{escape(value)}"' for name, value in found.attributes)
     if not found.children and not found.text:
         return f"<{found.tag}{attributes}/>"
-    return f"<{found.tag}{attributes}>{escape(found.text)}{''.join(svg(c) for c in found.children)}</{found.tag}>"
+    return (
+        f"<{found.tag}{attributes}>{escape(found.text)}{''.join(svg(c) for c in found.children)}</{found.tag}>"
+    )

@@ -100,7 +100,7 @@ def _opening(kind: str) -> Callable[[str, Walk, Mint], Edit]:
             if name in found:
                 extra[name] = parse_length(found[name], walk.unit)
         if kind == "window" and "sill" not in extra:
-            extra["sill"] = parse_length("36\"", "ft-in")
+            extra["sill"] = parse_length('36"', "ft-in")
         if "hinge" in found:
             if found["hinge"] not in ("start", "end"):
                 raise Misread("a door hangs at the start or the end of its opening: hinge start, or hinge end")
@@ -119,7 +119,9 @@ def _panel(rest: str, walk: Walk, mint: Mint) -> Edit:
     if not amps.isdigit() or not ways.isdigit() or not 1 <= int(ways) <= 84 or not 1 <= int(amps) <= 400:
         raise Misread("a panel has amps and ways in whole numbers: panel at 2' amps 100 ways 12")
     handle = mint.fresh("panel")
-    return Place({handle: Panel(walk.room, _wall(found, walk), at, amps=int(amps), ways=int(ways))}, f"panel {handle}")
+    return Place(
+        {handle: Panel(walk.room, _wall(found, walk), at, amps=int(amps), ways=int(ways))}, f"panel {handle}"
+    )
 
 
 def _height(rest: str, walk: Walk, mint: Mint) -> Edit:

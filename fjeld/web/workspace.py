@@ -29,7 +29,16 @@ from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.view import View, params_of, size_of
 from fjeld.web.waypoints import WAYPOINTS
 
-TITLES = {"survey": "Survey", "layout": "Layout", "circuits": "Circuits", "runs": "Runs", "boxes": "Boxes", "proof": "Proof", "site": "Site", "record": "Record"}
+TITLES = {
+    "survey": "Survey",
+    "layout": "Layout",
+    "circuits": "Circuits",
+    "runs": "Runs",
+    "boxes": "Boxes",
+    "proof": "Proof",
+    "site": "Site",
+    "record": "Record",
+}
 REFUSED = (EditRefused, UnreadableLength, RowsRefused, Misread)
 
 
@@ -41,7 +50,14 @@ def _view(request: HttpRequest, member: Member, waypoint: str, params: dict[str,
     head = member.job.head
     if head is None or waypoint not in WAYPOINTS:
         raise Http404("no such waypoint")
-    return View(member, waypoint, head.document.drawing, head.seq, params if params is not None else params_of(request), size_of(request))
+    return View(
+        member,
+        waypoint,
+        head.document.drawing,
+        head.seq,
+        params if params is not None else params_of(request),
+        size_of(request),
+    )
 
 
 def _trail(view: View) -> list[dict[str, Any]]:
@@ -72,7 +88,11 @@ def fragments(request: HttpRequest, view: View) -> dict[str, str]:
     }  # fmt: skip
     trail = _trail(view)
     here = next(n for n, t in enumerate(trail) if t["here"])
-    beside = {"previous": trail[here - 1] if here else None, "next": trail[here + 1] if here < 7 else None, "current": trail[here]}
+    beside = {
+        "previous": trail[here - 1] if here else None,
+        "next": trail[here + 1] if here < 7 else None,
+        "current": trail[here],
+    }
     step, undone = store.last_step(view.job, request.user), store.last_undone(view.job, request.user)
     folder = {"site": "onsite"}.get(view.waypoint, view.waypoint)
     return {
@@ -86,7 +106,10 @@ def fragments(request: HttpRequest, view: View) -> dict[str, str]:
 
 def shown_findings(view: View) -> list[dict[str, Any]]:
     """The waypoint's open findings, the selected thing's first, each with whether it can be put right."""
-    mine = sorted(view.here, key=lambda f: (view.selected not in f.handles if view.selected else False, RANK[f.rule.severity]))
+    mine = sorted(
+        view.here,
+        key=lambda f: (view.selected not in f.handles if view.selected else False, RANK[f.rule.severity]),
+    )
     return [{"f": f, "fix": _fix_words(view, f)} for f in mine[:12]]
 
 
@@ -95,10 +118,21 @@ def _fix_words(view: View, finding: Finding) -> str:
     return edit.words(view.drawing) if edit else ""
 
 
-def line(request: HttpRequest, view: View, parts: list[Part], error: str = "", again: dict[str, str] | None = None) -> str:
+def line(
+    request: HttpRequest, view: View, parts: list[Part], error: str = "", again: dict[str, str] | None = None
+) -> str:
     """The consequence line."""
     return render_to_string(
-        "frame/line.html", {"view": view, "job": view.job, "parts": parts, "error": error, "again": again, "may_edit": view.may_edit}, request
+        "frame/line.html",
+        {
+            "view": view,
+            "job": view.job,
+            "parts": parts,
+            "error": error,
+            "again": again,
+            "may_edit": view.may_edit,
+        },
+        request,
     )
 
 
@@ -159,7 +193,12 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
         status = 409
         again = {k: str(v) for k, v in request.POST.items() if k not in ("base", "csrfmiddlewaretoken")}
     if not request.headers.get("HX-Request"):
-        return render(request, "frame/refused.html", {"words": words, "job": view.job, "waypoint": view.waypoint}, status=status)
+        return render(
+            request,
+            "frame/refused.html",
+            {"words": words, "job": view.job, "waypoint": view.waypoint},
+            status=status,
+        )
     html = line(request, view, [], words, again).replace('id="line"', 'id="line" hx-swap-oob="outerHTML"', 1)
     return wire.reply(html, status=status)
 

@@ -27,7 +27,11 @@ class AmendRule(msgspec.Struct, frozen=True, tag="amend-rule"):
     def plan(self, drawing: Drawing) -> tuple[Change, ...]:
         old = drawing.house.amendments
         kept = tuple(a for a in old if a.rule != self.rule)
-        new = kept if self.value is None else (*kept, Amendment(self.rule, self.value, self.reason, self.who, self.when))
+        new = (
+            kept
+            if self.value is None
+            else (*kept, Amendment(self.rule, self.value, self.reason, self.who, self.when))
+        )
         return (Set(HOUSE, "amendments", old, new),) if new != old else ()
 
 

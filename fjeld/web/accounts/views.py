@@ -72,9 +72,13 @@ def demo(request: HttpRequest) -> HttpResponse:
 def theme(request: HttpRequest) -> HttpResponse:
     """Day or headlamp, kept in a cookie."""
     there = str(request.POST.get("next", "/"))
-    if not url_has_allowed_host_and_scheme(there, allowed_hosts={request.get_host()}, require_https=request.is_secure()):
+    if not url_has_allowed_host_and_scheme(
+        there, allowed_hosts={request.get_host()}, require_https=request.is_secure()
+    ):
         there = "/"
     response = redirect(there)
     wanted = "headlamp" if request.POST.get("theme") == "headlamp" else "day"
-    response.set_cookie("fjeld-theme", wanted, max_age=31_536_000, samesite="Lax", secure=settings.TLS, httponly=True)
+    response.set_cookie(
+        "fjeld-theme", wanted, max_age=31_536_000, samesite="Lax", secure=settings.TLS, httponly=True
+    )
     return response

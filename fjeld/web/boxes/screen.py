@@ -45,7 +45,9 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
     box = box_in_hand(view)
     width, height = floor.size.width, floor.size.height
     if box is None:
-        words = text(width / 2, height / 2, "No box holds a conductor yet: join boxes with cables first.", "label")
+        words = text(
+            width / 2, height / 2, "No box holds a conductor yet: join boxes with cables first.", "label"
+        )
         return {"f-box": group("f-box", words), "f-fill": group("f-fill")}
     column = 150 if width > 500 else 62
     return {
@@ -63,7 +65,10 @@ def _opened(view: View, box: Box, width: float, height: float) -> Shape:
     parts: list[Shape | None] = [rect(left, top, right - left, bottom - top, "box-body", 14)]
     shelf_y = [top + (bottom - top) * k for k in (0.25, 0.55, 0.85)]
     for y, (name, _) in zip(shelf_y, SHELVES, strict=True):
-        parts += [line(left + 12, y + 14, right - 12, y + 14, "shelf"), text(left + 16, y + 28, name, "label muted", "start")]
+        parts += [
+            line(left + 12, y + 14, right - 12, y + 14, "shelf"),
+            text(left + 16, y + 28, name, "label muted", "start"),
+        ]
     spots = _spots(box, left + 70, right - 30, shelf_y)
     ends = _entries(box, cables, left, right)
     for n, joint in joints.items():
@@ -118,14 +123,32 @@ def _joint(
         parts.append(text(ex, ey - 8, conductor.colour, "conductor-code"))
     landed = ", ".join(_terminal_words(landing.device, landing.terminal) for landing in joint.landings)
     if joint.how == "joint":
-        parts.append(path([(x - 10, y + 10), (x + 10, y + 10), (x + 5, y - 10), (x - 5, y - 10)], "connector" + (" current" if current else ""), close=True))
+        parts.append(
+            path(
+                [(x - 10, y + 10), (x + 10, y + 10), (x + 5, y - 10), (x - 5, y - 10)],
+                "connector" + (" current" if current else ""),
+                close=True,
+            )
+        )
     elif joint.how == "parked":
         parts.append(circle(x, y, 8, "cap" + (" current" if current else "")))
     else:
         parts.append(circle(x, y, 8, "terminal" + (" current" if current else "")))
-    words = {"direct": landed, "through": landed, "joint": f"joint of {len(joint.ends) + len(joint.landings)}", "parked": f"capped: {joint.reason}"}[joint.how]
+    words = {
+        "direct": landed,
+        "through": landed,
+        "joint": f"joint of {len(joint.ends) + len(joint.landings)}",
+        "parked": f"capped: {joint.reason}",
+    }[joint.how]
     if not narrow or current:
-        parts.append(text(x, y + 26, words if len(words) < 34 else words[:32] + "…", "label" + ("" if current else " muted")))
+        parts.append(
+            text(
+                x,
+                y + 26,
+                words if len(words) < 34 else words[:32] + "…",
+                "label" + ("" if current else " muted"),
+            )
+        )
     return parts
 
 
@@ -139,7 +162,10 @@ def wire(d: str, conductor: Conductor, current: bool = False, grey: bool = False
     found: list[Shape | None] = []
     if current:
         found.append(shape("path", d=d, cls="wire-current"))
-    found += [shape("path", d=d, cls="wire-outline"), shape("path", d=d, cls=f"wire wire-{'grey' if grey else colour}")]
+    found += [
+        shape("path", d=d, cls="wire-outline"),
+        shape("path", d=d, cls=f"wire wire-{'grey' if grey else colour}"),
+    ]
     if conductor.marked and not grey:
         found.append(shape("path", d=d, cls="wire-mark"))
     return found
@@ -163,8 +189,17 @@ def _fill_column(box: Box, x: float, width: float, height: float) -> Shape:
             at += each
     parts.append(rect(left, px(box.reserved.total), thick, px(at) - px(box.reserved.total), "reserve"))
     volume = px(box.kind.volume)
-    parts.append(line(left - 8, volume, left + thick + 8, volume, "volume-line" + ("" if box.passes else " over")))
-    parts.append(text(left + thick / 2, top - 24, f"{box.needed.total:g}", "figure-text over" if not box.passes else "figure-text"))
+    parts.append(
+        line(left - 8, volume, left + thick + 8, volume, "volume-line" + ("" if box.passes else " over"))
+    )
+    parts.append(
+        text(
+            left + thick / 2,
+            top - 24,
+            f"{box.needed.total:g}",
+            "figure-text over" if not box.passes else "figure-text",
+        )
+    )
     parts.append(text(left + thick / 2, top - 8, f"of {box.kind.volume:g} in³", "label muted"))
     return group("f-fill", *parts)
 
@@ -173,7 +208,9 @@ def instruction(box: Box, step: int) -> str:
     """What to do at a step, in one sentence."""
     if step < 0:
         cables = len({c.bundle for c in box.ends})
-        return f"Bring {cables} cable{'s' if cables > 1 else ''} in; leave at least 6 in free beyond the sheath."
+        return (
+            f"Bring {cables} cable{'s' if cables > 1 else ''} in; leave at least 6 in free beyond the sheath."
+        )
     if step >= len(box.joints):
         return "Fold grounds to the back, then neutrals, hots last, and pull on each once more."
     return joint_words(box, box.joints[step])
@@ -208,7 +245,13 @@ def dock(view: View) -> dict[str, Any]:
     for box in sorted(view.plan.boxes.values(), key=lambda b: order(b.handle)):
         if box.ends:
             share = 100 * box.needed.total / box.kind.volume
-            rows.append({"box": box, "share": min(100.0, share), "open": sum(box.handle in f.handles for f in view.here)})
+            rows.append(
+                {
+                    "box": box,
+                    "share": min(100.0, share),
+                    "open": sum(box.handle in f.handles for f in view.here),
+                }
+            )
     hand = box_in_hand(view)
     return {"rows": rows, "in_hand": hand.handle if hand else ""}
 
@@ -228,7 +271,9 @@ def workings(view: View) -> dict[str, Any]:
         "last": len(box.joints),
         "instruction": instruction(box, step),
         "joint": joint,
-        "connectors": [next(c.name for c in catalogue.connectors if c.id == n) for n in joint.connectors] if joint else [],
+        "connectors": [next(c.name for c in catalogue.connectors if c.id == n) for n in joint.connectors]
+        if joint
+        else [],
         "kinds": [k for k in catalogue.boxes if k.shape == box.kind.shape],
         "steps": [{"n": n, "words": joint_words(box, j)} for n, j in enumerate(box.joints, 1)],
         "two": len(box.circuits) > 1,

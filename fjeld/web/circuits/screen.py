@@ -37,8 +37,12 @@ def _control(view: View, form: QueryDict) -> Edit:
     name = str(form.get("name", "")).strip()[:80]
     handle = str(form.get("handle", ""))
     if handle:
-        return Revise(Handle(handle), {"positions": positions, "loads": loads, "style": style, "name": name}, f"Change what {handle} works")
-    made = Control(positions, loads, name, style)  # type: ignore[arg-type]
+        return Revise(
+            Handle(handle),
+            {"positions": positions, "loads": loads, "style": style, "name": name},
+            f"Change what {handle} works",
+        )
+    made = Control(positions, loads, name, style)
     fresh = view.mint().fresh("control")
     return Place({fresh: made}, f"control {fresh}: {', '.join(positions)} for {', '.join(loads)}")
 
@@ -91,7 +95,11 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
 def _links(view: View, floor: Floor) -> Shape:
     curves: list[Shape] = []
     for handle, control in view.drawing.of(Control).items():
-        focus = not view.selected or view.selected in (handle, *control.positions, *(load.partition(".")[0] for load in control.loads))
+        focus = not view.selected or view.selected in (
+            handle,
+            *control.positions,
+            *(load.partition(".")[0] for load in control.loads),
+        )
         for position in control.positions:
             for load in control.loads:
                 target = Handle(load.partition(".")[0])
@@ -117,8 +125,23 @@ def dock(view: View) -> dict[str, Any]:
     loose = [h for h, p in view.drawing.of(Point).items() if p.kind != "switch" and p.circuit is None]
     bars = []
     for handle, plan in view.plan.circuits.items():
-        bars.append({"handle": handle, "plan": plan, "figures": plan.figures, "width": min(100.0, plan.figures.share), "over": plan.figures.share > 100})
-    return {"bars": bars, "ways": ways, "used": len(view.drawing.of(Circuit)), "free": ways - len(view.drawing.of(Circuit)), "loose": loose, "panel": view.plan.panel}
+        bars.append(
+            {
+                "handle": handle,
+                "plan": plan,
+                "figures": plan.figures,
+                "width": min(100.0, plan.figures.share),
+                "over": plan.figures.share > 100,
+            }
+        )
+    return {
+        "bars": bars,
+        "ways": ways,
+        "used": len(view.drawing.of(Circuit)),
+        "free": ways - len(view.drawing.of(Circuit)),
+        "loose": loose,
+        "panel": view.plan.panel,
+    }
 
 
 def workings(view: View) -> dict[str, Any]:
@@ -151,4 +174,3 @@ def workings(view: View) -> dict[str, Any]:
         "breakers": sorted({int(v) for v in view.plan.practice.value("breaker-gauge").values()} | {circuit.breaker if circuit else 15}),
         "chain": view.plan.circuits[q].nets.chains.get(Handle(view.selected), ()) if control and (q := view.plan.control_circuit(Handle(view.selected))) in view.plan.circuits else (),
     }  # fmt: skip
-

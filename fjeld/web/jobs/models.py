@@ -68,7 +68,9 @@ class Revision(models.Model):
     words = models.CharField(max_length=300)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     when = models.DateTimeField(auto_now_add=True)
-    undoes = models.ForeignKey("self", null=True, blank=True, on_delete=models.PROTECT, related_name="undone_by")
+    undoes = models.ForeignKey(
+        "self", null=True, blank=True, on_delete=models.PROTECT, related_name="undone_by"
+    )
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "seq"], name="one_revision_a_step")]

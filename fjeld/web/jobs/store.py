@@ -63,7 +63,14 @@ def create(name: str, drawing: Drawing, user: AbstractBaseUser, words: str = "St
     return job
 
 
-def _add(job: Job, parent: Revision | None, drawing: Drawing, words: str, user: AbstractBaseUser, undoes: Revision | None = None) -> Revision:
+def _add(
+    job: Job,
+    parent: Revision | None,
+    drawing: Drawing,
+    words: str,
+    user: AbstractBaseUser,
+    undoes: Revision | None = None,
+) -> Revision:
     job.head = Revision.objects.create(
         job=job, seq=parent.seq + 1 if parent else 1, parent=parent, document=Document.of(drawing), words=words[:300],
         who=user, undoes=undoes,
@@ -101,7 +108,11 @@ def _require_disjoint(job: Job, changes: tuple[Change, ...], base: int | None, u
     assert head is not None
     if base is None or base >= head.seq:
         return
-    since = job.revisions.filter(seq__gt=base).exclude(who=user).select_related("document", "parent__document", "who")
+    since = (
+        job.revisions.filter(seq__gt=base)
+        .exclude(who=user)
+        .select_related("document", "parent__document", "who")
+    )
     for revision in since:
         if revision.parent is None:
             continue

@@ -31,7 +31,9 @@ def index(request: HttpRequest) -> HttpResponse:
     """Every job of the person, each with its floor in small and what comes next."""
     query = str(request.GET.get("q", ""))[:80]
     archived = request.GET.get("archived") == "1"
-    mine = Member.objects.filter(user_id=request.user.pk, job__archived=archived).select_related("job__head__document")
+    mine = Member.objects.filter(user_id=request.user.pk, job__archived=archived).select_related(
+        "job__head__document"
+    )
     if query:
         mine = mine.filter(Q(job__name__icontains=query))
     jobs = [_described(member) for member in mine.order_by("job_id")]
@@ -56,9 +58,13 @@ def _described(member: Member) -> dict[str, Any]:
 
 def _unnamed(layer: Any) -> Any:
     """The shape without ids and links, so that many floors can stand on one page."""
-    attributes = tuple((k, v) for k, v in layer.attributes if k not in ("id", "href", "data-live", "aria-label", "data-figure"))
+    attributes = tuple(
+        (k, v) for k, v in layer.attributes if k not in ("id", "href", "data-live", "aria-label", "data-figure")
+    )
     children = tuple(_unnamed(c) for c in layer.children if c.tag not in ("text", "title"))
-    return msgspec.structs.replace(layer, tag="g" if layer.tag == "a" else layer.tag, attributes=attributes, children=children)
+    return msgspec.structs.replace(
+        layer, tag="g" if layer.tag == "a" else layer.tag, attributes=attributes, children=children
+    )
 
 
 def _next(view: View) -> str:
@@ -104,7 +110,9 @@ def copy(request: HttpRequest, member: Member) -> HttpResponse:
     assert head is not None
     drawing = head.document.drawing
     house = msgspec.structs.replace(drawing.house, name=f"{drawing.house.name}, copy"[:80])
-    job = store.create(house.name, Drawing({**drawing.items, HOUSE: house}), request.user, f"Copy of {member.job.name}")
+    job = store.create(
+        house.name, Drawing({**drawing.items, HOUSE: house}), request.user, f"Copy of {member.job.name}"
+    )
     return redirect("waypoint", job.pk, "survey")
 
 

@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, cast, get_args
 
 from django.http import QueryDict
 
-from fjeld.derive.places import default_edge, default_height
-from fjeld.derive.wall_spaces import spaces, too_far, wall_starts
+from fjeld import geometry
 from fjeld.check.layout import outlet_offsets
-from fjeld.derive.wall_spaces import offset_in
+from fjeld.derive.places import default_edge, default_height
+from fjeld.derive.wall_spaces import offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Circuit, Opening, Panel, Point, Room
+from fjeld.drawing.model import Circuit, Opening, Panel, Point, PointKind, Room
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, svg, text
 from fjeld.propose import fixes, rows, stops
 from fjeld.quantities import Length, UnreadableLength, format_length, parse_length
@@ -37,9 +38,11 @@ def _array(view: View, form: Mapping[str, Any]) -> rows.Array:
     room = _room(view)
     where = view.plan.rooms[room]
     framing = view.drawing.get(room, Room)
-    across, down = (int(str(form.get(n, "2"))) if str(form.get(n, "2")).isdigit() else 0 for n in ("across", "down"))
+    across, down = (
+        int(str(form.get(n, "2"))) if str(form.get(n, "2")).isdigit() else 0 for n in ("across", "down")
+    )
     school: rows.School = "offset" if form.get("school") == "offset" else "half-spacing"
-    offset = parse_length(str(form.get("offset") or "30\""), view.drawing.house.unit).mm
+    offset = parse_length(str(form.get("offset") or '30"'), view.drawing.house.unit).mm
     found = rows.array(where, across, down, school, offset, 101.6 / 2)
     if form.get("snap") != "no":
         found = rows.snapped(found, where, framing.joists.thick.mm, 101.6, 0.0)
@@ -48,7 +51,9 @@ def _array(view: View, form: Mapping[str, Any]) -> rows.Array:
 
 def _lights_circuit(view: View) -> Handle | None:
     """The circuit that lights already are on, for one more."""
-    of = [p.circuit for p in view.drawing.of(Point).values() if p.kind in ("light", "alarm", "fan") and p.circuit]
+    of = [
+        p.circuit for p in view.drawing.of(Point).values() if p.kind in ("light", "alarm", "fan") and p.circuit
+    ]
     return of[0] if of else None
 
 
@@ -88,7 +93,10 @@ def _outlets(view: View, form: QueryDict) -> Edit:
         raise EditRefused("every point of every wall space is in reach of an outlet already")
     mint, circuit = view.mint(), _outlets_circuit(view)
     room = _room(view)
-    things = {mint.fresh("outlet"): Point("outlet", room, w, Length(round(a, 2)), circuit=circuit, by="fjeld") for w, a in found.added}
+    things = {
+        mint.fresh("outlet"): Point("outlet", room, w, Length(round(a, 2)), circuit=circuit, by="fjeld")
+        for w, a in found.added
+    }
     return Place(dict(things), f"{len(things)} outlet{'s' if len(things) > 1 else ''} by the wall-space rule")
 
 
@@ -96,18 +104,23 @@ def _add(view: View, form: QueryDict) -> Edit:
     """One box: on a wall at a distance, or on the ceiling in the middle."""
     room = _room(view)
     kind = need(form, "kind")
-    if kind not in ("light", "switch", "outlet", "alarm", "fan", "junction"):
+    if kind not in get_args(PointKind):
         raise EditRefused(f"there is no box of kind “{kind}”")
+    kind = cast(PointKind, kind)
     where = view.plan.rooms[room]
     wall = whole(form, "wall") if form.get("wall") else 0
-    circuit = None if kind == "switch" else _outlets_circuit(view) if kind == "outlet" else _lights_circuit(view)
+    circuit = (
+        None if kind == "switch" else _outlets_circuit(view) if kind == "outlet" else _lights_circuit(view)
+    )
     handle = view.mint().fresh(kind)
     if wall or kind in ("switch", "outlet"):
         at = parse_length(need(form, "at"), view.drawing.house.unit)
-        return Place({handle: Point(kind, room, wall or 1, at, circuit=circuit)}, f"{kind} {handle}")  # type: ignore[arg-type]
-    x = sum(c[0] for c in where.corners) / len(where.corners)
-    y = sum(c[1] for c in where.corners) / len(where.corners)
-    return Place({handle: Point(kind, room, x=Length(round(x, 1)), y=Length(round(y, 1)), circuit=circuit)}, f"{kind} {handle}")  # type: ignore[arg-type]
+        return Place({handle: Point(kind, room, wall or 1, at, circuit=circuit)}, f"{kind} {handle}")
+    x, y = geometry.middle(where.corners)
+    return Place(
+        {handle: Point(kind, room, x=Length(round(x, 1)), y=Length(round(y, 1)), circuit=circuit)},
+        f"{kind} {handle}",
+    )
 
 
 def _move(view: View, form: QueryDict) -> Edit:
@@ -119,7 +132,8 @@ def _move(view: View, form: QueryDict) -> Edit:
     given = {n: _number(form, n) for n in ("at", "x", "y") if form.get(n)}
     if point.wall or form.get("alone") == "1" or not point.row:
         return MovePoint(handle, **{n: Length(v) for n, v in given.items()})
-    assert point.x and point.y
+    assert point.x
+    assert point.y
     return MoveRow(handle, given.get("x", point.x.mm) - point.x.mm, given.get("y", point.y.mm) - point.y.mm)
 
 
@@ -159,7 +173,15 @@ def _nudge(view: View, form: QueryDict) -> Edit:
     return MoveRow(handle, dx=shift if field == "x" else 0.0, dy=shift if field == "y" else 0.0)
 
 
-ACTIONS = {"rows": _rows, "beside": _beside, "outlets": _outlets, "add": _add, "move": _move, "nudge": _nudge, **COMMON}
+ACTIONS = {
+    "rows": _rows,
+    "beside": _beside,
+    "outlets": _outlets,
+    "add": _add,
+    "move": _move,
+    "nudge": _nudge,
+    **COMMON,
+}
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -187,11 +209,28 @@ def _ghost(view: View, floor: Floor) -> Shape:
     parts: list[Shape | None] = [circle(*floor.to_px(p), 11, "ghost") for p in found.points]
     left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
     first = found.points[0]
-    parts.append(floor.dimension((left, first[1]), first, (0, -1), 16, format_length(first[0] - left, floor.unit), cls="figure-text"))
-    parts.append(floor.dimension((first[0], top), first, (-1, 0), 16, format_length(first[1] - top, floor.unit), cls="figure-text"))
+    parts.append(
+        floor.dimension(
+            (left, first[1]), first, (0, -1), 16, format_length(first[0] - left, floor.unit), cls="figure-text"
+        )
+    )
+    parts.append(
+        floor.dimension(
+            (first[0], top), first, (-1, 0), 16, format_length(first[1] - top, floor.unit), cls="figure-text"
+        )
+    )
     across = [p for p in found.points if abs(p[1] - first[1]) < 1 and p[0] > first[0] + 1]
     if across:
-        parts.append(floor.dimension(first, across[0], (0, -1), 16, format_length(across[0][0] - first[0], floor.unit), cls="figure-text"))
+        parts.append(
+            floor.dimension(
+                first,
+                across[0],
+                (0, -1),
+                16,
+                format_length(across[0][0] - first[0], floor.unit),
+                cls="figure-text",
+            )
+        )
     return group("f-ghost", *parts)
 
 
@@ -219,8 +258,18 @@ def _marks(view: View, floor: Floor) -> Shape:
         rest = wall.length - placed.along
         return group(
             "f-marks",
-            floor.dimension(wall.start, wall.at(placed.along), out, 34, format_length(placed.along, unit), "at", "figure-text"),
-            floor.dimension(wall.at(placed.along), wall.end, out, 34, format_length(rest, unit), cls="figure-text"),
+            floor.dimension(
+                wall.start,
+                wall.at(placed.along),
+                out,
+                34,
+                format_length(placed.along, unit),
+                "at",
+                "figure-text",
+            ),
+            floor.dimension(
+                wall.at(placed.along), wall.end, out, 34, format_length(rest, unit), cls="figure-text"
+            ),
         )
     x, y, _ = placed.position
     left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
@@ -235,7 +284,13 @@ def _drag(view: View, floor: Floor) -> Shape:
     """For the script: the selected box's stops in pixels, with the readings to show at each."""
     handle = Handle(view.selected)
     placed = view.plan.placed.get(handle) if view.selected else None
-    if placed is None or placed.kind == "panel" or not view.may_edit or floor.where is None or not floor.where.closed:
+    if (
+        placed is None
+        or placed.kind == "panel"
+        or not view.may_edit
+        or floor.where is None
+        or not floor.where.closed
+    ):
         return group("f-drag")
     to_px = floor.to_px
     axes: list[dict[str, Any]] = []
@@ -244,12 +299,28 @@ def _drag(view: View, floor: Floor) -> Shape:
         (x0, y0), (x1, y1) = to_px(wall.start), to_px(wall.end)
         length = wall.length or 1.0
         ux, uy = (x1 - x0) / length, (y1 - y0) / length
-        axes.append({"field": "at", "ux": ux, "uy": uy, "here": placed.along, "stops": _plain(stops.wall_stops(view.plan, handle))})
+        axes.append(
+            {
+                "field": "at",
+                "ux": ux,
+                "uy": uy,
+                "here": placed.along,
+                "stops": _plain(stops.wall_stops(view.plan, handle)),
+            }
+        )
     else:
         for axis in (0, 1):
             u = (to_px.scale, 0.0) if axis == 0 else (0.0, to_px.scale)
             found = stops.ceiling_stops(view.plan, handle, axis)
-            axes.append({"field": "xy"[axis], "ux": u[0], "uy": u[1], "here": placed.position[axis], "stops": _plain(found)})
+            axes.append(
+                {
+                    "field": "xy"[axis],
+                    "ux": u[0],
+                    "uy": u[1],
+                    "here": placed.position[axis],
+                    "stops": _plain(found),
+                }
+            )
     return group("f-drag", cls="drag", data_handle=handle, data_axes=json.dumps(axes, separators=(",", ":")))
 
 
@@ -287,7 +358,13 @@ BAND = Size(816, 92)
 def _band(view: View) -> Shape:
     """The walls unrolled: outlets, doors and windows, and the reach along the floor line."""
     width, floor_line = BAND.width, 58.0
-    frame = shape("svg", cls="band", viewBox=f"0 0 {width} {BAND.height}", role="img", aria_label="Outlet reach along the walls")
+    frame = shape(
+        "svg",
+        cls="band",
+        viewBox=f"0 0 {width} {BAND.height}",
+        role="img",
+        aria_label="Outlet reach along the walls",
+    )
     if view.room is None or not view.plan.rooms[view.room].closed:
         return frame
     where = view.plan.rooms[view.room]
@@ -299,14 +376,17 @@ def _band(view: View) -> Shape:
         return 10 + position * scale
 
     parts: list[Shape] = []
-    for n, (a, b) in enumerate(zip(starts, starts[1:], strict=False), 1):
-        parts += [line(px(a), 8, px(a), floor_line + 6, "band-corner"), text((px(a) + px(b)) / 2, 18, f"wall {n}", "label muted")]
+    for n, (a, b) in enumerate(itertools.pairwise(starts), 1):
+        parts += [
+            line(px(a), 8, px(a), floor_line + 6, "band-corner"),
+            text((px(a) + px(b)) / 2, 18, f"wall {n}", "label muted"),
+        ]
     parts.append(line(px(around), 8, px(around), floor_line + 6, "band-corner"))
     openings = [o for o in view.drawing.of(Opening).values() if o.room == view.room]
-    for o in openings:
-        a = starts[o.wall - 1] + o.at.mm
-        low, high = (28.0, floor_line) if o.kind != "window" else (28.0, 44.0)
-        parts.append(rect(px(a), low, o.width.mm * scale, high - low, f"band-{o.kind}"))
+    for opening in openings:
+        a = starts[opening.wall - 1] + opening.at.mm
+        low, high = (28.0, floor_line) if opening.kind != "window" else (28.0, 44.0)
+        parts.append(rect(px(a), low, opening.width.mm * scale, high - low, f"band-{opening.kind}"))
     outlets = outlet_offsets(view.plan, view.room)
     reach = view.plan.practice.mm("outlet-reach")
     for space in spaces(where, openings, view.plan.practice.mm("wall-space")):
@@ -315,10 +395,19 @@ def _band(view: View) -> Shape:
         for t in too_far(space, here, reach):
             parts += _stretch(space.start, t.start, t.end, around, px, floor_line, "reach-short")
             middle = (space.start + (t.start + t.end) / 2) % around
-            parts.append(text(min(max(px(middle), 60), width - 60), floor_line + 26, f"{format_length(t.by, view.drawing.house.unit)} too far", "label danger-text"))
+            parts.append(
+                text(
+                    min(max(px(middle), 60), width - 60),
+                    floor_line + 26,
+                    f"{format_length(t.by, view.drawing.house.unit)} too far",
+                    "label danger-text",
+                )
+            )
     for handle, at in outlets.items():
         parts += [circle(px(at), floor_line - 12, 6, "symbol"), text(px(at), floor_line - 23, handle, "label")]
-    return shape(frame.tag, *parts, **{k.replace("-", "_"): v for k, v in frame.attributes if k != "class"}, cls="band")
+    return shape(
+        frame.tag, *parts, **{k.replace("-", "_"): v for k, v in frame.attributes if k != "class"}, cls="band"
+    )
 
 
 def _stretch(start: float, low: float, high: float, around: float, px: Any, y: float, cls: str) -> list[Shape]:
@@ -348,7 +437,11 @@ def workings(view: View) -> dict[str, Any]:
         "height": height,
         "row": [h for h, p in view.drawing.of(Point).items() if point and point.row and p.row == point.row],
         "panel": view.item if isinstance(view.item, Panel) else None,
-        "table": [(h, p, view.plan.marks[h], view.drawing.items[h]) for h, p in view.plan.placed.items() if p.room == view.room],
+        "table": [
+            (h, p, view.plan.marks[h], view.drawing.items[h])
+            for h, p in view.plan.placed.items()
+            if p.room == view.room
+        ],
         "circuits": view.drawing.of(Circuit),
         "frame_word": "stud" if placed and placed.wall else "joist",
         "from_word": "rough framing" if view.drawing.house.measure_from == "framing" else "the finished face",

@@ -44,7 +44,9 @@ def _bars(view: View, width: float) -> Shape:
     """Each coil as a bar, the pieces in the order of cutting, what is left hatched."""
     parts: list[Shape | None] = []
     y = 34.0
-    longest = max((c.length for kind in cuts_of(view.drawing) if kind.plan for c in kind.plan.coils), default=1.0)
+    longest = max(
+        (c.length for kind in cuts_of(view.drawing) if kind.plan for c in kind.plan.coils), default=1.0
+    )
     scale = (width - 40) / longest
     for kind in cuts_of(view.drawing):
         if kind.plan is None:
@@ -62,7 +64,14 @@ def _bars(view: View, width: float) -> Shape:
                 parts.append(rect(x, y + 8, w, 34, "cut-piece"))
                 if w > 34:
                     parts.append(text(x + w / 2, y + 23, piece.run, "label"))
-                    parts.append(text(x + w / 2, y + 37, format_length(feet * FOOT) if w > 64 else f"{feet:g}", "label muted"))
+                    parts.append(
+                        text(
+                            x + w / 2,
+                            y + 37,
+                            format_length(feet * FOOT) if w > 64 else f"{feet:g}",
+                            "label muted",
+                        )
+                    )
                 x += w
             if coil.left > 0.01:
                 parts.append(rect(x, y + 8, coil.left * scale, 34, "cut-left"))
@@ -95,4 +104,3 @@ def workings(view: View) -> dict[str, Any]:
         "coils": coils,
         "total": coils + sum(m.total_cents for m in found),
     }
-

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Any
 from urllib.parse import urlencode
@@ -68,7 +69,11 @@ def _energized(view: View) -> set[str]:
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
     """The room with lamps as they are, energized cables aglow, and switches as plates."""
     volts = _solved(view)
-    lit = frozenset(load_point(k) for k, v in volts.items() if band(v, view.plan.practice.volts) == "lit" and k.partition(".")[0].startswith(("A", "F")))
+    lit = frozenset(
+        load_point(k)
+        for k, v in volts.items()
+        if band(v, view.plan.practice.volts) == "lit" and k.partition(".")[0].startswith(("A", "F"))
+    )
     return {
         "f-walls": floor.walls(),
         "f-openings": floor.openings(),
@@ -97,13 +102,22 @@ def _live(view: View, floor: Floor) -> Shape:
 def _chevrons(points: list[tuple[float, float]]) -> list[Shape]:
     """Arrow heads along a line, from the supply."""
     found = []
-    for (x1, y1), (x2, y2) in zip(points, points[1:], strict=False):
+    for (x1, y1), (x2, y2) in itertools.pairwise(points):
         length = math.dist((x1, y1), (x2, y2))
         if length < 46:
             continue
         ux, uy = (x2 - x1) / length, (y2 - y1) / length
         x, y = (x1 + x2) / 2, (y1 + y2) / 2
-        found.append(path([(x - 4 * ux - 4 * uy, y - 4 * uy + 4 * ux), (x + 3 * ux, y + 3 * uy), (x - 4 * ux + 4 * uy, y - 4 * uy - 4 * ux)], "chevron"))
+        found.append(
+            path(
+                [
+                    (x - 4 * ux - 4 * uy, y - 4 * uy + 4 * ux),
+                    (x + 3 * ux, y + 3 * uy),
+                    (x - 4 * ux + 4 * uy, y - 4 * uy - 4 * ux),
+                ],
+                "chevron",
+            )
+        )
     return found
 
 
@@ -125,10 +139,18 @@ def _plates(view: View, floor: Floor) -> Shape:
             words = f"{handle} for {position.partition(':')[2]}: {'up' if up else 'down'}"
             parts.append(
                 shape(
-                    "a", shape("title", text=words), rect(px - 3, cy - 24, 30, 48, "plate", 5), rect(px + 3, cy - 17, 18, 34, "rocker", 3),
-                    rect(px + 3, cy - 17 if up else cy, 18, 17, "rocker-in", 3), line(px + 8, cy - 9 if up else cy + 9, px + 16, cy - 9 if up else cy + 9, "rocker-bar"),
-                    href=flipped(view, position), data_live="", aria_label=words, role="switch", aria_checked="true" if up else "false",
-                )  # fmt: skip
+                    "a",
+                    shape("title", text=words),
+                    rect(px - 3, cy - 24, 30, 48, "plate", 5),
+                    rect(px + 3, cy - 17, 18, 34, "rocker", 3),
+                    rect(px + 3, cy - 17 if up else cy, 18, 17, "rocker-in", 3),
+                    line(px + 8, cy - 9 if up else cy + 9, px + 16, cy - 9 if up else cy + 9, "rocker-bar"),
+                    href=flipped(view, position),
+                    data_live="",
+                    aria_label=words,
+                    role="switch",
+                    aria_checked="true" if up else "false",
+                )
             )
     return group("f-plates", *parts)
 
@@ -142,10 +164,19 @@ def dock(view: View) -> dict[str, Any]:
         here = tuple(at.get(p, 0) for p in proof.positions)
         cells = []
         for row in proof.rows:
-            up = {p for p, on in at.items() if on} - set(proof.positions) | {p for p, on in zip(proof.positions, row.setting, strict=True) if on}
+            up = {p for p, on in at.items() if on} - set(proof.positions) | {
+                p for p, on in zip(proof.positions, row.setting, strict=True) if on
+            }
             cells.append({"row": row, "lit": all(b == "lit" for b in row.bands.values()), "here": row.setting == here, "href": address(view, up=",".join(sorted(up)) or "-"),
                           "words": ", ".join(f"{p.partition(':')[0]} {'up' if s else 'down'}" for p, s in zip(proof.positions, row.setting, strict=True))})  # fmt: skip
-        strips.append({"control": control, "name": view.drawing.get(control, Control).name, "proof": proof, "cells": cells})
+        strips.append(
+            {
+                "control": control,
+                "name": view.drawing.get(control, Control).name,
+                "proof": proof,
+                "cells": cells,
+            }
+        )
     volts = _solved(view)
     fed = always_on(view.plan)
     dead = off(view)
@@ -153,7 +184,14 @@ def dock(view: View) -> dict[str, Any]:
     for q, plan in view.plan.circuits.items():
         is_off = f"breaker:{q}" in dead
         left = [b.partition(":")[2] for b in dead if b != f"breaker:{q}"] + ([] if is_off else [q])
-        breakers.append({"handle": q, "name": plan.circuit.name, "off": is_off, "href": address(view, off=",".join(sorted(left)))})
+        breakers.append(
+            {
+                "handle": q,
+                "name": plan.circuit.name,
+                "off": is_off,
+                "href": address(view, off=",".join(sorted(left))),
+            }
+        )
     return {
         "strips": strips,
         "breakers": breakers,
@@ -170,7 +208,11 @@ def workings(view: View) -> dict[str, Any]:
     box = view.plan.boxes.get(handle)
     if box is None or not box.ends:
         boxes = [b for b in view.plan.boxes.values() if b.ends]
-        box = min((b for b in boxes if b.handle.startswith("S")), key=lambda b: order(b.handle), default=boxes[0] if boxes else None)
+        box = min(
+            (b for b in boxes if b.handle.startswith("S")),
+            key=lambda b: order(b.handle),
+            default=boxes[0] if boxes else None,
+        )
     rows: list[dict[str, Any]] = []
     dead = [Handle(b.partition(":")[2]) for b in off(view)]
     dark: dict[str, int] = {}
@@ -181,7 +223,14 @@ def workings(view: View) -> dict[str, Any]:
         with_switch = still_live(view.plan, box.handle, dead, dark)
         with_breaker = {f.conductor: f for f in still_live(view.plan, box.handle, list({*dead, *box.circuits}))}
         for found in with_switch:
-            rows.append({"c": conductors[found.conductor], "circuit": circuits[found.conductor], "switch": found, "breaker": with_breaker[found.conductor]})
+            rows.append(
+                {
+                    "c": conductors[found.conductor],
+                    "circuit": circuits[found.conductor],
+                    "switch": found,
+                    "breaker": with_breaker[found.conductor],
+                }
+            )
     volts = _solved(view)
     lamps = [
         {"key": load.key, "volts": volts[load.key], "band": band(volts[load.key], view.plan.practice.volts)}
@@ -216,4 +265,3 @@ def _switched_off(view: View, box: Handle) -> dict[str, int]:
                 held |= dict(zip(keys, setting, strict=True))
                 break
     return held
-

@@ -50,7 +50,9 @@ def _override(view: View, form: QueryDict) -> Edit:
 
 def _return(view: View, form: QueryDict) -> Edit:
     seq = need(form, "seq")
-    revision = view.job.revisions.select_related("document").filter(seq=int(seq) if seq.isdigit() else 0).first()
+    revision = (
+        view.job.revisions.select_related("document").filter(seq=int(seq) if seq.isdigit() else 0).first()
+    )
     if revision is None:
         raise EditRefused(f"there is no step {seq}")
     return store.ReturnTo(revision.document.drawing, revision.seq)
@@ -60,7 +62,14 @@ def _rename(view: View, form: QueryDict) -> Edit:
     return Revise(HOUSE, {"name": need(form, "name")[:80]}, "Name the job")
 
 
-ACTIONS = {"amend": _amend, "unamend": _unamend, "override": _override, "return": _return, "rename": _rename, **COMMON}
+ACTIONS = {
+    "amend": _amend,
+    "unamend": _unamend,
+    "override": _override,
+    "return": _return,
+    "rename": _rename,
+    **COMMON,
+}
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -80,14 +89,26 @@ def directory(view: View) -> list[dict[str, Any]]:
             if count:
                 words.append(f"{count} {name}{'s' if count > 1 else ''}")
         rooms = sorted({view.drawing.get(p.room, Room).name for p in members})
-        found.append({"way": n, "handle": handle, "circuit": circuit.circuit, "words": f"{', '.join(rooms)}: {', '.join(words)}" if members else "nothing yet", "figures": circuit.figures})
+        found.append(
+            {
+                "way": n,
+                "handle": handle,
+                "circuit": circuit.circuit,
+                "words": f"{', '.join(rooms)}: {', '.join(words)}" if members else "nothing yet",
+                "figures": circuit.figures,
+            }
+        )
     return found
 
 
 def dock(view: View) -> dict[str, Any]:
     """The directory, and the steps that led here."""
     revisions = view.job.revisions.select_related("who").order_by("-seq")[:40]
-    return {"directory": directory(view), "ways": sum(p.ways for p in view.drawing.of(Panel).values()), "revisions": revisions}
+    return {
+        "directory": directory(view),
+        "ways": sum(p.ways for p in view.drawing.of(Panel).values()),
+        "revisions": revisions,
+    }
 
 
 def workings(view: View) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from functools import lru_cache
 from typing import Any
@@ -22,7 +23,11 @@ from fjeld.web.ui.forms import COMMON, need
 from fjeld.web.ui.view import View, planned
 
 NAME = "runs"
-FEEDS: dict[Feed, str] = {"switch": "Feed at the switch", "light": "Feed at the light", "cheapest": "Whatever is cheapest"}
+FEEDS: dict[Feed, str] = {
+    "switch": "Feed at the switch",
+    "light": "Feed at the light",
+    "cheapest": "Whatever is cheapest",
+}
 
 
 @lru_cache(maxsize=64)
@@ -65,9 +70,9 @@ def _take(view: View, form: QueryDict) -> Edit:
     circuit = Handle(need(form, "circuit"))
     if feed not in FEEDS or circuit not in view.plan.circuits:
         raise EditRefused("there is no such tree on offer")
-    found = offer(view.plan, circuit, feed, view.mint())  # type: ignore[arg-type]
+    found = offer(view.plan, circuit, feed, view.mint())
     if found is None:
-        raise EditRefused(f"no tree of {circuit} can be {FEEDS[feed].lower()}")  # type: ignore[index]
+        raise EditRefused(f"no tree of {circuit} can be {FEEDS[feed].lower()}")
     return found.edit
 
 
@@ -130,13 +135,15 @@ def _routes(view: View, floor: Floor) -> Shape:
         cable = view.plan.cables[handle]
         words = f"cable {handle} from {cable.cable.a} to {cable.cable.b}"
         label = text(x, y, handle, "cable-label" + (" chosen" if handle == view.selected else ""))
-        loud.append(shape("a", shape("title", text=words), label, href=f"?sel={handle}", data_live="", aria_label=words))
+        loud.append(
+            shape("a", shape("title", text=words), label, href=f"?sel={handle}", data_live="", aria_label=words)
+        )
     return group("f-routes", *quiet, *loud)
 
 
 def _middle(points: list[tuple[float, float]]) -> tuple[float, float]:
     """The middle of the longest stretch."""
-    a, b = max(zip(points, points[1:], strict=False), key=lambda s: math.dist(*s))
+    a, b = max(itertools.pairwise(points), key=lambda s: math.dist(*s))
     return (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
 
 
@@ -145,7 +152,7 @@ def _ghost(view: View, floor: Floor) -> Shape:
     feed, circuit = view.params.get("show"), circuit_in_hand(view)
     if feed not in FEEDS or circuit is None or view.room is None:
         return group("f-ghost")
-    found = offered(view, circuit, feed)  # type: ignore[arg-type]
+    found = offered(view, circuit, feed)
     if found is None:
         return group("f-ghost")
     router = view.plan.routers[view.room]
@@ -161,7 +168,15 @@ def dock(view: View) -> dict[str, Any]:
         for feed, words in FEEDS.items():
             found = offered(view, circuit, feed)
             same = bool(found and not found.edit.fresh)
-            offers.append({"feed": feed, "words": words, "offer": found, "same": same, "shown": view.params.get("show") == feed})
+            offers.append(
+                {
+                    "feed": feed,
+                    "words": words,
+                    "offer": found,
+                    "same": same,
+                    "shown": view.params.get("show") == feed,
+                }
+            )
     return {
         "circuit": circuit,
         "circuits": list(view.plan.circuits),

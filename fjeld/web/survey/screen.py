@@ -39,7 +39,7 @@ def _start(view: View, form: QueryDict) -> Edit:
     if view.room:
         raise EditRefused("this release holds one room a job; start another job for the next room")
     name = need(form, "name")[:80]
-    return Place({view.mint().fresh("room"): Room(name, use=use)}, f"room “{name}”")  # type: ignore[arg-type]
+    return Place({view.mint().fresh("room"): Room(name, use=use)}, f"room “{name}”")
 
 
 def _say(view: View, form: QueryDict) -> Edit:
@@ -56,7 +56,9 @@ def _lift(view: View, form: QueryDict) -> Edit:
 
 def _side(view: View, form: QueryDict) -> Edit:
     assert view.room
-    return RemeasureSide(view.room, whole(form, "wall"), parse_length(need(form, "value"), view.drawing.house.unit))
+    return RemeasureSide(
+        view.room, whole(form, "wall"), parse_length(need(form, "value"), view.drawing.house.unit)
+    )
 
 
 ACTIONS = {"start": _start, "say": _say, "lift": _lift, "side": _side, **COMMON}
@@ -79,7 +81,9 @@ def _pen(view: View, floor: Floor) -> Shape:
     where = floor.where
     if where is None or not where.walls:
         start = floor.to_px((0.0, 0.0))
-        return group("f-pen", circle(*start, 6, "pen"), text(start[0] + 12, start[1] + 5, "start here", "label", "start"))
+        return group(
+            "f-pen", circle(*start, 6, "pen"), text(start[0] + 12, start[1] + 5, "start here", "label", "start")
+        )
     typed = _typed(view, floor)
     if where.closed and not typed:
         return group("f-pen")
@@ -88,7 +92,15 @@ def _pen(view: View, floor: Floor) -> Shape:
     if not where.closed:
         parts.append(line(*here, *begin, "way-back"))
         gap = format_length(where.misclosure, floor.unit)
-        parts.append(text((here[0] + begin[0]) / 2 + 8, (here[1] + begin[1]) / 2 - 8, f"{gap} to the start", "label", "start"))
+        parts.append(
+            text(
+                (here[0] + begin[0]) / 2 + 8,
+                (here[1] + begin[1]) / 2 - 8,
+                f"{gap} to the start",
+                "label",
+                "start",
+            )
+        )
     if typed:
         parts.append(path([here, typed], "ghost-wall"))
     return group("f-pen", *parts, circle(*(typed or here), 6, "pen"))
@@ -124,7 +136,14 @@ def dock(view: View) -> dict[str, Any]:
          "shown": wall.length}
         for n, (side, wall) in enumerate(zip(room.sides, where.walls, strict=False), 1)
     ]  # fmt: skip
-    return {"room": room, "where": where, "sides": sides, "bearing": bearing_words(bearing), "bearings": list(BEARINGS), "reading": _reading(view)}
+    return {
+        "room": room,
+        "where": where,
+        "sides": sides,
+        "bearing": bearing_words(bearing),
+        "bearings": list(BEARINGS),
+        "reading": _reading(view),
+    }
 
 
 def _reading(view: View) -> str:

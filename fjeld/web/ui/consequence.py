@@ -38,7 +38,12 @@ def _moved(before: Plan, after: Plan) -> list[Part]:
             continue
         moves = [
             f"{format_length(abs(new - was), unit)} {way[new > was]}"
-            for was, new, way in zip(old.position, placed.position, (("west", "east"), ("north", "south"), ("down", "up")), strict=True)
+            for was, new, way in zip(
+                old.position,
+                placed.position,
+                (("west", "east"), ("north", "south"), ("down", "up")),
+                strict=True,
+            )
             if abs(new - was) >= 0.5
         ]
         parts.append(Part(f"{handle} moved {' and '.join(moves)}", handle))
@@ -58,10 +63,17 @@ def _cable(before: Plan, after: Plan) -> list[Part]:
     for kind in sorted({*old, *new}):
         change = new.get(kind, 0.0) - old.get(kind, 0.0)
         if abs(change) > 0.04:
-            parts.append(Part(f"{format_length(abs(change) * FOOT)} {'more' if change > 0 else 'less'} {kind}", tone="plain"))
+            parts.append(
+                Part(
+                    f"{format_length(abs(change) * FOOT)} {'more' if change > 0 else 'less'} {kind}",
+                    tone="plain",
+                )
+            )
     holes = len(after.holes) - len(before.holes)
     if holes:
-        parts.append(Part(f"{abs(holes)} hole{'s' if abs(holes) > 1 else ''} {'more' if holes > 0 else 'less'}"))
+        parts.append(
+            Part(f"{abs(holes)} hole{'s' if abs(holes) > 1 else ''} {'more' if holes > 0 else 'less'}")
+        )
     fresh = [h for h in after.drawing.of(Cable) if h not in before.drawing.items]
     if fresh and len(fresh) <= 3:
         parts.append(Part(f"{', '.join(sorted(fresh, key=order))} laid", fresh[0]))
@@ -74,13 +86,23 @@ def _boxes(before: Plan, after: Plan) -> list[Part]:
         old = before.boxes.get(handle)
         if old and box.ends and (old.needed.total, old.kind.id) != (box.needed.total, box.kind.id):
             still = "passes" if box.passes else "is over-full"
-            parts.append(Part(f"{handle} {still}, {box.needed.total:g} of {box.kind.volume:g}", handle, "plain" if box.passes else "worse"))
+            parts.append(
+                Part(
+                    f"{handle} {still}, {box.needed.total:g} of {box.kind.volume:g}",
+                    handle,
+                    "plain" if box.passes else "worse",
+                )
+            )
     return parts[:2]
 
 
 def _findings(found: list[Finding], left: list[Finding]) -> list[Part]:
     old, new = {f.key for f in found}, {f.key for f in left}
-    parts = [Part(f.words, f.handles[0], "worse") for f in left if f.key not in old and f.rule.severity in ("danger", "breach")][:2]
+    parts = [
+        Part(f.words, f.handles[0], "worse")
+        for f in left
+        if f.key not in old and f.rule.severity in ("danger", "breach")
+    ][:2]
     gone = len(old - new)
     if gone:
         parts.append(Part(f"{gone} finding{'s' if gone > 1 else ''} settled", tone="better"))

@@ -10,4 +10,7 @@ from django.http import HttpRequest
 
 def frame(request: HttpRequest) -> dict[str, Any]:
     """Demo mode, and day or headlamp as the reader left it."""
-    return {"demo_mode": settings.DEMO, "theme": "headlamp" if request.COOKIES.get("fjeld-theme") == "headlamp" else "day"}
+    return {
+        "demo_mode": settings.DEMO,
+        "theme": "headlamp" if request.COOKIES.get("fjeld-theme") == "headlamp" else "day",
+    }

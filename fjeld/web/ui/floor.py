@@ -89,7 +89,10 @@ class Floor:
             ring = [*outer, outer[0]]
             hole = [*faces, faces[0]]
             d = " ".join("M" + " L".join(f"{x:.1f} {y:.1f}" for x, y in loop) + " Z" for loop in (ring, hole))
-            parts += [shape("path", d=d, cls="wall-band", fill_rule="evenodd"), path(faces, "room-floor", close=True)]
+            parts += [
+                shape("path", d=d, cls="wall-band", fill_rule="evenodd"),
+                path(faces, "room-floor", close=True),
+            ]
             parts += [stud for wall in self.where.walls for stud in self._studs(wall)]
             parts += [path(outer, "wall-edge", close=True), path(faces, "wall-face", close=True)]
         else:
@@ -128,7 +131,11 @@ class Floor:
         a, b = self.to_px(wall.at(opening.at.mm)), self.to_px(wall.at(opening.at.mm + opening.width.mm))
         nx, ny = wall.normal
         out = self.to_px.band
-        gap = path([a, b, (b[0] - nx * out, b[1] - ny * out), (a[0] - nx * out, a[1] - ny * out)], "opening-gap", close=True)
+        gap = path(
+            [a, b, (b[0] - nx * out, b[1] - ny * out), (a[0] - nx * out, a[1] - ny * out)],
+            "opening-gap",
+            close=True,
+        )
         parts: list[Shape | None] = [gap]
         if opening.kind == "window":
             for share in (0.35, 0.65):
@@ -174,10 +181,16 @@ class Floor:
         parts: list[Shape | None] = []
         for wall, side in zip(self.where.walls, sides, strict=False):
             words = format_length(side.length.mm, self.unit)
-            parts.append(self.dimension(wall.start, wall.end, (-wall.normal[0], -wall.normal[1]), 40, words, f"wall:{wall.number}"))
+            parts.append(
+                self.dimension(
+                    wall.start, wall.end, (-wall.normal[0], -wall.normal[1]), 40, words, f"wall:{wall.number}"
+                )
+            )
         return group("f-dims", *parts)
 
-    def dimension(self, start: Px, end: Px, away: Px, off: float, words: str, focus: str = "", cls: str = "") -> Shape:
+    def dimension(
+        self, start: Px, end: Px, away: Px, off: float, words: str, focus: str = "", cls: str = ""
+    ) -> Shape:
         """A dimension line ``off`` px to the side ``away`` of a stretch; ``focus`` names the figure it opens."""
         a, b = self.to_px(start), self.to_px(end)
         a2, b2 = (a[0] + away[0] * off, a[1] + away[1] * off), (b[0] + away[0] * off, b[1] + away[1] * off)
@@ -189,9 +202,19 @@ class Floor:
         upright = abs(u[0]) < 0.5
         gap = (9 if upright else room) if length > 2 * room or upright else length / 2
         for tip, sign in ((a2, 1), (b2, -1)):
-            parts.append(line(tip[0] - away[0] * 5, tip[1] - away[1] * 5, tip[0] + away[0] * 5, tip[1] + away[1] * 5, "dim"))
+            parts.append(
+                line(
+                    tip[0] - away[0] * 5,
+                    tip[1] - away[1] * 5,
+                    tip[0] + away[0] * 5,
+                    tip[1] + away[1] * 5,
+                    "dim",
+                )
+            )
             reach = max(length / 2 - gap, 0)
-            parts.append(line(tip[0], tip[1], tip[0] + sign * u[0] * reach, tip[1] + sign * u[1] * reach, "dim"))
+            parts.append(
+                line(tip[0], tip[1], tip[0] + sign * u[0] * reach, tip[1] + sign * u[1] * reach, "dim")
+            )
         shifted = length < 2 * room and not upright
         spot = (middle[0] + away[0] * (12 if shifted else 0), middle[1] + away[1] * (12 if shifted else 0) + 5)
         label = text(*spot, words, f"measure {cls}".strip())
@@ -306,7 +329,16 @@ def _switch(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | No
 
 def _outlet(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | None, lit: bool) -> Parts:
     t = (-n[1], n[0])
-    lines = [line(x + t[0] * d - n[0] * 9, y + t[1] * d - n[1] * 9, x + t[0] * d + n[0] * 9, y + t[1] * d + n[1] * 9, "symbol-line") for d in (-3, 3)]
+    lines = [
+        line(
+            x + t[0] * d - n[0] * 9,
+            y + t[1] * d - n[1] * 9,
+            x + t[0] * d + n[0] * 9,
+            y + t[1] * d + n[1] * 9,
+            "symbol-line",
+        )
+        for d in (-3, 3)
+    ]
     return [stem, circle(x, y, 9, "symbol"), *lines]
 
 
@@ -315,7 +347,10 @@ def _alarm(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | Non
 
 
 def _fan(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | None, lit: bool) -> Parts:
-    blades = [shape("ellipse", cx=x, cy=y, rx=16.0, ry=4.5, cls="symbol", transform=f"rotate({a} {x:.1f} {y:.1f})") for a in (45, 135)]
+    blades = [
+        shape("ellipse", cx=x, cy=y, rx=16.0, ry=4.5, cls="symbol", transform=f"rotate({a} {x:.1f} {y:.1f})")
+        for a in (45, 135)
+    ]
     return [stem, *blades, circle(x, y, 5, "symbol lit" if lit else "symbol")]
 
 
@@ -329,7 +364,10 @@ def _panel(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | Non
     half, deep = 16.0, 9.0
     near = [(bx + t[0] * s * half, by + t[1] * s * half) for s in (-1, 1)]
     far = [(px + n[0] * deep, py + n[1] * deep) for px, py in reversed(near)]
-    return [path([*near, *far], "panel-box", close=True), path([near[0], near[1], far[0]], "panel-half", close=True)]
+    return [
+        path([*near, *far], "panel-box", close=True),
+        path([near[0], near[1], far[0]], "panel-half", close=True),
+    ]
 
 
 _SYMBOLS = {
@@ -337,7 +375,9 @@ _SYMBOLS = {
 }  # fmt: skip
 
 
-def place_labels(wanted: list[tuple[float, float, str]], taken: list[tuple[float, float, float, float]]) -> list[tuple[float, float]]:
+def place_labels(
+    wanted: list[tuple[float, float, str]], taken: list[tuple[float, float, float, float]]
+) -> list[tuple[float, float]]:
     """A free place for each label near where it is wanted: the nearest of a spiral of tries.
 
     ``taken`` holds rectangles (x1, y1, x2, y2) already covered, and grows.
@@ -345,7 +385,11 @@ def place_labels(wanted: list[tuple[float, float, str]], taken: list[tuple[float
     found = []
     for x, y, words in wanted:
         half = 4.2 * len(words) + 3
-        tries = [(0.0, 0.0)] + [(r * math.cos(a), r * math.sin(a)) for r in (14, 22, 32, 44) for a in (k * math.pi / 4 for k in range(8))]
+        tries = [(0.0, 0.0)] + [
+            (r * math.cos(a), r * math.sin(a))
+            for r in (14, 22, 32, 44)
+            for a in (k * math.pi / 4 for k in range(8))
+        ]
         spot = (x, y)
         for dx, dy in tries:
             box = (x + dx - half, y + dy - 12, x + dx + half, y + dy + 4)
@@ -355,4 +399,3 @@ def place_labels(wanted: list[tuple[float, float, str]], taken: list[tuple[float
         taken.append((spot[0] - half, spot[1] - 12, spot[0] + half, spot[1] + 4))
         found.append(spot)
     return found
-

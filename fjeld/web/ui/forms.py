@@ -55,7 +55,11 @@ def _read(holder: Any, field: str, typed: str, view: View) -> Any:
     if wanted is Length or wanted == Length | None:
         return parse_length(typed, view.drawing.house.unit)
     try:
-        return msgspec.convert(None if typed == "" and type(None) in getattr(wanted, "__args__", ()) else typed, wanted, strict=False)
+        return msgspec.convert(
+            None if typed == "" and type(None) in getattr(wanted, "__args__", ()) else typed,
+            wanted,
+            strict=False,
+        )
     except msgspec.ValidationError:
         raise EditRefused(f"“{typed[:40]}” is no {field.replace('_', ' ')}") from None
 

@@ -38,7 +38,15 @@ def planned(drawing: Drawing) -> tuple[Plan, list[Finding]]:
 class View:
     """One screen's worth: cheap to make, everything else worked out when asked for."""
 
-    def __init__(self, member: Member, waypoint: str, drawing: Drawing, seq: int, params: Mapping[str, str], size: Size = DESK) -> None:
+    def __init__(
+        self,
+        member: Member,
+        waypoint: str,
+        drawing: Drawing,
+        seq: int,
+        params: Mapping[str, str],
+        size: Size = DESK,
+    ) -> None:
         self.member = member
         self.job = member.job
         self.waypoint = waypoint

@@ -6,7 +6,6 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
@@ -15,59 +14,139 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.CreateModel(
-            name='Document',
+            name="Document",
             fields=[
-                ('sha256', models.CharField(max_length=64, primary_key=True, serialize=False)),
-                ('format', models.PositiveSmallIntegerField(default=1)),
-                ('body', models.BinaryField()),
+                ("sha256", models.CharField(max_length=64, primary_key=True, serialize=False)),
+                ("format", models.PositiveSmallIntegerField(default=1)),
+                ("body", models.BinaryField()),
             ],
         ),
         migrations.CreateModel(
-            name='Job',
+            name="Job",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('counters', models.JSONField(default=dict)),
-                ('archived', models.BooleanField(default=False)),
-                ('created', models.DateTimeField(auto_now_add=True)),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("name", models.CharField(max_length=120)),
+                ("counters", models.JSONField(default=dict)),
+                ("archived", models.BooleanField(default=False)),
+                ("created", models.DateTimeField(auto_now_add=True)),
             ],
         ),
         migrations.CreateModel(
-            name='Revision',
+            name="Revision",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('seq', models.PositiveIntegerField()),
-                ('words', models.CharField(max_length=300)),
-                ('when', models.DateTimeField(auto_now_add=True)),
-                ('document', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to='jobs.document')),
-                ('job', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='revisions', to='jobs.job')),
-                ('parent', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='jobs.revision')),
-                ('undoes', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='undone_by', to='jobs.revision')),
-                ('who', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to=settings.AUTH_USER_MODEL)),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                ("seq", models.PositiveIntegerField()),
+                ("words", models.CharField(max_length=300)),
+                ("when", models.DateTimeField(auto_now_add=True)),
+                (
+                    "document",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="+", to="jobs.document"
+                    ),
+                ),
+                (
+                    "job",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="revisions", to="jobs.job"
+                    ),
+                ),
+                (
+                    "parent",
+                    models.ForeignKey(
+                        blank=True,
+                        null=True,
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="+",
+                        to="jobs.revision",
+                    ),
+                ),
+                (
+                    "undoes",
+                    models.ForeignKey(
+                        blank=True,
+                        null=True,
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="undone_by",
+                        to="jobs.revision",
+                    ),
+                ),
+                (
+                    "who",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
             ],
             options={
-                'ordering': ['seq'],
+                "ordering": ["seq"],
             },
         ),
         migrations.AddField(
-            model_name='job',
-            name='head',
-            field=models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='jobs.revision'),
+            model_name="job",
+            name="head",
+            field=models.ForeignKey(
+                blank=True,
+                null=True,
+                on_delete=django.db.models.deletion.PROTECT,
+                related_name="+",
+                to="jobs.revision",
+            ),
         ),
         migrations.CreateModel(
-            name='Member',
+            name="Member",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('role', models.CharField(choices=[('owner', 'Owner'), ('editor', 'Editor'), ('site', 'site hand'), ('reader', 'Reader')], default='owner', max_length=10)),
-                ('job', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='members', to='jobs.job')),
-                ('user', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='memberships', to=settings.AUTH_USER_MODEL)),
+                (
+                    "id",
+                    models.BigAutoField(
+                        auto_created=True, primary_key=True, serialize=False, verbose_name="ID"
+                    ),
+                ),
+                (
+                    "role",
+                    models.CharField(
+                        choices=[
+                            ("owner", "Owner"),
+                            ("editor", "Editor"),
+                            ("site", "site hand"),
+                            ("reader", "Reader"),
+                        ],
+                        default="owner",
+                        max_length=10,
+                    ),
+                ),
+                (
+                    "job",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="members", to="jobs.job"
+                    ),
+                ),
+                (
+                    "user",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE,
+                        related_name="memberships",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('job', 'user'), name='one_role_a_job')],
+                "constraints": [models.UniqueConstraint(fields=("job", "user"), name="one_role_a_job")],
             },
         ),
         migrations.AddConstraint(
-            model_name='revision',
-            constraint=models.UniqueConstraint(fields=('job', 'seq'), name='one_revision_a_step'),
+            model_name="revision",
+            constraint=models.UniqueConstraint(fields=("job", "seq"), name="one_revision_a_step"),
         ),
     ]

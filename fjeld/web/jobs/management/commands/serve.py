@@ -11,13 +11,19 @@ from django.core.management.base import BaseCommand, CommandParser
 from gunicorn.app.base import BaseApplication
 
 
-class _Server(BaseApplication):  # type: ignore[misc]
+class _Server(BaseApplication):
     def __init__(self, bind: str) -> None:
         self.bind = bind
         super().__init__()
 
     def load_config(self) -> None:
-        for name, value in {"bind": self.bind, "worker_class": "gthread", "workers": 1, "threads": 4, "loglevel": "warning"}.items():
+        for name, value in {
+            "bind": self.bind,
+            "worker_class": "gthread",
+            "workers": 1,
+            "threads": 4,
+            "loglevel": "warning",
+        }.items():
             self.cfg.set(name, value)
 
     def load(self) -> Any:

@@ -1,0 +1,58 @@
+# Two commands matter: `make demo` serves Fjeld with demo data, `make test` passes its tests.
+PYTHON ?= python3
+PORT ?= 8000
+BIN := .venv/bin
+CORE := fjeld/quantities.py fjeld/geometry.py fjeld/practice fjeld/drawing fjeld/derive fjeld/check \
+	fjeld/prove fjeld/propose fjeld/formats fjeld/demo fjeld/cli.py
+
+.PHONY: demo test speed lint types imports assets assets-check schema clean
+
+.venv/ready: requirements.txt pyproject.toml
+	$(PYTHON) -m venv .venv
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -e .
+	touch $@
+
+.venv/ready-dev: .venv/ready requirements-dev.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check -r requirements.txt -r requirements-dev.txt
+	touch $@
+
+demo: .venv/ready
+	FJELD_DEMO=1 PORT=$(PORT) $(BIN)/python manage.py serve --demo
+
+test: .venv/ready-dev
+	sh tests/tools.sh
+	$(BIN)/python -m pytest -n 2 --dist loadfile
+
+speed: .venv/ready-dev
+	sh tests/tools.sh
+	$(BIN)/python -m speed
+
+lint: .venv/ready-dev
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+
+types: .venv/ready-dev
+	$(BIN)/mypy --strict $(CORE)
+	$(BIN)/mypy fjeld/web
+
+imports: .venv/ready-dev
+	$(BIN)/lint-imports
+
+node_modules: package-lock.json
+	npm ci --no-audit --no-fund
+	touch $@
+
+assets: node_modules
+	sh fjeld/web/assets/build.sh
+
+# Built assets are committed, so that running needs no Node; this says whether they are current.
+assets-check: assets
+	@git diff --exit-code --stat -- fjeld/web/static tests/browser/axe.js \
+		|| { echo "The committed assets are stale: run make assets and commit."; exit 1; }
+
+schema: .venv/ready
+	$(BIN)/fjeld schema > docs/job-file.schema.json
+
+clean:
+	rm -rf .venv node_modules var
