@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fjeld.check import Finding, failed
-from fjeld.derive.plan import Plan
-from fjeld.drawing.handles import Handle
+from fjeld.derive.plan import CircuitPlan, Plan
+from fjeld.drawing.handles import Handle, order
 from fjeld.quantities import INCH, Fails, Line, Working, at_most, format_length
 
 
@@ -25,8 +25,21 @@ def check(plan: Plan) -> Iterator[Finding]:
     for circuit in plan.circuits.values():
         for handle in circuit.tree.loops:
             yield failed(plan, "no-loops", "runs", (handle,), f"{handle} closes a loop on {circuit.handle}")
+        yield from _home_runs(plan, circuit)
     yield from _holes(plan)
     yield from _strays(plan)
+
+
+def _home_runs(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
+    found = [edge.cable for edge in circuit.tree.edges if edge.up == circuit.tree.root]
+    most = int(plan.practice.value("one-home-run"))
+    if len(found) > most:
+        line = Line(float(len(found)), 1.0, "cables at the panel", tuple(found))
+        words = f"{circuit.handle} leaves the panel by {', '.join(found)}"
+        yield Finding(
+            plan.practice.rule("one-home-run"), tuple(sorted(found, key=order)[most:]), words, Fails(), "runs",
+            Working("Home runs", "", (line,)), float(most),
+        )  # fmt: skip
 
 
 def _strays(plan: Plan) -> Iterator[Finding]:

@@ -119,9 +119,15 @@ def _contents(inputs: BoxInputs, largest: str, kind: BoxKind) -> Contents:
     return Contents(
         conductors=tuple(ConductorCount(g, len(keys), tuple(keys)) for g, keys in by_gauge.items()),
         grounds=tuple(c.gauge for _, c in inputs.conductors if not c.insulated),
-        yokes=tuple(Yoke(largest, d.gangs, d.key) for d in inputs.devices if d.gangs),
+        yokes=tuple(Yoke(_gauge_at(inputs, d, largest), d.gangs, d.key) for d in inputs.devices if d.gangs),
         internal_clamps=kind.clamps,
     )
+
+
+def _gauge_at(inputs: BoxInputs, device: Device, largest: str) -> str:
+    """The gauge of the circuit that a device is on; the largest in the box while it is on none."""
+    circuit = next((q for q, t in inputs.terminals if t.device == device.key), None)
+    return next((c.gauge for q, c in inputs.conductors if q == circuit and c.insulated), largest)
 
 
 def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:

@@ -9,6 +9,11 @@ has terminals on both of its sides.
 Where an edge would need more conductors than the largest cable has, its controls are
 divided over several cables. Each takes its own section of line and neutral, joined to
 the others only at the upstream box, so that the currents of every cable still cancel.
+A control whose last switch stands upstream can be divided once more: what goes out on
+its line or a traveller comes back on a traveller, and what goes out on its switched line
+comes back on a neutral, so its switching and its loads may go in two cables. A switch in
+the middle of a chain, alone at the end of its cable, has two pairs of travellers there;
+ends kept at it for later come in a second cable.
 """
 
 from __future__ import annotations
@@ -16,6 +21,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping
 from itertools import permutations
+from typing import Literal
 
 import msgspec
 
@@ -27,7 +33,10 @@ LARGEST = 4
 
 
 class Terminal(msgspec.Struct, frozen=True):
-    """One place where a net lands. ``lead`` for a fitting's own wire; ``kept`` for a capped end wanted there."""
+    """One place where a net lands. ``lead`` for a fitting's own wire; ``kept`` for a capped end wanted there.
+
+    ``owner`` is the control it belongs to, for those tied by a shared neutral the first of them.
+    """
 
     box: Handle
     device: str
@@ -139,9 +148,13 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
         ways = permutations(chains[handle]) if len(chains[handle]) <= 4 else [chains[handle]]
 
         def cost(way: tuple[Handle, ...], handle: Handle = handle) -> tuple[object, ...]:
-            terminals = terminals_of(intent, where.root, {**chains, handle: way})
-            total = sum(price(e.cable, len(_crossing(terminals, where.beyond[e.cable]))) for e in where.edges)
-            return round(total, 3), [(where.depth.get(p, 99), order(p)) for p in way]
+            tried = {**chains, handle: way}
+            terminals = terminals_of(intent, where.root, tried)
+            counts = {e.cable: len(_crossing(terminals, where.beyond[e.cable])) for e in where.edges}
+            full = max(counts.values(), default=0) > LARGEST
+            undivided = len(_divide(terminals, where, tried).overflow) if full else 0
+            total = sum(price(cable, n) for cable, n in counts.items())
+            return undivided, round(total, 3), [(where.depth.get(p, 99), order(p)) for p in way]
 
         chains[handle] = min(ways, key=cost)
     return _divide(terminals_of(intent, where.root, chains), where, chains)
@@ -156,15 +169,15 @@ def terminals_of(
 ) -> list[Terminal]:
     """Every terminal of a circuit, its controls chained as given from the line end to the load end."""
     found = [Terminal(root, root, "breaker", "L"), Terminal(root, root, "neutral bar", "N")]
-    worked: dict[str, Handle] = {}
+    worked = {load: handle for handle, control in intent.controls.items() for load in control.loads}
+    tied = _tied(intent, worked)
     for handle, control in intent.controls.items():
-        worked |= dict.fromkeys(control.loads, handle)
         chain = chains[handle]
         if control.loads and chain:
-            found += _switches(handle, chain, handle in intent.strap)
+            found += _switches(handle, chain, handle in intent.strap, tied[handle])
     for box in intent.boxes:
-        found += _load_terminals(box, worked)
-        owner = next((h for h, c in intent.controls.items() if box.handle in c.positions), "")
+        found += _load_terminals(box, worked, tied)
+        owner = next((tied[h] for h, c in intent.controls.items() if box.handle in c.positions), "")
         if box.neutral:
             found.append(Terminal(box.handle, "", "kept neutral", "N", owner, kept=True))
         if box.line:
@@ -172,11 +185,26 @@ def terminals_of(
     return found
 
 
-def _switches(control: Handle, chain: tuple[Handle, ...], strap: bool) -> list[Terminal]:
+def _tied(intent: CircuitIntent, worked: Mapping[str, Handle]) -> dict[Handle, Handle]:
+    """For each control the first of those it is tied to.
+
+    Parts of one fitting share its one neutral terminal, so whatever works them must come
+    in the same cable: else the current that goes out in one would come back in another.
+    """
+    first = {handle: handle for handle in intent.controls}
+    for box in intent.boxes:
+        sharing = sorted({first[c] for load, c in worked.items() if load_point(load) == box.handle}, key=order)
+        for handle, of in first.items():
+            if of in sharing:
+                first[handle] = sharing[0]
+    return first
+
+
+def _switches(control: Handle, chain: tuple[Handle, ...], strap: bool, owner: Handle) -> list[Terminal]:
     """The terminals of the switches of one control, from the line end to the load end."""
 
     def at(box: Handle, name: str, net: str) -> Terminal:
-        return Terminal(box, f"{box}:{control}", name, net, control)
+        return Terminal(box, f"{box}:{control}", name, net, owner)
 
     load = f"SL:{control}"
     if len(chain) == 1:
@@ -197,35 +225,32 @@ def _switches(control: Handle, chain: tuple[Handle, ...], strap: bool) -> list[T
     return found
 
 
-def _load_terminals(box: BoxIntent, worked: Mapping[str, Handle]) -> list[Terminal]:
+def _load_terminals(
+    box: BoxIntent, worked: Mapping[str, Handle], tied: Mapping[Handle, Handle]
+) -> list[Terminal]:
+    """The terminals of a load; all of them belong to whatever works any part of it."""
     h = box.handle
+    owner = next((tied[c] for load, c in worked.items() if load_point(load) == h), "")
 
-    def hot(part: str) -> tuple[str, str]:
+    def hot(part: str) -> str:
         control = worked.get(f"{h}.{part}" if part else h) or worked.get(h)
-        return (f"SL:{control}", control) if control else ("L", "")
+        return f"SL:{control}" if control else "L"
+
+    def at(name: str, net: str, lead: bool = True) -> Terminal:
+        return Terminal(h, h, name, net, owner, lead)
 
     if box.kind == "light":
-        net, owner = hot("")
-        return [
-            Terminal(h, h, "black lead", net, owner, lead=True),
-            Terminal(h, h, "white lead", "N", owner, lead=True),
-        ]
+        return [at("black lead", hot("")), at("white lead", "N")]
     if box.kind == "fan":
-        fan, light = hot("fan"), hot("light")
-        return [
-            Terminal(h, h, "black lead", *fan, lead=True),
-            Terminal(h, h, "blue lead", *light, lead=True),
-            Terminal(h, h, "white lead", "N", fan[1], lead=True),
-        ]
+        return [at("black lead", hot("fan")), at("blue lead", hot("light")), at("white lead", "N")]
     if box.kind == "outlet":
         upper, lower = hot("upper"), hot("lower")
-        silver = Terminal(h, h, "silver", "N", upper[1] if upper[1] == lower[1] else "")
+        silver = at("silver", "N", lead=False)
         if upper == lower:
-            return [Terminal(h, h, "brass", *upper), silver]
-        return [Terminal(h, h, "brass upper", *upper), Terminal(h, h, "brass lower", *lower), silver]
+            return [at("brass", upper, lead=False), silver]
+        return [at("brass upper", upper, lead=False), at("brass lower", lower, lead=False), silver]
     if box.kind == "alarm":
-        names = (("black lead", "L"), ("white lead", "N"), ("interconnect lead", "IC"))
-        return [Terminal(h, h, name, net, lead=True) for name, net in names]
+        return [at("black lead", "L"), at("white lead", "N"), at("interconnect lead", "IC")]
     return []
 
 
@@ -251,70 +276,134 @@ def _control_of(net: str) -> str:
     return rest.partition(".")[0] if kind in ("SL", "T", "C") else ""
 
 
+Part = Literal["", "switching", "loads", "kept"]
+
+
+class _Unit(msgspec.Struct, frozen=True, order=True):
+    """What moves to a cable of its own: tied controls, or of one its switching, its loads, or its kept ends."""
+
+    place: tuple[str, int, str]
+    controls: tuple[str, ...]
+    part: Part
+
+    def takes(self, net: str) -> bool:
+        """Whether a net that only these controls use goes with the unit."""
+        kind = role_of(net).partition(":")[0]
+        return _control_of(net) in self.controls and self.part in ("", "loads" if kind == "SL" else "switching")
+
+    def moves(self, terminal: Terminal) -> bool:
+        """Whether a line or neutral terminal goes with the unit. Ends kept at a switch go with its switching."""
+        at_switch = terminal.kept or ":" in terminal.device
+        if terminal.owner not in self.controls:
+            return False
+        return (
+            terminal.kept if self.part == "kept" else self.part in ("", "switching" if at_switch else "loads")
+        )
+
+
+class _Split(msgspec.Struct, frozen=True):
+    """A unit that goes in a section of its own to the boxes ``beyond`` an edge."""
+
+    beyond: frozenset[Handle]
+    unit: _Unit
+    section: str
+
+
 def _divide(terminals: list[Terminal], where: Tree, chains: dict[Handle, tuple[Handle, ...]]) -> Nets:
     """Spread over-full edges over several cables, from the panel outward."""
-    splits: list[tuple[frozenset[Handle], str, str]] = []
+    splits: list[_Split] = []
     links: dict[tuple[Handle, str], str] = {}
     overflow: list[Handle] = []
     bundles: dict[Handle, tuple[Bundle, ...]] = {}
-
-    def group(net: str, edge: Edge) -> str:
-        control = _control_of(net)
-        if not control:
-            return _section(net)
-        return next((s for beyond, k, s in reversed(splits) if k == control and edge.down in beyond), "")
-
     for edge in where.edges:
         beyond = where.beyond[edge.cable]
         for attempt in range(8):
             grouped: dict[str, list[str]] = defaultdict(list)
             for net in _crossing(terminals, beyond):
-                grouped[group(net, edge)].append(net)
+                grouped[_section_of(net, edge, splits)].append(net)
             full = next((s for s, nets in grouped.items() if len(nets) > LARGEST), None)
             if full is None:
                 break
             section = f"{edge.cable}{'bcdefghi'[attempt]}"
-            moved = _split(terminals, edge, beyond, grouped[full], full, section)
+            moved = _split(terminals, edge, beyond, grouped[full], full, section, chains)
             if moved is None:
                 overflow.append(edge.cable)
                 break
-            terminals, controls = moved
-            splits += [(beyond, control, section) for control in controls]
+            terminals, units = moved
+            splits += [_Split(beyond, unit, section) for unit in units]
             for role in ("L", "N"):
-                parent = f"{role}/{full}" if full else role
-                links[edge.up, f"{role}/{section}"] = parent
+                if any(t.net == f"{role}/{section}" for t in terminals):
+                    links[edge.up, f"{role}/{section}"] = f"{role}/{full}" if full else role
         bundles[edge.cable] = tuple(
             Bundle(s, tuple(sorted(nets, key=_net_order))) for s, nets in sorted(grouped.items())
         ) or (Bundle("", ()),)
     return Nets(tuple(terminals), bundles, links, chains, tuple(overflow))
 
 
+def _section_of(net: str, edge: Edge, splits: list[_Split]) -> str:
+    """The section a net travels in on an edge: its own, or its control's latest there."""
+    if not _control_of(net):
+        return _section(net)
+    return next((s.section for s in reversed(splits) if edge.down in s.beyond and s.unit.takes(net)), "")
+
+
+def _units(
+    terminals: list[Terminal],
+    nets: list[str],
+    beyond: frozenset[Handle],
+    chains: Mapping[Handle, tuple[Handle, ...]],
+) -> list[_Unit]:
+    """The units that an edge's nets can be divided into."""
+    tied: dict[str, set[str]] = defaultdict(set)
+    for terminal in terminals:
+        if control := _control_of(terminal.net):
+            tied[terminal.owner].add(control)
+    found: set[_Unit] = set()
+    for controls in tied.values():
+        mine = [n for n in nets if _control_of(n) in controls]
+        chain = chains.get(Handle(min(controls)), ())
+        switching = [n for n in mine if role_of(n).startswith("T:")]
+        apart = (
+            len(controls) == 1 and 0 < len(switching) < len(mine) and bool(chain) and chain[-1] not in beyond
+        )
+        parts: tuple[Part, ...] = ("switching", "loads") if apart else ("",)
+        if mine:
+            named = tuple(sorted(controls, key=order))
+            found |= {_Unit(order(named[0]), named, part) for part in parts}
+    if len(found) == 1:
+        (alone,) = found
+        if any(t.kept and t.box in beyond and t.owner in alone.controls for t in terminals):
+            found.add(msgspec.structs.replace(alone, part="kept"))
+    return sorted(found)
+
+
 def _split(
-    terminals: list[Terminal], edge: Edge, beyond: frozenset[Handle], nets: list[str], full: str, section: str
-) -> tuple[list[Terminal], list[str]] | None:
-    """Move as few controls as it takes to a cable of their own; None when none can be moved."""
-    controls = sorted({_control_of(n) for n in nets} - {""}, key=order)
-    for staying in range(len(controls) - 1, -1, -1):
-        moved = controls[staying:]
+    terminals: list[Terminal], edge: Edge, beyond: frozenset[Handle], nets: list[str], full: str, section: str,
+    chains: Mapping[Handle, tuple[Handle, ...]],
+) -> tuple[list[Terminal], list[_Unit]] | None:  # fmt: skip
+    """Move as few units as it takes to a cable of their own; None when that gains nothing."""
+    units = _units(terminals, nets, beyond, chains)
+    for staying in range(len(units) - 1, -1, -1):
+        moved = units[staying:]
         changed = [_moved(t, beyond, moved, full, section) for t in terminals]
-        extra = [
+        changed += [
             Terminal(edge.up, "", "section", f"{role}/{section}")
             for role in ("L", "N")
             if any(t.net == f"{role}/{section}" for t in changed)
         ]
-        changed += extra
-        left = [n for n in _crossing(changed, beyond) if n in nets and _control_of(n) not in moved]
-        if (
-            len(left) <= LARGEST
-            and (staying or len(left) < len(nets))
-            and not (staying == 0 and len(controls) == 1)
-        ):
+        left = [n for n in _crossing(changed, beyond) if n in nets and not any(u.takes(n) for u in moved)]
+        if len(left) <= LARGEST and 0 < len(left) < len(nets):
             return changed, moved
     return None
 
 
-def _moved(t: Terminal, beyond: frozenset[Handle], moved: list[str], full: str, section: str) -> Terminal:
-    if t.box in beyond and t.owner in moved and role_of(t.net) in ("L", "N") and _section(t.net) == full:
+def _moved(t: Terminal, beyond: frozenset[Handle], moved: list[_Unit], full: str, section: str) -> Terminal:
+    if (
+        t.box in beyond
+        and role_of(t.net) in ("L", "N")
+        and _section(t.net) == full
+        and any(u.moves(t) for u in moved)
+    ):
         return msgspec.structs.replace(t, net=f"{role_of(t.net)}/{section}")
     return t
 

@@ -105,6 +105,7 @@ class Network(msgspec.Struct, frozen=True):
         elements: list[Element] = [*self.sources, *self.wires, *self.contacts, *self.loads, *self.capacitors]
         for element in elements:
             found |= {element.a: None, element.b: None}
+        found |= dict.fromkeys(self.shells)
         found.pop(EARTH, None)
         return list(found)
 

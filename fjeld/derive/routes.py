@@ -196,6 +196,9 @@ class Staple(msgspec.Struct, frozen=True):
 
 def staples(route: Route, first_a: float, first_b: float, practice: Practice) -> list[Staple]:
     """The staples of a route. Plates bored on an upright run are no support; studs and joists are."""
+    if not route.legs:
+        # Two boxes at one spot; the layout says so as a finding of its own.
+        return []
     interval = practice.mm("support-interval")
     stops: list[float] = []
     here = 0.0

@@ -126,7 +126,10 @@ def _cheapest(
         if a in depth and b in depth
     }
     ways: list[tuple[int, float, int, Handle | tuple[Handle, Ends]]] = []
+    home_run = any(panel in ends for ends in cables.values())
     for n, there in enumerate(depth):
+        if there == panel and home_run:
+            continue
         unhappy = _unhappy(drawing.house, controls, box, _path(above, there), ())
         ways.append((unhappy, _far(spots, there, box), n, there))
     for n, (cable, (a, b)) in enumerate(cables.items()):

@@ -144,6 +144,7 @@ _FIXES: dict[str, Fix] = {
     "clear-of-framing": _move_clear,
     "circuit-fed": _circuit,
     "no-loops": _loop,
+    "one-home-run": _loop,
     "neutral-at-switch": _neutral,
     "switch-latch": _latch,
     "control-complete": _control,

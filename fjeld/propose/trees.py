@@ -8,9 +8,10 @@ therefore exact (after Dreyfus and Wagner's recurrence for Steiner trees):
     g(S, u)  S joined to u by one cable                    = min over r ∈ S of f(S, r) + w(u, r) · p(S)
     h(S, u)  S hung at u by any number of cables           = min over T ∋ lowest(S), T ⊆ S of g(T, u) + h(S ∖ T, u)
 
+A circuit leaves the panel by one cable, its home run, so the answer is g(all boxes, panel).
 Every tree on S below u splits uniquely into the branch that holds the lowest member and
 the rest, so h sees each tree once; O(3ⁿ n) steps. Above :data:`EXACT` boxes, the minimum
-spanning tree and one grown control by control are improved by moving edges.
+spanning tree and others are improved move by move (:mod:`fjeld.propose.tree_moves`).
 
 Fed at the switch, every light needs a switch of its control above it. Each value is kept
 for every set M of controls whose need something further up will meet: hanging at a switch
@@ -34,12 +35,12 @@ from fjeld.derive.routes import Router
 from fjeld.drawing.edits.runs import TakeTree
 from fjeld.drawing.handles import Handle, Mint, order
 from fjeld.drawing.model import Cable, load_point
+from fjeld.propose.tree_moves import Pair, Pricer, improved
 from fjeld.quantities import FOOT
 
 #: Up to this many boxes the tree is exact.
 EXACT = 10
 Feed = Literal["switch", "light", "cheapest"]
-Pair = tuple[Handle, Handle]
 
 
 class Offer(msgspec.Struct, frozen=True):
@@ -76,6 +77,11 @@ class TreeProblem(msgspec.Struct, frozen=True):
 
     def pair_length(self, a: Handle, b: Handle) -> float:
         return self.length.get((a, b), self.length.get((b, a), math.inf))
+
+    def joint_price(self, a: Handle, b: Handle, conductors: int) -> float:
+        """What a cable between two boxes costs with that many conductors, its holes included; cents."""
+        copper = self.pair_length(a, b) / FOOT * self.foot_price(conductors)
+        return copper + self.pair_holes(a, b) * self.hole_price
 
     def pair_holes(self, a: Handle, b: Handle) -> float:
         return self.holes.get((a, b), self.holes.get((b, a), 0.0))
@@ -117,6 +123,8 @@ def price_of(problem: TreeProblem, pairs: list[Pair]) -> float:
         return problem.pair_length(a, b) / FOOT * problem.foot_price(n)
 
     solved = solve(problem.intent, where, edge_price)
+    if solved.overflow:
+        return math.inf
     total = 0.0
     for edge in where.edges:
         carried = sum(len(b.nets) for b in solved.bundles[edge.cable])
@@ -154,10 +162,21 @@ def best_tree(problem: TreeProblem) -> tuple[list[Pair], float, bool]:
     if math.isfinite(best[0]) and best[0] <= bound + 1e-6:
         return best[1], best[0], True
     starts = [best[1]] if math.isfinite(best[0]) else []
-    starts += [_spanning(problem), _by_control(problem)]
-    improved = [_improve(problem, s) for s in starts if math.isfinite(price_of(problem, s))]
-    value, pairs = min(((price_of(problem, p), p) for p in improved), default=(math.inf, []))
+    starts += [_spanning(problem), _by_control(problem), nearest_chain(problem)]
+    starts = [s for s in starts if problem.pinned <= {*s, *((b, a) for a, b in s)}]
+    pricer = Pricer(problem.root, problem.boxes, problem.intent, _chain_ways(problem), problem.joint_price)
+    better = [
+        improved(s, pricer, lambda t: _follows(problem, t), problem.pinned)
+        for s in starts
+        if _follows(problem, s)
+    ]
+    value, pairs = min(((price_of(problem, p), p) for p in [*better, *starts]), default=(math.inf, []))
     return pairs, value, False
+
+
+def _follows(problem: TreeProblem, pairs: list[Pair]) -> bool:
+    cables = {Handle(f"C{n}"): p for n, p in enumerate(pairs, 1)}
+    return follows_feed(problem, tree(problem.root, problem.boxes, cables))
 
 
 def _chain_ways(problem: TreeProblem) -> list[dict[Handle, tuple[Handle, ...]]]:
@@ -207,20 +226,21 @@ def _subsets(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]]) 
         splits = g[parts] + h[s ^ parts]
         h[s] = splits.min(axis=0)
         took[s] = parts[splits.argmin(axis=0)]
-    if not math.isfinite(h[size - 1, n, 0]):
+    if not math.isfinite(g[size - 1, n, 0]):
         return math.inf, []
     pairs: list[Pair] = []
 
-    def unfold(s: int, u: int, m: int) -> None:
-        while s:
-            part = int(took[s, u, m])
-            i = int(hung[part, u, m])
-            pairs.append((nodes[u], nodes[i]))
-            unfold(part ^ (1 << i), i, m | meets[i])
-            s ^= part
+    def hang(part: int, u: int, m: int) -> None:
+        i = int(hung[part, u, m])
+        pairs.append((nodes[u], nodes[i]))
+        rest, below = part ^ (1 << i), m | meets[i]
+        while rest:
+            branch = int(took[rest, i, below])
+            hang(branch, i, below)
+            rest ^= branch
 
-    unfold(size - 1, n, 0)
-    return float(h[size - 1, n, 0]), pairs
+    hang(size - 1, n, 0)
+    return float(g[size - 1, n, 0]), pairs
 
 
 def _submasks(s: int) -> list[int]:
@@ -275,14 +295,39 @@ def _set_prices(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]
 
 
 def _spanning(problem: TreeProblem) -> list[Pair]:
-    """The minimum spanning tree on plain lengths (Prim)."""
-    joined, left = [problem.root], list(problem.boxes)
+    """The minimum spanning tree on plain lengths (Kruskal), pinned cables first, one home run last."""
+    part = {b: b for b in (problem.root, *problem.boxes)}
     pairs: list[Pair] = []
+
+    def join(a: Handle, b: Handle) -> None:
+        here, there = part[a], part[b]
+        if here != there:
+            pairs.append((a, b))
+            for box, of in part.items():
+                if of == here:
+                    part[box] = there
+
+    for a, b in sorted(problem.pinned):
+        join(a, b)
+    for a, b in sorted(combinations(problem.boxes, 2), key=lambda p: _nearness(problem, p)):
+        join(a, b)
+    for a, b in sorted(((problem.root, b) for b in problem.boxes), key=lambda p: _nearness(problem, p)):
+        join(a, b)
+    return pairs
+
+
+def _nearness(problem: TreeProblem, pair: Pair) -> tuple[object, ...]:
+    return problem.pair_length(*pair), order(pair[0]), order(pair[1])
+
+
+def nearest_chain(problem: TreeProblem) -> list[Pair]:
+    """From the panel to the nearest box not yet visited, and so on: what one does without thinking."""
+    here, left, pairs = problem.root, list(problem.boxes), []
     while left:
-        a, b = min(product(joined, left), key=lambda p: (problem.pair_length(*p), order(p[0]), order(p[1])))
-        pairs.append((a, b))
-        joined.append(b)
-        left.remove(b)
+        there = min(left, key=lambda b: _nearness(problem, (here, b)))
+        pairs.append((here, there))
+        left.remove(there)
+        here = there
     return pairs
 
 
@@ -290,46 +335,18 @@ def _by_control(problem: TreeProblem) -> list[Pair]:
     """Each control's first kind of box before the others, nearest first: a start that follows the feed."""
     switches = {p for c in problem.intent.controls.values() for p in c.positions}
     early = [b for b in problem.boxes if (b in switches) == (problem.feed == "switch")]
-    joined, pairs = [problem.root], []
+    joined: list[Handle] = [problem.root]
+    pairs: list[Pair] = []
     for group in (early, [b for b in problem.boxes if b not in early]):
         left = list(group)
         while left:
-            a, b = min(product(joined, left), key=lambda p: (problem.pair_length(*p), order(p[0]), order(p[1])))
+            a, b = min(product(joined, left), key=lambda p: _nearness(problem, p))
             pairs.append((a, b))
+            if a == problem.root:
+                joined.remove(a)
             joined.append(b)
             left.remove(b)
     return pairs
-
-
-def _improve(problem: TreeProblem, pairs: list[Pair], rounds: int = 12) -> list[Pair]:
-    """Take one cable out and join its two sides the cheapest other way, until nothing gains."""
-    best = price_of(problem, pairs)
-    for _ in range(rounds):
-        gained = False
-        for pair in list(pairs):
-            if pair in problem.pinned or pair[::-1] in problem.pinned:
-                continue
-            rest = [p for p in pairs if p != pair]
-            side = _reached(rest, problem.root)
-            others = [b for b in problem.boxes if b not in side]
-            near = sorted(product(side, others), key=lambda p: problem.pair_length(*p))[:8]
-            for swap in near:
-                value = price_of(problem, [*rest, swap])
-                if value < best - 1e-6:
-                    best, pairs, gained = value, [*rest, swap], True
-                    break
-        if not gained:
-            break
-    return pairs
-
-
-def _reached(pairs: list[Pair], root: Handle) -> list[Handle]:
-    found = [root]
-    for here in found:
-        for a, b in pairs:
-            if here in (a, b) and (b if here == a else a) not in found:
-                found.append(b if here == a else a)
-    return found
 
 
 def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Mint) -> Offer | None:

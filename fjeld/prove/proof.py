@@ -19,6 +19,8 @@ from fjeld.drawing.model import Control, load_part, load_point
 from fjeld.prove.reach import MOST_POSITIONS, Reach, first_state, pattern, reach
 from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solver, band, conductor_verdict, trip_seconds
 
+#: Up to this many switches, every state is looked at for what is still live.
+MOST_TRIED = 8
 _WORST: dict[Found, int] = {"dead": 0, "induced": 1, "live through a load": 2, "live": 3}
 
 
@@ -257,23 +259,42 @@ def still_live(
     if not ends:
         return []
     solver = Solver(plan.network)
-    free = [p for p in plan.network.positions if p not in (held or {})]
-    near = [p for p in free if _near(plan, p, box)]
-    states = [
-        {**dict.fromkeys(free, 0), **dict(zip(near, s, strict=True)), **(held or {})}
-        for s in gray(min(len(near), 8))
-    ]
-    if len(near) > 8:
-        states = [{**dict.fromkeys(free, up), **(held or {})} for up in (0, 1)]
-    breakers = [f"breaker:{q}" for q in off]
+    nodes = [f"{key}@{box}" for key in ends]
+    states = _telling_states(plan, box, nodes, off, dict(held or {}))
+    read = solver.readings(nodes, f"{plan.panel}.ground", states, [f"breaker:{q}" for q in off])
     worst: dict[str, LiveConductor] = {}
-    for state in states:
-        readings = solver.readings([f"{key}@{box}" for key in ends], f"{plan.panel}.ground", state, breakers)
-        for key, (v0, v3) in zip(ends, readings, strict=True):
+    for state, row in zip(states, read, strict=True):
+        for key, (v0, v3) in zip(ends, row, strict=True):
             found = LiveConductor(key, conductor_verdict(v0, v3), v0, v3, state)
             if key not in worst or (_WORST[found.found], v0) > (_WORST[worst[key].found], worst[key].v0):
                 worst[key] = found
     return [worst[key] for key in ends]
+
+
+def _telling_states(
+    plan: Plan, box: Handle, nodes: Sequence[str], off: Sequence[Handle], held: dict[str, int]
+) -> list[dict[str, int]]:
+    """States in which every conductor in a box is seen at its worst.
+
+    Up to :data:`MOST_TRIED` switches of its circuits: all of their states. Beyond, all
+    down, all up, each alone up or down, and for each conductor that logic finds joined to
+    the line in any state, the first such state.
+    """
+    network = plan.network
+    assert network is not None
+    down = {p: 0 for p in network.positions if p not in held}
+    near = [p for p in down if _near(plan, p, box)]
+    if len(near) <= MOST_TRIED:
+        return [{**down, **dict(zip(near, setting, strict=True)), **held} for setting in gray(len(near))]
+    up = {**down, **dict.fromkeys(near, 1)}
+    states = [down, up, *({**down, p: 1} for p in near), *({**up, p: 0} for p in near)]
+    near = near[:MOST_POSITIONS]
+    joined = reach(network, near, held, [f"breaker:{q}" for q in off]).line
+    for node in nodes:
+        first = first_state(joined.get(node, 0))
+        if first is not None:
+            states.append({**down, **{p: first >> i & 1 for i, p in enumerate(near)}})
+    return [{**state, **held} for state in states]
 
 
 def _near(plan: Plan, position: str, box: Handle) -> bool:

@@ -120,25 +120,29 @@ class Solver:
         return self._open - self._x[:, closed] @ flow, flow
 
     def readings(
-        self, nodes: Sequence[str], reference: str, state: State, off: Collection[str] = ()
-    ) -> list[tuple[float, float]]:
-        """What a two-lead meter reads from each node to ``reference``: (V₀ at 10 MΩ, V₃ at 3 kΩ)."""
-        closed = self.closed(state, off)
-        volts, _ = self._one(closed)
+        self, nodes: Sequence[str], reference: str, states: Sequence[State], off: Collection[str] = ()
+    ) -> list[list[tuple[float, float]]]:
+        """What a two-lead meter reads from each node to ``reference`` in each state: (V₀ at 10 MΩ, V₃ at 3 kΩ)."""
         probes = np.column_stack([self._incidence(n, reference) for n in nodes])
         z_open: Array = self._lu.solve(probes)
-        ends = probes.T @ volts
-        if closed:
-            middle = self._z[np.ix_(closed, closed)] + CONTACT_OHMS * np.eye(len(closed))
-            across = self._ports[:, closed].T @ z_open
-            inner = np.einsum("ip,ip->p", across, np.linalg.solve(middle, across))
-        else:
-            inner = np.zeros(len(nodes))
-        z = np.einsum("np,np->p", probes, z_open) - inner
-        return [
-            (float(abs(v * HIGH_OHMS / (HIGH_OHMS + zi))), float(abs(v * LOW_OHMS / (LOW_OHMS + zi))))
-            for v, zi in zip(ends, z, strict=True)
-        ]
+        own = np.einsum("np,np->p", probes, z_open)
+        ends_open = probes.T @ self._open
+        across = self._ports.T @ z_open
+        port_open = self._ports.T @ self._open
+        found: list[list[tuple[float, float]]] = []
+        for state in states:
+            closed = self.closed(state, off)
+            volts, z = ends_open, own
+            if closed:
+                middle = self._z[np.ix_(closed, closed)] + CONTACT_OHMS * np.eye(len(closed))
+                right = np.column_stack([across[closed], port_open[closed]])
+                solved = np.linalg.solve(middle, right)
+                volts = volts - across[closed].T @ solved[:, -1]
+                z = z - np.einsum("ip,ip->p", across[closed], solved[:, :-1])
+            high = np.abs(volts * HIGH_OHMS / (HIGH_OHMS + z))
+            low = np.abs(volts * LOW_OHMS / (LOW_OHMS + z))
+            found.append([(float(v0), float(v3)) for v0, v3 in zip(high, low, strict=True)])
+        return found
 
     def across(self, volts: Array, a: str, b: str) -> float:
         """Volts between two nodes in one row of :meth:`voltages`."""

@@ -1,0 +1,41 @@
+"""What every test shares: a steady profile for properties, and the demo's drawing and plan."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+# Browser tests keep an event loop running in the worker that also runs database tests.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+os.environ.setdefault("FJELD_VAR", tempfile.mkdtemp(prefix="fjeld-test-"))
+
+settings.register_profile(
+    "fjeld", deadline=None, max_examples=60, suppress_health_check=list(HealthCheck), derandomize=True
+)
+settings.load_profile("fjeld")
+
+
+@pytest.fixture(scope="session")
+def na():
+    from fjeld import practice
+
+    return practice.load("na")
+
+
+@pytest.fixture(scope="session")
+def boot_room():
+    """The demo's boot room as a drawing."""
+    from fjeld.demo import job_file
+    from fjeld.formats import jobfile
+
+    return jobfile.decode(job_file("boot-room"))
+
+
+@pytest.fixture(scope="session")
+def boot_plan(boot_room):
+    from fjeld.derive.plan import derive
+
+    return derive(boot_room)

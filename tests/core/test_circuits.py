@@ -1,0 +1,70 @@
+"""Load and volt drop: the examples, the limits, and the drop against the solver's own volts."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fjeld.derive.circuits import Stretch, drop, load, va_of
+from fjeld.derive.plan import derive
+from fjeld.drawing.model import Circuit, Point
+from fjeld.quantities import FOOT, verdict_at_most
+from tests.houses import one_room
+
+
+def test_eighty_feet_of_fourteen_at_eight_amps(na):
+    found = drop([Stretch(80 * FOOT, "14", 8)], na)
+    assert found.total == pytest.approx(3.93, abs=0.005)
+    assert 100 * found.total / 120 == pytest.approx(3.3, abs=0.05)
+
+
+@pytest.mark.parametrize(
+    ("other", "continuous", "passes"),
+    [(8, 6, False), (7.5, 6, True), (7.51, 6, False), (0, 12, True), (0, 12.01, False)],
+)
+def test_continuous_loads_count_a_quarter_more(na, other, continuous, passes):
+    points = {
+        "A1": Point("light", "R1", va=other * 120),
+        "A2": Point("light", "R1", va=continuous * 120, continuous=True),
+    }
+    assert (type(verdict_at_most(load(points, na).total, 15)).__name__ == "Passes") is passes
+
+
+def test_an_unknown_outlet_is_estimated_and_says_so(na):
+    assert va_of(Point("outlet", "R1"), na) == (180.0, True)
+    assert va_of(Point("outlet", "R1", va=600), na) == (600, False)
+    assert va_of(Point("switch", "R1"), na) == (0.0, False)
+    assert "estimated" in load({"O1": Point("outlet", "R1")}, na).lines[0].what
+
+
+@given(st.integers(0, 300))
+def test_the_drop_at_the_far_end_is_the_sum_of_its_stretches(seed):
+    """Each load on its own, its current sent down its own path: superposition against the sum by stretch."""
+    plan = derive(one_room(seed))
+    for circuit in plan.circuits.values():
+        figures = circuit.figures
+        if figures.far is None:
+            continue
+        above = {e.down: e for e in circuit.tree.edges}
+
+        def path(box, above=above):
+            found = []
+            while box in above:
+                found.append(above[box].cable)
+                box = above[box].up
+            return found
+
+        ohms = plan.practice.catalogue.gauge(circuit.circuit.gauge).ohms_per_1000_ft / 1000
+        total = 0.0
+        far = set(path(figures.far))
+        for box in circuit.boxes:
+            amps = va_of(plan.drawing.get(box, Point), plan.practice)[0] / plan.practice.volts
+            shared = [plan.cables[c].route.length / FOOT for c in path(box) if c in far]
+            total += amps * 2 * ohms * sum(shared)
+        assert figures.drop.total == pytest.approx(total)
+
+
+def test_load_bars_of_the_demo(boot_plan):
+    for handle, circuit in boot_plan.circuits.items():
+        members = [p for p in boot_plan.drawing.of(Point).values() if p.circuit == handle]
+        assert circuit.figures.va == pytest.approx(sum(va_of(p, boot_plan.practice)[0] for p in members))
+        assert circuit.figures.rating == boot_plan.drawing.get(handle, Circuit).breaker

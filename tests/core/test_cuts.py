@@ -1,0 +1,93 @@
+"""Cuts from coils: the example, every assignment of small cases, and the refusals."""
+
+import itertools
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fjeld.propose.buying import cut_lists
+from fjeld.propose.cuts import CoilOffer, CutRequest, CutsRefused, _first_fit, _price, _stock, plan_cuts
+from fjeld.quantities import FOOT
+
+
+def test_three_pieces_from_coils_of_fifty_and_a_hundred():
+    found = plan_cuts(CutRequest((61, 43, 38), (CoilOffer(50), CoilOffer(100))))
+    assert [(c.length, sorted(c.pieces)) for c in found.coils] == [(100, [38, 61]), (50, [43])]
+    assert sum(c.left for c in found.coils) == pytest.approx(8)
+    assert found.proven
+
+
+def brute(pieces, offers):
+    """The least price over every way to put the pieces into coils, coils of each kind without limit."""
+    best = math.inf
+    n = len(pieces)
+    for groups in itertools.product(range(n), repeat=n):
+        if any(g > max(groups[:i], default=-1) + 1 for i, g in enumerate(groups)):
+            continue
+        total = 0.0
+        for g in set(groups):
+            used = sum(p for p, at in zip(pieces, groups, strict=True) if at == g)
+            total += min(
+                (c.price if c.price is not None else c.length for c in offers if c.length >= used),
+                default=math.inf,
+            )
+        best = min(best, total)
+    return best
+
+
+@given(
+    st.lists(st.integers(5, 90), min_size=1, max_size=6),
+    st.lists(st.tuples(st.integers(20, 120), st.integers(10, 200)), min_size=1, max_size=3),
+)
+@settings(max_examples=40)
+def test_the_least_price_is_the_least(pieces, coils):
+    offers = tuple(CoilOffer(float(length), float(price)) for length, price in coils)
+    request = CutRequest(tuple(map(float, pieces)), offers)
+    if max(pieces) > max(length for length, _ in coils):
+        with pytest.raises(CutsRefused, match="longer than any coil"):
+            plan_cuts(request)
+        return
+    found = plan_cuts(request)
+    assert found.proven
+    assert found.price == pytest.approx(brute(pieces, offers))
+    assert sorted(p for c in found.coils for p in c.pieces) == sorted(map(float, pieces)), "every piece once"
+    assert all(sum(c.pieces) <= c.length + 1e-9 for c in found.coils), "no splice"
+
+
+@given(st.lists(st.integers(5, 90), min_size=1, max_size=14))
+@settings(max_examples=15)
+def test_never_above_first_fit_decreasing_nor_below_the_bound(pieces):
+    request = CutRequest(tuple(map(float, pieces)), (CoilOffer(100.0, 100.0), CoilOffer(250.0, 230.0)))
+    found = plan_cuts(request)
+    ordered = sorted(request.pieces, reverse=True)
+    stock = _stock(request, ordered)
+    assert found.price <= _price(stock, _first_fit(stock, ordered)) + 1e-6
+    assert found.price >= sum(pieces) * 0.92 - 1e-6, "the cheapest coil by length"
+
+
+def test_off_cuts_on_hand_are_free_and_used_first():
+    found = plan_cuts(CutRequest((30, 40), (CoilOffer(50, 40), CoilOffer(35, 0, 1))))
+    assert found.price == 40
+    assert any(c.length == 35 and c.pieces == (30,) for c in found.coils)
+
+
+@pytest.mark.parametrize(
+    ("pieces", "coils"),
+    [((10, 0), (CoilOffer(50),)), ((60,), (CoilOffer(50),)), ((30, 30), (CoilOffer(50, 0, 1),)), ((5,), ())],
+)
+def test_what_cannot_be_cut_is_refused_in_words(pieces, coils):
+    with pytest.raises(CutsRefused):
+        plan_cuts(CutRequest(pieces, coils))
+
+
+def test_nothing_to_cut():
+    assert plan_cuts(CutRequest((), (CoilOffer(50),))).coils == ()
+
+
+def test_the_demos_cut_list_covers_its_cables(boot_plan):
+    wanted = sorted(round(boot_plan.cables[r.cable].length / FOOT, 4) for r in boot_plan.runs())
+    found = cut_lists(boot_plan)
+    assert sorted(p.feet for kind in found for p in kind.pieces) == wanted
+    assert sorted(p for kind in found for c in kind.plan.coils for p in c.pieces) == wanted

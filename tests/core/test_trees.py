@@ -1,0 +1,139 @@
+"""The tree of cables: exact against every tree there is, and never worse than what one does unthinking."""
+
+import itertools
+import math
+
+import msgspec
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fjeld.derive.plan import derive
+from fjeld.drawing.changes import apply
+from fjeld.drawing.edits.common import Revise
+from fjeld.drawing.handles import Mint
+from fjeld.drawing.model import Cable
+from fjeld.propose.attach import attached
+from fjeld.propose.trees import (
+    _spanning,
+    best_tree,
+    follows_feed,
+    nearest_chain,
+    offer,
+    price_of,
+    problem_of,
+    tree,
+)
+from tests.houses import one_room
+
+
+def every_tree(root, boxes):
+    """All spanning trees with one cable at the root, by their Prüfer codes over the boxes."""
+    n = len(boxes)
+    if n == 1:
+        yield [(root, boxes[0])]
+        return
+    codes = itertools.product(range(n), repeat=n - 2) if n > 2 else [()]
+    for code in codes:
+        degree = [1 + code.count(i) for i in range(n)]
+        pairs = []
+        for i in code:
+            leaf = next(k for k in range(n) if degree[k] == 1)
+            pairs.append((boxes[leaf], boxes[i]))
+            degree[leaf] -= 1
+            degree[i] -= 1
+        a, b = (k for k in range(n) if degree[k] == 1)
+        pairs.append((boxes[a], boxes[b]))
+        for first in boxes:
+            yield [(root, first), *pairs]
+
+
+def small_problems(feed):
+    for seed in range(400):
+        plan = derive(one_room(seed))
+        for circuit in plan.circuits:
+            problem = problem_of(plan, circuit, feed)
+            if 2 <= len(problem.boxes) <= 5:
+                yield seed, problem
+
+
+@pytest.mark.parametrize("feed", ["cheapest", "switch", "light"])
+def test_up_to_five_boxes_no_tree_is_cheaper(feed):
+    for _, problem in itertools.islice(small_problems(feed), 12):
+        pairs, price, exact = best_tree(problem)
+        brute = min(price_of(problem, list(t)) for t in every_tree(problem.root, problem.boxes))
+        if not math.isfinite(brute):
+            assert not pairs or not math.isfinite(price)
+            continue
+        assert price == pytest.approx(brute)
+        assert price == pytest.approx(price_of(problem, pairs))
+        assert exact
+
+
+@given(st.integers(0, 300), st.sampled_from(["cheapest", "switch", "light"]))
+@settings(max_examples=25)
+def test_a_tree_joins_every_box_once_follows_its_feed_and_leaves_the_panel_once(seed, feed):
+    plan = derive(one_room(seed))
+    for circuit in plan.circuits:
+        problem = problem_of(plan, circuit, feed)
+        if len(problem.boxes) > 9:
+            continue
+        pairs, price, _ = best_tree(problem)
+        if not pairs:
+            continue
+        assert len(pairs) == len(problem.boxes)
+        where = tree(problem.root, problem.boxes, {f"C{n}": p for n, p in enumerate(pairs, 1)})
+        assert not where.unfed
+        assert not where.loops
+        assert follows_feed(problem, where)
+        assert sum(problem.root in p for p in pairs) == 1
+        if feed == "cheapest":
+            assert price <= price_of(problem, nearest_chain(problem)) + 1e-6
+            assert price <= price_of(problem, _spanning(problem)) + 1e-6
+
+
+def test_a_circuit_of_more_boxes_than_the_exact_search_takes_is_still_joined():
+    plan = derive(one_room(19))
+    problem = problem_of(plan, "Q1", "cheapest")
+    assert len(problem.boxes) > 10
+    pairs, price, exact = best_tree(problem)
+    assert not exact
+    assert price <= price_of(problem, nearest_chain(problem)) + 1e-6
+    assert len(pairs) == len(problem.boxes)
+
+
+def test_an_offer_says_what_it_saves_and_taking_it_gives_that_tree(boot_plan):
+    found = offer(boot_plan, "Q1", "cheapest", Mint(boot_plan.drawing.items))
+    assert found is not None
+    assert found.saves >= -1e-6
+    after = derive(apply(boot_plan.drawing, found.edit.plan(boot_plan.drawing)))
+    joined = {frozenset((c.a, c.b)) for c in after.drawing.of(Cable).values() if c.circuit == "Q1"}
+    assert joined == {frozenset(p) for p in found.pairs}
+    again = offer(after, "Q1", "cheapest", Mint(after.drawing.items))
+    assert again.saves == pytest.approx(0, abs=1e-6)
+    assert not again.edit.fresh
+
+
+def test_a_pinned_cable_stays(boot_room):
+    cable = next(h for h, c in boot_room.of(Cable).items() if c.circuit == "Q1" and "P1" not in (c.a, c.b))
+    pinned = apply(boot_room, Revise(cable, {"state": "pinned"}).plan(boot_room))
+    found = offer(derive(pinned), "Q1", "cheapest", Mint(pinned.items))
+    if found is not None:
+        assert cable in found.edit.kept
+        found.edit.plan(pinned)
+
+
+def test_without_boxes_or_panel_there_is_no_problem(boot_room):
+    bare = msgspec.structs.replace(
+        boot_room, items={h: i for h, i in boot_room.items.items() if h[0] not in "PC"}
+    )
+    with pytest.raises(ValueError, match="no panel"):
+        problem_of(derive(bare), "Q1", "cheapest")
+
+
+@given(st.integers(0, 300))
+@settings(max_examples=25)
+def test_moving_a_box_re_lays_no_other_cable(seed):
+    """A standing tree stays: attaching again changes nothing."""
+    drawing = one_room(seed)
+    assert attached(drawing, Mint(drawing.items)) == drawing
