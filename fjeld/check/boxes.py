@@ -41,6 +41,10 @@ def check(plan: Plan) -> Iterator[Finding]:
                 f"{handle} holds {gangs} devices in {box.kind.gangs} gangs",
                 "gangs",
             )
+        cables = len({end.bundle for end in box.ends})
+        if box.kind.end_of_run_only and cables > int(plan.practice.value("end-of-run-box")):
+            words = f"{handle} joins {cables} cables in a box marked for the end of a run"
+            yield failed(plan, "end-of-run-box", "boxes", (handle,), words)
         for joint in box.joints:
             if joint.unlisted:
                 count = len(joint.ends) + len(joint.landings)

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import combinations
 
 from fjeld.check import Finding, failed, unknown
+from fjeld.derive.places import overlap
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import offset_in, spaces, too_far, wall_starts
-from fjeld.drawing.handles import Handle
+from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, Opening, Point, Room, load_part, load_point
 from fjeld.geometry import to_segment
 from fjeld.quantities import Fails, Line, Passes, Working, at_most, format_length
@@ -16,6 +18,7 @@ from fjeld.quantities import Fails, Line, Passes, Working, at_most, format_lengt
 def check(plan: Plan) -> Iterator[Finding]:
     """All findings of the layout."""
     yield from _places(plan)
+    yield from _apart(plan)
     for handle, room in plan.drawing.of(Room).items():
         if plan.rooms[handle].closed:
             yield from _outlets(plan, handle, room)
@@ -71,6 +74,16 @@ def _places(plan: Plan) -> Iterator[Finding]:
                     f"{handle} hangs {format_length(down, unit)} below the ceiling",
                     "the maker's sheet",
                 )
+
+
+def _apart(plan: Plan) -> Iterator[Finding]:
+    boxes = [p for p in plan.placed.values() if p.kind != "panel"]
+    for a, b in combinations(boxes, 2):
+        if overlap(a, b):
+            pair = sorted((a.handle, b.handle), key=order)
+            yield failed(
+                plan, "boxes-apart", "layout", pair, f"{pair[0]} and {pair[1]} stand in each other's place"
+            )
 
 
 def _in_opening(plan: Plan, handle: Handle) -> bool:
@@ -165,11 +178,11 @@ def _latch(plan: Plan, handle: Handle) -> Iterator[Finding]:
         latch = (
             starts[opening.wall - 1] + opening.at.mm + (opening.width.mm if opening.hinge == "start" else 0.0)
         )
-        if not any(_apart(at, latch, starts[-1]) <= near for at in switches.values()):
+        if not any(_between(at, latch, starts[-1]) <= near for at in switches.values()):
             yield failed(plan, "switch-latch", "layout", (door,), f"No switch on the latch side of {door}")
 
 
-def _apart(a: float, b: float, around: float) -> float:
+def _between(a: float, b: float, around: float) -> float:
     return min((a - b) % around, (b - a) % around)
 
 

@@ -2,7 +2,8 @@
 
 A net in a box is landed directly when one cable end meets one screw, joined otherwise,
 and parked (capped and tagged) when nothing meets it. The box chosen is the least one
-that passes with room for one more cable; failing that, the largest there is.
+that passes with room for one more cable; failing that, one that passes without, then one
+of more gangs, then the largest there is.
 """
 
 from __future__ import annotations
@@ -150,8 +151,10 @@ def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
         contents = with_reserve(contents, largest) if reserve else contents
         return at_most(fill(contents, practice).total, box.volume, 1e-6)
 
-    for reserve in (True, False):
-        for box in fitting:
+    # A box wider than its devices wants a plate of its own: only where nothing else holds them.
+    snug = [b for b in fitting if b.gangs == fitting[0].gangs]
+    for among, reserve in ((snug, True), (snug, False), (fitting, True), (fitting, False)):
+        for box in among:
             if takes(box, reserve):
                 return box
     return max(fitting, key=lambda b: b.volume)

@@ -14,7 +14,7 @@ import msgspec
 from fjeld.derive.house import RoomShape, Wall
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Edge, Panel, Point, Room
-from fjeld.geometry import Point3, contains
+from fjeld.geometry import Point3, contains, distance, to_segment
 from fjeld.practice import Practice
 
 #: Outer height of a device box, mm (generic 3 3/4 in).
@@ -139,9 +139,17 @@ def _seat(
     return ("clash" if gap < -1.6 else "fastened" if gap <= near else "clear"), gap, member
 
 
-def _edge_distance(where: RoomShape, point: tuple[float, float]) -> float:
-    from fjeld.geometry import to_segment
+def overlap(a: Placed, b: Placed) -> bool:
+    """Whether two boxes of one room stand in each other's place, on one wall or on the ceiling."""
+    if a.room != b.room or a.wall != b.wall:
+        return False
+    reach = (a.width + b.width) / 2 - 1.0
+    if a.wall:
+        return abs(a.along - b.along) < reach and abs(a.position[2] - b.position[2]) < BOX_HEIGHT - 1.0
+    return distance(a.position, b.position) < reach
 
+
+def _edge_distance(where: RoomShape, point: tuple[float, float]) -> float:
     return min(to_segment(point, wall.start, wall.end) for wall in where.walls)
 
 

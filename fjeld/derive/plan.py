@@ -343,7 +343,8 @@ def foot_price(practice: Practice, gauge: str, insulated: int) -> float:
     kind = practice.catalogue.cable(gauge, max(2, insulated))
     if kind:
         return float(kind.cents_per_foot)
-    return foot_price(practice, gauge, 4) + foot_price(practice, gauge, insulated - 3)
+    largest = max(c.insulated for c in practice.catalogue.cables if c.gauge == gauge)
+    return foot_price(practice, gauge, largest) + foot_price(practice, gauge, insulated - largest + 1)
 
 
 def _boxes(

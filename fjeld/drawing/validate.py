@@ -65,6 +65,8 @@ def problems_of(drawing: Drawing) -> Iterator[Problem]:
         yield Problem("house", f"more than {LIMITS['items']} items")
         return
     yield from _house(drawing)
+    if drawing.house.practice not in practice.available():
+        return
     for handle, item in drawing.items.items():
         if not is_handle(handle):
             yield Problem(handle, "is not a handle; write a capital letter and a number, like S12")
@@ -83,15 +85,17 @@ def problems_of(drawing: Drawing) -> Iterator[Problem]:
 def _house(drawing: Drawing) -> Iterator[Problem]:
     house = drawing.house
     if house.practice not in practice.available():
-        yield Problem("practice", f"no practice “{house.practice}”; there is {', '.join(practice.available())}")
+        yield Problem(
+            "house.practice", f"no practice “{house.practice}”; there is {', '.join(practice.available())}"
+        )
         return
     for n, amendment in enumerate(house.amendments):
         try:
             practice.load(house.practice).amended((amendment,))
         except practice.UnknownRule as error:
-            yield Problem(f"amendments[{n}]", str(error))
+            yield Problem(f"house.amendments[{n}]", str(error))
         if not amendment.reason.strip():
-            yield Problem(f"amendments[{n}].reason", "a local value needs its reason")
+            yield Problem(f"house.amendments[{n}].reason", "a local value needs its reason")
 
 
 def _room(handle: str, room: Room) -> Iterator[Problem]:

@@ -83,6 +83,8 @@ def _written(value: Any) -> Any:
         return {k: _written(v) for k, v in _fields(value).items()}
     if isinstance(value, tuple):
         return [_written(v) for v in value]
+    if isinstance(value, float) and value.is_integer():
+        return int(value)
     return value
 
 
@@ -197,5 +199,7 @@ def schema() -> dict[str, Any]:
             return {"type": "string", "description": "direction and length, like E 12'4 or 112.5 4'2"}
         raise NotImplementedError(wanted)
 
-    found = msgspec.json.schema(JobFile, schema_hook=hook)
+    found = msgspec.json.decode(
+        msgspec.json.encode(msgspec.json.schema(JobFile, schema_hook=hook), enc_hook=_written)
+    )
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Fjeld job file", **found}

@@ -12,12 +12,13 @@ from fjeld.check import Finding
 from fjeld.check.layout import outlet_offsets
 from fjeld.derive.places import box_width
 from fjeld.derive.plan import Plan
+from fjeld.derive.wall_spaces import offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.edits import Edit
-from fjeld.drawing.edits.common import Place, Remove, Revise
-from fjeld.drawing.edits.layout import MovePoint
+from fjeld.drawing.edits.common import Place, Remove, Revise, Together
+from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle, Mint
-from fjeld.drawing.model import Circuit, Opening, Point, Room
-from fjeld.propose import groups, outlets, stops
+from fjeld.drawing.model import Circuit, Control, Opening, Point, Room
+from fjeld.propose import groups, outlets, rows, stops
 from fjeld.quantities import Length
 
 Fix = Callable[[Plan, Finding, Mint], Edit | None]
@@ -80,19 +81,43 @@ def _box(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
 
 
 def _move_clear(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    """To the nearest place beside a stud, or the whole row by the least that clears the joists."""
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
     if placed.wall:
-        stop = stops.nearest(
-            [s for s in stops.wall_stops(plan, handle) if s.why == "nailed to a stud"], placed.along
-        )
-        return MovePoint(handle, at=Length(stop.at)) if stop else None
-    axis = plan.rooms[placed.room].joist_axis
-    clear = [s for s in stops.ceiling_stops(plan, handle, axis) if not s.why]
-    stop = stops.nearest(clear, placed.position[axis])
-    if stop is None:
+        spots = [s for s in stops.wall_stops(plan, handle) if s.why == "nailed to a stud"]
+        for stop in sorted(spots, key=lambda s: (abs(s.at - placed.along), s.at)):
+            if placed.kind != "outlet" or _out_of_reach(plan, handle, stop.at) <= _out_of_reach(
+                plan, handle, placed.along
+            ):
+                return MovePoint(handle, at=Length(stop.at))
         return None
-    return MovePoint(handle, **{"xy"[axis]: Length(stop.at)})
+    axis = plan.rooms[placed.room].joist_axis
+    room = plan.drawing.get(placed.room, Room)
+    needed = room.joists.thick.mm / 2 + placed.width / 2
+    try:
+        shift = rows.least_shift(placed.position[axis], plan.rooms[placed.room].joists, needed)
+    except rows.RowsRefused:
+        return None
+    return MoveRow(handle, **{("dx", "dy")[axis]: shift})
+
+
+def _out_of_reach(plan: Plan, outlet: Handle, along: float) -> float:
+    """Wall out of reach in all of a room, mm, if one outlet stood ``along`` its wall."""
+    placed = plan.placed[outlet]
+    where = plan.rooms[placed.room]
+    if plan.drawing.get(placed.room, Room).use not in plan.practice.value("outlet-rooms"):
+        return 0.0
+    starts = wall_starts(where)
+    at = dict(outlet_offsets(plan, placed.room))
+    if outlet in at:
+        at[outlet] = starts[placed.wall - 1] + along
+    openings = [o for o in plan.drawing.of(Opening).values() if o.room == placed.room]
+    total = 0.0
+    for space in spaces(where, openings, plan.practice.mm("wall-space")):
+        here = [o for a in at.values() if (o := offset_in(space, a, starts[-1])) is not None]
+        total += sum(t.end - t.start for t in too_far(space, here, plan.practice.mm("outlet-reach")))
+    return round(total, 3)
 
 
 def _circuit(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
@@ -112,8 +137,23 @@ def _neutral(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
 
 
 def _latch(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    """A switch beside the door, put in with whatever works the room's lights already, or all of them."""
     door = Handle(finding.handles[0])
-    return switch_beside(plan, door, mint)
+    placed = switch_beside(plan, door, mint)
+    if placed is None:
+        return None
+    (switch,) = placed.things
+    room = plan.drawing.get(door, Opening).room
+    lights = [h for h, p in plan.drawing.of(Point).items() if p.kind == "light" and p.room == room]
+    for handle, control in plan.drawing.of(Control).items():
+        if set(control.loads) & set(lights) and control.positions:
+            joined = Revise(handle, {"positions": (*control.positions, switch)})
+            return Together((placed, joined), f"Place a switch beside {door} for {handle}")
+    loads = tuple(h for h in lights if plan.drawing.get(h, Point).circuit is not None)
+    if not loads:
+        return None
+    fresh = Place({mint.fresh("control"): Control((switch,), loads)}, "a control")
+    return Together((placed, fresh), f"Place a switch beside {door} for {', '.join(loads)}")
 
 
 def switch_beside(plan: Plan, door: Handle, mint: Mint) -> Place | None:
@@ -141,6 +181,7 @@ _FIXES: dict[str, Fix] = {
     "ground-fault": _protection,
     "box-fill": _box,
     "box-reserve": _box,
+    "end-of-run-box": _box,
     "clear-of-framing": _move_clear,
     "circuit-fed": _circuit,
     "no-loops": _loop,

@@ -10,7 +10,7 @@ from __future__ import annotations
 import msgspec
 
 from fjeld.derive.house import RoomShape
-from fjeld.derive.places import Placed
+from fjeld.derive.places import Placed, overlap
 from fjeld.derive.plan import Plan
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Opening, Room
@@ -45,7 +45,13 @@ def wall_stops(plan: Plan, handle: Handle) -> list[Stop]:
         if half - 0.5 <= at <= wall.length - half + 0.5
         and (why == "middle of the wall" or _clear(at, half, thick, wall.studs))
         and not _in_opening(at, placed, openings)
+        and not _taken(plan, msgspec.structs.replace(placed, along=at))
     ]
+
+
+def _taken(plan: Plan, moved: Placed) -> bool:
+    """Whether another box stands where this one would."""
+    return any(overlap(moved, other) for handle, other in plan.placed.items() if handle != moved.handle)
 
 
 def _clear(at: float, half: float, thick: float, members: tuple[float, ...]) -> bool:

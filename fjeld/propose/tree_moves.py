@@ -21,18 +21,26 @@ Chains = Mapping[Handle, tuple[Handle, ...]]
 
 
 class Pricer:
-    """Prices trees over one circuit's boxes; ``joint(a, b, n)`` is a cable with ``n`` conductors."""
+    """Prices trees over one circuit's boxes.
+
+    ``feet`` and ``drill`` give a pair's length and the price of its holes, ``foot`` the
+    price of a foot with so many conductors.
+    """
 
     def __init__(
         self, root: Handle, boxes: Sequence[Handle], intent: CircuitIntent, ways: Sequence[Chains],
-        joint: Callable[[Handle, Handle, int], float],
+        feet: Callable[[Handle, Handle], float], drill: Callable[[Handle, Handle], float], foot: Callable[[int], float],
     ) -> None:  # fmt: skip
         self.root = root
         self.boxes = tuple(boxes)
         self._bit = {box: 1 << i for i, box in enumerate(boxes)}
-        self._joint = joint
         self._nets = [self._masks(intent, chains) for chains in ways]
         self._counts: list[dict[int, int]] = [{} for _ in ways]
+        nodes = (root, *boxes)
+        self._cable = {(a, b): (feet(a, b), drill(a, b)) for a in nodes for b in nodes if a != b}
+        most = max((len(nets) for nets in self._nets), default=0)
+        self._foot = [foot(n) for n in range(most + 1)]
+        self.way = 0
 
     def _masks(self, intent: CircuitIntent, chains: Chains) -> list[tuple[int, bool]]:
         """For each net the boxes it has terminals in, and whether it has one at the panel."""
@@ -51,19 +59,26 @@ class Pricer:
             known[cut] = sum(1 for mask, root in self._nets[way] if mask & cut and (root or mask & ~cut))
         return known[cut]
 
-    def price(self, pairs: Sequence[Pair]) -> float:
+    def settle(self, pairs: Sequence[Pair]) -> None:
+        """Let the chains run the way that makes this tree cheapest; later prices keep it."""
+        prices = [self.price(pairs, way) for way in range(len(self._nets))]
+        self.way = prices.index(min(prices))
+
+    def price(self, pairs: Sequence[Pair], way: int | None = None) -> float:
         """The price of a tree, infinite if the pairs are none."""
         order = self.downward(pairs)
         if order is None:
             return math.inf
+        chosen = self.way if way is None else way
         below = dict(self._bit)
+        total = 0.0
         for up, down in reversed(order):
+            cut = below[down]
             if up != self.root:
-                below[up] |= below[down]
-        return min(
-            math.fsum(self._joint(up, down, self._crossing(way, below[down])) for up, down in order)
-            for way in range(len(self._nets))
-        )
+                below[up] |= cut
+            feet, drill = self._cable[up, down]
+            total += feet * self._foot[self._crossing(chosen, cut)] + drill
+        return total
 
     def downward(self, pairs: Sequence[Pair]) -> list[Pair] | None:
         """The pairs as (nearer the panel, beyond), outward; None if they do not join every box once."""
@@ -90,15 +105,15 @@ def improved(
     rounds: int = 30,
 ) -> list[Pair]:
     """The tree after every gaining move, the best of a round first; ``fixed`` pairs stay."""
-    best = pricer.price(pairs)
     for _ in range(rounds):
+        pricer.settle(pairs)
+        best = pricer.price(pairs)
         tried = [*_exchanges(pairs, pricer, fixed), *_swaps(pairs, pricer, fixed)]
         priced = sorted(p for p in ((pricer.price(t), n) for n, t in enumerate(tried)) if p[0] < best - 1e-6)
         taken = next((n for _, n in priced if allowed(tried[n])), None)
         if taken is None:
             return pairs
         pairs = tried[taken]
-        best = pricer.price(pairs)
     return pairs
 
 

@@ -78,11 +78,6 @@ class TreeProblem(msgspec.Struct, frozen=True):
     def pair_length(self, a: Handle, b: Handle) -> float:
         return self.length.get((a, b), self.length.get((b, a), math.inf))
 
-    def joint_price(self, a: Handle, b: Handle, conductors: int) -> float:
-        """What a cable between two boxes costs with that many conductors, its holes included; cents."""
-        copper = self.pair_length(a, b) / FOOT * self.foot_price(conductors)
-        return copper + self.pair_holes(a, b) * self.hole_price
-
     def pair_holes(self, a: Handle, b: Handle) -> float:
         return self.holes.get((a, b), self.holes.get((b, a), 0.0))
 
@@ -164,7 +159,11 @@ def best_tree(problem: TreeProblem) -> tuple[list[Pair], float, bool]:
     starts = [best[1]] if math.isfinite(best[0]) else []
     starts += [_spanning(problem), _by_control(problem), nearest_chain(problem)]
     starts = [s for s in starts if problem.pinned <= {*s, *((b, a) for a, b in s)}]
-    pricer = Pricer(problem.root, problem.boxes, problem.intent, _chain_ways(problem), problem.joint_price)
+    pricer = Pricer(
+        problem.root, problem.boxes, problem.intent, _chain_ways(problem),
+        lambda a, b: problem.pair_length(a, b) / FOOT, lambda a, b: problem.pair_holes(a, b) * problem.hole_price,
+        problem.foot_price,
+    )  # fmt: skip
     better = [
         improved(s, pricer, lambda t: _follows(problem, t), problem.pinned)
         for s in starts

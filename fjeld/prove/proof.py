@@ -210,8 +210,7 @@ def _voltages(
 ) -> list[str]:
     reasons: list[str] = []
     states = chosen_states(own, others)
-    volts = solver.voltages(states)
-    for state, row in zip(states, volts, strict=True):
+    for state, row, currents in zip(states, *solver.solve(states), strict=True):
         lit = bool(meant >> _number([state[p] for p in own]) & 1)
         words = _setting_words(own, [state[p] for p in own])
         for load in loads:
@@ -221,7 +220,7 @@ def _voltages(
         for shell in network.shells:
             if solver.across(row, shell, EARTH) >= SHELL_VOLTS:
                 reasons.append(f"with {words} {shell} stands at {solver.across(row, shell, EARTH):.0f} V")
-        for key, amps in solver.currents(state).items():
+        for key, amps in currents.items():
             if (
                 key.startswith("breaker:")
                 and trip_seconds(amps, plan.circuits[Handle(key[8:])].circuit.breaker) <= 5.0

@@ -53,6 +53,7 @@ class Solver:
         self._ports = ports
         self._x: Array = self._lu.solve(ports) if len(network.contacts) else ports
         self._z: Array = ports.T @ self._x
+        self._port_volts: Array = ports.T @ self._open
 
     def _admittance(self) -> coo_matrix:
         rows: list[int] = []
@@ -102,22 +103,33 @@ class Solver:
 
     def voltages(self, states: Sequence[State], off: Collection[str] = ()) -> Array:
         """Node voltages, V, shape (states, nodes), in the order of ``index``."""
-        return np.array([self._one(self.closed(s, off))[0] for s in states]).reshape(
-            len(states), len(self.index)
-        )
+        return self.solve(states, off)[0]
 
-    def currents(self, state: State, off: Collection[str] = ()) -> dict[str, float]:
-        """Current through each closed contact, A."""
-        closed = self.closed(state, off)
-        found = self._one(closed)[1]
-        return {self.network.contacts[c].key: abs(complex(i)) for c, i in zip(closed, found, strict=True)}
+    def solve(self, states: Sequence[State], off: Collection[str] = ()) -> tuple[Array, list[dict[str, float]]]:
+        """Node voltages as :meth:`voltages`, and in each state the current through each closed contact, A."""
+        volts = np.empty((len(states), len(self.index)), dtype=complex)
+        currents: list[dict[str, float]] = []
+        known: dict[tuple[int, ...], int] = {}
+        for n, state in enumerate(states):
+            closed = self.closed(state, off)
+            twin = known.setdefault(tuple(closed), n)
+            if twin != n:
+                volts[n] = volts[twin]
+                currents.append(currents[twin])
+                continue
+            flow = self._flow(closed)
+            volts[n] = self._open - self._x[:, closed] @ flow if closed else self._open
+            keys = [self.network.contacts[c].key for c in closed]
+            currents.append(dict(zip(keys, np.abs(flow).tolist(), strict=True)))
+        return volts, currents
 
-    def _one(self, closed: list[int]) -> tuple[Array, Array]:
+    def _flow(self, closed: list[int]) -> Array:
+        """The current through each closed contact, A."""
         if not closed:
-            return self._open, np.zeros(0, dtype=complex)
+            return np.zeros(0, dtype=complex)
         middle = self._z[np.ix_(closed, closed)] + CONTACT_OHMS * np.eye(len(closed))
-        flow: Array = np.linalg.solve(middle, self._ports[:, closed].T @ self._open)
-        return self._open - self._x[:, closed] @ flow, flow
+        found: Array = np.linalg.solve(middle, self._port_volts[closed])
+        return found
 
     def readings(
         self, nodes: Sequence[str], reference: str, states: Sequence[State], off: Collection[str] = ()
@@ -128,14 +140,13 @@ class Solver:
         own = np.einsum("np,np->p", probes, z_open)
         ends_open = probes.T @ self._open
         across = self._ports.T @ z_open
-        port_open = self._ports.T @ self._open
         found: list[list[tuple[float, float]]] = []
         for state in states:
             closed = self.closed(state, off)
             volts, z = ends_open, own
             if closed:
                 middle = self._z[np.ix_(closed, closed)] + CONTACT_OHMS * np.eye(len(closed))
-                right = np.column_stack([across[closed], port_open[closed]])
+                right = np.column_stack([across[closed], self._port_volts[closed]])
                 solved = np.linalg.solve(middle, right)
                 volts = volts - across[closed].T @ solved[:, -1]
                 z = z - np.einsum("ip,ip->p", across[closed], solved[:, :-1])

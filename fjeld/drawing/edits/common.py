@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from fjeld.drawing.changes import Change, between
+from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Cable, Control, Drawing, Item, Opening, Panel, Point, Room, load_point
@@ -53,6 +53,22 @@ class Revise(msgspec.Struct, frozen=True, tag="revise"):
             raise EditRefused(f"{self.handle} has no {', '.join(sorted(unknown))}")
         revised = msgspec.structs.replace(item, **self.fields)
         return between(drawing, Drawing({**drawing.items, self.handle: revised}))
+
+
+class Together(msgspec.Struct, frozen=True, tag="together"):
+    """Several edits as one step, each planned on what those before it left."""
+
+    edits: tuple[Any, ...]
+    what: str
+
+    def words(self, drawing: Drawing) -> str:
+        return self.what
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        after = drawing
+        for edit in self.edits:
+            after = apply(after, edit.plan(after))
+        return between(drawing, after)
 
 
 class Remove(msgspec.Struct, frozen=True, tag="remove"):

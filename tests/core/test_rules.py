@@ -1,0 +1,341 @@
+"""Rules as data: each used, each cited, each at its limit; amendments win; fixes put findings right."""
+
+import ast
+from pathlib import Path
+
+import msgspec
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+import fjeld
+from fjeld import practice
+from fjeld.check import RANK, check, open_findings
+from fjeld.derive.plan import derive
+from fjeld.drawing.changes import apply
+from fjeld.drawing.edits.common import Place, Revise
+from fjeld.drawing.edits.record import AmendRule
+from fjeld.drawing.handles import Mint
+from fjeld.drawing.model import Cable, Circuit, Opening, Panel, Point, Room, Side
+from fjeld.practice import Amendment, UnknownRule
+from fjeld.propose.attach import settle
+from fjeld.propose.fixes import fix
+from fjeld.quantities import INCH, Fails, Length, NotKnown, Passes
+from tests.houses import inches, one_room
+
+CORE = Path(fjeld.__file__).parent
+
+
+def strings_in(package):
+    for file in (CORE / package).rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text())):
+            if isinstance(node, ast.Constant) and isinstance(node.value, str):
+                yield node.value
+
+
+def test_every_rule_is_used_and_every_rule_named_exists(na):
+    used = {s for package in ("check", "derive", "propose", "cli.py") for s in strings_in(package)}
+    used |= {
+        n.value
+        for n in ast.walk(ast.parse((CORE / "cli.py").read_text()))
+        if isinstance(n, ast.Constant) and isinstance(n.value, str)
+    }
+    assert set(na.rules) <= used, f"rules that nothing checks: {set(na.rules) - used}"
+
+
+def test_every_check_cites_a_rule(na):
+    """A call of failed, unknown or rule() names a rule of the practice."""
+    for file in (CORE / "check").rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text())):
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") in ("failed", "unknown"):
+                named = node.args[1]
+                assert isinstance(named, ast.Constant)
+                assert named.value in na.rules
+
+
+def test_every_rule_has_a_basis_a_reason_and_a_severity(na):
+    for rule in na.rules.values():
+        assert rule.basis
+        assert len(rule.why) > 20
+        assert "check against your printed copy" in rule.shown_basis
+        assert rule.severity in RANK
+
+
+def findings(drawing, rule):
+    return [f for f in check(derive(drawing)) if f.rule.id == rule]
+
+
+def with_(drawing, *edits):
+    for edit in edits:
+        drawing = apply(drawing, settle(drawing, edit, Mint(drawing.items)))
+    return drawing
+
+
+def open_rule(drawing, rule):
+    return [f for f in findings(drawing, rule) if f.open]
+
+
+@pytest.mark.parametrize(
+    ("breaker", "gauge", "passes"),
+    [
+        (15, "14", True),
+        (20, "14", False),
+        (16, "14", False),
+        (20, "12", True),
+        (25, "12", False),
+        (15, "12", True),
+        (30, "10", True),
+        (35, "10", False),
+    ],
+)
+def test_breaker_against_gauge(boot_room, breaker, gauge, passes):
+    drawing = with_(boot_room, Revise("Q1", {"breaker": breaker, "gauge": gauge}))
+    assert (not open_rule(drawing, "breaker-gauge")) is passes
+    if not passes:
+        assert open_rule(drawing, "breaker-gauge")[0].rule.severity == "danger"
+
+
+@pytest.mark.parametrize(("va", "passes"), [(1790, True), (1800, True), (1801, False)])
+def test_load_against_breaker(boot_room, va, passes):
+    lights = [h for h, p in boot_room.of(Point).items() if p.circuit == "Q1"]
+    edits = [Revise(h, {"va": 0.0}) for h in lights[1:]] + [Revise(lights[0], {"va": float(va)})]
+    assert (not open_rule(with_(boot_room, *edits), "circuit-load")) is passes
+
+
+@pytest.mark.parametrize(("inches_", "passes"), [(7.5, False), (8, True), (48, True), (48.5, False)])
+def test_framing_of_this_world(boot_room, inches_, passes):
+    joists = msgspec.structs.replace(boot_room.get("R1", Room).joists, spacing=inches(inches_))
+    assert (not open_rule(with_(boot_room, Revise("R1", {"joists": joists})), "framing-plausible")) is passes
+
+
+@pytest.mark.parametrize(("height", "passes"), [(78, True), (79, True), (80, False)])
+def test_switch_handle(boot_room, height, passes):
+    drawing = with_(
+        boot_room,
+        Revise("R1", {"height": inches(108)}),
+        Revise("S1", {"height": inches(height), "edge": "center"}),
+    )
+    assert (not open_rule(drawing, "switch-handle")) is passes
+
+
+@pytest.mark.parametrize(("away", "passes"), [(11.9, False), (12, True), (12.1, True)])
+def test_row_clearance(boot_room, away, passes):
+    drawing = with_(boot_room, Revise("A1", {"y": inches(away), "row": ""}))
+    assert (not [f for f in open_rule(drawing, "row-clearance") if "A1" in f.handles]) is passes
+
+
+@pytest.mark.parametrize(("down", "passes"), [(11, True), (12, True), (12.5, False)])
+def test_alarm_on_a_wall(boot_room, down, passes):
+    height = boot_room.get("R1", Room).height.mm
+    alarm = Point("alarm", "R1", 4, inches(60), Length(height - down * INCH), "center", circuit="Q1")
+    drawing = with_(boot_room, Place({"V9": alarm}, "an alarm"))
+    assert (not open_rule(drawing, "alarm-wall")) is passes
+    for finding in open_rule(drawing, "alarm-wall"):
+        assert isinstance(finding.verdict, NotKnown), "the maker has the word, so it is asked"
+
+
+@pytest.mark.parametrize(("count", "passes"), [(12, True), (13, False)])
+def test_alarms_on_one_link(boot_room, count, passes):
+    have = sum(p.kind == "alarm" for p in boot_room.of(Point).values())
+    fresh = {
+        f"V{50 + n}": Point("alarm", "R1", x=inches(30 + 6 * n), y=inches(50), circuit="Q1")
+        for n in range(count - have)
+    }
+    assert (not open_rule(with_(boot_room, Place(fresh, "alarms")), "alarm-linked")) is passes
+
+
+@pytest.mark.parametrize(("depth", "passes"), [(2.2, True), (2.25, True), (1.8, False)])
+def test_holes_in_studs(boot_room, depth, passes):
+    """Three-quarter-inch holes: forty per cent of the depth."""
+    studs = msgspec.structs.replace(boot_room.get("R1", Room).studs, depth=inches(depth))
+    drawing = with_(boot_room, Revise("R1", {"studs": studs}))
+    mine = [f for f in open_rule(drawing, "stud-hole") if abs(f.working.total - 0.75 * INCH) < 0.1]
+    assert (not mine) is passes
+
+
+@pytest.mark.parametrize(("ways", "passes"), [(2, True), (1, False)])
+def test_panel_ways(boot_room, ways, passes):
+    assert len(boot_room.of(Circuit)) == 2
+    assert (not open_rule(with_(boot_room, Revise("P1", {"ways": ways})), "panel-ways")) is passes
+
+
+@pytest.mark.parametrize(
+    ("use", "rule", "protection"),
+    [
+        ("living", "arc-fault", "arc-fault"),
+        ("bath", "ground-fault", "ground-fault"),
+        ("kitchen", "arc-fault", "both"),
+        ("kitchen", "ground-fault", "both"),
+    ],
+)
+def test_protection_by_room(boot_room, use, rule, protection):
+    bare = [Revise(q, {"protection": ""}) for q in boot_room.of(Circuit)]
+    drawing = with_(boot_room, Revise("R1", {"use": use}), *bare)
+    assert open_rule(drawing, rule)
+    kept = [Revise(q, {"protection": protection}) for q in boot_room.of(Circuit)]
+    assert not open_rule(with_(drawing, *kept), rule)
+
+
+def test_two_home_runs_are_told_and_joined_elsewhere(boot_room):
+    cable, standing = next(
+        (h, c) for h, c in boot_room.of(Cable).items() if c.circuit == "Q2" and "P1" not in (c.a, c.b)
+    )
+    second = msgspec.structs.replace(standing, a="P1")
+    drawing = msgspec.structs.replace(boot_room, items={**boot_room.items, cable: second})
+    (finding,) = open_rule(drawing, "one-home-run")
+    edit = fix(derive(drawing), finding, Mint(drawing.items))
+    mended = with_(drawing, edit)
+    assert not open_rule(mended, "one-home-run")
+    assert not derive(mended).circuits["Q2"].tree.unfed
+
+
+def test_bad_input_each_at_its_place(boot_room):
+    """Each wrong thing is a finding with its handle, and the rest of the plan stands."""
+    wrong = {
+        "room-simple": RevisedWalls((("E", 140), ("S", 120), ("W", 40), ("N", 160), ("W", 100), ("S", 40))),
+        "inside-room": Revise("A1", {"x": inches(400), "row": ""}),
+        "opening-fits": Place(
+            {"D9": Opening("door", "R1", 2, inches(20), inches(600))}, "a door wider than its wall"
+        ),
+        "control-complete": Revise("K1", {"loads": ()}),
+        "box-fill": Revise("A1", {"box": "pan"}),
+        "breaker-gauge": Revise("Q1", {"breaker": 30}),
+        "circuit-fed": Revise("O1", {"circuit": None}),
+        "clear-of-framing": Revise("A1", {"x": Length(derive(boot_room).rooms["R1"].joists[2]), "row": ""}),
+        "box-reserve": Revise(_fullest(boot_room), {"box": "one-18"}),
+        "end-of-run-box": Revise(_joining(boot_room), {"box": "pan"}),
+        "boxes-apart": Revise("O1", {"wall": 2, "at": boot_room.get("O2", Point).at}),
+    }
+    for rule, edit in wrong.items():
+        drawing = with_(boot_room, edit)
+        found = open_rule(drawing, rule)
+        assert found, rule
+        assert found[0].handles
+        assert found[0].words
+
+
+def _joining(drawing):
+    """A ceiling box with two cables or more."""
+    boxes = derive(drawing).boxes
+    return next(h for h, b in boxes.items() if h.startswith("A") and len({e.bundle for e in b.ends}) > 1)
+
+
+def _fullest(drawing):
+    """A one-gang box that fits eighteen cubic inches, with no room for a cable more."""
+    boxes = derive(drawing).boxes
+    return next(h for h, b in boxes.items() if b.kind.gangs == 1 and 12.5 < b.needed.total <= 18)
+
+
+def RevisedWalls(legs):
+    bearings = {"E": 90.0, "S": 180.0, "W": 270.0, "N": 0.0}
+    return Revise("R1", {"sides": tuple(Side(bearings[b], inches(n)) for b, n in legs)})
+
+
+def test_a_light_no_cable_can_reach(boot_room):
+    drawing = with_(boot_room, Revise("A1", {"x": inches(400), "row": ""}))
+    assert any(f.open for f in findings(drawing, "reachable"))
+
+
+def test_a_job_without_a_panel_asks_where_it_is(boot_room):
+    items = {h: i for h, i in boot_room.items.items() if not isinstance(i, Panel | Cable)}
+    found = open_rule(msgspec.structs.replace(boot_room, items=items), "circuit-fed")
+    assert any(isinstance(f.verdict, NotKnown) for f in found)
+
+
+# --- amendments and overrides -----------------------------------------------------
+
+
+def test_an_amendment_wins_and_is_shown(boot_room):
+    drawing = with_(boot_room, AmendRule("switch-handle", 40, "low switches wanted", "ada", "2026-01-02"))
+    (finding, *_) = open_rule(drawing, "switch-handle")
+    assert finding.rule.value == 40
+    assert "low switches wanted" in finding.rule.shown_basis
+    assert not open_rule(with_(drawing, AmendRule("switch-handle", None, "", "ada")), "switch-handle")
+
+
+@pytest.mark.parametrize(
+    "amendment",
+    [
+        Amendment("no-such", 1, "x"),
+        Amendment("volt-drop", "five", "x"),
+        Amendment("volt-drop", -1, "x"),
+        Amendment("breaker-gauge", {"14": 15}, "x"),
+    ],
+)
+def test_an_amendment_of_the_wrong_shape_is_refused(na, amendment):
+    with pytest.raises(UnknownRule):
+        na.amended((amendment,))
+
+
+def test_an_unknown_practice_or_rule_is_refused(na):
+    with pytest.raises(ValueError, match="there is na"):
+        practice.load("moon")
+    with pytest.raises(UnknownRule):
+        na.rule("no-such")
+
+
+def test_an_overridden_finding_rests_and_others_stay(boot_room):
+    drawing = with_(boot_room, Revise("Q1", {"breaker": 30}))
+    key = next(f.key for f in open_findings(derive(drawing)) if f.rule.id == "breaker-gauge")
+    rested = with_(drawing, Revise("house", {"overrides": {key: "ada: tested"}}))
+    assert key not in {f.key for f in open_findings(derive(rested))}
+    assert any(f.key == key for f in check(derive(rested))), "it is still looked at"
+
+
+# --- fixes -------------------------------------------------------------------------
+
+
+def spoilt(drawing, n):
+    """The drawing with one thing wrong."""
+    points = drawing.of(Point)
+    some = sorted(points)
+    edits = [
+        Revise("Q1", {"breaker": 30}),
+        Revise("Q1", {"protection": ""}),
+        Revise("Q2", {"protection": ""}),
+        Revise(next(h for h in some if h.startswith("A")), {"box": "pan"}),
+        Revise(next(h for h in some if h.startswith("S")), {"neutral": "no"}),
+        Revise(next(h for h in some if h.startswith("O")), {"circuit": None}),
+        Revise("R1", {"use": "living"}),
+    ]
+    return with_(drawing, edits[n % len(edits)])
+
+
+@given(st.integers(0, 300), st.integers(0, 6))
+@settings(max_examples=14)
+def test_a_fix_removes_its_finding_and_adds_no_worse(seed, n):
+    drawing = spoilt(one_room(seed), n)
+    plan = derive(drawing)
+    before = open_findings(plan)
+    one_of_each = {f.rule.id: f for f in before}
+    for finding in one_of_each.values():
+        edit = fix(plan, finding, Mint(drawing.items))
+        if edit is None:
+            continue
+        after = open_findings(derive(with_(drawing, edit)))
+        assert finding.key not in {f.key for f in after}, (finding.key, edit)
+        known = {f.key for f in before}
+        fresh = [f for f in after if f.key not in known]
+        assert all(RANK[f.rule.severity] >= RANK[finding.rule.severity] for f in fresh), (
+            finding.key,
+            [f.key for f in fresh],
+        )
+
+
+def test_a_finding_that_passes_has_no_fix_and_says_what_was_checked(boot_plan):
+    looked = check(boot_plan)
+    passed = [f for f in looked if isinstance(f.verdict, Passes)]
+    assert passed
+    for finding in passed:
+        assert fix(boot_plan, finding, Mint(boot_plan.drawing.items)) is None
+        assert finding.words
+
+
+def test_findings_come_worst_first_and_their_keys_are_unique(boot_room):
+    drawing = with_(boot_room, Revise("Q1", {"breaker": 30}), Revise("A1", {"box": "pan"}))
+    found = open_findings(derive(drawing))
+    ranks = [RANK[f.rule.severity] for f in found]
+    assert ranks == sorted(ranks)
+    keys = [f.key for f in check(derive(drawing))]
+    assert len(keys) == len(set(keys))
+    assert any(isinstance(f.verdict, Fails) for f in found)
