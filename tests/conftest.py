@@ -11,6 +11,7 @@ from hypothesis import HealthCheck, settings
 # Browser tests keep an event loop running in the worker that also runs database tests.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 os.environ.setdefault("FJELD_VAR", tempfile.mkdtemp(prefix="fjeld-test-"))
+os.makedirs(os.path.join(os.environ["FJELD_VAR"], "static"), exist_ok=True)
 
 settings.register_profile(
     "fjeld", deadline=None, max_examples=60, suppress_health_check=list(HealthCheck), derandomize=True

@@ -144,7 +144,7 @@ def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
     if request.headers.get("HX-Request") and waypoint in request.headers.get("HX-Current-URL", ""):
         before = _view(request, member, waypoint, _current(request))
         address = f"{request.path}?{urlencode(view.params)}" if view.params else request.path
-        return _difference(request, before, view, "", push=address)
+        return _difference(request, before, view, "", address=address)
     found = fragments(request, view)
     context = {
         "view": view, "job": member.job, "waypoint": waypoint, "title": TITLES[waypoint], "layers": list(layers(view).values()),
@@ -159,10 +159,10 @@ def _current(request: HttpRequest) -> dict[str, str]:
     return dict(parse_qsl(urlsplit(request.headers.get("HX-Current-URL", "")).query))
 
 
-def _difference(request: HttpRequest, before: View, after: View, said: str, push: str = "") -> HttpResponse:
+def _difference(request: HttpRequest, before: View, after: View, said: str, address: str = "") -> HttpResponse:
     html = wire.changed(fragments(request, before), fragments(request, after))
     html += wire.changed_layers(layers(before), layers(after))
-    return wire.reply(html + said, push=push)
+    return wire.reply(html + said, address=address, passing="X-Fjeld-Preview" in request.headers)
 
 
 @require_POST
@@ -217,7 +217,7 @@ def _committed(request: HttpRequest, member: Member, before: View, done: store.C
         return redirect(address)
     said = line(request, after, consequence(base.plan, after.plan, base.findings, after.findings, done.words))
     said = said.replace('id="line"', 'id="line" hx-swap-oob="outerHTML"', 1)
-    return _difference(request, base, after, said, push=address)
+    return _difference(request, base, after, said, address=address)
 
 
 def _fix_of(view: View, form: QueryDict) -> Edit:

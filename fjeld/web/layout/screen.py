@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import json
 from collections.abc import Mapping
 from typing import Any, cast, get_args
@@ -10,19 +9,18 @@ from typing import Any, cast, get_args
 from django.http import QueryDict
 
 from fjeld import geometry
-from fjeld.check.layout import outlet_offsets
 from fjeld.derive.places import default_edge, default_height
-from fjeld.derive.wall_spaces import offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Opening, Panel, Point, PointKind, Room
-from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, svg, text
+from fjeld.formats.sheet import Shape, circle, group, svg
 from fjeld.propose import fixes, rows, stops
 from fjeld.quantities import Length, UnreadableLength, format_length, parse_length
-from fjeld.web.ui.floor import Floor, Size
+from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need, whole
+from fjeld.web.ui.strip import STRIP, walls_unrolled
 from fjeld.web.ui.view import View
 
 NAME = "layout"
@@ -38,9 +36,7 @@ def _array(view: View, form: Mapping[str, Any]) -> rows.Array:
     room = _room(view)
     where = view.plan.rooms[room]
     framing = view.drawing.get(room, Room)
-    across, down = (
-        int(str(form.get(n, "2"))) if str(form.get(n, "2")).isdigit() else 0 for n in ("across", "down")
-    )
+    across, down = whole(form, "across"), whole(form, "down")
     school: rows.School = "offset" if form.get("school") == "offset" else "half-spacing"
     offset = parse_length(str(form.get("offset") or '30"'), view.drawing.house.unit).mm
     found = rows.array(where, across, down, school, offset, 101.6 / 2)
@@ -347,74 +343,9 @@ def dock(view: View) -> dict[str, Any]:
         "doors": [h for h, o in view.drawing.of(Opening).items() if o.kind == "door" and o.room == view.room],
         "missing": len(missing.added) if missing else 0,
         "closed": bool(view.room and view.plan.rooms[view.room].closed),
-        "band": svg(_band(view)),
+        "strip": svg(walls_unrolled(view.plan, view.room, view.selected, STRIP)),
         "walls": [w.number for w in view.plan.rooms[view.room].walls] if view.room else [],
     }
-
-
-BAND = Size(816, 92)
-
-
-def _band(view: View) -> Shape:
-    """The walls unrolled: outlets, doors and windows, and the reach along the floor line."""
-    width, floor_line = BAND.width, 58.0
-    frame = shape(
-        "svg",
-        cls="band",
-        viewBox=f"0 0 {width} {BAND.height}",
-        role="img",
-        aria_label="Outlet reach along the walls",
-    )
-    if view.room is None or not view.plan.rooms[view.room].closed:
-        return frame
-    where = view.plan.rooms[view.room]
-    starts = wall_starts(where)
-    around = starts[-1]
-    scale = (width - 20) / around
-
-    def px(position: float) -> float:
-        return 10 + position * scale
-
-    parts: list[Shape] = []
-    for n, (a, b) in enumerate(itertools.pairwise(starts), 1):
-        parts += [
-            line(px(a), 8, px(a), floor_line + 6, "band-corner"),
-            text((px(a) + px(b)) / 2, 18, f"wall {n}", "label muted"),
-        ]
-    parts.append(line(px(around), 8, px(around), floor_line + 6, "band-corner"))
-    openings = [o for o in view.drawing.of(Opening).values() if o.room == view.room]
-    for opening in openings:
-        a = starts[opening.wall - 1] + opening.at.mm
-        low, high = (28.0, floor_line) if opening.kind != "window" else (28.0, 44.0)
-        parts.append(rect(px(a), low, opening.width.mm * scale, high - low, f"band-{opening.kind}"))
-    outlets = outlet_offsets(view.plan, view.room)
-    reach = view.plan.practice.mm("outlet-reach")
-    for space in spaces(where, openings, view.plan.practice.mm("wall-space")):
-        here = [o for at in outlets.values() if (o := offset_in(space, at, around)) is not None]
-        parts += _stretch(space.start, 0.0, space.length, around, px, floor_line, "reach-solid")
-        for t in too_far(space, here, reach):
-            parts += _stretch(space.start, t.start, t.end, around, px, floor_line, "reach-short")
-            middle = (space.start + (t.start + t.end) / 2) % around
-            parts.append(
-                text(
-                    min(max(px(middle), 60), width - 60),
-                    floor_line + 26,
-                    f"{format_length(t.by, view.drawing.house.unit)} too far",
-                    "label danger-text",
-                )
-            )
-    for handle, at in outlets.items():
-        parts += [circle(px(at), floor_line - 12, 6, "symbol"), text(px(at), floor_line - 23, handle, "label")]
-    return shape(
-        frame.tag, *parts, **{k.replace("-", "_"): v for k, v in frame.attributes if k != "class"}, cls="band"
-    )
-
-
-def _stretch(start: float, low: float, high: float, around: float, px: Any, y: float, cls: str) -> list[Shape]:
-    """A stretch of the floor line, in two when it runs past the start of wall 1."""
-    a, b = (start + low) % around, (start + low) % around + (high - low)
-    pieces = [(a, b)] if b <= around + 1 else [(a, around), (0.0, b - around)]
-    return [path([(px(p), y), (px(q), y)], cls) for p, q in pieces]
 
 
 def workings(view: View) -> dict[str, Any]:

@@ -9,11 +9,11 @@ from urllib.parse import urlencode
 
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_point
-from fjeld.formats.sheet import Shape, group, line, path, rect, shape
+from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
 from fjeld.prove.proof import always_on, gray, loads_in, position_keys, prove, still_live
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
-from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.floor import Floor, free_place
 from fjeld.web.ui.view import View
 
 NAME = "proof"
@@ -122,37 +122,60 @@ def _chevrons(points: list[tuple[float, float]]) -> list[Shape]:
 
 
 def _plates(view: View, floor: Floor) -> Shape:
-    """A plate beside each switch box, a rocker for each device; a tap flips it."""
+    """A plate beside each switch box with a rocker for each device, and the breakers beside the panel; a tap flips one."""
+    if floor.where is None:
+        return group("f-plates")
     parts: list[Shape] = []
     at = standing(view)
-    for handle, placed in view.plan.placed.items():
-        if placed.kind != "switch" or placed.room != view.room or floor.where is None:
+    taken = floor.covered()
+    for handle, placed in sorted(view.plan.placed.items(), key=lambda p: order(p[0])):
+        if placed.room != view.room or placed.kind not in ("switch", "panel"):
+            continue
+        normal = floor.where.walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)
+        spot = floor.spot(placed)
+        if placed.kind == "panel":
+            circuits = list(view.plan.circuits)
+            middle = free_place(spot, normal, 44, 26.0 * len(circuits) + 6, taken)
+            parts += [_breaker(view, q, middle, n, len(circuits)) for n, q in enumerate(circuits)]
             continue
         mine = [p for p in at if p.partition(":")[0] == handle]
-        normal = floor.where.walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)
-        x, y = floor.spot(placed)
-        cx, cy = x + normal[0] * 40, y + normal[1] * 44
-        width = 26 * max(len(mine), 1) + 8
-        for n, position in enumerate(mine):
-            px = cx - width / 2 + 4 + 26 * n
-            up = bool(at[position])
-            words = f"{handle} for {position.partition(':')[2]}: {'up' if up else 'down'}"
-            parts.append(
-                shape(
-                    "a",
-                    shape("title", text=words),
-                    rect(px - 3, cy - 24, 30, 48, "plate", 5),
-                    rect(px + 3, cy - 17, 18, 34, "rocker", 3),
-                    rect(px + 3, cy - 17 if up else cy, 18, 17, "rocker-in", 3),
-                    line(px + 8, cy - 9 if up else cy + 9, px + 16, cy - 9 if up else cy + 9, "rocker-bar"),
-                    href=flipped(view, position),
-                    data_live="",
-                    aria_label=words,
-                    role="switch",
-                    aria_checked="true" if up else "false",
-                )
-            )
+        if not mine:
+            continue
+        middle = free_place(spot, normal, 28.0 * len(mine) + 6, 52, taken)
+        parts.append(line(*spot, *middle, "leader"))
+        parts += [_rocker(view, p, middle, n, len(mine), bool(at[p])) for n, p in enumerate(mine)]
     return group("f-plates", *parts)
+
+
+def _rocker(view: View, position: str, middle: tuple[float, float], n: int, count: int, up: bool) -> Shape:
+    x, y = middle[0] + 28 * (n - (count - 1) / 2), middle[1]
+    switch, _, control = position.partition(":")
+    words = f"{switch} for {control}: {'up' if up else 'down'}"
+    bar = y - 9 if up else y + 9
+    return shape(
+        "a", shape("title", text=words), rect(x - 15, y - 24, 30, 48, "plate", 5), rect(x - 9, y - 17, 18, 34, "rocker", 3),
+        rect(x - 9, y - 17 if up else y, 18, 17, "rocker-in", 3), line(x - 4, bar, x + 4, bar, "rocker-bar"),
+        href=flipped(view, position), data_live="", aria_label=words, role="switch", aria_checked="true" if up else "false",
+    )  # fmt: skip
+
+
+def _breaker(view: View, circuit: Handle, middle: tuple[float, float], n: int, count: int) -> Shape:
+    """A breaker's toggle: toward the bus when it is on."""
+    x, y = middle[0], middle[1] + 26 * (n - (count - 1) / 2)
+    on = f"breaker:{circuit}" not in off(view)
+    words = f"Breaker of {circuit}: {'on' if on else 'off'}"
+    knob = x - 20 if on else x - 6
+    return shape(
+        "a", shape("title", text=words), rect(x - 22, y - 12, 44, 24, "plate", 4), rect(knob, y - 8, 13, 16, "rocker-in" if on else "rocker", 2),
+        text(x + (9 if on else 14), y + 4.5, circuit, "breaker-name"),
+        href=breaker_flipped(view, circuit), data_live="", aria_label=words, role="switch", aria_checked="true" if on else "false",
+    )  # fmt: skip
+
+
+def breaker_flipped(view: View, circuit: Handle) -> str:
+    """The query with one breaker flipped."""
+    dead = {b.partition(":")[2] for b in off(view)}
+    return address(view, off=",".join(sorted(dead ^ {circuit})))
 
 
 def dock(view: View) -> dict[str, Any]:
@@ -180,18 +203,15 @@ def dock(view: View) -> dict[str, Any]:
     volts = _solved(view)
     fed = always_on(view.plan)
     dead = off(view)
-    breakers = []
-    for q, plan in view.plan.circuits.items():
-        is_off = f"breaker:{q}" in dead
-        left = [b.partition(":")[2] for b in dead if b != f"breaker:{q}"] + ([] if is_off else [q])
-        breakers.append(
-            {
-                "handle": q,
-                "name": plan.circuit.name,
-                "off": is_off,
-                "href": address(view, off=",".join(sorted(left))),
-            }
-        )
+    breakers = [
+        {
+            "handle": q,
+            "name": plan.circuit.name,
+            "off": f"breaker:{q}" in dead,
+            "href": breaker_flipped(view, q),
+        }
+        for q, plan in view.plan.circuits.items()
+    ]
     return {
         "strips": strips,
         "breakers": breakers,

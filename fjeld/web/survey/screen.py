@@ -9,15 +9,16 @@ from django.http import QueryDict
 from fjeld import practice as practices
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place
-from fjeld.drawing.edits.survey import LiftSide, RemeasureSide
+from fjeld.drawing.edits.survey import LiftSide, RemeasureSide, WalkSide
 from fjeld.drawing.model import Opening, Panel, Room, RoomUse
 from fjeld.formats.jobfile import bearing_words
-from fjeld.formats.sheet import Shape, circle, group, line, path, text
+from fjeld.formats.sheet import Shape, circle, group, line, path, svg, text
 from fjeld.formats.words import Misread, Walk, next_bearing, read
-from fjeld.geometry import BEARINGS
+from fjeld.geometry import BEARINGS, step
 from fjeld.quantities import UnreadableLength, format_length, parse_length
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need, whole
+from fjeld.web.ui.strip import STRIP, walls_unrolled
 from fjeld.web.ui.view import View
 
 NAME = "survey"
@@ -45,7 +46,7 @@ def _start(view: View, form: QueryDict) -> Edit:
 def _say(view: View, form: QueryDict) -> Edit:
     if view.room is None:
         raise EditRefused("name the room first")
-    return read(need(form, "words"), Walk(view.drawing, view.room, _bearing(view, form)), view.mint())
+    return read(str(form.get("words", "")), Walk(view.drawing, view.room, _bearing(view, form)), view.mint())
 
 
 def _lift(view: View, form: QueryDict) -> Edit:
@@ -115,9 +116,6 @@ def _typed(view: View, floor: Floor) -> tuple[float, float] | None:
         edit = read(words, Walk(view.drawing, view.room, _bearing(view, view.params)), view.mint())
     except (Misread, UnreadableLength):
         return None
-    from fjeld.drawing.edits.survey import WalkSide
-    from fjeld.geometry import step
-
     if not isinstance(edit, WalkSide):
         return None
     dx, dy = step(edit.bearing, edit.length.mm)
@@ -143,6 +141,9 @@ def dock(view: View) -> dict[str, Any]:
         "bearing": bearing_words(bearing),
         "bearings": list(BEARINGS),
         "reading": _reading(view),
+        "strip": svg(
+            walls_unrolled(view.plan, view.room, view.selected, STRIP, 0 if where.closed else len(where.walls))
+        ),
     }
 
 
@@ -155,8 +156,6 @@ def _reading(view: View) -> str:
         edit = read(words, Walk(view.drawing, view.room, _bearing(view, view.params)), view.mint())
     except (Misread, UnreadableLength) as error:
         return str(error)
-    from fjeld.drawing.edits.survey import WalkSide
-
     if isinstance(edit, WalkSide):
         return f"{bearing_words(edit.bearing)} {format_length(edit.length.mm, view.drawing.house.unit)}"
     return edit.words(view.drawing)
@@ -168,6 +167,7 @@ def workings(view: View) -> dict[str, Any]:
     item = view.item
     return {
         "room": room,
+        "square": room is not None and all(abs(side.bearing % 90) < 1e-9 for side in room.sides),
         "room_handle": view.room,
         "where": view.plan.rooms[view.room] if view.room else None,
         "uses": USES,

@@ -26,7 +26,7 @@ Px = tuple[float, float]
 
 #: How far from the wall's face a box's symbol stands, px.
 STAND_OFF = 17.0
-MARGIN = 64.0
+MARGIN = 56.0
 
 
 class Size(msgspec.Struct, frozen=True):
@@ -36,7 +36,7 @@ class Size(msgspec.Struct, frozen=True):
     height: int
 
 
-DESK = Size(848, 480)
+DESK = Size(864, 430)
 PHONE = Size(390, 372)
 SMALL = Size(280, 170)
 
@@ -145,7 +145,7 @@ class Floor:
             parts += self._swing(a, b, wall, opening)
         for x, y in (a, b):
             parts.append(line(x, y, x - nx * out, y - ny * out, "jamb"))
-        middle = ((a[0] + b[0]) / 2 - nx * (out + 12), (a[1] + b[1]) / 2 - ny * (out + 12) + 4)
+        middle = ((a[0] + b[0]) / 2 + nx * 16, (a[1] + b[1]) / 2 + ny * 13 + 4)
         parts.append(text(*middle, handle, "label muted"))
         width = format_length(opening.width.mm, self.unit)
         return _selectable(handle, f"{opening.kind} {handle}, {width} wide", *parts)
@@ -223,6 +223,17 @@ class Floor:
 
     # --- boxes -------------------------------------------------------------------------
 
+    def covered(self) -> list[Rect]:
+        """What the boxes of the room and their handles cover."""
+        found: list[Rect] = []
+        for placed in self.plan.placed.values():
+            if placed.room == self.room:
+                x, y = self.spot(placed)
+                nx, ny = self.where.walls[placed.wall - 1].normal if placed.wall and self.where else (0.0, 1.0)
+                lx, ly = x + nx * 22, y + ny * 20
+                found.append((min(x, lx) - 13, min(y, ly) - 13, max(x, lx) + 13, max(y, ly) + 13))
+        return found
+
     def spot(self, placed: Placed) -> Px:
         """Where a box's symbol stands: off its wall, or where it hangs."""
         x, y = self.to_px(placed.position)
@@ -290,11 +301,11 @@ class Floor:
             points.append((x, y))
         return points
 
-    def kind_letter(self, handle: Handle) -> str:
-        """What a switch's symbol says: S for each device, S3 and S4 by its ways."""
+    def switch_ways(self, handle: Handle) -> list[str]:
+        """For each device of a switch box the figure set small beside its S: its ways beyond one position."""
         box = self.plan.boxes.get(handle)
-        marks = {"three-way switch": "S3", "four-way switch": "S4"}
-        return " ".join(marks.get(d.kind, "S") for d in box.devices) if box and box.devices else "S"
+        marks = {"three-way switch": "3", "four-way switch": "4"}
+        return [marks.get(d.kind, "") for d in box.devices] if box and box.devices else [""]
 
     def point_kind(self, handle: Handle) -> str:
         item = self.plan.drawing.items.get(handle)
@@ -323,8 +334,15 @@ def _ray(x: float, y: float, k: int) -> Shape:
 
 
 def _switch(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | None, lit: bool) -> Parts:
-    words = floor.kind_letter(h)
-    return [stem, circle(x, y, 11, "hit"), text(x, y + 6, words, "symbol-letter")]
+    ways = floor.switch_ways(h)
+    letters = [shape("tspan", text="S"), shape("tspan", text="".join(ways), dy=5, cls="symbol-ways")]
+    if len(ways) > 1:
+        letters.insert(0, shape("tspan", text=f"{len(ways)}"))
+    return [
+        stem,
+        circle(x, y, 11, "hit"),
+        shape("text", *letters, x=x, y=y + 6, cls="symbol-letter", text_anchor="middle"),
+    ]
 
 
 def _outlet(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | None, lit: bool) -> Parts:
@@ -375,9 +393,34 @@ _SYMBOLS = {
 }  # fmt: skip
 
 
-def place_labels(
-    wanted: list[tuple[float, float, str]], taken: list[tuple[float, float, float, float]]
-) -> list[tuple[float, float]]:
+Rect = tuple[float, float, float, float]
+
+
+def _meets(box: Rect, taken: list[Rect]) -> bool:
+    return any(box[0] < t[2] and t[0] < box[2] and box[1] < t[3] and t[1] < box[3] for t in taken)
+
+
+def free_place(at: Px, normal: Px, width: float, height: float, taken: list[Rect]) -> Px:
+    """A free middle for a thing of that size off a wall, the nearest of a fan of tries; ``taken`` grows.
+
+    ``normal`` points away from the wall. If nothing is free, the first try.
+    """
+    along = (-normal[1], normal[0])
+    tries = [
+        (at[0] + normal[0] * out + along[0] * aside, at[1] + normal[1] * out + along[1] * aside)
+        for out in (40.0, 54.0, 70.0, 90.0)
+        for aside in (0.0, 18.0, -18.0, 36.0, -36.0, 54.0, -54.0)
+    ]
+
+    def around(spot: Px) -> Rect:
+        return (spot[0] - width / 2, spot[1] - height / 2, spot[0] + width / 2, spot[1] + height / 2)
+
+    spot = next((t for t in tries if not _meets(around(t), taken)), tries[0])
+    taken.append(around(spot))
+    return spot
+
+
+def place_labels(wanted: list[tuple[float, float, str]], taken: list[Rect]) -> list[Px]:
     """A free place for each label near where it is wanted: the nearest of a spiral of tries.
 
     ``taken`` holds rectangles (x1, y1, x2, y2) already covered, and grows.
@@ -390,12 +433,11 @@ def place_labels(
             for r in (14, 22, 32, 44)
             for a in (k * math.pi / 4 for k in range(8))
         ]
-        spot = (x, y)
-        for dx, dy in tries:
-            box = (x + dx - half, y + dy - 12, x + dx + half, y + dy + 4)
-            if not any(box[0] < t[2] and t[0] < box[2] and box[1] < t[3] and t[1] < box[3] for t in taken):
-                spot = (x + dx, y + dy)
-                break
-        taken.append((spot[0] - half, spot[1] - 12, spot[0] + half, spot[1] + 4))
-        found.append(spot)
+
+        def around(dx: float, dy: float, x: float = x, y: float = y, half: float = half) -> Rect:
+            return (x + dx - half, y + dy - 12, x + dx + half, y + dy + 4)
+
+        dx, dy = next((t for t in tries if not _meets(around(*t), taken)), (0.0, 0.0))
+        taken.append(around(dx, dy))
+        found.append((x + dx, y + dy))
     return found

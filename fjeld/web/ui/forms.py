@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import msgspec
@@ -14,7 +15,7 @@ from fjeld.quantities import Length, parse_length
 from fjeld.web.ui.view import View
 
 
-def need(form: QueryDict, name: str) -> str:
+def need(form: Mapping[str, Any], name: str) -> str:
     """A field of the form; refused in words when it is missing or empty."""
     value = str(form.get(name, "")).strip()
     if not value:
@@ -22,7 +23,7 @@ def need(form: QueryDict, name: str) -> str:
     return value
 
 
-def whole(form: QueryDict, name: str) -> int:
+def whole(form: Mapping[str, Any], name: str) -> int:
     """A field as a whole number."""
     value = need(form, name)
     if not value.isdigit():

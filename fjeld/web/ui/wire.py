@@ -52,9 +52,9 @@ def _swap(group: str) -> str:
     return group.replace("<g ", '<g hx-swap-oob="outerHTML" ', 1)
 
 
-def reply(html: str, status: int = 200, push: str = "") -> HttpResponse:
-    """The response to an htmx request; ``push`` is the address the page now has."""
+def reply(html: str, status: int = 200, address: str = "", passing: bool = False) -> HttpResponse:
+    """The response to an htmx request; ``address`` is what the page now has, ``passing`` while something is typed."""
     response = HttpResponse(html, status=status)
-    if push:
-        response["HX-Push-Url"] = push
+    if address:
+        response["HX-Replace-Url" if passing else "HX-Push-Url"] = address
     return response

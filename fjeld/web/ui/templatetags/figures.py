@@ -89,6 +89,12 @@ def stones(danger: int, asks: int, advice: int) -> SafeString:
     )
 
 
+@register.simple_tag
+def danger_mark() -> SafeString:
+    """A triangle beside a word: danger is never told by colour alone."""
+    return mark_safe('<svg class="mark" viewBox="0 0 16 16" aria-hidden="true"><path d="M8 2 15 14H1Z"/></svg>')
+
+
 @register.filter
 def split(words: str) -> list[str]:
     """Words at their commas, for short lists of choices."""
@@ -105,3 +111,9 @@ def plain(mm: float, unit: Unit = "ft-in") -> str:
 def feet(value: float, unit: Unit = "ft-in") -> SafeString:
     """A length in feet, as a measure."""
     return measure(value * 304.8, unit)
+
+
+@register.filter
+def floor_area(square_metres: float, unit: Unit = "ft-in") -> str:
+    """A floor area in the job's own unit."""
+    return f"{square_metres:.2f} m²" if unit == "mm" else f"{square_metres / 0.09290304:.0f} ft²"

@@ -39,7 +39,7 @@ class Command(BaseCommand):
         parser.add_argument("--demo", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        settings.VAR.mkdir(parents=True, exist_ok=True)
+        settings.STATIC_ROOT.mkdir(parents=True, exist_ok=True)
         call_command("migrate", verbosity=0)
         port = os.environ.get("PORT", "8000")
         if options["demo"]:

@@ -1,0 +1,283 @@
+"""A box opened: cables from above, joints on three shelves from back to front, devices at the right.
+
+The shelves are the order of making up and of folding: grounds at the back, neutrals,
+hots at the front. Conductors keep their true colours; what is in hand is marked around
+them, never on them. Beside the box stands its fill: a block an allowance, the volume a
+line across, the reserve in outline.
+"""
+
+from __future__ import annotations
+
+from fjeld.derive.boxes import BOX_SHELL, Box, Joint, Landing
+from fjeld.derive.conductors import SPARE, Conductor
+from fjeld.drawing.handles import order
+from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
+
+COLOURS = {"BK": "black", "WH": "white", "RD": "red", "BU": "blue", "G": "bare"}
+SHELVES = (("grounds", ("PE",)), ("neutrals", ("N",)), ("hots", ("L", "SL", "T", "C", "IC", SPARE)))
+_LEADS = {
+    "black lead": "BK",
+    "white lead": "WH",
+    "blue lead": "BU",
+    "interconnect lead": "RD",
+    "ground lead": "G",
+}
+_SHORT = (("conductors", "wires"), ("grounds", "grounds"), ("yoke", "device"), ("clamps", "clamps"))
+
+Px = tuple[float, float]
+#: Where cables end and the box begins.
+RIM = 92.0
+
+
+def shelf(joint: Joint) -> int:
+    """0 grounds at the back, 1 neutrals, 2 hots at the front."""
+    role = joint.net.partition("/")[0].partition(":")[0]
+    return next((n for n, (_, roles) in enumerate(SHELVES) if role in roles), 2)
+
+
+class _Frame:
+    """Where things stand in the picture of one box."""
+
+    def __init__(self, box: Box, width: float, height: float) -> None:
+        self.box = box
+        self.narrow = width < 500
+        self.left, self.right, self.bottom = (
+            (8.0, width - 4, height - 12) if self.narrow else (26.0, width - 20, height - 16)
+        )
+        self.cables = sorted({c.bundle for c in box.ends}, key=order)
+        self.step = (self.bottom - RIM - 24) / 3
+        self.devices = self.right - (66 if self.narrow else 132)
+        room = (self.devices - self.left - 30) / max(len(box.ends) + len(self.cables), 1)
+        self.gap = min(room, 20.0 if self.narrow else 22.0)
+        self.terminals = self._terminals()
+
+    def shelf_y(self, n: int) -> float:
+        """The line a shelf's joints sit on."""
+        return RIM + 24 + self.step * (n + 0.62)
+
+    def cable_x(self, n: int) -> float:
+        return self.left + (self.devices - self.left) * (n + 0.6) / (len(self.cables) + 0.2)
+
+    def entries(self) -> dict[str, Px]:
+        """Where each conductor leaves its sheath."""
+        found: dict[str, Px] = {}
+        for n, cable in enumerate(self.cables):
+            mine = [c for c in self.box.ends if c.bundle == cable]
+            for k, conductor in enumerate(mine):
+                found[conductor.key] = (self.cable_x(n) + (k - (len(mine) - 1) / 2) * self.gap, RIM)
+        return found
+
+    def joints(self) -> list[Px]:
+        """Where each joint sits on its shelf."""
+        counts = [sum(shelf(j) == n for j in self.box.joints) for n in range(3)]
+        seen = [0, 0, 0]
+        low, high = self.left + (40 if self.narrow else 110), self.devices - (16 if self.narrow else 44)
+        found: list[Px] = []
+        for joint in self.box.joints:
+            s = shelf(joint)
+            found.append((low + (high - low) * (seen[s] + 0.5) / counts[s], self.shelf_y(s)))
+            seen[s] += 1
+        return found
+
+    def _terminals(self) -> dict[tuple[str, str], Px]:
+        """The screws and leads of every device, from back to front down its left side."""
+        found: dict[tuple[str, str], Px] = {}
+        landed = [(shelf(j), at) for j in self.box.joints for at in j.landings if at.device != BOX_SHELL]
+        devices = sorted({at.device for _, at in landed}, key=order)
+        room = (self.bottom - RIM - 40) / max(len(landed) + len(devices), 1)
+        y = RIM + 30.0
+        for device in devices:
+            y += min(room, 30.0) * 0.8
+            for _, at in sorted((s, at.terminal) for s, at in landed if at.device == device):
+                found[device, at] = (self.devices, y)
+                y += min(room, 38.0)
+        return found
+
+
+def opened(box: Box, step: int, width: float, height: float) -> Shape:
+    """The box with the joint ``step`` in hand (-1 before the first)."""
+    frame = _Frame(box, width, height)
+    parts: list[Shape | None] = [
+        rect(frame.left, RIM, frame.right - frame.left, frame.bottom - RIM, "box-body", 14)
+    ]
+    for n, (name, _) in enumerate(SHELVES):
+        y = RIM + 24 + frame.step * n
+        if n:
+            parts.append(line(frame.left + 12, y - 4, frame.devices - 26, y - 4, "shelf"))
+        if not frame.narrow:
+            parts.append(text(frame.left + 14, y + 12, name, "label muted", "start"))
+    conductors = {c.key: c for c in box.ends}
+    entries, spots = frame.entries(), frame.joints()
+    order_of = sorted(range(len(box.joints)), key=lambda n: n == step)
+    for n in order_of:
+        parts += _wires(frame, box.joints[n], conductors, entries, spots[n], n == step, step >= 0 and n != step)
+    for n in order_of:
+        parts += _meeting(frame, box.joints[n], spots[n], n == step)
+    parts += _sheaths(frame)
+    for key, (x, y) in entries.items():
+        parts.append(rect(x - 9, y + 5, 18, 14, "code-ground", 3))
+        parts.append(text(x, y + 16, conductors[key].colour, "conductor-code"))
+    parts += _devices(frame)
+    return group("f-box", *parts)
+
+
+def _sheaths(frame: _Frame) -> list[Shape | None]:
+    """Each cable's end of sheath, with its name and where it comes from."""
+    parts: list[Shape | None] = []
+    for n, cable in enumerate(frame.cables):
+        x = frame.cable_x(n)
+        mine = [c for c in frame.box.ends if c.bundle == cable]
+        other = mine[0].b if mine[0].a == frame.box.handle else mine[0].a
+        kind = f"{mine[0].gauge}/{len(mine) - 1}"
+        half = len(mine) * frame.gap / 2
+        parts.append(
+            path(
+                [(x - half, RIM), (x - half + 8, 46), (x + half - 8, 46), (x + half, RIM)], "sheath", close=True
+            )
+        )
+        parts.append(text(x, 74, kind, "label"))
+        parts.append(text(x, 22, cable, "handle"))
+        parts.append(text(x, 38, f"to {other}", "label muted"))
+    return parts
+
+
+def _wires(
+    frame: _Frame, joint: Joint, conductors: dict[str, Conductor], entries: dict[str, Px], at: Px, current: bool, grey: bool
+) -> list[Shape | None]:  # fmt: skip
+    """The conductors of a joint from their sheaths, and its tails to the devices."""
+    parts: list[Shape | None] = []
+    direct = (
+        frame.terminals.get((joint.landings[0].device, joint.landings[0].terminal))
+        if joint.how == "direct"
+        else None
+    )
+    for key in joint.ends:
+        conductor = conductors[key]
+        end = direct or (at[0], at[1] - 8)
+        parts += wire(
+            _curve(entries[key], end, bool(direct)), conductor.colour, conductor.marked, current, grey
+        )
+    if joint.how != "direct":
+        for landing in joint.landings:
+            there = _landing(frame, landing, at)
+            if there:
+                d = f"M{at[0]:.1f} {at[1] + 6:.1f} C{at[0]:.1f} {at[1] + 34:.1f} {there[0] - 60:.1f} {there[1]:.1f} {there[0]:.1f} {there[1]:.1f}"
+                parts += wire(d, _tail_colour(joint, landing, conductors), False, current, grey)
+    return parts
+
+
+def _landing(frame: _Frame, landing: Landing, at: Px) -> Px | None:
+    if landing.device == BOX_SHELL:
+        return frame.left + (24 if frame.narrow else 52), at[1] + 14
+    return frame.terminals.get((landing.device, landing.terminal))
+
+
+def _tail_colour(joint: Joint, landing: Landing, conductors: dict[str, Conductor]) -> str:
+    """A fitting's own lead by its name; a tail in the colour of what it is joined to."""
+    if landing.lead:
+        return _LEADS.get(landing.terminal, "BK")
+    return next((conductors[k].colour for k in joint.ends), "G" if joint.net == "PE" else "BK")
+
+
+def _curve(start: Px, end: Px, sideways: bool) -> str:
+    (x1, y1), (x2, y2) = start, end
+    if sideways:
+        return f"M{x1:.1f} {y1:.1f} C{x1:.1f} {y2 - 10:.1f} {x2 - 80:.1f} {y2:.1f} {x2:.1f} {y2:.1f}"
+    return f"M{x1:.1f} {y1:.1f} C{x1:.1f} {y1 + 56:.1f} {x2:.1f} {y2 - 56:.1f} {x2:.1f} {y2:.1f}"
+
+
+def wire(
+    d: str, colour: str, marked: bool = False, current: bool = False, grey: bool = False
+) -> list[Shape | None]:
+    """A conductor in its true colour, outlined in two tones so that it shows on any ground."""
+    found: list[Shape | None] = []
+    if current:
+        found.append(shape("path", d=d, cls="wire-current"))
+    name = "grey" if grey else COLOURS[colour]
+    found += [shape("path", d=d, cls="wire-outline"), shape("path", d=d, cls=f"wire wire-{name}")]
+    if marked and not grey:
+        found.append(shape("path", d=d, cls="wire-mark"))
+    return found
+
+
+def _meeting(frame: _Frame, joint: Joint, at: Px, current: bool) -> list[Shape | None]:
+    """The connector or cap where a joint's conductors meet."""
+    x, y = at
+    state = " current" if current else ""
+    if joint.how == "direct":
+        return []
+    parts: list[Shape | None] = []
+    if joint.how == "parked":
+        parts.append(circle(x, y, 8, "cap" + state))
+        words = f"capped: {joint.reason}"
+    else:
+        parts.append(
+            path(
+                [(x - 12, y + 9), (x + 12, y + 9), (x + 6, y - 11), (x - 6, y - 11)],
+                "connector" + state,
+                close=True,
+            )
+        )
+        words = f"{joint.words} · {len(joint.ends) + len(joint.landings)}"
+    if not frame.narrow or current:
+        parts.append(text(x, y + 27, words if len(words) < 30 else words[:28] + "…", "label joint-words"))
+    return parts
+
+
+def _devices(frame: _Frame) -> list[Shape | None]:
+    """Each device or fitting as a plate at the right, with its screws or leads named."""
+    parts: list[Shape | None] = []
+    by_device: dict[str, list[tuple[str, Px]]] = {}
+    for (device, terminal), at in frame.terminals.items():
+        by_device.setdefault(device, []).append((terminal, at))
+    for device, ends in by_device.items():
+        top, bottom = ends[0][1][1] - 34, ends[-1][1][1] + 18
+        parts.append(rect(frame.devices, top, frame.right - frame.devices - 8, bottom - top, "device", 7))
+        name = device.partition(":")[0] if frame.narrow else device.replace(":", " for ")
+        parts.append(text(frame.devices + 10, top + 17, name, "handle", "start"))
+        for terminal, (x, y) in ends:
+            lead = terminal.endswith("lead")
+            parts.append(circle(x, y, 4.5, "lead-end") if lead else circle(x, y, 6.5, "terminal"))
+            if not lead:
+                parts.append(line(x - 4, y, x + 4, y, "slot"))
+            label = terminal.removesuffix(" lead").replace("traveller", "trav.") if frame.narrow else terminal
+            parts.append(text(x + 12, y + 4.5, label, "label", "start"))
+    grounds = [j for j in frame.box.joints for at in j.landings if at.device == BOX_SHELL]
+    if grounds:
+        x, y = frame.left + (24 if frame.narrow else 52), frame.shelf_y(0) + 14
+        parts += [circle(x, y, 7, "terminal"), line(x - 4, y, x + 4, y, "slot")]
+        parts.append(text(x, y + 22, "box screw", "label muted"))
+    return parts
+
+
+def fill_column(box: Box, x: float, width: float, height: float) -> Shape:
+    """One block an allowance, the box's volume as a line across, the reserve in outline."""
+    top, bottom = 58.0, height - 16.0
+    most = max(box.kind.volume, box.reserved.total) * 1.04
+    narrow = width < 100
+    left, thick = x + (12 if narrow else 16), min(52.0, width - 22)
+
+    def px(volume: float) -> float:
+        return bottom - (bottom - top) * volume / most
+
+    parts: list[Shape | None] = []
+    at = 0.0
+    for n, row in enumerate(box.needed.lines):
+        start = at
+        for _ in range(max(1, round(row.count))):
+            each = row.amount / max(1, round(row.count))
+            parts.append(rect(left, px(at + each), thick, px(at) - px(at + each), f"allowance a{n % 4}"))
+            at += each
+        if not narrow:
+            word = next((short for long, short in _SHORT if long in row.what), row.what)
+            parts.append(text(left + thick + 8, (px(start) + px(at)) / 2 + 4.5, word, "label muted", "start"))
+    if box.reserved.total > at:
+        parts.append(rect(left, px(box.reserved.total), thick, px(at) - px(box.reserved.total), "reserve"))
+    volume = px(box.kind.volume)
+    parts.append(
+        line(left - 7, volume, left + thick + 7, volume, "volume-line" + ("" if box.passes else " over"))
+    )
+    middle = left + thick / 2
+    parts.append(text(middle, 26, f"{box.needed.total:g}", "figure-text" + ("" if box.passes else " over")))
+    parts.append(text(middle, 44, f"of {box.kind.volume:g} in³", "label muted"))
+    return group("f-fill", *parts)

@@ -1,0 +1,151 @@
+"""A room's walls unrolled flat to scale: studs, openings, boxes at their true heights, the reach band.
+
+Walls follow one another in the order they were walked, seen from inside, so that what
+stands left on the strip stands left in the room. Along the floor line runs the reach of
+the outlets: solid where an outlet of the same wall space is near enough, broken where not.
+"""
+
+from __future__ import annotations
+
+import itertools
+
+from fjeld.check.layout import outlet_offsets
+from fjeld.derive.house import RoomShape, Wall
+from fjeld.derive.places import BOX_HEIGHT, Placed
+from fjeld.derive.plan import Plan
+from fjeld.derive.wall_spaces import offset_in, spaces, too_far, wall_starts
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Opening, Room
+from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, text
+from fjeld.quantities import format_length
+from fjeld.web.ui.floor import Size
+
+STRIP = Size(832, 168)
+_TOP, _FOOT, _SIDE = 22.0, 30.0, 8.0
+
+
+class _Scale:
+    """Millimetres along the unrolled walls and above the floor, to pixels."""
+
+    def __init__(self, around: float, height: float, size: Size) -> None:
+        self.k = min((size.width - 2 * _SIDE) / around, (size.height - _TOP - _FOOT) / height)
+        self.left = (size.width - around * self.k) / 2
+        self.floor = _TOP + height * self.k
+        self.top = _TOP
+
+    def x(self, along: float) -> float:
+        return self.left + along * self.k
+
+    def y(self, height: float) -> float:
+        return self.floor - height * self.k
+
+
+def walls_unrolled(plan: Plan, room: Handle | None, selected: str, size: Size, only: int = 0) -> Shape:
+    """The strip of a room as an SVG; empty while its walls do not close. ``only`` shows one wall, by number."""
+    where = plan.rooms[room] if room else None
+    if room is None or where is None or not (where.closed or only) or not where.walls:
+        return shape("svg", cls="strip", viewBox=f"0 0 {size.width} 8", aria_hidden="true")
+    walls = [w for w in where.walls if not only or w.number == only]
+    starts = list(itertools.accumulate((w.length for w in walls), initial=0.0))
+    scale = _Scale(starts[-1], where.height, size)
+    measured = plan.drawing.get(room, Room)
+    parts: list[Shape] = []
+    for wall, start in zip(walls, starts, strict=False):
+        openings = {
+            h: o for h, o in plan.drawing.of(Opening).items() if o.room == room and o.wall == wall.number
+        }
+        parts += _wall(wall, start, openings, measured, scale, plan)
+        mine = [p for p in plan.placed.values() if p.room == room and p.wall == wall.number]
+        parts += [part for p in mine for part in _box(p, start, p.handle == selected, scale, plan)]
+    if not only:
+        parts += _reach(plan, room, where, scale)
+    words = f"Walls of {measured.name} unrolled"
+    height = scale.floor + _FOOT
+    return shape(
+        "svg", *parts, cls="strip", viewBox=f"0 0 {size.width} {height:.0f}", role="group", aria_label=words
+    )
+
+
+def _wall(
+    wall: Wall, start: float, openings: dict[Handle, Opening], room: Room, at: _Scale, plan: Plan
+) -> list[Shape]:
+    thick = room.studs.thick.mm
+    left, width = at.x(start), wall.length * at.k
+    top, height = at.top, at.floor - at.top
+    parts = [rect(left, top, width, height, "strip-wall")]
+    for stud in wall.studs:
+        parts.append(rect(at.x(start + stud - thick / 2), top, max(thick * at.k, 1.2), height, "strip-stud"))
+    for y in (top, at.floor - thick * at.k):
+        parts.append(rect(left, y, width, max(thick * at.k, 1.2), "strip-stud"))
+    for handle, o in openings.items():
+        x, w = at.x(start + o.at.mm), o.width.mm * at.k
+        y1, y2 = at.y(min(o.head.mm, room.height.mm)), at.y(o.sill.mm)
+        parts.append(rect(x, y1, w, y2 - y1, f"strip-{o.kind}"))
+        if o.kind == "window":
+            parts.append(line(x, (y1 + y2) / 2, x + w, (y1 + y2) / 2, "glass"))
+        parts.append(text(x + w / 2, (y1 + y2) / 2 + 5, handle, "label muted"))
+    parts.append(rect(left, top, width, height, "strip-edge"))
+    length = format_length(wall.length, plan.drawing.house.unit)
+    parts.append(
+        text(
+            left + width / 2,
+            top - 7,
+            f"wall {wall.number} · {length}" if width > 110 else f"{wall.number}",
+            "label muted",
+        )
+    )
+    return parts
+
+
+def _box(placed: Placed, start: float, selected: bool, at: _Scale, plan: Plan) -> list[Shape]:
+    x, y = at.x(start + placed.along), at.y(placed.position[2])
+    high = BOX_HEIGHT if placed.kind != "panel" else 500.0
+    w, h = max(placed.width * at.k, 6.0), max(high * at.k, 8.0)
+    cls = "strip-box" + (" is-selected" if selected else "") + (" clash" if placed.sits == "clash" else "")
+    parts: list[Shape] = []
+    mark = plan.marks.get(placed.handle)
+    if selected and mark and mark.height is not None:
+        level = at.y(mark.height)
+        parts += [line(x, at.floor, x, level, "drag-line"), line(x - 12, level, x + 12, level, "drag-line")]
+        words = f"{mark.edge} {format_length(mark.height, plan.drawing.house.unit)}"
+        parts.append(text(x + 14, (level + at.floor) / 2 + 5, words, "strip-height", "start"))
+    parts.append(rect(x - w / 2, y - h / 2, w, h, cls, 1.5))
+    parts.append(text(x, y - h / 2 - 4, placed.handle, "handle"))
+    words = f"{placed.kind} {placed.handle} on wall {placed.wall}"
+    return [
+        shape(
+            "a",
+            shape("title", text=words),
+            *parts,
+            href=f"?sel={placed.handle}",
+            data_live="",
+            aria_label=words,
+        )
+    ]
+
+
+def _reach(plan: Plan, room: Handle, where: RoomShape, at: _Scale) -> list[Shape]:
+    """The floor line of every wall space, and what of it is too far from an outlet."""
+    around = wall_starts(where)[-1]
+    openings = [o for o in plan.drawing.of(Opening).values() if o.room == room]
+    outlets = outlet_offsets(plan, room)
+    limit, unit = plan.practice.mm("outlet-reach"), plan.drawing.house.unit
+    y = at.floor + 6
+    parts: list[Shape] = []
+    for space in spaces(where, openings, plan.practice.mm("wall-space")):
+        here = [o for a in outlets.values() if (o := offset_in(space, a, around)) is not None]
+        parts += _stretch(space.start, space.start + space.length, around, at, y, "reach-solid")
+        for t in too_far(space, here, limit):
+            parts += _stretch(space.start + t.start, space.start + t.end, around, at, y, "reach-short")
+            middle = (space.start + (t.start + t.end) / 2) % around
+            x = min(max(at.x(middle), at.left + 60), at.x(around) - 60)
+            parts.append(text(x, y + 20, f"{format_length(t.by, unit)} too far", "label danger-text"))
+    parts += [circle(at.x(a), y, 4, "reach-outlet") for a in outlets.values()]
+    return parts
+
+
+def _stretch(start: float, end: float, around: float, at: _Scale, y: float, cls: str) -> list[Shape]:
+    """A stretch of the floor line, in two when it runs past the start of wall 1."""
+    a, b = start % around, start % around + (end - start)
+    pieces = [(a, b)] if b <= around + 1 else [(a, around), (0.0, b - around)]
+    return [path([(at.x(p), y), (at.x(q), y)], cls) for p, q in pieces]

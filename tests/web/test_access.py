@@ -1,0 +1,209 @@
+"""Every address against every role; sign-in, throttling, the demo's door, headers."""
+
+import pytest
+from django.conf import settings
+from django.core.cache import cache
+from django.core.management import call_command
+from django.urls import get_resolver
+
+ROLES = (None, "stranger", "reader", "site", "editor", "owner")
+WAYPOINTS = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
+EXPORTS = ("job.json", "materials.csv", "cables.csv", "network.cir")
+
+READS = (
+    [f"/jobs/{{job}}/{w}/" for w in WAYPOINTS]
+    + ["/jobs/{job}/head"]
+    + [f"/jobs/{{job}}/export/{n}" for n in EXPORTS]
+)
+EDITS = {
+    "/jobs/{job}/layout/do/move": {"handle": "A1", "x": "900"},
+    "/jobs/{job}/record/do/rename": {"name": "Other"},
+    "/jobs/{job}/layout/undo": {},
+    "/jobs/{job}/layout/redo": {},
+}
+
+
+@pytest.mark.parametrize("role", ROLES)
+@pytest.mark.parametrize("address", READS)
+def test_reading(as_, job, role, address):
+    status = as_(role).get(address.format(job=job.pk)).status_code
+    assert status == {None: 302, "stranger": 404}.get(role, 200)
+
+
+@pytest.mark.parametrize("role", ROLES)
+@pytest.mark.parametrize("address", EDITS)
+def test_editing(as_, job, role, address):
+    seq = job.head.seq
+    response = as_(role).post(address.format(job=job.pk), EDITS[address], headers={"HX-Request": "true"})
+    job.refresh_from_db()
+    if role in ("editor", "owner"):
+        assert response.status_code in (200, 409, 422)
+    else:
+        assert response.status_code == {None: 302, "stranger": 404}.get(role, 403)
+        assert job.head.seq == seq, "nothing was written"
+
+
+@pytest.mark.parametrize("role", ROLES)
+def test_archiving_is_the_owners(as_, job, role):
+    response = as_(role).post(f"/jobs/{job.pk}/archive")
+    job.refresh_from_db()
+    assert job.archived is (role == "owner")
+    assert response.status_code == (302 if role in (None, "owner") else 404)
+
+
+@pytest.mark.parametrize("role", ROLES)
+def test_copying_is_for_members(as_, job, role):
+    response = as_(role).post(f"/jobs/{job.pk}/copy")
+    assert response.status_code == (404 if role == "stranger" else 302)
+    if role in ("reader", "owner"):
+        assert "/survey/" in response["Location"]
+
+
+def test_no_address_is_left_out():
+    """Each pattern is walked above, or needs no job and is named here."""
+    walked = {"head", "export", "waypoint", "act", "take-back", "archive", "copy"}
+    others = {
+        "jobs",
+        "health",
+        "sign-in",
+        "sign-up",
+        "sign-out",
+        "demo",
+        "theme",
+        "schema",
+        "new-job",
+        "import",
+    }
+    assert {p.name for p in get_resolver().url_patterns} == walked | others
+
+
+def test_everything_but_the_doors_asks_to_sign_in(client, db):
+    for address in ("/", "/schema/job-file.json"):
+        assert client.get(address).status_code == 302
+    for address in ("/sign-in", "/sign-up", "/health"):
+        assert client.get(address).status_code == 200
+
+
+def test_a_wrong_method_is_refused(as_, job):
+    client = as_("owner")
+    assert client.get(f"/jobs/{job.pk}/layout/do/move").status_code == 405
+    assert client.post(f"/jobs/{job.pk}/layout/").status_code == 405
+    assert client.get(f"/jobs/{job.pk}/archive").status_code == 405
+
+
+@pytest.mark.parametrize("address", ["/jobs/{job}/nowhere/", "/jobs/{job}/export/secrets", "/jobs/999/survey/"])
+def test_what_is_not_there_is_not_there(as_, job, address):
+    assert as_("owner").get(address.format(job=job.pk)).status_code == 404
+
+
+def test_an_unknown_edit_is_not_there(as_, job):
+    assert as_("owner").post(f"/jobs/{job.pk}/layout/do/explode").status_code == 404
+
+
+def test_a_post_without_its_token_is_refused(job, people):
+    from django.test import Client
+
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(people["owner"])
+    assert client.post(f"/jobs/{job.pk}/record/do/rename", {"name": "x"}).status_code == 403
+
+
+def test_wrong_passwords_are_slowed(client, people):
+    cache.clear()
+    for _ in range(8):
+        assert client.post("/sign-in", {"username": "owner", "password": "wrong"}).status_code == 200
+    refused = client.post("/sign-in", {"username": "owner", "password": "a long password"})
+    assert refused.status_code == 429
+    assert b"Wait ten minutes" in refused.content
+    assert client.post("/sign-in", {"username": "editor", "password": "a long password"}).status_code == 302
+    cache.clear()
+
+
+def test_a_new_account_can_start_a_job(client, db):
+    made = client.post(
+        "/sign-up", {"username": "ada", "password1": "a long password", "password2": "a long password"}
+    )
+    assert made.status_code == 302
+    started = client.post("/jobs/new", {"name": "Hut"})
+    assert started["Location"].endswith("/survey/")
+    assert client.get(started["Location"]).status_code == 200
+
+
+def test_a_weak_password_is_refused(client, db):
+    assert (
+        client.post("/sign-up", {"username": "ada", "password1": "short", "password2": "short"}).status_code
+        == 422
+    )
+
+
+def test_passwords_are_kept_by_argon2(people):
+    assert people["owner"].password.startswith("argon2")
+
+
+def test_the_demo_has_a_door_only_where_it_is_served(client, db, settings):
+    settings.DEMO = False
+    assert client.post("/demo").status_code == 404
+    call_command("load_demo")
+    assert client.post("/demo").status_code == 404
+    settings.DEMO = True
+    assert client.post("/demo").status_code == 302
+    assert b"Tarn House" in client.get("/").content
+
+
+def test_the_demo_is_loaded_once(db):
+    from fjeld.web.jobs.models import Job
+
+    call_command("load_demo")
+    count = Job.objects.count()
+    call_command("load_demo")
+    assert Job.objects.count() == count > 0
+
+
+def test_the_policy_is_strict(as_, job):
+    for address in ("/", f"/jobs/{job.pk}/layout/"):
+        policy = as_("owner").get(address)["Content-Security-Policy"]
+        assert "unsafe" not in policy
+        assert "default-src 'none'" in policy
+        assert "script-src 'self'" in policy
+
+
+@pytest.mark.parametrize("waypoint", WAYPOINTS)
+def test_no_page_carries_inline_script_style_or_outside_address(as_, job, waypoint):
+    import re
+
+    html = as_("owner").get(f"/jobs/{job.pk}/{waypoint}/").content.decode()
+    assert not re.search(r"<script(?![^>]*\bsrc=)", html)
+    assert not re.search(r"\sstyle=", html)
+    assert not re.search(r"\son[a-z]+=", html)
+    assert not re.search(r"""(?:src|href)=["'](?:https?:)?//""", html)
+
+
+def test_theme_is_kept_and_its_way_back_stays_here(client, db):
+    kept = client.post("/theme", {"theme": "headlamp", "next": "/sign-in"})
+    assert kept["Location"] == "/sign-in"
+    assert b'data-theme="headlamp"' in client.get("/sign-in").content
+    away = client.post("/theme", {"theme": "day", "next": "//elsewhere.example/"})
+    assert away["Location"] == "/"
+
+
+def test_deploy_settings_pass_their_check(monkeypatch, tmp_path):
+    import os
+    import subprocess
+    import sys
+
+    kept = {k: v for k, v in os.environ.items() if k != "DJANGO_ALLOW_ASYNC_UNSAFE"}
+    env = {
+        **kept,
+        "FJELD_TLS": "1",
+        "FJELD_VAR": str(tmp_path),
+        "FJELD_SECRET_KEY": "x" * 60 + "abcdefgh",
+    }
+    run = subprocess.run(
+        [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
+        env=env,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert run.returncode == 0, run.stderr
+    assert settings.SESSION_COOKIE_HTTPONLY

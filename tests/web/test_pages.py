@@ -1,0 +1,318 @@
+"""Pages and edits over the wire: what a form does, what comes back, and what bad input is told."""
+
+import json
+import re
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from fjeld.demo import job_file
+from fjeld.drawing.model import Circuit, Control, Opening, Panel, Point, Room
+from fjeld.formats import jobfile
+from fjeld.formats.sheet import circle, group, svg
+from fjeld.web.jobs.models import Job
+from fjeld.web.ui.wire import changed, changed_layers
+
+LIVE = {"HX-Request": "true"}
+
+
+@pytest.fixture
+def ada(as_, job):
+    return as_("owner")
+
+
+def head(job):
+    job.refresh_from_db()
+    return job.head.document.drawing
+
+
+def do(client, job, waypoint, action, expect=200, **form):
+    here = f"http://testserver/jobs/{job.pk}/{waypoint}/"
+    response = client.post(
+        f"/jobs/{job.pk}/{waypoint}/do/{action}", form, headers={**LIVE, "HX-Current-URL": here}
+    )
+    assert response.status_code == expect, response.content[:300]
+    return response.content.decode()
+
+
+def test_moving_a_light_sends_only_what_changed(ada, job):
+    html = do(ada, job, "layout", "move", handle="V1", x="1500")
+    assert 'id="line"' in html
+    assert "V1 moved" in html
+    assert 'id="f-V1"' in html
+    assert 'id="f-A2"' not in html, "a light that stayed is not sent again"
+    assert len(html) < 60_000
+    assert head(job).get("V1", Point).x.mm == 1500
+
+
+def test_the_consequence_line_tells_lengths_and_fill(ada, job):
+    html = do(ada, job, "circuits", "figure", handle="house", field="neutrals", value="everywhere")
+    line = html[html.index('id="line"') :]
+    assert re.search(r"(more|less) 14/\d", line)
+
+
+def test_a_row_moves_as_one_and_alone_with_alt(ada, job):
+    before = head(job)
+    do(ada, job, "layout", "move", handle="A1", y="900")
+    assert {h for h in ("A1", "A2", "A3", "A4") if head(job).get(h, Point) != before.get(h, Point)} == {
+        "A1",
+        "A2",
+    }
+    do(ada, job, "layout", "move", handle="A1", y="950", alone="1")
+    assert head(job).get("A2", Point).y.mm == pytest.approx(900)
+
+
+def test_typing_over_a_figure_keeps_what_was_typed(ada, job):
+    do(ada, job, "layout", "figure", handle="O1", field="at", value="3' 2 1/2\"")
+    assert head(job).get("O1", Point).at.typed == "3' 2 1/2\""
+
+
+@pytest.mark.parametrize(
+    ("waypoint", "action", "form", "words"),
+    [
+        ("layout", "figure", {"handle": "O1", "field": "at", "value": "banana"}, "“banana” is not a length"),
+        ("layout", "figure", {"handle": "O1", "field": "nonsense", "value": "1"}, "has no nonsense"),
+        ("layout", "figure", {"handle": "Z9", "field": "at", "value": "1"}, "no longer there"),
+        ("layout", "rows", {"across": "0", "down": "1", "school": "half-spacing"}, "1 to 40"),
+        ("layout", "rows", {"across": "x", "down": "1", "school": "half-spacing"}, "not a whole number"),
+        ("layout", "rows", {"across": "2", "down": "2", "school": "offset", "offset": "20'"}, "less than half"),
+        ("layout", "add", {"kind": "dragon", "wall": "1", "at": "3'"}, "no box of kind"),
+        ("layout", "add", {"kind": "outlet", "wall": "9", "at": "3'"}, "no wall 9"),
+        ("layout", "move", {"handle": "A1", "x": "inf"}, "outside any house"),
+        ("layout", "move", {"handle": "A1", "x": "east"}, "not a place"),
+        ("layout", "nudge", {"handle": "P1", "way": "left"}, "cannot be moved"),
+        ("survey", "say", {"words": "dor 32 at 4"}, "no word here"),
+        ("survey", "say", {"words": "door 32"}, "a measure is missing"),
+        ("survey", "say", {"words": "door 32 at 4 on 17"}, "names no wall"),
+        ("survey", "say", {"words": "panel at 2' amps lots"}, "whole numbers"),
+        ("survey", "say", {"words": "joists up 16"}, "which way joists run"),
+        ("survey", "say", {"words": ""}, "type a length"),
+        ("survey", "lift", {}, "carries"),
+        ("circuits", "control", {"position": ["S1"]}, "choose at least one light"),
+        ("circuits", "control", {"load": ["A1"]}, "choose at least one switch"),
+        ("circuits", "control", {"position": ["S3"], "load": ["A1"]}, "already worked by"),
+        ("circuits", "groups", {}, "on a circuit already"),
+        ("circuits", "assign", {"handle": "S1", "circuit": "Q1"}, "not a load"),
+        ("circuits", "load", {"handle": "A1", "va": "bright"}, "is no load"),
+        ("circuits", "figure", {"handle": "Q1", "field": "breaker", "value": "0"}, "not a branch breaker"),
+        ("circuits", "new", {"name": "x", "breaker": "15", "gauge": "99"}, "no circuit cable of gauge"),
+        ("runs", "take", {"feed": "sideways", "circuit": "Q1"}, "no such tree"),
+        ("runs", "join", {"a": "P1", "b": "P1"}, "joins a box to itself"),
+        ("runs", "measured", {"handle": "C1", "value": "long"}, "is not a length"),
+        ("boxes", "figure", {"handle": "S1", "field": "box", "value": "gold"}, "has no box"),
+        ("record", "amend", {"rule": "no-such", "value": "1", "reason": "x"}, "no rule"),
+        ("record", "amend", {"rule": "volt-drop", "value": "five", "reason": "x"}, "not a number"),
+        ("record", "amend", {"rule": "volt-drop", "value": "5"}, "was left empty"),
+        ("record", "override", {"finding": "none", "reason": "x"}, "has gone"),
+        ("record", "return", {"seq": "99"}, "no step 99"),
+        ("layout", "fix", {"finding": "none"}, "has gone"),
+        ("layout", "remove", {"handle": "house"}, "stay"),
+    ],
+)
+def test_bad_input_is_told_in_words_and_nothing_is_lost(ada, job, waypoint, action, form, words):
+    seq = job.head.seq
+    html = do(ada, job, waypoint, action, 422, **form)
+    assert words in html.replace("&#x27;", "'").replace("&quot;", '"')
+    assert "not done" in html
+    job.refresh_from_db()
+    assert job.head.seq == seq
+
+
+def test_without_scripts_a_form_still_works_and_still_refuses(ada, job):
+    moved = ada.post(f"/jobs/{job.pk}/layout/do/figure", {"handle": "O1", "field": "at", "value": "3'"})
+    assert moved.status_code == 302
+    refused = ada.post(f"/jobs/{job.pk}/layout/do/figure", {"handle": "O1", "field": "at", "value": "banana"})
+    assert refused.status_code == 422
+    assert "“banana”" in refused.content.decode()
+
+
+def test_a_conflict_shows_both_ways_out(as_, job):
+    base = job.head.seq
+    do(as_("editor"), job, "layout", "figure", handle="O1", field="at", value="3'")
+    html = do(as_("owner"), job, "layout", "figure", 409, handle="O1", field="at", value="4'", base=str(base))
+    assert "editor changed O1" in html
+    assert "Take mine" in html
+    assert "Keep theirs" in html
+    again = do(
+        as_("owner"),
+        job,
+        "layout",
+        "figure",
+        handle="O1",
+        field="at",
+        value="4'",
+        base=str(head(job) and job.head.seq),
+    )
+    assert "Change at of O1" in again
+
+
+def test_a_fix_is_one_press(ada, job):
+    page = ada.get(f"/jobs/{job.pk}/layout/").content.decode()
+    key = re.search(r'name="finding" value="(clear-of-framing[^"]+)"', page)[1]
+    html = do(ada, job, "layout", "fix", finding=key)
+    assert "settled" in html
+    assert key not in ada.get(f"/jobs/{job.pk}/layout/").content.decode()
+
+
+def test_each_waypoint_tells_where_it_stands(ada, job):
+    html = ada.get(f"/jobs/{job.pk}/layout/").content.decode()
+    assert html.count('class="waypoint') == 8
+    assert html.count('aria-current="page"') == 1
+
+
+def test_head_answers_unchanged_with_304(ada, job):
+    first = ada.get(f"/jobs/{job.pk}/head")
+    assert first.status_code == 200
+    again = ada.get(f"/jobs/{job.pk}/head", headers={"If-None-Match": first["ETag"]})
+    assert again.status_code == 304
+    do(ada, job, "layout", "move", handle="V1", x="1500")
+    assert ada.get(f"/jobs/{job.pk}/head", headers={"If-None-Match": first["ETag"]}).status_code == 200
+
+
+def test_exports_are_what_the_core_writes(ada, job, boot_plan):
+    from fjeld.formats import lists, spice
+
+    files = {
+        n: ada.get(f"/jobs/{job.pk}/export/{n}")
+        for n in ("job.json", "materials.csv", "cables.csv", "network.cir")
+    }
+    assert jobfile.decode(files["job.json"].content) == head(job)
+    assert files["materials.csv"].content == lists.materials_csv(boot_plan)
+    assert files["cables.csv"].content == lists.cables_csv(boot_plan)
+    assert files["network.cir"].content.decode() == spice.netlist(
+        boot_plan.network, {}, title=boot_plan.drawing.house.name
+    )
+    assert all("attachment" in f["Content-Disposition"] for f in files.values())
+
+
+def test_a_job_goes_out_and_comes_in_again(ada, job):
+    out = ada.get(f"/jobs/{job.pk}/export/job.json").content
+    ada.post("/jobs/import", {"file": SimpleUploadedFile("job.json", out, "application/json")})
+    assert Job.objects.order_by("-pk").first().head.document.drawing == head(job)
+
+
+@pytest.mark.parametrize(
+    "content", [b"", b"{", b'{"fjeld": 9}', b'{"fjeld": 1, "rooms": {"R1": {"name": "x", "walls": ["E x"]}}}']
+)
+def test_a_malformed_file_is_refused_in_words(ada, job, content):
+    count = Job.objects.count()
+    ada.post("/jobs/import", {"file": SimpleUploadedFile("job.json", content)})
+    assert "was not taken" in ada.get("/").content.decode() or not content
+    assert Job.objects.count() == count
+
+
+def test_a_job_without_a_name_or_file_is_refused(ada, job):
+    count = Job.objects.count()
+    ada.post("/jobs/new", {"name": "  "})
+    ada.post("/jobs/import", {})
+    assert Job.objects.count() == count
+    assert "needs a name" in ada.get("/").content.decode()
+
+
+def test_jobs_are_found_archived_and_copied(ada, job):
+    assert b"Boot room" in ada.get("/?q=tarn").content
+    assert b"Copy Tarn" not in ada.get("/?q=nowhere").content
+    ada.post(f"/jobs/{job.pk}/copy")
+    assert Job.objects.count() == 2
+    ada.post(f"/jobs/{job.pk}/archive")
+    listed = re.findall(r"/jobs/(\d+)/copy", ada.get("/").content.decode())
+    assert str(job.pk) not in listed
+    assert str(job.pk) in re.findall(r"/jobs/(\d+)/copy", ada.get("/?archived=1").content.decode())
+
+
+def test_schema_and_health(ada):
+    assert ada.get("/schema/job-file.json").json()["title"] == "Fjeld job file"
+    assert ada.get("/health").content == b"ok"
+
+
+def test_a_name_from_a_stranger_is_text_not_markup(ada):
+    drawing = json.loads(job_file("boot-room"))
+    drawing["house"]["name"] = drawing["rooms"]["R1"]["name"] = "<script>alert(1)</script>"
+    ada.post("/jobs/import", {"file": SimpleUploadedFile("job.json", json.dumps(drawing).encode())})
+    job = Job.objects.order_by("-pk").first()
+    for waypoint in ("survey", "layout", "record", "proof"):
+        assert "<script>alert" not in ada.get(f"/jobs/{job.pk}/{waypoint}/").content.decode()
+    assert "<script>alert" not in ada.get("/").content.decode()
+
+
+# --- a new job through every form -------------------------------------------------------
+
+
+def test_a_new_job_from_nothing_to_proof(ada, db):
+    ada.post("/jobs/new", {"name": "Shed"})
+    job = Job.objects.get(name="Shed")
+    do(ada, job, "survey", "start", name="Shed", use="other")
+    for words in (
+        "12'",
+        "9'",
+        "12'",
+        "9'",
+        "door 32 at 2' on 3",
+        "panel at 3' on 4",
+        "window 36 at 4' sill 36 on 1",
+        "height 7'10",
+        "joists ew 16 first 10",
+        "studs 24 deep 5 1/2",
+    ):
+        do(ada, job, "survey", "say", words=words)
+    do(ada, job, "layout", "rows", across="2", down="1", school="half-spacing")
+    do(ada, job, "layout", "beside", door="D1")
+    do(ada, job, "layout", "outlets")
+    do(ada, job, "layout", "add", kind="alarm")
+    drawing = head(job)
+    assert len(drawing.of(Opening)) == 2
+    assert drawing.get("R1", Room).studs.spacing.typed == '24"'
+    do(ada, job, "circuits", "control", position=["S1"], load=["A1", "A2"], name="Lights")
+    do(ada, job, "circuits", "control", position=["S1"], load=["O1.upper"])
+    do(ada, job, "circuits", "groups")
+    drawing = head(job)
+    assert len(drawing.of(Circuit)) == 2
+    assert len(drawing.of(Control)) == 2
+    assert len(drawing.of(Panel)) == 1
+    proof = ada.get(f"/jobs/{job.pk}/proof/").content.decode()
+    assert "proven over" in proof
+    for waypoint in ("runs", "boxes", "site", "record"):
+        assert ada.get(f"/jobs/{job.pk}/{waypoint}/").status_code == 200
+
+
+@pytest.mark.parametrize(
+    "waypoint", ["survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record"]
+)
+def test_every_waypoint_stands_on_an_empty_job_and_on_a_half_walked_room(ada, db, waypoint):
+    ada.post("/jobs/new", {"name": "Empty"})
+    job = Job.objects.get(name="Empty")
+    assert ada.get(f"/jobs/{job.pk}/{waypoint}/").status_code == 200
+    do(ada, job, "survey", "start", name="Room", use="living")
+    do(ada, job, "survey", "say", words="12'")
+    do(ada, job, "survey", "say", words="9'")
+    assert ada.get(f"/jobs/{job.pk}/{waypoint}/").status_code == 200
+
+
+# --- the wire ---------------------------------------------------------------------------
+
+
+def test_only_layers_that_differ_travel_inside_an_svg():
+    before = {"a": group("a", circle(1, 1, 1, "x")), "b": group("b", circle(1, 1, 1, "x"))}
+    after = {"a": before["a"], "b": group("b", circle(2, 1, 1, "x"))}
+    html = changed_layers(before, after)
+    assert html.startswith("<svg><g hx-swap-oob=")
+    assert 'id="b"' in html
+    assert 'id="a"' not in html
+
+
+def test_of_a_layer_only_the_child_that_changed_travels():
+    one, two = group("c1", circle(1, 1, 1, "x")), group("c2", circle(1, 1, 1, "x"))
+    moved = group("c2", circle(9, 1, 1, "x"))
+    html = changed_layers({"p": group("p", one, two)}, {"p": group("p", one, moved)})
+    assert 'id="c2"' in html
+    assert 'id="c1"' not in html
+    assert 'id="p"' not in html
+
+
+def test_fragments_that_stayed_are_not_sent():
+    assert changed({"x": '<p id="x">1</p>'}, {"x": '<p id="x">1</p>'}) == ""
+    assert "hx-swap-oob" in changed({"x": '<p id="x">1</p>'}, {"x": '<p id="x">2</p>'})
+
+
+def test_shapes_escape_what_they_carry():
+    assert "<b>" not in svg(group('a"<b>', cls="<b>"))
