@@ -39,6 +39,8 @@ TITLES = {
     "site": "Site",
     "record": "Record",
 }
+#: The waypoints where what is being typed is shown before it is sent.
+PREVIEWED = ("survey", "layout")
 REFUSED = (EditRefused, UnreadableLength, RowsRefused, Misread)
 
 
@@ -143,6 +145,8 @@ def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
     view = _view(request, member, waypoint, {k: str(v)[:200] for k, v in request.GET.items()})
     if request.headers.get("HX-Request") and waypoint in request.headers.get("HX-Current-URL", ""):
         before = _view(request, member, waypoint, _current(request))
+        if "X-Fjeld-Preview" in request.headers and waypoint in PREVIEWED:
+            return _preview(request, before, view)
         address = f"{request.path}?{urlencode(view.params)}" if view.params else request.path
         return _difference(request, before, view, "", address=address)
     found = fragments(request, view)
@@ -159,10 +163,21 @@ def _current(request: HttpRequest) -> dict[str, str]:
     return dict(parse_qsl(urlsplit(request.headers.get("HX-Current-URL", "")).query))
 
 
+def _preview(request: HttpRequest, before: View, after: View) -> HttpResponse:
+    """While something is typed: the floor, and the line that says how it is read; the form itself stays."""
+    said = {
+        "passing": render_to_string(
+            f"{after.waypoint}/passing.html", {**WAYPOINTS[after.waypoint].dock(after), "unit": after.drawing.house.unit}, request
+        )
+    }  # fmt: skip
+    html = wire.changed({}, said) + wire.changed_layers(layers(before), layers(after))
+    return wire.reply(html, address=f"{request.path}?{urlencode(after.params)}", passing=True)
+
+
 def _difference(request: HttpRequest, before: View, after: View, said: str, address: str = "") -> HttpResponse:
     html = wire.changed(fragments(request, before), fragments(request, after))
     html += wire.changed_layers(layers(before), layers(after))
-    return wire.reply(html + said, address=address, passing="X-Fjeld-Preview" in request.headers)
+    return wire.reply(html + said, address=address)
 
 
 @require_POST
@@ -205,7 +220,8 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
 
 def _committed(request: HttpRequest, member: Member, before: View, done: store.Committed) -> HttpResponse:
     member.job.refresh_from_db()
-    params = dict(before.params)
+    # What was being tried or typed is done with.
+    params = {k: v for k, v in before.params.items() if k not in ("try", "typing", "bearing", "show")}
     fresh = [h for h in done.after.items if h not in done.before.items and not h.startswith("C")]
     if fresh:
         params["sel"] = fresh[-1]

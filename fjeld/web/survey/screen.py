@@ -141,6 +141,7 @@ def dock(view: View) -> dict[str, Any]:
         "bearing": bearing_words(bearing),
         "bearings": list(BEARINGS),
         "reading": _reading(view),
+        "tape_ready": view.item is None or isinstance(view.item, Room),
         "strip": svg(
             walls_unrolled(view.plan, view.room, view.selected, STRIP, 0 if where.closed else len(where.walls))
         ),

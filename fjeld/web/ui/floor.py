@@ -314,8 +314,18 @@ class Floor:
 
 def _selectable(handle: str, words: str, *parts: Shape | None, extra: str = "") -> Shape:
     hit = shape("title", text=words)
-    anchor = shape("a", hit, *parts, href=f"?sel={handle}", data_live="", aria_label=words)
-    return group(f"f-{handle}", anchor, cls=f"thing {extra}".strip(), data_handle=handle)
+    # Letters that are part of a symbol stand outside the link: its name is read out instead.
+    letters = [
+        p for p in parts if p and p.tag == "text" and dict(p.attributes).get("class", "").startswith("symbol-")
+    ]
+    rest = [p for p in parts if p not in letters]
+    anchor = shape("a", hit, *rest, href=f"?sel={handle}", data_live="", aria_label=words)
+    return group(f"f-{handle}", anchor, *letters, cls=f"thing {extra}".strip(), data_handle=handle)
+
+
+def _mute(found: Shape) -> Shape:
+    """A letter that is part of a symbol, not read out beside its name."""
+    return msgspec.structs.replace(found, attributes=(*found.attributes, ("aria-hidden", "true")))
 
 
 Parts = list[Shape | None]
@@ -341,7 +351,7 @@ def _switch(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | No
     return [
         stem,
         circle(x, y, 11, "hit"),
-        shape("text", *letters, x=x, y=y + 6, cls="symbol-letter", text_anchor="middle"),
+        shape("text", *letters, x=x, y=y + 6, cls="symbol-letter", text_anchor="middle", aria_hidden="true"),
     ]
 
 
@@ -361,7 +371,7 @@ def _outlet(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | No
 
 
 def _alarm(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | None, lit: bool) -> Parts:
-    return [stem, circle(x, y, 11, "symbol"), text(x, y + 4, "SD", "symbol-small")]
+    return [stem, circle(x, y, 11, "symbol"), _mute(text(x, y + 4, "SD", "symbol-small"))]
 
 
 def _fan(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | None, lit: bool) -> Parts:
@@ -373,7 +383,7 @@ def _fan(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | None,
 
 
 def _junction(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | None, lit: bool) -> Parts:
-    return [stem, circle(x, y, 10, "symbol"), text(x, y + 5, "J", "symbol-small")]
+    return [stem, circle(x, y, 10, "symbol"), _mute(text(x, y + 5, "J", "symbol-small"))]
 
 
 def _panel(floor: Floor, h: Handle, x: float, y: float, n: Px, stem: Shape | None, lit: bool) -> Parts:

@@ -10,7 +10,7 @@ from django.http import QueryDict
 
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Remove, Revise, present
-from fjeld.drawing.handles import Handle
+from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.quantities import Length, parse_length
 from fjeld.web.ui.view import View
 
@@ -44,7 +44,8 @@ def figure(view: View, form: QueryDict) -> Edit:
         value: Any = msgspec.structs.replace(inner, **{part: _read(inner, part, typed, view)})
     else:
         value = _read(item, field, typed, view)
-    return Revise(handle, {field: value}, f"Change {part or field} of {handle}")
+    thing = "the job" if handle == HOUSE else handle
+    return Revise(handle, {field: value}, f"Change {(part or field).replace('_', ' ')} of {thing}")
 
 
 def _read(holder: Any, field: str, typed: str, view: View) -> Any:

@@ -103,25 +103,19 @@ def _box(placed: Placed, start: float, selected: bool, at: _Scale, plan: Plan) -
     w, h = max(placed.width * at.k, 6.0), max(high * at.k, 8.0)
     cls = "strip-box" + (" is-selected" if selected else "") + (" clash" if placed.sits == "clash" else "")
     parts: list[Shape] = []
+    reading: list[Shape] = []
     mark = plan.marks.get(placed.handle)
     if selected and mark and mark.height is not None:
         level = at.y(mark.height)
-        parts += [line(x, at.floor, x, level, "drag-line"), line(x - 12, level, x + 12, level, "drag-line")]
+        reading += [line(x, at.floor, x, level, "drag-line"), line(x - 12, level, x + 12, level, "drag-line")]
         words = f"{mark.edge} {format_length(mark.height, plan.drawing.house.unit)}"
-        parts.append(text(x + 14, (level + at.floor) / 2 + 5, words, "strip-height", "start"))
+        reading.append(text(x + 14, (level + at.floor) / 2 + 5, words, "strip-height", "start"))
     parts.append(rect(x - w / 2, y - h / 2, w, h, cls, 1.5))
     parts.append(text(x, y - h / 2 - 4, placed.handle, "handle"))
     words = f"{placed.kind} {placed.handle} on wall {placed.wall}"
-    return [
-        shape(
-            "a",
-            shape("title", text=words),
-            *parts,
-            href=f"?sel={placed.handle}",
-            data_live="",
-            aria_label=words,
-        )
-    ]
+    address = f"?sel={placed.handle}"
+    link = shape("a", shape("title", text=words), *parts, href=address, data_live="", aria_label=words)
+    return [*reading, link]
 
 
 def _reach(plan: Plan, room: Handle, where: RoomShape, at: _Scale) -> list[Shape]:

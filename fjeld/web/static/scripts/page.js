@@ -27,17 +27,23 @@ document.addEventListener("htmx:config:request", (event) => {
 // A swap replaces the element that had the focus: give it back to its successor.
 let focused = null;
 document.addEventListener("focusin", (event) => { focused = event.target.id || focused; });
-document.addEventListener("htmx:before:swap", () => {
+document.addEventListener("htmx:before:swap", (event) => {
+  const preview = event.detail.ctx?.request?.headers?.["X-Fjeld-Preview"];
+  // The answer to words that have since changed, or were sent, is out of date.
+  if (preview && Number(preview) !== wanted) { event.preventDefault(); return; }
   focused = document.activeElement?.id || document.activeElement?.closest?.("[id]")?.id || null;
 });
 document.addEventListener("htmx:after:swap", () => {
-  if (!focused || document.activeElement !== document.body) return;
-  const next = document.getElementById(focused);
-  (next?.matches("input,select,textarea,button,a") ? next : next?.querySelector("a,button,input"))?.focus({ preventScroll: true });
+  if (document.activeElement !== document.body) return;
+  const next = focused ? document.getElementById(focused) : null;
+  const there = next?.matches("input,select,textarea,button,a") ? next : next?.querySelector("a,button,input");
+  (there ?? document.querySelector("[autofocus]"))?.focus({ preventScroll: true });
 });
 
 // Typing previews: the words so far go into the page's address, and the ghost follows.
 let waiting = 0;
+let asked = 0;
+let wanted = 0;
 document.addEventListener("input", (event) => {
   const form = event.target.closest?.("form[data-preview]");
   if (!form) return;
@@ -50,9 +56,15 @@ function preview(form) {
     if (name !== "csrfmiddlewaretoken") query.set(name === "words" ? "typing" : name, value);
   }
   for (const [name, value] of new URLSearchParams(form.dataset.preview)) query.set(name, value);
-  const ask = { source: frame(), swap: "none", headers: { "X-Fjeld-Preview": "1" } };
+  const ask = { source: frame(), swap: "none", headers: { "X-Fjeld-Preview": String(wanted = ++asked) } };
   htmx.ajax("GET", `${location.pathname}?${query}`, ask);
 }
+// What is sent is no longer being typed.
+document.addEventListener("submit", (event) => {
+  if (!event.target.matches?.("form[data-preview]")) return;
+  clearTimeout(waiting);
+  wanted = 0;
+});
 
 // A figure on the floor is a handle: it opens its field.
 document.addEventListener("click", (event) => {

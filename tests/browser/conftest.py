@@ -1,0 +1,94 @@
+"""The served demo in a real browser: one server a worker, a fresh page a test, and no console error unnoticed."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+
+import pytest
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args():
+    return {
+        "executable_path": "/usr/bin/chromium",
+        "args": [
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--no-first-run",
+        ],
+    }
+
+
+@pytest.fixture(scope="session")
+def served(tmp_path_factory):
+    """The address of a demo server with a database of its own."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    env = {**os.environ, "FJELD_DEMO": "1", "PORT": str(port), "FJELD_VAR": str(tmp_path_factory.mktemp("var"))}
+    env.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
+    server = subprocess.Popen(
+        [sys.executable, "manage.py", "serve", "--demo"], env=env, stdout=subprocess.DEVNULL
+    )
+    address = f"http://127.0.0.1:{port}"
+    until = time.monotonic() + 60
+    while True:
+        try:
+            urllib.request.urlopen(f"{address}/health", timeout=1).read()
+            break
+        except OSError:
+            assert server.poll() is None, "the server stopped"
+            assert time.monotonic() < until, "the server did not start"
+            time.sleep(0.1)
+    yield address
+    server.terminate()
+    server.wait(10)
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(served):
+    return {"base_url": served, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce"}
+
+
+@pytest.fixture
+def listened(page):
+    """The page; any error on its console fails the test."""
+    heard: list[str] = []
+    page.on("console", lambda m: heard.append(m.text) if m.type == "error" and not expected(m.text) else None)
+    page.on("pageerror", lambda error: heard.append(str(error)))
+    page.set_default_timeout(15_000)
+    yield page
+    assert not heard, heard
+
+
+def expected(words: str) -> bool:
+    """The browser notes a refused edit's status by itself."""
+    return "status of 422" in words or "status of 409" in words
+
+
+@pytest.fixture
+def demo(listened):
+    """A copy of the demo job, open at Survey: tests may change it as they like."""
+    listened.goto("/")
+    listened.get_by_role("button", name="Open the demo").click()
+    listened.get_by_role("button", name="Copy Tarn House · boot room", exact=True).first.click()
+    listened.wait_for_url("**/survey/**")
+    return listened
+
+
+@pytest.fixture
+def go(listened):
+    """Walk the trail of the job that is open."""
+
+    def to(waypoint: str):
+        listened.get_by_role("navigation", name="Trail", exact=True).get_by_role("link", name=waypoint).click()
+        listened.wait_for_url(f"**/{waypoint.lower()}/**")
+
+    return to
