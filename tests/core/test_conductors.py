@@ -25,8 +25,11 @@ def test_each_cable_carries_exactly_the_nets_with_terminals_on_both_sides(seed):
                     if other.up == here:
                         beyond.add(other.down)
                         stack.append(other.down)
-            inside = {t.net for t in circuit.nets.terminals if t.box in beyond}
-            outside = {t.net for t in circuit.nets.terminals if t.box not in beyond}
+            # A section is joined to its parent at the box where it begins.
+            spots = [(t.box, t.net) for t in circuit.nets.terminals]
+            spots += [(box, parent) for (box, _), parent in circuit.nets.links.items()]
+            inside = {net for box, net in spots if box in beyond}
+            outside = {net for box, net in spots if box not in beyond}
             carried = [n for b in circuit.nets.bundles[edge.cable] for n in b.nets]
             assert sorted(carried) == sorted(inside & outside)
 

@@ -1,7 +1,10 @@
 """People, jobs and clients for the web tests."""
 
+from functools import cache
+
 import pytest
 from django.contrib.auth import get_user_model
+from django.contrib.auth.hashers import make_password
 
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Member
@@ -10,11 +13,15 @@ from fjeld.web.jobs.models import Member
 @pytest.fixture
 def people(db):
     """An owner, an editor, a site hand, a reader and a stranger."""
-    make = get_user_model().objects.create_user
-    return {
-        name: make(name, password="a long password")
-        for name in ("owner", "editor", "site", "reader", "stranger")
-    }
+    users = get_user_model().objects
+    names = ("owner", "editor", "site", "reader", "stranger")
+    return {name: users.create(username=name, password=hashed()) for name in names}
+
+
+@cache
+def hashed():
+    """One password's digest for everyone: a good digest takes its time."""
+    return make_password("a long password")
 
 
 @pytest.fixture

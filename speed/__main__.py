@@ -1,0 +1,109 @@
+"""``make speed``: derive by size, an edit's round trip in the browser, proof against a circuit simulator.
+
+Prints a table and writes ``var/speed.json``. Every figure is the median of several runs,
+and each is given beside what it is compared with in the same run.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+import statistics
+import subprocess
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from fjeld.demo import job_file
+from fjeld.derive.plan import Memo, derive
+from fjeld.drawing.changes import apply
+from fjeld.drawing.edits.layout import MovePoint
+from fjeld.drawing.model import Point
+from fjeld.formats import jobfile
+from fjeld.formats.spice import netlist
+from fjeld.prove.proof import gray
+from fjeld.prove.reach import reach
+from fjeld.prove.solve import Solver
+from speed.browser import round_trips
+from tests.houses import inches, one_room
+
+SIZES = (25, 50, 100)
+
+
+def median(run: Callable[[], Any], times: int = 5) -> float:
+    """Median seconds of ``times`` runs, after one that is not counted."""
+    run()
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        run()
+        taken.append(time.perf_counter() - start)
+    return statistics.median(taken)
+
+
+def derive_by_size() -> dict[str, Any]:
+    """Derive in full at each size, the slope of time over points (log–log), and moving one lamp with a memo."""
+    found: dict[str, Any] = {}
+    seconds = []
+    for size in SIZES:
+        drawing = one_room(7, size)
+        full = median(lambda drawing=drawing: derive(drawing))
+        seconds.append(full)
+        memo = Memo()
+        derive(drawing, memo)
+        lamp = next(h for h, p in drawing.of(Point).items() if p.kind == "light")
+        steps = iter(range(1000))
+
+        def moved(drawing: Any = drawing, lamp: Any = lamp, steps: Any = steps, memo: Memo = memo) -> None:
+            edit = MovePoint(lamp, x=inches(60 + next(steps) * 0.25))
+            derive(apply(drawing, edit.plan(drawing)), memo)
+
+        found[f"derive {size} points, ms"] = round(full * 1000, 1)
+        found[f"move a lamp at {size} points, share of full"] = round(median(moved) / full, 2)
+    xs, ys = [math.log(s) for s in SIZES], [math.log(s) for s in seconds]
+    mean_x, mean_y = statistics.fmean(xs), statistics.fmean(ys)
+    slope = sum((x - mean_x) * (y - mean_y) for x, y in zip(xs, ys, strict=True)) / sum(
+        (x - mean_x) ** 2 for x in xs
+    )
+    found["growth of derive with points, exponent"] = round(slope, 2)
+    return found
+
+
+def proof_against_simulator() -> dict[str, Any]:
+    """Every state of the demo: by logic, by voltages, and by a stock simulator in one process a state."""
+    network = derive(jobfile.decode(job_file("boot-room"))).network
+    assert network is not None
+    states = [dict(zip(network.positions, s, strict=True)) for s in gray(len(network.positions))]
+    logic = median(lambda: reach(network, network.positions))
+    solved = median(lambda: Solver(network).voltages(states))
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "network.cir"
+
+        def simulate() -> None:
+            for state in states:
+                file.write_text(netlist(network, state))
+                subprocess.run(["ngspice", "-b", str(file)], capture_output=True, check=True)
+
+        outside = median(simulate, 3)
+    return {
+        f"proof by logic, {len(states)} states, ms": round(logic * 1000, 2),
+        f"proof by voltages, {len(states)} states, ms": round(solved * 1000, 2),
+        "simulator over logic, times": round(outside / logic),
+        "simulator over voltages, times": round(outside / solved),
+    }
+
+
+def main() -> None:
+    """Measure, print, write."""
+    found = {**derive_by_size(), **proof_against_simulator(), **round_trips()}
+    width = max(map(len, found))
+    for name, value in found.items():
+        print(f"{name:<{width}}  {value:>10}")
+    Path("var").mkdir(exist_ok=True)
+    Path("var/speed.json").write_text(json.dumps(found, indent=2) + "\n")
+
+
+if __name__ == "__main__":
+    main()

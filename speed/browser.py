@@ -1,0 +1,82 @@
+"""An edit's round trip in the browser on the demo, against an empty edit in the same run.
+
+The real edit moves the smoke alarm; the empty one renames the room, which commits and
+draws one element. Both are timed from sending to the swapped page.
+"""
+
+from __future__ import annotations
+
+import os
+import socket
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from typing import Any
+
+from playwright.sync_api import Page, sync_playwright
+
+TIMES = 30
+TIMED = """([path, values]) => new Promise((done) => {
+  const began = performance.now();
+  document.addEventListener("htmx:after:swap", () => done(performance.now() - began), { once: true });
+  htmx.ajax("POST", path, { source: document.getElementById("frame"), swap: "none", values });
+})"""
+
+
+def round_trips() -> dict[str, Any]:
+    """Milliseconds of both edits, and the ratio of their 95th percentiles."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    with tempfile.TemporaryDirectory() as var:
+        env = {**os.environ, "FJELD_DEMO": "1", "PORT": str(port), "FJELD_VAR": var}
+        server = subprocess.Popen(
+            [sys.executable, "manage.py", "serve", "--demo"], env=env, stdout=subprocess.DEVNULL
+        )
+        try:
+            _until_up(port)
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+                return _measured(browser.new_page(), f"http://127.0.0.1:{port}")
+        finally:
+            server.terminate()
+            server.wait(10)
+
+
+def _until_up(port: int) -> None:
+    for _ in range(300):
+        try:
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=1).read()
+            return
+        except OSError:
+            time.sleep(0.1)
+    raise RuntimeError("the server did not start")
+
+
+def _measured(page: Page, address: str) -> dict[str, Any]:
+    page.goto(address)
+    page.get_by_role("button", name="Open the demo").click()
+    job = page.locator("a[href*='/jobs/']").first.get_attribute("href").split("/")[2]  # type: ignore[union-attr]
+    base = f"/jobs/{job}"
+
+    def timed(waypoint: str, action: str, values: list[dict[str, str]]) -> list[float]:
+        page.goto(f"{address}{base}/{waypoint}/")
+        taken = [page.evaluate(TIMED, [f"{base}/{waypoint}/do/{action}", v]) for v in values]
+        return sorted(taken[3:])
+
+    moves = [{"handle": "V1", "x": str(1500 + 12.7 * (n % 20))} for n in range(TIMES)]
+    names = [{"handle": "R1", "field": "name", "value": f"Boot room {n}"} for n in range(TIMES)]
+    moved, renamed = timed("layout", "move", moves), timed("survey", "figure", names)
+
+    def p95(values: list[float]) -> float:
+        return values[int(0.95 * (len(values) - 1))]
+
+    return {
+        "move in the browser, median ms": round(statistics.median(moved), 1),
+        "move in the browser, p95 ms": round(p95(moved), 1),
+        "empty edit in the browser, p95 ms": round(p95(renamed), 1),
+        "move over empty edit, p95": round(p95(moved) / p95(renamed), 2),
+    }
