@@ -46,7 +46,7 @@ def _described(member: Member) -> dict[str, Any]:
     view = View(member, "survey", head.document.drawing, head.seq, {}, SMALL)
     floor = Floor(view.plan, view.room, SMALL, 26)
     waypoint = _next(view)
-    layers = [floor.walls(), floor.openings(), floor.points(quiet=True)]
+    layers = [floor.walls(), floor.openings(), floor.dots()]
     points = len(view.plan.placed)
     room = view.drawing.get(view.room, Room).name if view.room else ""
     return {

@@ -250,6 +250,13 @@ class Floor:
                 drawn.append(self.box(handle, placed, handle == selected, handle in lit))
         return group("f-points", *drawn, cls="quiet" if quiet else "")
 
+    def dots(self) -> Shape:
+        """Every box of the room as a dot, for a floor too small for symbols: hollow on the ceiling."""
+        here = [p for p in self.plan.placed.values() if p.room == self.room]
+        return group(
+            "f-dots", *(circle(*self.to_px(p.position), 3, "dot" if p.wall else "dot hollow") for p in here)
+        )
+
     def box(self, handle: Handle, placed: Placed, selected: bool, lit: bool) -> Shape:
         """One box: symbol, handle, and what a screen reader says."""
         x, y = self.spot(placed)
