@@ -55,8 +55,9 @@ def walls_unrolled(plan: Plan, room: Handle | None, selected: str, size: Size, o
             h: o for h, o in plan.drawing.of(Opening).items() if o.room == room and o.wall == wall.number
         }
         parts += _wall(wall, start, openings, measured, scale, plan)
+    for wall, start in zip(walls, starts, strict=False):
         mine = [p for p in plan.placed.values() if p.room == room and p.wall == wall.number]
-        parts += [part for p in mine for part in _box(p, start, p.handle == selected, scale, plan)]
+        parts += _boxes(mine, start, selected, scale, plan)
     if not only:
         parts += _reach(plan, room, where, scale)
     words = f"Walls of {measured.name} unrolled"
@@ -97,7 +98,20 @@ def _wall(
     return parts
 
 
-def _box(placed: Placed, start: float, selected: bool, at: _Scale, plan: Plan) -> list[Shape]:
+def _boxes(mine: list[Placed], start: float, selected: str, at: _Scale, plan: Plan) -> list[Shape]:
+    """The boxes of a wall; close neighbours take their labels in turn, one above the other."""
+    parts: list[Shape] = []
+    before = -1e9
+    for placed in sorted(mine, key=lambda p: p.along):
+        here = placed.along * at.k
+        raised = 13.0 if here - before < 24 else 0.0
+        before = -1e9 if raised else here
+        parts += _box(placed, start, placed.handle == selected, at, plan, raised)
+    return parts
+
+
+def _box(placed: Placed, start: float, selected: bool, at: _Scale, plan: Plan, raised: float) -> list[Shape]:
+    """One box at its true height; ``raised`` lifts its label (px)."""
     x, y = at.x(start + placed.along), at.y(placed.position[2])
     high = BOX_HEIGHT if placed.kind != "panel" else 500.0
     w, h = max(placed.width * at.k, 6.0), max(high * at.k, 8.0)
@@ -111,7 +125,7 @@ def _box(placed: Placed, start: float, selected: bool, at: _Scale, plan: Plan) -
         words = f"{mark.edge} {format_length(mark.height, plan.drawing.house.unit)}"
         reading.append(text(x + 14, (level + at.floor) / 2 + 5, words, "strip-height", "start"))
     parts.append(rect(x - w / 2, y - h / 2, w, h, cls, 1.5))
-    parts.append(text(x, y - h / 2 - 4, placed.handle, "handle"))
+    parts.append(text(x, y - h / 2 - 4 - raised, placed.handle, "handle"))
     words = f"{placed.kind} {placed.handle} on wall {placed.wall}"
     address = f"?sel={placed.handle}"
     link = shape("a", shape("title", text=words), *parts, href=address, data_live="", aria_label=words)
