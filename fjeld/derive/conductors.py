@@ -55,15 +55,12 @@ def runs(circuit: Handle, gauge: str, where: Tree, nets: Nets, catalogue: Catalo
     worn: dict[tuple[Handle, str], str] = {}
     found: list[Run] = []
     for edge in where.edges:
-        for bundle in nets.bundles[edge.cable]:
+        for n, bundle in enumerate(nets.bundles[edge.cable]):
             kind = catalogue.cable(gauge, max(2, len(bundle.nets)))
             too_few = kind is None
             kind = kind or max((c for c in catalogue.cables if c.gauge == gauge), key=lambda c: c.insulated)
-            key = (
-                bundle.section
-                if bundle.section.startswith(edge.cable)
-                else f"{edge.cable}{_tail(bundle.section)}"
-            )
+            # The cables of one edge are C3, C3b, C3c: short, and the same on the tags at both ends.
+            key = f"{edge.cable}{' bcdefghi'[n].strip()}"
             carried = bundle.nets[: kind.insulated]
             colours = _colours(carried, kind.colours, {n: worn.get((edge.up, n), "") for n in carried})
             made = [
@@ -77,11 +74,6 @@ def runs(circuit: Handle, gauge: str, where: Tree, nets: Nets, catalogue: Catalo
             worn |= {(edge.down, c.net): c.colour for c in made}
             found.append(Run(key, edge.cable, circuit, kind, bundle.nets, tuple(made), too_few))
     return tuple(found)
-
-
-def _tail(section: str) -> str:
-    """A section that began on an earlier edge keeps telling which: ``C7`` + ``~C3b``."""
-    return f"~{section}" if section else ""
 
 
 def _departs(colour: str, net: str) -> bool:
