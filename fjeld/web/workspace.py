@@ -112,7 +112,15 @@ def shown_findings(view: View) -> list[dict[str, Any]]:
         view.here,
         key=lambda f: (view.selected not in f.handles if view.selected else False, RANK[f.rule.severity]),
     )
-    return [{"f": f, "fix": _fix_words(view, f)} for f in mine[:12]]
+    return [{"f": f, "fix": _fix_words(view, f), "show": _show(view, f)} for f in mine[:12]]
+
+
+def _show(view: View, finding: Finding) -> str:
+    """The address that shows a fix as a ghost, on waypoints that can draw it."""
+    if view.waypoint != "layout":
+        return ""
+    kept = {"sel": view.selected} if view.selected else {}
+    return "?" + urlencode({**kept, "try": "fix", "finding": finding.key})
 
 
 def _fix_words(view: View, finding: Finding) -> str:
@@ -221,7 +229,9 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
 def _committed(request: HttpRequest, member: Member, before: View, done: store.Committed) -> HttpResponse:
     member.job.refresh_from_db()
     # What was being tried or typed is done with.
-    params = {k: v for k, v in before.params.items() if k not in ("try", "typing", "bearing", "show")}
+    params = {
+        k: v for k, v in before.params.items() if k not in ("try", "typing", "bearing", "show", "finding")
+    }
     fresh = [h for h in done.after.items if h not in done.before.items and not h.startswith("C")]
     if fresh:
         params["sel"] = fresh[-1]

@@ -162,6 +162,22 @@ def test_a_ghost_is_shown_before_a_tree_is_taken(demo, go):
     expect(page.get_by_role("status").filter(has_text="fed at the switch")).to_be_visible()
 
 
+def test_space_shows_a_fix_escape_leaves_it_enter_takes_it(demo, go):
+    page = demo
+    go("Layout")
+    fix = page.get_by_role("button", name="Move O4", exact=True)
+    fix.focus()
+    page.keyboard.press(" ")
+    expect(page.locator("#f-ghost circle")).to_have_count(1)
+    expect(page.locator("#passing")).to_contain_text("in parts")
+    page.keyboard.press("Escape")
+    expect(page.locator("#f-ghost circle")).to_have_count(0)
+    fix.focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("status").filter(has_text="O4 moved")).to_be_visible()
+    expect(fix).to_have_count(0)
+
+
 def test_what_is_still_live_follows_the_breaker(demo, go):
     page = demo
     go("Proof")

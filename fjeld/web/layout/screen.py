@@ -15,12 +15,14 @@ from fjeld.drawing.edits.common import Place
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Opening, Panel, Point, PointKind, Room
+from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.sheet import Shape, circle, group, svg
 from fjeld.propose import fixes, rows, stops
 from fjeld.quantities import Length, UnreadableLength, format_length, parse_length
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need, whole
 from fjeld.web.ui.strip import STRIP, walls_unrolled
+from fjeld.web.ui.trial import Trial, ghosts, tried
 from fjeld.web.ui.view import View
 
 NAME = "layout"
@@ -194,8 +196,10 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
 
 
 def _ghost(view: View, floor: Floor) -> Shape:
+    if offered := _offered(view):
+        return ghosts(view, floor, offered)
     if view.params.get("try") != "rows":
-        return _ghost_outlets(view, floor)
+        return group("f-ghost")
     try:
         found = _array(view, view.params)
     except (EditRefused, rows.RowsRefused, UnreadableLength):
@@ -230,16 +234,20 @@ def _ghost(view: View, floor: Floor) -> Shape:
     return group("f-ghost", *parts)
 
 
-def _ghost_outlets(view: View, floor: Floor) -> Shape:
-    if view.params.get("try") != "outlets" or view.room is None or floor.where is None:
-        return group("f-ghost")
-    found = fixes.missing_outlets(view.plan, view.room)
-    parts: list[Shape | None] = []
-    for wall_number, at in found.added if found else ():
-        wall = floor.where.walls[wall_number - 1]
-        x, y = floor.to_px(wall.at(at))
-        parts.append(circle(x + wall.normal[0] * 17, y + wall.normal[1] * 17, 9, "ghost"))
-    return group("f-ghost", *parts)
+def _offered(view: View) -> Trial | None:
+    """The fix or the outlets being shown, tried on the drawing; None when nothing is, or it has gone."""
+    trying = view.params.get("try")
+    try:
+        if trying == "outlets":
+            return tried(view, _outlets(view, QueryDict()))
+        if trying == "fix":
+            key = view.params.get("finding", "")
+            finding = next((f for f in view.here if f.key == key), None)
+            edit = fixes.fix(view.plan, finding, view.mint()) if finding else None
+            return tried(view, edit) if edit else None
+    except (EditRefused, InvalidDrawing):
+        return None
+    return None
 
 
 def _marks(view: View, floor: Floor) -> Shape:
@@ -339,6 +347,7 @@ def dock(view: View) -> dict[str, Any]:
         "array": found,
         "refused": refused,
         "trying": trying,
+        "offered": _offered(view),
         "params": view.params,
         "doors": [h for h, o in view.drawing.of(Opening).items() if o.kind == "door" and o.room == view.room],
         "missing": len(missing.added) if missing else 0,

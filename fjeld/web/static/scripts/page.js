@@ -82,6 +82,12 @@ for (const [kind, on] of [["mouseover", true], ["mouseout", false], ["focusin", 
   });
 }
 
+// Whatever is offered: Space shows its ghost, Enter takes it, Esc leaves.
+document.addEventListener("keydown", (event) => {
+  const show = event.key === " " && event.target.closest?.("button[data-show]")?.dataset.show;
+  if (show) { event.preventDefault(); go(show); }
+});
+
 document.addEventListener("keydown", (event) => {
   const typing = event.target.matches?.("input,select,textarea");
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {

@@ -1,0 +1,44 @@
+"""What an edit would do if it were taken: the plan after it, the differences in words, and in price."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from fjeld.derive.plan import Plan
+from fjeld.drawing.changes import apply
+from fjeld.drawing.edits import Edit
+from fjeld.formats.sheet import Shape, circle, group, text
+from fjeld.propose.attach import settle
+from fjeld.web.ui.consequence import Part, consequence
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.view import View, planned
+
+
+class Trial(NamedTuple):
+    """An edit tried on the drawing. ``cents`` is what the parts would cost more, below nought less."""
+
+    words: str
+    plan: Plan
+    parts: list[Part]
+    cents: int
+
+
+def tried(view: View, edit: Edit) -> Trial:
+    """Try an edit without making it; raises what making it would raise."""
+    after = apply(view.drawing, settle(view.drawing, edit, view.mint()))
+    plan, findings = planned(after)
+    cost = sum(m.total_cents for m in plan.materials) - sum(m.total_cents for m in view.plan.materials)
+    return Trial(
+        edit.words(view.drawing), plan, consequence(view.plan, plan, view.findings, findings, ""), cost
+    )
+
+
+def ghosts(view: View, floor: Floor, trial: Trial) -> Shape:
+    """The boxes that would be new or elsewhere, in outline where they would be."""
+    parts: list[Shape | None] = []
+    for handle, placed in trial.plan.placed.items():
+        standing = view.plan.placed.get(handle)
+        if placed.room == view.room and (standing is None or standing.position != placed.position):
+            x, y = floor.spot(placed)
+            parts += [circle(x, y, 12, "ghost"), text(x + 16, y - 12, handle, "ghost-name", "start")]
+    return group("f-ghost", *parts)
