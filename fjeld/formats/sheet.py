@@ -71,6 +71,19 @@ def path(points: list[tuple[float, float]], cls: str, close: bool = False) -> Sh
     return shape("path", d=steps + (" Z" if close else ""), cls=cls)
 
 
+#: What makes a shape an element of a page rather than of a picture.
+_LIVING = {"id", "href", "data-live", "aria-label", "role", "data-figure", "data-handle"}
+
+
+def still(found: Shape, words: bool = True) -> Shape:
+    """The shape as a mere picture: no links, names or titles inside it, and no text unless ``words``."""
+    kept = tuple((k, v) for k, v in found.attributes if k not in _LIVING)
+    dropped = ("title",) if words else ("title", "text")
+    children = tuple(still(c, words) for c in found.children if c.tag not in dropped)
+    tag = "g" if found.tag == "a" else found.tag
+    return msgspec.structs.replace(found, tag=tag, attributes=kept, children=children)
+
+
 def svg(found: Shape) -> str:
     """The shape as SVG text; everything is escaped."""
     attributes = "".join(f' {name}="{escape(value)}"' for name, value in found.attributes)

@@ -8,6 +8,7 @@ from django.urls import path
 from fjeld.web import workspace
 from fjeld.web.accounts import views as accounts
 from fjeld.web.jobs import views as jobs
+from fjeld.web.layout import sheet
 
 
 @login_not_required
@@ -31,6 +32,7 @@ urlpatterns = [
     path("jobs/<int:job_id>/archive", jobs.archive, name="archive"),
     path("jobs/<int:job_id>/head", workspace.head, name="head"),
     path("jobs/<int:job_id>/export/<str:name>", jobs.export, name="export"),
+    path("jobs/<int:job_id>/sheets/mark-out", sheet.mark_out, name="mark-out"),
     path("jobs/<int:job_id>/<str:waypoint>/", workspace.page, name="waypoint"),
     path("jobs/<int:job_id>/<str:waypoint>/do/<str:action>", workspace.act, name="act"),
     path("jobs/<int:job_id>/<str:waypoint>/<str:which>", workspace.take_back, name="take-back"),

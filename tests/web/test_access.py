@@ -12,7 +12,7 @@ EXPORTS = ("job.json", "materials.csv", "cables.csv", "network.cir")
 
 READS = (
     [f"/jobs/{{job}}/{w}/" for w in WAYPOINTS]
-    + ["/jobs/{job}/head"]
+    + ["/jobs/{job}/head", "/jobs/{job}/sheets/mark-out"]
     + [f"/jobs/{{job}}/export/{n}" for n in EXPORTS]
 )
 EDITS = {
@@ -61,7 +61,7 @@ def test_copying_is_for_members(as_, job, role):
 
 def test_no_address_is_left_out():
     """Each pattern is walked above, or needs no job and is named here."""
-    walked = {"head", "export", "waypoint", "act", "take-back", "archive", "copy"}
+    walked = {"mark-out", "head", "export", "waypoint", "act", "take-back", "archive", "copy"}
     others = {
         "jobs",
         "health",

@@ -62,6 +62,20 @@ def test_a_row_moves_as_one_and_alone_with_alt(ada, job):
     assert head(job).get("A2", Point).y.mm == pytest.approx(900)
 
 
+def test_every_way_to_set_a_box_by_eye_works(ada, job):
+    for handle in ("O1", "A1", "S1", "V1"):
+        page = ada.get(f"/jobs/{job.pk}/layout/?sel={handle}").content.decode()
+        ways = re.findall(r'<option value="((?:center|mirror|level|line|even)[^"]*)"', page)
+        assert len(ways) >= 3
+        for way in ways:
+            response = ada.post(f"/jobs/{job.pk}/layout/do/align", {"handle": handle, "how": way}, headers=LIVE)
+            assert response.status_code in (200, 422), way
+            if response.status_code == 200:
+                ada.post(f"/jobs/{job.pk}/layout/undo", headers=LIVE)
+            else:
+                assert "mirror" in way or "middle" in response.content.decode()
+
+
 def test_typing_over_a_figure_keeps_what_was_typed(ada, job):
     do(ada, job, "layout", "figure", handle="O1", field="at", value="3' 2 1/2\"")
     assert head(job).get("O1", Point).at.typed == "3' 2 1/2\""
@@ -81,6 +95,9 @@ def test_typing_over_a_figure_keeps_what_was_typed(ada, job):
         ("layout", "move", {"handle": "A1", "x": "inf"}, "outside any house"),
         ("layout", "move", {"handle": "A1", "x": "east"}, "not a place"),
         ("layout", "nudge", {"handle": "P1", "way": "left"}, "cannot be moved"),
+        ("layout", "align", {"handle": "A1", "how": "wish:O1"}, "no way to set"),
+        ("layout", "align", {"handle": "A1", "how": "line:O1"}, "on a wall"),
+        ("layout", "align", {"handle": "P1", "how": "center"}, "not a box"),
         ("survey", "say", {"words": "dor 32 at 4"}, "no word here"),
         ("survey", "say", {"words": "door 32"}, "a measure is missing"),
         ("survey", "say", {"words": "door 32 at 4 on 17"}, "names no wall"),

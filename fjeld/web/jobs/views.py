@@ -17,6 +17,7 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing, House, Room
 from fjeld.formats import jobfile, lists, spice
+from fjeld.formats.sheet import still
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Member
@@ -50,21 +51,10 @@ def _described(member: Member) -> dict[str, Any]:
     points = len(view.plan.placed)
     room = view.drawing.get(view.room, Room).name if view.room else ""
     return {
-        "job": member.job, "layers": [_unnamed(layer) for layer in layers], "open": len(view.findings),
+        "job": member.job, "layers": [still(layer, words=False) for layer in layers], "open": len(view.findings),
         "danger": sum(f.rule.severity == "danger" for f in view.findings), "next": waypoint, "owner": member.role == Member.Role.OWNER,
         "words": f"{room}: {points} box{'es' if points != 1 else ''}, {len(view.plan.cables)} cables" if room else "Nothing measured yet",
     }  # fmt: skip
-
-
-def _unnamed(layer: Any) -> Any:
-    """The shape without ids and links, so that many floors can stand on one page."""
-    attributes = tuple(
-        (k, v) for k, v in layer.attributes if k not in ("id", "href", "data-live", "aria-label", "data-figure")
-    )
-    children = tuple(_unnamed(c) for c in layer.children if c.tag not in ("text", "title"))
-    return msgspec.structs.replace(
-        layer, tag="g" if layer.tag == "a" else layer.tag, attributes=attributes, children=children
-    )
 
 
 def _next(view: View) -> str:

@@ -3,183 +3,51 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
-from typing import Any, cast, get_args
+from typing import Any
 
 from django.http import QueryDict
 
-from fjeld import geometry
 from fjeld.derive.places import default_edge, default_height
-from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.edits.common import Place
-from fjeld.drawing.edits.layout import MovePoint, MoveRow
+from fjeld.drawing.edits import EditRefused
+from fjeld.drawing.edits.layout import row_of
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Circuit, Opening, Panel, Point, PointKind, Room
+from fjeld.drawing.model import Circuit, Opening, Panel, Point, Room
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.sheet import Shape, circle, group, svg
 from fjeld.propose import fixes, rows, stops
-from fjeld.quantities import Length, UnreadableLength, format_length, parse_length
+from fjeld.quantities import UnreadableLength, format_length
+from fjeld.web.layout.actions import ACTIONS, array_of, outlets_of
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import COMMON, need, whole
 from fjeld.web.ui.strip import STRIP, walls_unrolled
 from fjeld.web.ui.trial import Trial, ghosts, tried
 from fjeld.web.ui.view import View
 
 NAME = "layout"
+__all__ = ["ACTIONS", "NAME", "dock", "layers", "workings"]
 
 
-def _room(view: View) -> Handle:
-    if view.room is None or not view.plan.rooms[view.room].closed:
-        raise EditRefused("measure the room first: its walls do not close yet")
-    return view.room
-
-
-def _array(view: View, form: Mapping[str, Any]) -> rows.Array:
-    room = _room(view)
-    where = view.plan.rooms[room]
-    framing = view.drawing.get(room, Room)
-    across, down = whole(form, "across"), whole(form, "down")
-    school: rows.School = "offset" if form.get("school") == "offset" else "half-spacing"
-    offset = parse_length(str(form.get("offset") or '30"'), view.drawing.house.unit).mm
-    found = rows.array(where, across, down, school, offset, 101.6 / 2)
-    if form.get("snap") != "no":
-        found = rows.snapped(found, where, framing.joists.thick.mm, 101.6, 0.0)
-    return found
-
-
-def _lights_circuit(view: View) -> Handle | None:
-    """The circuit that lights already are on, for one more."""
-    of = [
-        p.circuit for p in view.drawing.of(Point).values() if p.kind in ("light", "alarm", "fan") and p.circuit
-    ]
-    return of[0] if of else None
-
-
-def _outlets_circuit(view: View) -> Handle | None:
-    of = [p.circuit for p in view.drawing.of(Point).values() if p.kind == "outlet" and p.circuit]
-    return of[0] if of else None
-
-
-def _rows(view: View, form: QueryDict) -> Edit:
-    found = _array(view, form)
-    mint = view.mint()
-    room = _room(view)
-    name = mint.fresh("light")
-    handles = [name, *(mint.fresh("light") for _ in found.points[1:])]
-    circuit = _lights_circuit(view)
-    lights = {
-        h: Point("light", room, x=Length(round(x, 2)), y=Length(round(y, 2)), row=str(name), circuit=circuit)
-        for h, (x, y) in zip(handles, found.points, strict=True)
-    }
-    return Place(dict(lights), f"{len(lights)} light{'s' if len(lights) > 1 else ''}")
-
-
-def _beside(view: View, form: QueryDict) -> Edit:
-    _room(view)
-    door = Handle(need(form, "door"))
-    if door not in view.drawing.of(Opening):
-        raise EditRefused(f"there is no door {door}")
-    edit = fixes.switch_beside(view.plan, door, view.mint())
-    if edit is None:
-        raise EditRefused(f"there is no wall for a switch beside {door}")
-    return edit
-
-
-def _outlets(view: View, form: QueryDict) -> Edit:
-    found = fixes.missing_outlets(view.plan, _room(view))
-    if found is None or not found.added:
-        raise EditRefused("every point of every wall space is in reach of an outlet already")
-    mint, circuit = view.mint(), _outlets_circuit(view)
-    room = _room(view)
-    things = {
-        mint.fresh("outlet"): Point("outlet", room, w, Length(round(a, 2)), circuit=circuit, by="fjeld")
-        for w, a in found.added
-    }
-    return Place(dict(things), f"{len(things)} outlet{'s' if len(things) > 1 else ''} by the wall-space rule")
-
-
-def _add(view: View, form: QueryDict) -> Edit:
-    """One box: on a wall at a distance, or on the ceiling in the middle."""
-    room = _room(view)
-    kind = need(form, "kind")
-    if kind not in get_args(PointKind):
-        raise EditRefused(f"there is no box of kind “{kind}”")
-    kind = cast(PointKind, kind)
-    where = view.plan.rooms[room]
-    wall = whole(form, "wall") if form.get("wall") else 0
-    circuit = (
-        None if kind == "switch" else _outlets_circuit(view) if kind == "outlet" else _lights_circuit(view)
-    )
-    handle = view.mint().fresh(kind)
-    if wall or kind in ("switch", "outlet"):
-        at = parse_length(need(form, "at"), view.drawing.house.unit)
-        return Place({handle: Point(kind, room, wall or 1, at, circuit=circuit)}, f"{kind} {handle}")
-    x, y = geometry.middle(where.corners)
-    return Place(
-        {handle: Point(kind, room, x=Length(round(x, 1)), y=Length(round(y, 1)), circuit=circuit)},
-        f"{kind} {handle}",
-    )
-
-
-def _move(view: View, form: QueryDict) -> Edit:
-    """A drag let go at a stop, or an arrow key: coordinates in mm; a row moves as one unless ``alone``."""
-    handle = Handle(need(form, "handle"))
-    point = view.drawing.items.get(handle)
-    if not isinstance(point, Point):
-        raise EditRefused(f"{handle} is no longer there")
-    given = {n: _number(form, n) for n in ("at", "x", "y") if form.get(n)}
-    if point.wall or form.get("alone") == "1" or not point.row:
-        return MovePoint(handle, **{n: Length(v) for n, v in given.items()})
-    assert point.x
-    assert point.y
-    return MoveRow(handle, given.get("x", point.x.mm) - point.x.mm, given.get("y", point.y.mm) - point.y.mm)
-
-
-def _number(form: QueryDict, name: str) -> float:
-    try:
-        value = float(str(form.get(name)))
-    except ValueError:
-        raise EditRefused(f"“{form.get(name)}” is not a place") from None
-    if not -1e6 < value < 1e6:
-        raise EditRefused("that place is outside any house")
-    return value
-
-
-def _nudge(view: View, form: QueryDict) -> Edit:
-    """To the next stop one way or the other, ``by`` stops."""
-    handle = Handle(need(form, "handle"))
+def _ways(view: View, handle: Handle) -> list[tuple[str, str]]:
+    """What the selected box can be set by, as (value, words)."""
     placed = view.plan.placed.get(handle)
-    if placed is None or placed.kind == "panel":
-        raise EditRefused(f"{handle} cannot be moved here")
-    way, by = need(form, "way"), 10 if form.get("far") == "1" else 1
+    if placed is None or not isinstance(view.item, Point):
+        return []
+    others = [
+        h for h, p in view.plan.placed.items() if p.room == placed.room and h != handle and p.kind != "panel"
+    ]
+    openings = [(h, o) for h, o in view.drawing.of(Opening).items() if o.room == placed.room]
+    found: list[tuple[str, str]] = []
     if placed.wall:
-        found, here, field = stops.wall_stops(view.plan, handle), placed.along, "at"
-        sign = {"left": -1, "up": -1, "right": 1, "down": 1}.get(way, 1)
-    else:
-        axis = 0 if way in ("left", "right") else 1
-        found, here, field = stops.ceiling_stops(view.plan, handle, axis), placed.position[axis], "xy"[axis]
-        sign = 1 if way in ("right", "down") else -1
-    beyond = [s for s in found if (s.at - here) * sign > 0.6]
-    if not beyond:
-        raise EditRefused(f"{handle} can go no further that way")
-    ordered = sorted(beyond, key=lambda s: abs(s.at - here))
-    there = Length(ordered[min(by, len(ordered)) - 1].at)
-    point = view.drawing.get(handle, Point)
-    if placed.wall or not point.row:
-        return MovePoint(handle, **{field: there})
-    shift = there.mm - here
-    return MoveRow(handle, dx=shift if field == "x" else 0.0, dy=shift if field == "y" else 0.0)
-
-
-ACTIONS = {
-    "rows": _rows,
-    "beside": _beside,
-    "outlets": _outlets,
-    "add": _add,
-    "move": _move,
-    "nudge": _nudge,
-    **COMMON,
-}
+        found.append(("center", "center on the wall"))
+        found += [(f"center:{h}", f"center over {h}") for h, o in openings if o.wall == placed.wall]
+        found.append(("mirror", "mirror about the middle of the wall"))
+        found += [(f"mirror:{h}", f"mirror about {h}") for h, o in openings if o.wall == placed.wall]
+        found += [(f"level:{h}", f"level with {h}") for h in others if view.plan.placed[h].wall]
+        return found
+    found.append(("center", "center in the room"))
+    if len(row_of(view.drawing, handle, "x")) > 2 or len(row_of(view.drawing, handle, "y")) > 2:
+        found.append(("even", "space its row evenly"))
+    found += [(f"line:{h}", f"in line with {h}") for h in others if not view.plan.placed[h].wall]
+    return found + [(f"center:{h}", f"center on {h}") for h, _ in openings]
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -201,7 +69,7 @@ def _ghost(view: View, floor: Floor) -> Shape:
     if view.params.get("try") != "rows":
         return group("f-ghost")
     try:
-        found = _array(view, view.params)
+        found = array_of(view, view.params)
     except (EditRefused, rows.RowsRefused, UnreadableLength):
         return group("f-ghost")
     where = floor.where
@@ -239,7 +107,7 @@ def _offered(view: View) -> Trial | None:
     trying = view.params.get("try")
     try:
         if trying == "outlets":
-            return tried(view, _outlets(view, QueryDict()))
+            return tried(view, outlets_of(view, QueryDict()))
         if trying == "fix":
             key = view.params.get("finding", "")
             finding = next((f for f in view.here if f.key == key), None)
@@ -339,7 +207,7 @@ def dock(view: View) -> dict[str, Any]:
     trying = view.params.get("try", "")
     if trying == "rows":
         try:
-            found = _array(view, view.params)
+            found = array_of(view, view.params)
         except (EditRefused, rows.RowsRefused, UnreadableLength) as error:
             refused = str(error)
     missing = fixes.missing_outlets(view.plan, view.room) if view.room else None
@@ -383,6 +251,7 @@ def workings(view: View) -> dict[str, Any]:
             if p.room == view.room
         ],
         "circuits": view.drawing.of(Circuit),
+        "ways": _ways(view, handle),
         "frame_word": "stud" if placed and placed.wall else "joist",
         "from_word": "rough framing" if view.drawing.house.measure_from == "framing" else "the finished face",
     }

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import itertools
 
+from fjeld import geometry
 from fjeld.check.layout import outlet_offsets
 from fjeld.derive.house import RoomShape, Wall
 from fjeld.derive.places import BOX_HEIGHT, Placed
@@ -24,20 +25,34 @@ STRIP = Size(832, 168)
 _TOP, _FOOT, _SIDE = 22.0, 30.0, 8.0
 
 
-class _Scale:
-    """Millimetres along the unrolled walls and above the floor, to pixels."""
+class Scale:
+    """Millimetres along the unrolled walls and above the floor, to pixels.
 
-    def __init__(self, around: float, height: float, size: Size) -> None:
+    A room walked the other way round is unrolled from right to left: the strip is always
+    what one sees standing inside.
+    """
+
+    def __init__(self, around: float, height: float, size: Size, mirrored: bool = False) -> None:
+        self.around, self.mirrored = around, mirrored
         self.k = min((size.width - 2 * _SIDE) / around, (size.height - _TOP - _FOOT) / height)
         self.left = (size.width - around * self.k) / 2
         self.floor = _TOP + height * self.k
         self.top = _TOP
 
     def x(self, along: float) -> float:
-        return self.left + along * self.k
+        return self.left + (self.around - along if self.mirrored else along) * self.k
+
+    def span(self, start: float, end: float) -> tuple[float, float]:
+        """Left edge and width of a stretch."""
+        return min(self.x(start), self.x(end)), abs(end - start) * self.k
 
     def y(self, height: float) -> float:
         return self.floor - height * self.k
+
+
+def walked_left(where: RoomShape) -> bool:
+    """Whether the walls were walked counter-clockwise, so that each starts at its right end seen from inside."""
+    return len(where.corners) > 2 and geometry.area(where.corners) < 0
 
 
 def walls_unrolled(plan: Plan, room: Handle | None, selected: str, size: Size, only: int = 0) -> Shape:
@@ -47,7 +62,7 @@ def walls_unrolled(plan: Plan, room: Handle | None, selected: str, size: Size, o
         return shape("svg", cls="strip", viewBox=f"0 0 {size.width} 8", aria_hidden="true")
     walls = [w for w in where.walls if not only or w.number == only]
     starts = list(itertools.accumulate((w.length for w in walls), initial=0.0))
-    scale = _Scale(starts[-1], where.height, size)
+    scale = Scale(starts[-1], where.height, size, walked_left(where))
     measured = plan.drawing.get(room, Room)
     parts: list[Shape] = []
     for wall, start in zip(walls, starts, strict=False):
@@ -68,18 +83,19 @@ def walls_unrolled(plan: Plan, room: Handle | None, selected: str, size: Size, o
 
 
 def _wall(
-    wall: Wall, start: float, openings: dict[Handle, Opening], room: Room, at: _Scale, plan: Plan
+    wall: Wall, start: float, openings: dict[Handle, Opening], room: Room, at: Scale, plan: Plan
 ) -> list[Shape]:
     thick = room.studs.thick.mm
-    left, width = at.x(start), wall.length * at.k
+    left, width = at.span(start, start + wall.length)
     top, height = at.top, at.floor - at.top
     parts = [rect(left, top, width, height, "strip-wall")]
     for stud in wall.studs:
-        parts.append(rect(at.x(start + stud - thick / 2), top, max(thick * at.k, 1.2), height, "strip-stud"))
+        x, w = at.span(start + stud - thick / 2, start + stud + thick / 2)
+        parts.append(rect(x, top, max(w, 1.2), height, "strip-stud"))
     for y in (top, at.floor - thick * at.k):
         parts.append(rect(left, y, width, max(thick * at.k, 1.2), "strip-stud"))
     for handle, o in openings.items():
-        x, w = at.x(start + o.at.mm), o.width.mm * at.k
+        x, w = at.span(start + o.at.mm, start + o.at.mm + o.width.mm)
         y1, y2 = at.y(min(o.head.mm, room.height.mm)), at.y(o.sill.mm)
         parts.append(rect(x, y1, w, y2 - y1, f"strip-{o.kind}"))
         if o.kind == "window":
@@ -98,7 +114,7 @@ def _wall(
     return parts
 
 
-def _boxes(mine: list[Placed], start: float, selected: str, at: _Scale, plan: Plan) -> list[Shape]:
+def _boxes(mine: list[Placed], start: float, selected: str, at: Scale, plan: Plan) -> list[Shape]:
     """The boxes of a wall; close neighbours take their labels in turn, one above the other."""
     parts: list[Shape] = []
     before = -1e9
@@ -110,7 +126,7 @@ def _boxes(mine: list[Placed], start: float, selected: str, at: _Scale, plan: Pl
     return parts
 
 
-def _box(placed: Placed, start: float, selected: bool, at: _Scale, plan: Plan, raised: float) -> list[Shape]:
+def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, raised: float) -> list[Shape]:
     """One box at its true height; ``raised`` lifts its label (px)."""
     x, y = at.x(start + placed.along), at.y(placed.position[2])
     high = BOX_HEIGHT if placed.kind != "panel" else 500.0
@@ -132,7 +148,7 @@ def _box(placed: Placed, start: float, selected: bool, at: _Scale, plan: Plan, r
     return [*reading, link]
 
 
-def _reach(plan: Plan, room: Handle, where: RoomShape, at: _Scale) -> list[Shape]:
+def _reach(plan: Plan, room: Handle, where: RoomShape, at: Scale) -> list[Shape]:
     """The floor line of every wall space, and what of it is too far from an outlet."""
     around = wall_starts(where)[-1]
     openings = [o for o in plan.drawing.of(Opening).values() if o.room == room]
@@ -146,13 +162,13 @@ def _reach(plan: Plan, room: Handle, where: RoomShape, at: _Scale) -> list[Shape
         for t in too_far(space, here, limit):
             parts += _stretch(space.start + t.start, space.start + t.end, around, at, y, "reach-short")
             middle = (space.start + (t.start + t.end) / 2) % around
-            x = min(max(at.x(middle), at.left + 60), at.x(around) - 60)
+            x = min(max(at.x(middle), at.left + 60), at.left + around * at.k - 60)
             parts.append(text(x, y + 20, f"{format_length(t.by, unit)} too far", "label danger-text"))
     parts += [circle(at.x(a), y, 4, "reach-outlet") for a in outlets.values()]
     return parts
 
 
-def _stretch(start: float, end: float, around: float, at: _Scale, y: float, cls: str) -> list[Shape]:
+def _stretch(start: float, end: float, around: float, at: Scale, y: float, cls: str) -> list[Shape]:
     """A stretch of the floor line, in two when it runs past the start of wall 1."""
     a, b = start % around, start % around + (end - start)
     pieces = [(a, b)] if b <= around + 1 else [(a, around), (0.0, b - around)]

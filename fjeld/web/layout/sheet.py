@@ -1,0 +1,122 @@
+"""The mark-out sheet: what to carry to the room with a tape and a pencil.
+
+For each wall the strip with a tape laid along it, read from one datum so that errors do
+not add up; for the ceiling two distances; and a schedule of the boxes to bring.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from fjeld.derive.places import Placed
+from fjeld.derive.plan import Plan
+from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.model import Point, Room
+from fjeld.formats.sheet import Shape, circle, line, shape, still, svg, text
+from fjeld.quantities import format_length
+from fjeld.web.jobs.access import for_member
+from fjeld.web.jobs.models import Member
+from fjeld.web.ui.floor import Floor, Size
+from fjeld.web.ui.strip import Scale, walked_left, walls_unrolled
+from fjeld.web.ui.view import planned
+
+STRIP = Size(700, 280)
+CEILING = Size(700, 420)
+_TAPE_TOP, _LEVEL = 18.0, 22.0
+
+
+@require_GET
+@for_member
+def mark_out(request: HttpRequest, member: Member) -> HttpResponse:
+    """The sheet of every room that closes."""
+    head = member.job.head
+    if head is None:
+        raise Http404("no drawing yet")
+    plan = planned(head.document.drawing)[0]
+    rooms = [_room(plan, h) for h, where in plan.rooms.items() if where.closed]
+    context = {
+        "job": member.job, "seq": head.seq, "rooms": [r for r in rooms if r["boxes"]], "unit": plan.drawing.house.unit,
+        "from_words": "rough framing" if plan.drawing.house.measure_from == "framing" else "the finished face",
+    }  # fmt: skip
+    return render(request, "layout/mark-out.html", context)
+
+
+def _room(plan: Plan, handle: Handle) -> dict[str, Any]:
+    """One room: its walls that carry boxes, its ceiling, and the boxes to bring."""
+    here = sorted((p for p in plan.placed.values() if p.room == handle), key=lambda p: order(p.handle))
+    walls = []
+    for wall in plan.rooms[handle].walls:
+        mine = sorted((p for p in here if p.wall == wall.number), key=lambda p: p.along)
+        if mine:
+            strip = svg(still(walls_unrolled(plan, handle, "", STRIP, wall.number)))
+            walls.append(
+                {
+                    "wall": wall,
+                    "strip": strip,
+                    "tape": svg(_tape(plan, wall.length, mine)),
+                    "rows": [_row(plan, p) for p in mine],
+                }
+            )
+    overhead = [p for p in here if not p.wall]
+    return {
+        "handle": handle,
+        "room": plan.drawing.get(handle, Room),
+        "walls": walls,
+        "start": "right" if walked_left(plan.rooms[handle]) else "left",
+        "ceiling": svg(_ceiling(plan, handle)) if overhead else "",
+        "overhead": [_row(plan, p) for p in overhead],
+        "boxes": [_row(plan, p) for p in here if p.kind != "panel"],
+    }
+
+
+def _row(plan: Plan, placed: Placed) -> dict[str, Any]:
+    point = plan.drawing.items[placed.handle]
+    box = plan.boxes.get(placed.handle)
+    return {
+        "placed": placed,
+        "mark": plan.marks[placed.handle],
+        "kind": point.kind if isinstance(point, Point) else "panel",
+        "box": box.kind if box else None,
+        "cables": len({end.bundle for end in box.ends}) if box else 0,
+    }
+
+
+def _tape(plan: Plan, length: float, boxes: list[Placed]) -> Shape:
+    """A tape laid along a wall on the strip's own scale, its readings on as many levels as keep them apart."""
+    where = plan.rooms[boxes[0].room]
+    at = Scale(length, where.height, STRIP, walked_left(where))
+    unit = plan.drawing.house.unit
+    parts = [
+        line(at.x(0), _TAPE_TOP, at.x(length), _TAPE_TOP, "tape"),
+        circle(at.x(0), _TAPE_TOP, 4, "tape-datum"),
+    ]
+    ends: list[float] = []
+    for placed in sorted(boxes, key=lambda p: at.x(p.along)):
+        reading = format_length(plan.marks[placed.handle].across, unit)
+        words = f"{placed.handle} {reading}"
+        x, half = at.x(placed.along), 4.6 * len(words)
+        level = next((n for n, end in enumerate(ends) if end < x - half - 8), len(ends))
+        ends[level : level + 1] = [x + half]
+        y = _TAPE_TOP + 20 + level * _LEVEL
+        parts += [line(x, _TAPE_TOP - 7, x, y - 13, "tape"), text(x, y, words, "tape-reading")]
+    height = _TAPE_TOP + 28 + max(len(ends) - 1, 0) * _LEVEL
+    return shape("svg", *parts, cls="strip", viewBox=f"0 0 {STRIP.width} {height:.0f}", aria_hidden="true")
+
+
+def _ceiling(plan: Plan, room: Handle) -> Shape:
+    """The ceiling with its joists, and each box's two distances."""
+    floor = Floor(plan, room, CEILING)
+    parts = [still(layer) for layer in (floor.walls(), floor.joists(), floor.openings(), floor.points())]
+    words = f"Ceiling of {plan.drawing.get(room, Room).name}"
+    return shape(
+        "svg",
+        *parts,
+        cls="block w-full",
+        viewBox=f"0 0 {CEILING.width} {CEILING.height}",
+        role="img",
+        aria_label=words,
+    )
