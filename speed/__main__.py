@@ -17,7 +17,8 @@ from pathlib import Path
 from typing import Any
 
 from fjeld.demo import job_file
-from fjeld.derive.plan import Memo, derive
+from fjeld.derive.memo import Memo
+from fjeld.derive.plan import derive
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.layout import MovePoint
 from fjeld.drawing.model import Point

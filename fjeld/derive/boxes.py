@@ -15,7 +15,7 @@ import msgspec
 
 from fjeld.derive.conductors import SPARE, Conductor
 from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill, with_reserve
-from fjeld.derive.nets import Terminal, net_words, role_of
+from fjeld.derive.terminals import Terminal, net_words, role_of
 from fjeld.drawing.handles import Handle, order
 from fjeld.practice import BoxKind, Catalogue, ConnectorKind, Practice
 from fjeld.quantities import Working, at_most

@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 
 import msgspec
 
-from fjeld.derive.nets import Tree
+from fjeld.derive.tree import Tree
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Point
 from fjeld.practice import Practice

@@ -11,7 +11,9 @@ from itertools import permutations
 
 import msgspec
 
-from fjeld.derive.nets import Nets, Tree, role_of
+from fjeld.derive.divide import Nets
+from fjeld.derive.terminals import role_of
+from fjeld.derive.tree import Tree
 from fjeld.drawing.handles import Handle
 from fjeld.practice import CableKind, Catalogue
 

@@ -18,7 +18,7 @@ import msgspec
 
 from fjeld.derive.boxes import BOX_SHELL, Box, Joint
 from fjeld.derive.conductors import Conductor, Run
-from fjeld.derive.nets import role_of
+from fjeld.derive.terminals import role_of
 from fjeld.drawing.handles import Handle
 from fjeld.practice import Practice
 from fjeld.quantities import FOOT

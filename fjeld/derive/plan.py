@@ -7,10 +7,7 @@ what the drawing leaves open (a room not closed, a point on no circuit) stays op
 
 from __future__ import annotations
 
-from collections import OrderedDict, defaultdict
-from collections.abc import Callable
-from hashlib import blake2b
-from typing import Any, TypeVar
+from collections import defaultdict
 
 import msgspec
 
@@ -21,19 +18,20 @@ from fjeld.derive import conductors, holes, house, lanes, materials, nets, netwo
 from fjeld.derive.boxes import Box, BoxInputs, Device
 from fjeld.derive.circuits import CircuitFigures, va_of
 from fjeld.derive.conductors import Conductor, Run
+from fjeld.derive.divide import Nets
 from fjeld.derive.holes import Hole
 from fjeld.derive.house import RoomShape
 from fjeld.derive.materials import Material
-from fjeld.derive.nets import BoxIntent, CircuitIntent, Nets, Terminal, Tree
+from fjeld.derive.memo import Memo, Remember, always
 from fjeld.derive.network import Network
 from fjeld.derive.places import Mark, Placed
 from fjeld.derive.routes import Route, Router, Staple
+from fjeld.derive.terminals import BoxIntent, CircuitIntent, Terminal
+from fjeld.derive.tree import Tree, tree
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import PARTS, Cable, Circuit, Control, Drawing, Opening, Panel, Point, Room, load_point
 from fjeld.practice import Practice
-from fjeld.quantities import Working, Written
-
-T = TypeVar("T")
+from fjeld.quantities import Working
 
 
 class CircuitPlan(msgspec.Struct, frozen=True):
@@ -99,44 +97,6 @@ class Plan(msgspec.Struct, frozen=True):
         return control_circuit(self.drawing, self.drawing.get(control, Control))
 
 
-class Memo:
-    """Results of stages by their arguments, the oldest dropped first. Counts the stages it had to run."""
-
-    def __init__(self, limit: int = 4000) -> None:
-        self.limit = limit
-        self.ran: dict[str, int] = defaultdict(int)
-        self._kept: OrderedDict[bytes, Any] = OrderedDict()
-
-    def __call__(self, stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
-        key = blake2b(_digest_encoder.encode((stage, practice, arguments)), digest_size=16).digest()
-        if key in self._kept:
-            self._kept.move_to_end(key)
-            found: T = self._kept[key]
-            return found
-        self.ran[stage] += 1
-        found = run(*arguments)
-        self._kept[key] = found
-        if len(self._kept) > self.limit:
-            self._kept.popitem(last=False)
-        return found
-
-
-def _parts(value: Any) -> Any:
-    if isinstance(value, Written):
-        return value.parts()
-    raise TypeError(f"no digest of {type(value).__name__}")
-
-
-_digest_encoder = msgspec.msgpack.Encoder(enc_hook=_parts)
-
-
-def _always(_stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
-    return run(*arguments)
-
-
-Remember = Callable[..., Any]
-
-
 def control_circuit(drawing: Drawing, control: Control) -> Handle | None:
     """The circuit of a control's loads, if they agree; else None."""
     found = {
@@ -162,7 +122,7 @@ def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
 
 def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     """The whole plan of a valid drawing (see :mod:`fjeld.drawing.validate`)."""
-    remember: Remember = memo or _always
+    remember: Remember = memo or always
     practice = practices.load(drawing.house.practice).amended(drawing.house.amendments)
     version = repr(drawing.house.amendments)
     panel = min(drawing.of(Panel), key=order, default=None)
@@ -302,7 +262,7 @@ def _circuits(
         members = {b.handle for b in intent.boxes} | {panel}
         joined = {h: ends for h, ends in joined.items() if set(ends) <= members}
         lengths = {h: cables[h].length for h in joined}
-        where: Tree = nets.tree(panel, [b.handle for b in intent.boxes], joined)
+        where: Tree = tree(panel, [b.handle for b in intent.boxes], joined)
         solved: Nets
         made: tuple[Run, ...]
         solved, made = remember(

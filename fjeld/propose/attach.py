@@ -12,9 +12,9 @@ import msgspec
 
 from fjeld import practice as practices
 from fjeld.derive.house import RoomShape, shape
-from fjeld.derive.nets import tree
 from fjeld.derive.places import place
 from fjeld.derive.plan import circuit_boxes, control_circuit
+from fjeld.derive.tree import tree
 from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint, order

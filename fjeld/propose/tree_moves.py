@@ -13,7 +13,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from itertools import combinations
 
-from fjeld.derive.nets import CircuitIntent, terminals_of
+from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.drawing.handles import Handle
 
 Pair = tuple[Handle, Handle]

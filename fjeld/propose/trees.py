@@ -29,9 +29,11 @@ from typing import Literal
 import msgspec
 import numpy as np
 
-from fjeld.derive.nets import CircuitIntent, Tree, solve, terminals_of, tree
+from fjeld.derive.nets import solve
 from fjeld.derive.plan import Plan, foot_price, intents
 from fjeld.derive.routes import Router
+from fjeld.derive.terminals import CircuitIntent, terminals_of
+from fjeld.derive.tree import Tree, tree
 from fjeld.drawing.edits.runs import TakeTree
 from fjeld.drawing.handles import Handle, Mint, order
 from fjeld.drawing.model import Cable, load_point

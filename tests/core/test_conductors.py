@@ -4,8 +4,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.derive.conductors import SPARE, _colours
-from fjeld.derive.nets import role_of
 from fjeld.derive.plan import derive
+from fjeld.derive.terminals import role_of
 from fjeld.drawing.model import Circuit
 from tests.houses import one_room
 

@@ -6,6 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fjeld.derive.memo import Memo
+from fjeld.derive.plan import derive
 from fjeld.drawing.changes import Put, Set, StaleChange, apply, between, clash, invert
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.circuits import Assign
@@ -89,7 +91,6 @@ def test_after_any_edit_every_box_of_a_circuit_is_joined(seed, dice):
         changes = settle(before, some_edit(before, random.Random(dice)), Mint(before.items))
     except InvalidDrawing:
         return
-    from fjeld.derive.plan import derive
 
     plan = derive(apply(before, changes))
     for circuit in plan.circuits.values():
@@ -197,3 +198,29 @@ def test_walking_and_lifting_a_wall():
     walked = apply(drawing, WalkSide("R1", 90, inches(148)).plan(drawing))
     assert len(walked.get("R1", Room).sides) == 1
     assert apply(walked, LiftSide("R1").plan(walked)) == drawing
+
+
+@given(seeds, st.integers(0, 2**20))
+@settings(max_examples=20)
+def test_a_plan_with_a_memo_is_the_plan_without(seed, dice):
+    """Whatever was remembered from before the edit changes nothing of what comes out."""
+    before = one_room(seed)
+    memo = Memo()
+    derive(before, memo)
+    try:
+        after = apply(before, settle(before, some_edit(before, random.Random(dice)), Mint(before.items)))
+    except InvalidDrawing:
+        return
+    remembered, fresh = derive(after, memo), derive(after)
+    for field in ("rooms", "placed", "marks", "circuits", "cables", "holes", "boxes", "network", "materials"):
+        assert getattr(remembered, field) == getattr(fresh, field), field
+    again = dict(memo.ran)
+    derive(after, memo)
+    assert dict(memo.ran) == again, "nothing runs twice for the same values"
+
+
+def test_the_memo_keeps_within_its_limit():
+    memo = Memo(limit=5)
+    for n in range(20):
+        assert memo("double", lambda x: 2 * x, n) == 2 * n
+    assert len(memo._kept) == 5

@@ -2,7 +2,9 @@
 
 import pytest
 
-from fjeld.derive.nets import BoxIntent, CircuitIntent, solve, tree
+from fjeld.derive.nets import solve
+from fjeld.derive.terminals import BoxIntent, CircuitIntent
+from fjeld.derive.tree import tree
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Control
 

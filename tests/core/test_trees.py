@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fjeld.derive.plan import derive
+from fjeld.derive.tree import tree
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import Mint
@@ -22,7 +23,6 @@ from fjeld.propose.trees import (
     offer,
     price_of,
     problem_of,
-    tree,
 )
 from tests.houses import one_room
 

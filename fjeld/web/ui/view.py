@@ -10,7 +10,8 @@ from django.conf import settings
 from django.http import HttpRequest
 
 from fjeld.check import Finding, open_findings
-from fjeld.derive.plan import Memo, Plan, derive
+from fjeld.derive.memo import Memo
+from fjeld.derive.plan import Plan, derive
 from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Drawing, Item, Room
 from fjeld.web.jobs.models import Member

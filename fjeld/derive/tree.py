@@ -1,0 +1,56 @@
+"""A circuit's cables seen from the panel: what lies beyond each, what closes a loop, what is not reached."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+
+import msgspec
+
+from fjeld.drawing.handles import Handle, order
+
+
+class Edge(msgspec.Struct, frozen=True):
+    """A cable of the tree, from the box nearer the panel to the one beyond."""
+
+    cable: Handle
+    up: Handle
+    down: Handle
+
+
+class Tree(msgspec.Struct, frozen=True):
+    """A circuit's cables seen from the panel. ``loops`` close a ring; ``unfed`` boxes are not reached."""
+
+    root: Handle
+    edges: tuple[Edge, ...]
+    beyond: dict[Handle, frozenset[Handle]]
+    depth: dict[Handle, int]
+    loops: tuple[Handle, ...]
+    unfed: tuple[Handle, ...]
+
+
+def tree(root: Handle, boxes: Iterable[Handle], cables: Mapping[Handle, tuple[Handle, Handle]]) -> Tree:
+    """Walk the cables outward from the panel; a cable that meets a reached box closes a loop."""
+    wanted = list(boxes)
+    joined: dict[Handle, list[tuple[Handle, Handle]]] = defaultdict(list)
+    for cable, (a, b) in sorted(cables.items(), key=lambda c: order(c[0])):
+        joined[a].append((cable, b))
+        joined[b].append((cable, a))
+    depth = {root: 0}
+    edges: list[Edge] = []
+    used: set[Handle] = set()
+    queue = [root]
+    for here in queue:
+        for cable, there in joined[here]:
+            if there not in depth and cable not in used:
+                used.add(cable)
+                depth[there] = depth[here] + 1
+                edges.append(Edge(cable, here, there))
+                queue.append(there)
+    beyond: dict[Handle, frozenset[Handle]] = {}
+    below: dict[Handle, set[Handle]] = {h: {h} for h in depth}
+    for edge in reversed(edges):
+        beyond[edge.cable] = frozenset(below[edge.down])
+        below[edge.up] |= below[edge.down]
+    reached_loops = tuple(c for c, (a, b) in cables.items() if c not in used and a in depth and b in depth)
+    return Tree(root, tuple(edges), beyond, depth, reached_loops, tuple(b for b in wanted if b not in depth))
