@@ -6,13 +6,14 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from fjeld.check import Finding, failed, unknown
+from fjeld.derive.light import BEAM, LUMENS, Lamp, light_map
 from fjeld.derive.places import overlap
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, Opening, Point, Room, load_part, load_point
 from fjeld.geometry import to_segment
-from fjeld.quantities import Fails, Line, Passes, Working, at_most, format_length
+from fjeld.quantities import Fails, Line, Passes, Working, at_least, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -25,6 +26,7 @@ def check(plan: Plan) -> Iterator[Finding]:
             yield from _switched(plan, handle, room)
             yield from _latch(plan, handle)
             yield from _alarms(plan, handle, room)
+            yield from _light(plan, handle, room)
     yield from _linked(plan)
 
 
@@ -190,6 +192,35 @@ def _alarms(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     alarmed = any(p.kind == "alarm" and p.room == handle for p in plan.placed.values())
     if room.use in plan.practice.value("alarm-rooms") and not alarmed:
         yield failed(plan, "alarm-rooms", "layout", (handle,), f"No smoke alarm in {room.name}")
+
+
+def lamps_of(plan: Plan, room: Handle) -> list[Lamp]:
+    """The ceiling lights of a room as lamps; what nobody said is estimated."""
+    points = plan.drawing.of(Point)
+    return [
+        Lamp(
+            h, placed.position, p.lumens or LUMENS, p.beam or BEAM, p.lumens is None,
+        )
+        for h, p in points.items()
+        if p.kind == "light" and not p.wall and p.room == room and (placed := plan.placed.get(h)) and placed.inside
+    ]  # fmt: skip
+
+
+def _light(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    """Mean light on the floor against what the room's use wants; never more than advice, being an estimate."""
+    wanted = plan.practice.value("light-wanted").get(room.use)
+    lamps = lamps_of(plan, handle)
+    found = light_map(plan.rooms[handle], lamps, 0.0, 300.0) if wanted else None
+    if found is None:
+        return
+    lines = tuple(
+        Line(1.0, found.figures.mean - rest.mean, f"{lamp}", (lamp,)) for lamp, rest in found.without.items()
+    )
+    guess = ", lamps estimated" if any(lamp.estimated for lamp in lamps) else ""
+    mean = Working("Mean light", "lx", lines)
+    verdict = Passes() if at_least(mean.total, float(wanted), 0.5) else Fails()
+    words = f"{room.name} has {mean.total:.0f} lx on the floor of {wanted} wanted{guess}"
+    yield Finding(plan.practice.rule("light-wanted"), (handle,), words, verdict, "layout", mean, float(wanted))
 
 
 def _linked(plan: Plan) -> Iterator[Finding]:

@@ -123,6 +123,7 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     On a wall: ``wall``, ``at`` (box center from the wall's start) and ``height`` (to the
     ``edge`` of the box that people measure; empty means by kind). On the ceiling:
     ``wall`` 0 and ``x``, ``y``. ``circuit`` is empty for a switch: it follows its loads.
+    ``lumens`` and ``beam`` (degrees) say what a light throws, where someone knows.
     """
 
     kind: PointKind
@@ -136,6 +137,8 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     circuit: Handle | None = None
     row: str = ""
     va: float | None = None
+    lumens: float | None = None
+    beam: float | None = None
     continuous: bool = False
     neutral: Literal["rule", "yes", "no"] = "rule"
     line: bool = False

@@ -130,6 +130,10 @@ def _placed(drawing: Drawing, handle: str, item: Opening | Panel | Point) -> Ite
             yield Problem(f"{handle}.circuit", f"there is no circuit {item.circuit}")
         if item.va is not None and not 0 <= item.va <= 20000:
             yield Problem(f"{handle}.va", "is not a load of a house")
+        if item.lumens is not None and not 0 < item.lumens <= 50_000:
+            yield Problem(f"{handle}.lumens", "is not the light of a lamp in a house")
+        if item.beam is not None and not 5 <= item.beam <= 170:
+            yield Problem(f"{handle}.beam", "a beam is 5 to 170 degrees wide")
         known = practice.load(drawing.house.practice).catalogue.box(item.box) if item.box else True
         if known is None:
             yield Problem(f"{handle}.box", f"the catalogue has no box “{item.box}”")

@@ -213,3 +213,24 @@ def test_two_people_see_each_other(demo, browser, served):
     page.evaluate("document.dispatchEvent(new Event('visibilitychange'))")
     expect(page.locator("#elsewhere")).to_be_visible()
     other.context.close()
+
+
+def test_the_light_map_is_painted_and_follows_the_lamps(demo, go):
+    page = demo
+    go("Layout")
+    page.get_by_role("link", name="Light map").click()
+    light = page.get_by_role("region", name="Light", exact=True)
+    expect(light).to_contain_text("on average of 100 wanted")
+    painted = """() => { const c = document.querySelector("canvas[data-light]");
+        return [...c.getContext("2d").getImageData(0, 0, c.width, c.height).data].filter((v, n) => n % 4 === 3 && v > 0).length; }"""
+    assert page.evaluate(painted) > 200
+    before = light.inner_text()
+    page.get_by_role("link", name="light A1").first.click()
+    lumens = page.get_by_role("textbox", name="Lumens")
+    lumens.fill("1600")
+    lumens.press("Enter")
+    expect(light).not_to_have_text(before)
+    expect(light.get_by_role("row", name=re.compile("without A1"))).to_be_visible()
+    assert page.evaluate(painted) > 200, "painted again after the swap"
+    page.get_by_role("link", name="Light off").click()
+    expect(page.locator("canvas[data-light]")).to_have_count(0)

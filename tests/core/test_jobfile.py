@@ -83,6 +83,8 @@ def test_a_hand_written_file_reads():
         (("points", "A1", "x"), None, "points.A1.x"),
         (("points", "A1", "va"), -5, "points.A1.va"),
         (("points", "A1", "box"), "huge", "points.A1.box"),
+        (("points", "A1", "lumens"), 0, "points.A1.lumens"),
+        (("points", "A1", "beam"), 180, "points.A1.beam"),
         (("points", "S1", "wall"), 9, "points.S1.wall"),
         (("points", "S1", "at"), None, "points.S1.at"),
         (("points", "a-1"), {"kind": "light", "room": "R1", "x": 1, "y": 1}, "a-1"),

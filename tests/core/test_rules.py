@@ -176,6 +176,18 @@ def test_protection_by_room(boot_room, use, rule, protection):
     assert not open_rule(with_(drawing, *kept), rule)
 
 
+@pytest.mark.parametrize(("lumens", "passes"), [(800, True), (300, False)])
+def test_light_wanted_is_advice_and_says_what_is_estimated(boot_room, lumens, passes):
+    edits = [Revise(h, {"lumens": float(lumens)}) for h in ("A1", "A2", "A3")]
+    drawing = with_(boot_room, *edits)
+    (finding,) = findings(drawing, "light-wanted")
+    assert (not finding.open) is passes
+    assert finding.rule.severity == "advice"
+    assert "estimated" in finding.words, "nobody said what A4 throws"
+    assert finding.working.total == pytest.approx(sum(line.amount for line in finding.working.lines))
+    assert "estimated" not in findings(with_(drawing, Revise("A4", {"lumens": 800.0})), "light-wanted")[0].words
+
+
 def test_two_home_runs_are_told_and_joined_elsewhere(boot_room):
     cable, standing = next(
         (h, c) for h, c in boot_room.of(Cable).items() if c.circuit == "Q2" and "P1" not in (c.a, c.b)

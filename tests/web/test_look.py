@@ -101,7 +101,7 @@ def test_every_character_used_is_in_the_fonts():
     fonts = [TTFont(f) for f in (WEB / "static" / "fonts").glob("atkinson-*.woff2")]
     assert len(fonts) == 2
     # Mathematics in docstrings is never on a screen.
-    never_shown = set("ΩℓΣ√ᵀ₀₃ᵢⱼₙₖ→∋∈∪∩∖⊆⋃⌈⌉⁻¹ωπ∞ⁿ≤≥ρθ⁄′″\u202f−ᵐ_✓ü…δ") - set("≤≥…−⁄")
+    never_shown = set("ΩℓΣ√ᵀ₀₃ᵢⱼₙₖΦ→∋∈∪∩∖⊆⋃⌈⌉⁻¹ωπ∞ⁿ≤≥ρθ⁄′″\u202f−ᵐ_✓ü…δ") - set("≤≥…−⁄")
     for font in fonts:
         covered = set(font.getBestCmap())
         missing = {c for c in characters() - never_shown if ord(c) not in covered}

@@ -16,6 +16,7 @@ from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.sheet import Shape, circle, group, svg
 from fjeld.propose import fixes, rows, stops
 from fjeld.quantities import UnreadableLength, format_length
+from fjeld.web.layout import light
 from fjeld.web.layout.actions import ACTIONS, array_of, outlets_of
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.strip import STRIP, walls_unrolled
@@ -54,8 +55,10 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
     """Framing over the room, boxes, the selected box's tape readings, and the array being tried."""
     return {
         "f-walls": floor.walls(),
+        "f-light": light.layer(view, floor),
         "f-joists": floor.joists(),
         "f-openings": floor.openings(),
+        "f-lux": light.written(view, floor),
         "f-ghost": _ghost(view, floor),
         "f-points": floor.points(view.selected),
         "f-marks": _marks(view, floor),
@@ -251,6 +254,7 @@ def workings(view: View) -> dict[str, Any]:
             if p.room == view.room
         ],
         "circuits": view.drawing.of(Circuit),
+        "light": light.figures(view),
         "ways": _ways(view, handle),
         "frame_word": "stud" if placed and placed.wall else "joist",
         "from_word": "rough framing" if view.drawing.house.measure_from == "framing" else "the finished face",

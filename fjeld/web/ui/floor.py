@@ -234,6 +234,17 @@ class Floor:
                 found.append((min(x, lx) - 13, min(y, ly) - 13, max(x, lx) + 13, max(y, ly) + 13))
         return found
 
+    def named_openings(self) -> list[Rect]:
+        """What the names of the openings cover."""
+        found: list[Rect] = []
+        for opening in self.plan.drawing.of(Opening).values():
+            if self.where and opening.room == self.room and opening.wall <= len(self.where.walls):
+                wall = self.where.walls[opening.wall - 1]
+                x, y = self.to_px(wall.at(opening.at.mm + opening.width.mm / 2))
+                x, y = x + wall.normal[0] * 16, y + wall.normal[1] * 13
+                found.append((x - 14, y - 10, x + 14, y + 10))
+        return found
+
     def spot(self, placed: Placed) -> Px:
         """Where a box's symbol stands: off its wall, or where it hangs."""
         x, y = self.to_px(placed.position)
@@ -413,7 +424,8 @@ _SYMBOLS = {
 Rect = tuple[float, float, float, float]
 
 
-def _meets(box: Rect, taken: list[Rect]) -> bool:
+def meets(box: Rect, taken: list[Rect]) -> bool:
+    """Whether a rectangle overlaps any of those taken."""
     return any(box[0] < t[2] and t[0] < box[2] and box[1] < t[3] and t[1] < box[3] for t in taken)
 
 
@@ -432,7 +444,7 @@ def free_place(at: Px, normal: Px, width: float, height: float, taken: list[Rect
     def around(spot: Px) -> Rect:
         return (spot[0] - width / 2, spot[1] - height / 2, spot[0] + width / 2, spot[1] + height / 2)
 
-    spot = next((t for t in tries if not _meets(around(t), taken)), tries[0])
+    spot = next((t for t in tries if not meets(around(t), taken)), tries[0])
     taken.append(around(spot))
     return spot
 
@@ -454,7 +466,7 @@ def place_labels(wanted: list[tuple[float, float, str]], taken: list[Rect]) -> l
         def around(dx: float, dy: float, x: float = x, y: float = y, half: float = half) -> Rect:
             return (x + dx - half, y + dy - 12, x + dx + half, y + dy + 4)
 
-        dx, dy = next((t for t in tries if not _meets(around(*t), taken)), (0.0, 0.0))
+        dx, dy = next((t for t in tries if not meets(around(*t), taken)), (0.0, 0.0))
         taken.append(around(dx, dy))
         found.append((x + dx, y + dy))
     return found

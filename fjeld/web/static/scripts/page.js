@@ -9,8 +9,18 @@ document.addEventListener("click", (event) => {
   if (!link || event.ctrlKey || event.metaKey || event.shiftKey || event.button !== 0) return;
   event.preventDefault();
   if (document.documentElement.dataset.dragged) return;
-  go(link.getAttribute("href"));
+  go(link.dataset.drop ? link.getAttribute("href") : keeping(link.getAttribute("href")));
 });
+
+// Choosing a thing keeps how one looks: the light map, and how switches and breakers stand.
+function keeping(address) {
+  const asked = new URLSearchParams(address.replace(/^\?/, ""));
+  if (!address.startsWith("?") || [...asked.keys()].some((key) => key !== "sel" && key !== "step")) return address;
+  for (const [key, value] of new URLSearchParams(location.search)) {
+    if (["light", "up", "off"].includes(key)) asked.set(key, value);
+  }
+  return `?${asked}`;
+}
 
 function go(address) {
   const url = new URL(address, location.href);
@@ -142,6 +152,23 @@ if (noted !== narrow) {
   document.cookie = `fjeld-narrow=${narrow};path=/;max-age=31536000;samesite=lax`;
   if (frame() && frame().dataset.narrow !== narrow) location.reload();
 }
+
+// The light map: each cell painted in the glow's colour, the brighter the fuller.
+function paint() {
+  const glow = getComputedStyle(document.documentElement).getPropertyValue("--glow").trim();
+  for (const canvas of document.querySelectorAll("canvas[data-light]")) {
+    const brush = canvas.getContext("2d");
+    brush.clearRect(0, 0, canvas.width, canvas.height);
+    brush.fillStyle = glow;
+    JSON.parse(canvas.dataset.light).forEach((row, y) => row.forEach((share, x) => {
+      if (share === null) return;
+      brush.globalAlpha = share;
+      brush.fillRect(x, y, 1, 1);
+    }));
+  }
+}
+document.addEventListener("htmx:after:swap", paint);
+paint();
 
 // Two people: look for a newer head on return and every ten seconds.
 async function watch() {

@@ -1,0 +1,80 @@
+"""The light map over the floor: painted cell by cell on a canvas, figures beside it."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from fjeld.check.layout import lamps_of
+from fjeld.derive.light import LightMap, light_map
+from fjeld.drawing.model import Room
+from fjeld.formats.sheet import Shape, circle, group, shape, text
+from fjeld.web.ui.floor import Floor, meets
+from fjeld.web.ui.view import View
+
+#: The planes that can be looked at: on the floor, and on a work top.
+PLANES = {"floor": 0.0, "work": 762.0}
+#: The light that paints a cell full, lx.
+FULL = 300.0
+
+
+def map_of(view: View) -> LightMap | None:
+    """The map asked for in the page's address; None when none is, or there is nothing to map."""
+    plane = PLANES.get(view.params.get("light", ""))
+    if plane is None or view.room is None:
+        return None
+    return light_map(view.plan.rooms[view.room], lamps_of(view.plan, view.room), plane)
+
+
+def layer(view: View, floor: Floor) -> Shape:
+    """A canvas under the framing, with the cells to paint."""
+    found = map_of(view)
+    if found is None:
+        return group("f-light")
+    (x, y), (wide, deep) = floor.to_px(found.origin), _cell(found, floor)
+    columns, count = len(found.rows[0]), len(found.rows)
+    cells = [[None if v is None else round(min(v / FULL, 1.0), 2) for v in row] for row in found.rows]
+    canvas = shape(
+        "canvas", text=" ", cls="light", width=columns, height=count, data_light=json.dumps(cells, separators=(",", ":")), aria_hidden="true"
+    )  # fmt: skip
+    return group("f-light", shape("foreignObject", canvas, x=x, y=y, width=columns * wide, height=count * deep))
+
+
+def written(view: View, floor: Floor) -> Shape:
+    """A figure for about every metre, where nothing else stands, and the darkest spot."""
+    found = map_of(view)
+    if found is None:
+        return group("f-lux")
+    (x, y), (wide, deep) = floor.to_px(found.origin), _cell(found, floor)
+    taken = [*floor.covered(), *floor.named_openings()]
+    parts: list[Shape | None] = []
+    every_x, every_y = (max(1, round(1000 / step)) for step in found.step)
+    for j in range(every_y // 2, len(found.rows), every_y):
+        for i in range(every_x // 2, len(found.rows[0]), every_x):
+            value = found.rows[j][i]
+            px, py = x + (i + 0.5) * wide, y + (j + 0.5) * deep
+            if value is not None and not meets((px - 13, py - 9, px + 13, py + 7), taken):
+                parts.append(text(px, py + 4, f"{value:.0f}", "lux"))
+    dx, dy = floor.to_px(found.darkest)
+    parts += [circle(dx, dy, 8, "darkest"), text(dx + 14, dy + 5, "darkest", "label lux-dark", "start")]
+    return group("f-lux", *parts)
+
+
+def _cell(found: LightMap, floor: Floor) -> tuple[float, float]:
+    """A cell's width and height, px."""
+    return found.step[0] * floor.to_px.scale, found.step[1] * floor.to_px.scale
+
+
+def figures(view: View) -> dict[str, Any] | None:
+    """What the workings say of the map: mean, least, evenness, each light left out, one more at the darkest spot."""
+    found = map_of(view)
+    if found is None or view.room is None:
+        return None
+    room = view.drawing.get(view.room, Room)
+    return {
+        "map": found,
+        "wanted": view.plan.practice.value("light-wanted").get(room.use),
+        "without": list(found.without.items()),
+        "estimated": [lamp.handle for lamp in lamps_of(view.plan, view.room) if lamp.estimated],
+        "plane": view.params.get("light", ""),
+    }
