@@ -7,6 +7,7 @@ from typing import Any
 
 from fjeld.check.layout import lamps_of
 from fjeld.derive.light import LightMap, light_map
+from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Room
 from fjeld.formats.sheet import Shape, circle, group, shape, text
 from fjeld.web.ui.floor import Floor, meets
@@ -47,6 +48,10 @@ def written(view: View, floor: Floor) -> Shape:
         return group("f-lux")
     (x, y), (wide, deep) = floor.to_px(found.origin), _cell(found, floor)
     taken = [*floor.covered(), *floor.named_openings()]
+    if chosen := view.plan.placed.get(Handle(view.selected)):
+        # Its tape readings stand to its west and north.
+        sx, sy = floor.spot(chosen)
+        taken.append((sx - 90, sy - 60, sx + 20, sy + 30))
     parts: list[Shape | None] = []
     every_x, every_y = (max(1, round(1000 / step)) for step in found.step)
     for j in range(every_y // 2, len(found.rows), every_y):
