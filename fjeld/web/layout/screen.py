@@ -216,6 +216,7 @@ def dock(view: View) -> dict[str, Any]:
     missing = fixes.missing_outlets(view.plan, view.room) if view.room else None
     return {
         "array": found,
+        "moved": max(map(abs, found.shift)) if found else 0.0,
         "refused": refused,
         "trying": trying,
         "offered": _offered(view),
