@@ -7,6 +7,8 @@ positions already taken by other lights, so that lights line up.
 
 from __future__ import annotations
 
+from bisect import bisect_left
+
 import msgspec
 
 from fjeld.derive.house import RoomShape
@@ -55,7 +57,9 @@ def _taken(plan: Plan, moved: Placed) -> bool:
 
 
 def _clear(at: float, half: float, thick: float, members: tuple[float, ...]) -> bool:
-    return all(abs(at - m) >= half + thick / 2 - 0.5 for m in members)
+    """Whether a box ``half`` wide to each side clears the framing; ``members`` in ascending order."""
+    after = bisect_left(members, at)
+    return all(abs(at - m) >= half + thick / 2 - 0.5 for m in members[max(after - 1, 0) : after + 1])
 
 
 def _in_opening(at: float, placed: Placed, openings: list[Opening]) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from typing import Any
 
 from django.http import QueryDict
@@ -245,6 +246,7 @@ def workings(view: View) -> dict[str, Any]:
         "point": point,
         "handle": handle,
         "placed": placed,
+        "gap": placed.gap if placed and math.isfinite(placed.gap) else None,
         "mark": mark,
         "height": height,
         "row": [h for h, p in view.drawing.of(Point).items() if point and point.row and p.row == point.row],
