@@ -75,7 +75,7 @@ def odd_edit(drawing, die):
         return Revise("R1", {"name": "Room"})
 
 
-@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.parametrize("seed", [*range(10), 67])
 def test_every_page_stands_after_any_edits(as_, people, seed):
     die = random.Random(seed)
     job = store.create("x", one_room(seed * 7), people["owner"])
@@ -84,7 +84,7 @@ def test_every_page_stands_after_any_edits(as_, people, seed):
         job.refresh_from_db()
         try:
             store.commit(job.pk, people["owner"], odd_edit(job.head.document.drawing, die))
-        except (EditRefused, InvalidDrawing, KeyError):
+        except (EditRefused, InvalidDrawing):
             continue
         handles = list(job.head.document.drawing.items)
         for page in die.sample(PAGES, 4):

@@ -54,11 +54,12 @@ def offered(view: View, circuit: Handle, feed: Feed) -> Offer | None:
 def circuit_in_hand(view: View) -> Handle | None:
     """The circuit of what is selected, else the one asked for, else the first."""
     item = view.item
-    if isinstance(item, Cable):
-        return item.circuit
-    if isinstance(item, Circuit):
-        return Handle(view.selected)
-    wanted = Handle(view.params.get("circuit", ""))
+    wanted = (
+        item.circuit if isinstance(item, Cable)
+        else Handle(view.selected) if isinstance(item, Circuit)
+        else Handle(view.params.get("circuit", ""))
+    )  # fmt: skip
+    # Without a panel no circuit is worked out, whatever is selected.
     if wanted in view.plan.circuits:
         return wanted
     of = [q for q, plan in view.plan.circuits.items() if view.selected in plan.boxes]
