@@ -23,7 +23,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from itertools import combinations, product
+from itertools import combinations, islice, permutations, product
 from typing import Literal
 
 import msgspec
@@ -42,6 +42,8 @@ from fjeld.quantities import FOOT
 
 #: Up to this many boxes the tree is exact.
 EXACT = 10
+#: Beyond so many orders of chained switches a tree is never called the cheapest.
+MOST_WAYS = 8
 Feed = Literal["switch", "light", "cheapest"]
 
 
@@ -150,19 +152,20 @@ def best_tree(problem: TreeProblem) -> tuple[list[Pair], float, bool]:
     found: list[tuple[float, list[Pair]]] = []
     exact = len(problem.boxes) <= EXACT and len(problem.intent.controls) <= 4 and not problem.pinned
     bound = math.inf
+    ways, all_ways = _chain_ways(problem)
     if exact:
-        for chains in _chain_ways(problem):
+        for chains in ways:
             value, pairs = _subsets(problem, chains)
             bound = min(bound, value)
             found.append((price_of(problem, pairs), pairs) if pairs else (math.inf, []))
     best = min(found, default=(math.inf, []))
-    if math.isfinite(best[0]) and best[0] <= bound + 1e-6:
+    if all_ways and math.isfinite(best[0]) and best[0] <= bound + 1e-6:
         return best[1], best[0], True
     starts = [best[1]] if math.isfinite(best[0]) else []
     starts += [_spanning(problem), _by_control(problem), nearest_chain(problem)]
     starts = [s for s in starts if problem.pinned <= {*s, *((b, a) for a, b in s)}]
     pricer = Pricer(
-        problem.root, problem.boxes, problem.intent, _chain_ways(problem),
+        problem.root, problem.boxes, problem.intent, ways,
         lambda a, b: problem.pair_length(a, b) / FOOT, lambda a, b: problem.pair_holes(a, b) * problem.hole_price,
         problem.foot_price,
     )  # fmt: skip
@@ -180,14 +183,17 @@ def _follows(problem: TreeProblem, pairs: list[Pair]) -> bool:
     return follows_feed(problem, tree(problem.root, problem.boxes, cables))
 
 
-def _chain_ways(problem: TreeProblem) -> list[dict[Handle, tuple[Handle, ...]]]:
-    """The orders in which each control's positions can be chained, a few at most."""
-    several = {h: c.positions for h, c in problem.intent.controls.items()}
-    ways = [
-        [(h, p), (h, p[::-1])] if len(p) > 1 and h not in problem.intent.strap else [(h, p)]
-        for h, p in several.items()
+def _chain_ways(problem: TreeProblem) -> tuple[list[dict[Handle, tuple[Handle, ...]]], bool]:
+    """The orders in which the controls' positions can be chained, :data:`MOST_WAYS` at most, and whether that is all.
+
+    Joined commons have no order.
+    """
+    each = [
+        [(h, p) for p in permutations(c.positions)] if h not in problem.intent.strap else [(h, c.positions)]
+        for h, c in problem.intent.controls.items()
     ]
-    return [dict(choice) for choice in list(product(*ways))[:8]]
+    found = [dict(choice) for choice in islice(product(*each), MOST_WAYS)]
+    return found, math.prod(len(orders) for orders in each) <= MOST_WAYS
 
 
 def _subsets(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]]) -> tuple[float, list[Pair]]:

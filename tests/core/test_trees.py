@@ -13,9 +13,10 @@ from fjeld.derive.tree import tree
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import Mint
-from fjeld.drawing.model import Cable
+from fjeld.drawing.model import Cable, Control
 from fjeld.propose.attach import attached
 from fjeld.propose.trees import (
+    _chain_ways,
     _spanning,
     best_tree,
     follows_feed,
@@ -68,6 +69,31 @@ def test_up_to_five_boxes_no_tree_is_cheaper(feed):
         assert price == pytest.approx(brute)
         assert price == pytest.approx(price_of(problem, pairs))
         assert exact
+
+
+def test_a_tree_is_called_the_cheapest_only_when_every_order_of_its_switches_was_tried():
+    checked = {True: 0, False: 0}
+    for seed in range(250):
+        plan = derive(one_room(seed))
+        for circuit in plan.circuits:
+            problem = problem_of(plan, circuit, "cheapest")
+            longest = max((len(c.positions) for c in problem.intent.controls.values()), default=0)
+            if longest < 3 or problem.intent.strap or len(problem.boxes) > 5 or checked[True] >= 3:
+                continue
+            _, price, exact = best_tree(problem)
+            if exact:
+                brute = min(price_of(problem, list(t)) for t in every_tree(problem.root, problem.boxes))
+                assert price == pytest.approx(brute), (seed, circuit)
+            checked[exact] += 1
+    assert checked[True]
+
+
+def test_with_too_many_orders_nothing_is_claimed(boot_plan):
+    problem = problem_of(boot_plan, "Q1", "cheapest")
+    control = Control(("S1", "S2", "S4", "S5"), ("A1",))
+    many = msgspec.structs.replace(problem.intent, controls={"K1": control})
+    ways, complete = _chain_ways(msgspec.structs.replace(problem, intent=many))
+    assert (len(ways), complete) == (8, False)
 
 
 @given(st.integers(0, 300), st.sampled_from(["cheapest", "switch", "light"]))

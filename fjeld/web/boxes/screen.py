@@ -7,6 +7,7 @@ from typing import Any
 from fjeld.derive.boxes import Box, Joint
 from fjeld.drawing.handles import Handle, order
 from fjeld.formats.sheet import Shape, group, text
+from fjeld.quantities import format_length
 from fjeld.web.boxes.opened import COLOURS, fill_column, opened
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON
@@ -51,12 +52,12 @@ def _terminal_words(device: str, terminal: str) -> str:
     return f"{device.partition(':')[0]} {terminal}"
 
 
-def instruction(box: Box, step: int) -> str:
-    """What to do at a step, in one sentence."""
+def instruction(box: Box, step: int, free: str) -> str:
+    """What to do at a step, in one sentence; ``free`` is how much conductor the rule leaves."""
     if step < 0:
         cables = len({c.bundle for c in box.ends})
         return (
-            f"Bring {cables} cable{'s' if cables > 1 else ''} in; leave at least 6 in free beyond the sheath."
+            f"Bring {cables} cable{'s' if cables > 1 else ''} in; leave at least {free} free beyond the sheath."
         )
     if step >= len(box.joints):
         return "Fold grounds to the back, then neutrals, hots last, and pull on each once more."
@@ -116,7 +117,9 @@ def workings(view: View) -> dict[str, Any]:
         "step": step,
         "next": step + 2,
         "last": len(box.joints),
-        "instruction": instruction(box, step),
+        "instruction": instruction(
+            box, step, format_length(view.plan.practice.mm("free-conductor"), view.drawing.house.unit)
+        ),
         "joint": joint,
         "connectors": [next(c.name for c in catalogue.connectors if c.id == n) for n in joint.connectors]
         if joint

@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from fjeld.check.layout import lamps_of
-from fjeld.derive.light import LightMap, light_map
+from fjeld.derive.light import BEAM, CEILING, FLOOR, LUMENS, WALLS, LightMap, light_map
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Room
 from fjeld.formats.sheet import Shape, circle, group, shape, text
@@ -81,5 +81,7 @@ def figures(view: View) -> dict[str, Any] | None:
         "wanted": view.plan.practice.value("light-wanted").get(room.use),
         "without": list(found.without.items()),
         "estimated": [lamp.handle for lamp in lamps_of(view.plan, view.room) if lamp.estimated],
+        "guess": (LUMENS, BEAM),
+        "surfaces": (CEILING, WALLS, FLOOR),
         "plane": view.params.get("light", ""),
     }

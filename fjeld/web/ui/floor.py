@@ -17,7 +17,7 @@ from fjeld.derive.places import Placed
 from fjeld.derive.plan import Plan
 from fjeld.derive.routes import Leg, Route
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Opening, Point, Room
+from fjeld.drawing.model import Opening, Room
 from fjeld.formats.sheet import Shape, circle, group, line, path, shape, text
 from fjeld.geometry import spans, to_segment
 from fjeld.quantities import format_length
@@ -324,10 +324,6 @@ class Floor:
         box = self.plan.boxes.get(handle)
         marks = {"three-way switch": "3", "four-way switch": "4"}
         return [marks.get(d.kind, "") for d in box.devices] if box and box.devices else [""]
-
-    def point_kind(self, handle: Handle) -> str:
-        item = self.plan.drawing.items.get(handle)
-        return item.kind if isinstance(item, Point) else "panel"
 
 
 def _selectable(handle: str, words: str, *parts: Shape | None, extra: str = "") -> Shape:
