@@ -57,7 +57,11 @@ class Written:
 
 
 class Length(Written):
-    """A length in mm, with the text it was typed as (empty when it was computed)."""
+    """A length in mm, with the text it was typed as (empty when it was computed).
+
+    A measure nobody has taken is typed ``?``; ``mm`` is then what is assumed, which may
+    stand behind it: ``? 8'``.
+    """
 
     __slots__ = ("mm", "typed")
 
@@ -68,6 +72,11 @@ class Length(Written):
     @property
     def inches(self) -> float:
         return self.mm / INCH
+
+    @property
+    def unknown(self) -> bool:
+        """Whether it is still to be measured."""
+        return self.typed.startswith("?")
 
 
 _PLAIN = str.maketrans(
@@ -119,8 +128,13 @@ def parse_length(text: str, unit: Unit = "ft-in") -> Length:
     """Read a length; a bare number takes ``unit`` (inches under ``ft-in``).
 
     Raises :class:`UnreadableLength`, naming what was read, for anything else. A comma
-    before exactly three digits and a unit is questioned rather than guessed.
+    before exactly three digits and a unit is questioned rather than guessed. ``?`` alone
+    is a length of nothing that is still to be measured; ``? 8'`` assumes 8 feet meanwhile.
     """
+    if text.strip().startswith("?"):
+        assumed = text.strip()[1:].strip()
+        known = parse_length(assumed, unit) if assumed else Length(0.0)
+        return Length(known.mm, f"? {known.typed}".strip())
     plain = text.translate(_PLAIN)
     for sign, spelled in _VULGAR.items():
         plain = re.sub(rf"(?<=\d)\s*{sign}", f" {spelled}", plain).replace(sign, spelled)
@@ -173,6 +187,12 @@ def _read_bare(plain: str, unit: Unit, text: str) -> float | None:
         return float(grouped.replace(",", ".")) if re.fullmatch(r"\d+(?:[.,]\d+)?", grouped) else None
     found = re.fullmatch(_INCHES, plain)
     return _inch_part(found, text) * INCH if found else None
+
+
+def not_measured(assumed: Length, unit: Unit = "ft-in") -> Length:
+    """The length as a measure still to be taken, what stood there being assumed meanwhile."""
+    plain = assumed.typed.removeprefix("?").strip() or format_length(assumed.mm, unit)
+    return parse_length(f"? {plain}", unit)
 
 
 class Measure(msgspec.Struct, frozen=True):
@@ -262,3 +282,8 @@ Verdict = Passes | Fails | NotKnown
 def verdict_at_most(value: float, limit: float, tolerance: float = 1e-6) -> Verdict:
     """Pass when ``value`` is at most ``limit`` (units of the caller, tolerance included)."""
     return Passes() if at_most(value, limit, tolerance) else Fails()
+
+
+def format_area(square_metres: float, unit: Unit) -> str:
+    """A floor area for printing, in square feet or square metres."""
+    return f"{square_metres:.2f} m²" if unit == "mm" else f"{square_metres / 0.09290304:.0f} ft²"

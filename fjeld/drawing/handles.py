@@ -19,6 +19,7 @@ HOUSE = Handle("house")
 PREFIXES = {
     "room": "R", "door": "D", "window": "W", "panel": "P", "light": "A", "switch": "S", "outlet": "O",
     "alarm": "V", "fan": "F", "junction": "J", "control": "K", "circuit": "Q", "cable": "C",
+    "blank": "J", "storey": "L", "join": "G", "body": "B", "old box": "E", "photometry": "I", "underlay": "U",
 }  # fmt: skip
 
 _FORM = re.compile(r"^([A-Z])([1-9]\d{0,5})$")

@@ -1,28 +1,38 @@
 """The drawing: rooms as measured, points as placed, and what is to work what.
 
-Positions on the floor are millimetres from the first corner of the room, x to the east
+Positions on the floor are millimetres from the first corner of their room, x to the east
 and y to the south. Positions on a wall run from the wall's start, walls numbered from 1
-in the order they were walked. Heights are above the finished floor.
+in the order they were walked. Heights are above the finished floor of their storey. A
+measure that nobody has taken yet is written ``?``, with what is assumed meanwhile after it.
 """
 
 from __future__ import annotations
 
-from typing import Any, Literal, TypeVar
+from typing import Literal, TypeVar
 
 import msgspec
 
+from fjeld.drawing.building import (
+    Body,
+    Join,
+    OldBox,
+    Opening,
+    Panel,
+    Room,
+    Storey,
+    Underlay,
+)
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.practice import Amendment
-from fjeld.quantities import Length, Unit, Written
+from fjeld.quantities import Length, Unit
 
 By = Literal["person", "fjeld"]
 State = Literal["proposed", "pinned", "built"]
-RoomUse = Literal[
-    "boot", "living", "kitchen", "dining", "bed", "bath", "laundry", "hall", "stairs", "den", "library",
-    "recreation", "sun", "family", "closet", "garage", "basement", "outdoors", "other",
-]  # fmt: skip
-PointKind = Literal["light", "switch", "outlet", "alarm", "fan", "junction"]
-Protection = Literal["", "arc-fault", "ground-fault", "both"]
+PointKind = Literal["light", "switch", "outlet", "alarm", "fan", "junction", "blank"]
+Mount = Literal["", "surface", "recessed", "pendant", "wall", "outdoor"]
+Sensing = Literal["", "photoelectric", "ionization", "heat", "carbon monoxide"]
+Rating = Literal["", "dry", "damp", "wet"]
+Protection = Literal["", "arc-fault", "ground-fault", "both", "residual"]
 Edge = Literal["bottom", "center", "top"]
 
 
@@ -42,79 +52,32 @@ class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     overrides: dict[str, str] = {}
 
 
-class Side(Written):
-    """One wall as walked: compass bearing in degrees and measured length."""
+class Fitting(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """What the maker's paper says of a fitting. What is blank is not known, and is asked for.
 
-    __slots__ = ("bearing", "length")
-
-    def __init__(self, bearing: float, length: Length) -> None:
-        self.bearing = bearing
-        self.length = length
-
-
-def _usual(mm: float, typed: str) -> Any:
-    """A length that stands until someone measures."""
-    return msgspec.field(default_factory=lambda: Length(mm, typed))
-
-
-class Studs(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """Wall framing of a room: on-center spacing, depth and thickness of a stud, first stud from each wall's start."""
-
-    spacing: Length = _usual(406.4, '16"')
-    depth: Length = _usual(88.9, '3 1/2"')
-    thick: Length = _usual(38.1, '1 1/2"')
-    first: Length = _usual(406.4, '16"')
-    board: Length = _usual(12.7, '1/2"')
-
-
-class Joists(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """Ceiling framing of a room; ``first`` is measured from the north or west wall."""
-
-    run: Literal["E-W", "N-S"] = "E-W"
-    spacing: Length = _usual(406.4, '16"')
-    first: Length = _usual(406.4, '16"')
-    depth: Length = _usual(235.0, '9 1/4"')
-    thick: Length = _usual(38.1, '1 1/2"')
-
-
-class Room(
-    msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, rename={"sides": "walls"}
-):
-    """A room walked with a tape, wall after wall."""
-
-    name: str
-    sides: tuple[Side, ...] = ()
-    use: RoomUse = "other"
-    height: Length = _usual(2438.4, "8'")
-    studs: Studs = msgspec.field(default_factory=Studs)
-    joists: Joists = msgspec.field(default_factory=Joists)
-
-
-class Opening(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A door, cased opening or window; ``at`` is its near edge from the wall's start.
-
-    ``hinge`` says at which edge the door hangs, as seen walking along the wall.
+    ``hole`` across, ``depth`` needed above or behind, ``body`` width and height with
+    how far its left edge and its foot lie from the box's center. ``cords`` drop to
+    ``clearance`` over what is below. ``blades`` is a fan's sweep, ``downrod`` its rod.
+    ``weight`` in kg.
     """
 
-    kind: Literal["door", "cased", "window"]
-    room: Handle
-    wall: int
-    at: Length
-    width: Length
-    head: Length = _usual(2032.0, '80"')
-    sill: Length = _usual(0.0, '0"')
-    hinge: Literal["start", "end"] = "start"
-
-
-class Panel(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """The panel on a wall: center along the wall and above the floor, rating and ways."""
-
-    room: Handle
-    wall: int
-    at: Length
-    height: Length = _usual(1524.0, "5'")
-    amps: int = 100
-    ways: int = 12
+    name: str = ""
+    hole: Length | None = None
+    depth: Length | None = None
+    body_width: Length | None = None
+    body_height: Length | None = None
+    body_left: Length | None = None
+    body_below: Length | None = None
+    weight: float | None = None
+    rating: Rating = ""
+    insulation_contact: bool | None = None
+    cords: int = 1
+    clearance: Length | None = None
+    shade: Length | None = None
+    blades: Length | None = None
+    downrod: Length | None = None
+    body_drop: Length | None = None
+    photometry: str = ""
 
 
 class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -124,6 +87,7 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     ``edge`` of the box that people measure; empty means by kind). On the ceiling:
     ``wall`` 0 and ``x``, ``y``. ``circuit`` is empty for a switch: it follows its loads.
     ``lumens`` and ``beam`` (degrees) say what a light throws, where someone knows.
+    ``over`` names the body that a light, pendant or fan belongs to.
     """
 
     kind: PointKind
@@ -139,6 +103,11 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     va: float | None = None
     lumens: float | None = None
     beam: float | None = None
+    mount: Mount = ""
+    fitting: Fitting | None = None
+    over: Handle | None = None
+    sensing: Sensing = ""
+    protective: bool = False
     continuous: bool = False
     neutral: Literal["rule", "yes", "no"] = "rule"
     line: bool = False
@@ -182,8 +151,24 @@ class Cable(
     state: State = "proposed"
 
 
-Item = House | Room | Opening | Panel | Point | Control | Circuit | Cable
-ItemT = TypeVar("ItemT", House, Room, Opening, Panel, Point, Control, Circuit, Cable)
+class Photometry(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """Measured light of a fitting: candela by vertical angle from straight down, each a mean around, and lumens."""
+
+    name: str
+    angles: tuple[float, ...]
+    candela: tuple[float, ...]
+    lumens: float
+
+
+Item = (
+    House | Storey | Room | Opening | Join | Body | Panel | OldBox | Photometry | Underlay
+    | Point | Control | Circuit | Cable
+)  # fmt: skip
+ItemT = TypeVar(
+    "ItemT", House, Storey, Room, Opening, Join, Body, Panel, OldBox, Photometry, Underlay, Point, Control, Circuit, Cable
+)  # fmt: skip
+#: What stands in a room, on one of its walls or free.
+Standing = Opening | Body | Panel | OldBox | Point
 
 
 class Drawing(msgspec.Struct, frozen=True):

@@ -11,7 +11,8 @@ from collections.abc import Iterator
 import msgspec
 
 from fjeld import practice
-from fjeld.drawing.handles import HOUSE, is_handle
+from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey, Underlay
+from fjeld.drawing.handles import HOUSE, Handle, is_handle
 from fjeld.drawing.model import (
     PARTS,
     Cable,
@@ -19,15 +20,15 @@ from fjeld.drawing.model import (
     Control,
     Drawing,
     House,
-    Opening,
-    Panel,
+    Photometry,
     Point,
-    Room,
+    Standing,
     load_part,
     load_point,
 )
+from fjeld.quantities import Length
 
-LIMITS = {"items": 5000, "sides": 200, "controls at a box": 6}
+LIMITS = {"items": 5000, "sides": 200, "controls at a box": 6, "underlay points": 20_000}
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -71,9 +72,15 @@ def problems_of(drawing: Drawing) -> Iterator[Problem]:
         if not is_handle(handle):
             yield Problem(handle, "is not a handle; write a capital letter and a number, like S12")
         if isinstance(item, Room):
-            yield from _room(handle, item)
-        elif isinstance(item, Opening | Panel | Point):
+            yield from _room(drawing, handle, item)
+        elif isinstance(item, Standing):
             yield from _placed(drawing, handle, item)
+        elif isinstance(item, Join):
+            yield from _join(drawing, handle, item)
+        elif isinstance(item, Underlay):
+            yield from _underlay(drawing, handle, item)
+        elif isinstance(item, Photometry):
+            yield from _photometry(handle, item)
         elif isinstance(item, Control):
             yield from _control(drawing, handle, item)
         elif isinstance(item, Circuit):
@@ -98,22 +105,72 @@ def _house(drawing: Drawing) -> Iterator[Problem]:
             yield Problem(f"house.amendments[{n}].reason", "a local value needs its reason")
 
 
-def _room(handle: str, room: Room) -> Iterator[Problem]:
+def _room(drawing: Drawing, handle: str, room: Room) -> Iterator[Problem]:
+    if room.storey is not None and not isinstance(drawing.items.get(room.storey), Storey):
+        yield Problem(f"{handle}.storey", f"there is no storey {room.storey}")
+    for wall in room.builds:
+        if not 1 <= wall <= len(room.sides):
+            yield Problem(f"{handle}.builds", f"there is no wall {wall}")
+    if room.slope is not None and not 1 <= room.slope.wall <= len(room.sides):
+        yield Problem(f"{handle}.slope", f"there is no wall {room.slope.wall}")
+    for n, check in enumerate(room.diagonals):
+        if not (1 <= check.a <= len(room.sides) and 1 <= check.b <= len(room.sides)) or check.a == check.b:
+            yield Problem(f"{handle}.diagonals[{n}]", "a diagonal runs between two corners, numbered from 1")
     if len(room.sides) > LIMITS["sides"]:
         yield Problem(f"{handle}.walls", f"more than {LIMITS['sides']} walls")
     for n, side in enumerate(room.sides):
-        if side.length.mm <= 0:
+        if side.length.mm <= 0 and not side.length.unknown:
             yield Problem(f"{handle}.walls[{n}]", "a wall has no length")
     for field, length in (
         ("height", room.height),
         ("studs.spacing", room.studs.spacing),
         ("joists.spacing", room.joists.spacing),
+        *((f"builds.{n}.studs.spacing", b.studs.spacing) for n, b in room.builds.items() if b.studs),
     ):
         if length.mm <= 0:
             yield Problem(f"{handle}.{field}", "must be more than nothing")
 
 
-def _placed(drawing: Drawing, handle: str, item: Opening | Panel | Point) -> Iterator[Problem]:
+def _join(drawing: Drawing, handle: str, join: Join) -> Iterator[Problem]:
+    opening, room = drawing.items.get(join.opening), drawing.items.get(join.room)
+    if not isinstance(opening, Opening):
+        yield Problem(f"{handle}.opening", f"there is no opening {join.opening}")
+    elif opening.room == join.room:
+        yield Problem(f"{handle}.room", f"{join.opening} would join {join.room} to itself")
+    if not isinstance(room, Room):
+        yield Problem(f"{handle}.room", f"there is no room {join.room}")
+    elif not 1 <= join.wall <= len(room.sides):
+        yield Problem(f"{handle}.wall", f"{join.room} has no wall {join.wall}")
+    if any(j.opening == join.opening and h < handle for h, j in drawing.of(Join).items()):
+        yield Problem(f"{handle}.opening", f"{join.opening} already leads somewhere")
+
+
+def _underlay(drawing: Drawing, handle: str, underlay: Underlay) -> Iterator[Problem]:
+    if sum(len(found.points) for found in underlay.lines) > LIMITS["underlay points"]:
+        yield Problem(f"{handle}.lines", f"more than {LIMITS['underlay points']} points")
+    if not 1e-6 <= underlay.scale <= 1e6:
+        yield Problem(f"{handle}.scale", "is no scale of a house")
+    if underlay.storey is not None and not isinstance(drawing.items.get(underlay.storey), Storey):
+        yield Problem(f"{handle}.storey", f"there is no storey {underlay.storey}")
+
+
+def _photometry(handle: str, found: Photometry) -> Iterator[Problem]:
+    if len(found.angles) != len(found.candela) or len(found.angles) < 2:
+        yield Problem(f"{handle}.candela", "wants one candela value for each angle, two at least")
+    elif list(found.angles) != sorted(set(found.angles)) or min(found.candela) < 0:
+        yield Problem(f"{handle}.angles", "angles rise, and no candela value is below nothing")
+
+
+def _free(
+    handle: str, on_wall: bool, at: Length | None, x: Length | None, y: Length | None
+) -> Iterator[Problem]:
+    if on_wall and at is None:
+        yield Problem(f"{handle}.at", "what is on a wall needs its distance along it")
+    if not on_wall and (x is None or y is None):
+        yield Problem(f"{handle}.x", "what is on no wall needs x and y")
+
+
+def _placed(drawing: Drawing, handle: str, item: Standing) -> Iterator[Problem]:
     room = drawing.items.get(item.room)
     if not isinstance(room, Room):
         yield Problem(f"{handle}.room", f"there is no room {item.room}")
@@ -121,11 +178,16 @@ def _placed(drawing: Drawing, handle: str, item: Opening | Panel | Point) -> Ite
     on_wall = isinstance(item, Opening | Panel) or item.wall != 0
     if on_wall and not 1 <= item.wall <= len(room.sides):
         yield Problem(f"{handle}.wall", f"{item.room} has no wall {item.wall}")
+    if isinstance(item, Body | OldBox | Point):
+        yield from _free(handle, on_wall, item.at, item.x, item.y)
+    if isinstance(item, Body) and (item.width.mm <= 0 or item.depth.mm <= 0):
+        yield Problem(f"{handle}.width", "must be more than nothing")
     if isinstance(item, Point):
-        if on_wall and item.at is None:
-            yield Problem(f"{handle}.at", "a point on a wall needs its distance along it")
-        if not on_wall and (item.x is None or item.y is None):
-            yield Problem(f"{handle}.x", "a point on the ceiling needs x and y")
+        if item.over is not None and not isinstance(drawing.items.get(item.over), Body):
+            yield Problem(f"{handle}.over", f"there is no body {item.over}")
+        measured = item.fitting.photometry if item.fitting else ""
+        if measured and not isinstance(drawing.items.get(Handle(measured)), Photometry):
+            yield Problem(f"{handle}.fitting.photometry", f"there is no photometry {measured}")
         if item.circuit is not None and not isinstance(drawing.items.get(item.circuit), Circuit):
             yield Problem(f"{handle}.circuit", f"there is no circuit {item.circuit}")
         if item.va is not None and not 0 <= item.va <= 20000:
@@ -148,7 +210,7 @@ def _control(drawing: Drawing, handle: str, control: Control) -> Iterator[Proble
         yield Problem(f"{handle}.positions", "names a switch twice")
     for n, load in enumerate(control.loads):
         point = drawing.items.get(load_point(load))
-        if not isinstance(point, Point) or point.kind in ("switch", "alarm", "junction"):
+        if not isinstance(point, Point) or point.kind in ("switch", "alarm", "junction", "blank"):
             yield Problem(f"{handle}.loads[{n}]", f"{load} is not a light, outlet or fan")
         elif load_part(load) and load_part(load) not in PARTS.get(point.kind, ()):
             yield Problem(f"{handle}.loads[{n}]", f"{load} names no part of a {point.kind}")

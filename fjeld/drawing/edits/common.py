@@ -6,10 +6,11 @@ from typing import Any
 
 import msgspec
 
+from fjeld.drawing.building import Join, Room, Storey
 from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.handles import HOUSE, Handle
-from fjeld.drawing.model import Cable, Control, Drawing, Item, Opening, Panel, Point, Room, load_point
+from fjeld.drawing.model import Cable, Control, Drawing, Item, Point, Standing, load_point
 
 
 def present(drawing: Drawing, handle: str) -> Item:
@@ -84,16 +85,16 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
         if self.handle == HOUSE:
             raise EditRefused("the job's own choices stay")
         if isinstance(item, Room):
-            inside = [
-                h
-                for h, i in drawing.items.items()
-                if isinstance(i, Opening | Panel | Point) and i.room == self.handle
-            ]
+            inside = [h for h, i in drawing.items.items() if isinstance(i, Standing) and i.room == self.handle]
             if inside:
                 raise EditRefused(f"{self.handle} still holds {', '.join(inside[:4])}")
+        if isinstance(item, Storey) and any(r.storey == self.handle for r in drawing.of(Room).values()):
+            raise EditRefused(f"{item.name} still holds rooms")
         items = {h: i for h, i in drawing.items.items() if h != self.handle}
         for handle, other in list(items.items()):
-            if isinstance(other, Cable) and self.handle in (other.a, other.b, other.circuit):
+            if (isinstance(other, Cable) and self.handle in (other.a, other.b, other.circuit)) or (
+                isinstance(other, Join) and self.handle in (other.opening, other.room)
+            ):
                 del items[handle]
             elif isinstance(other, Control):
                 items[handle] = msgspec.structs.replace(
@@ -103,4 +104,6 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
                 )
             elif isinstance(other, Point) and other.circuit == self.handle:
                 items[handle] = msgspec.structs.replace(other, circuit=None)
+            elif isinstance(other, Point) and other.over == self.handle:
+                items[handle] = msgspec.structs.replace(other, over=None)
         return between(drawing, Drawing(items))

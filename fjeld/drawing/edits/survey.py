@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 import msgspec
 
-from fjeld.drawing.changes import Change, Set
+from fjeld.drawing.building import Build, Join, Room, Side
+from fjeld.drawing.changes import Change, Set, between
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Drawing, Opening, Panel, Point, Room, Side
+from fjeld.drawing.model import Drawing, Standing
 from fjeld.quantities import Length
 
 
@@ -22,7 +25,7 @@ def _standing_on(drawing: Drawing, room: Handle, wall: int) -> list[str]:
     return [
         handle
         for handle, item in drawing.items.items()
-        if isinstance(item, Opening | Panel | Point) and item.room == room and item.wall == wall
+        if isinstance(item, Standing | Join) and item.room == room and item.wall == wall
     ]
 
 
@@ -56,7 +59,14 @@ class LiftSide(msgspec.Struct, frozen=True, tag="lift-side"):
         carried = _standing_on(drawing, self.room, len(sides))
         if carried:
             raise EditRefused(f"wall {len(sides)} carries {', '.join(carried)}; move that first")
-        return (Set(self.room, "sides", sides, sides[:-1]),)
+        room = _room(drawing, self.room)
+        n = len(sides)
+        kept = msgspec.structs.replace(
+            room, sides=sides[:-1], builds={w: b for w, b in room.builds.items() if w < n},
+            diagonals=tuple(d for d in room.diagonals if max(d.a, d.b) < n),
+            slope=room.slope if room.slope and room.slope.wall < n else None,
+        )  # fmt: skip
+        return between(drawing, Drawing({**drawing.items, self.room: kept}))
 
 
 class RemeasureSide(msgspec.Struct, frozen=True, tag="remeasure-side"):
@@ -77,3 +87,70 @@ class RemeasureSide(msgspec.Struct, frozen=True, tag="remeasure-side"):
         old = sides[self.wall - 1]
         new = Side(old.bearing if self.bearing is None else self.bearing % 360, self.length)
         return (Set(self.room, "sides", sides, (*sides[: self.wall - 1], new, *sides[self.wall :])),)
+
+
+class LayRectangle(msgspec.Struct, frozen=True, tag="lay-rectangle"):
+    """Four walls at once, east first, for a room that has none; its corner may be put on the storey."""
+
+    room: Handle
+    width: Length
+    depth: Length
+    x: Length | None = None
+    y: Length | None = None
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Lay the four walls of {_room(drawing, self.room).name}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        room = _room(drawing, self.room)
+        if room.sides:
+            raise EditRefused(f"{room.name} has walls already; lift them first")
+        lengths = (self.width, self.depth, self.width, self.depth)
+        sides = tuple(Side(b, v) for b, v in zip((90.0, 180.0, 270.0, 0.0), lengths, strict=True))
+        laid = msgspec.structs.replace(room, sides=sides, x=self.x or room.x, y=self.y or room.y)
+        return between(drawing, Drawing({**drawing.items, self.room: laid}))
+
+
+class TraceRoom(msgspec.Struct, frozen=True, tag="trace-room"):
+    """Walls along a closed line: corners in mm on the storey, in the order walked."""
+
+    room: Handle
+    corners: tuple[tuple[float, float], ...]
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Trace the walls of {_room(drawing, self.room).name}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        room = _room(drawing, self.room)
+        if room.sides:
+            raise EditRefused(f"{room.name} has walls already; lift them first")
+        if len(self.corners) < 3:
+            raise EditRefused("a room has three corners or more")
+        ends = [*self.corners[1:], self.corners[0]]
+        sides = tuple(_side(a, b) for a, b in zip(self.corners, ends, strict=True))
+        x, y = self.corners[0]
+        laid = msgspec.structs.replace(room, sides=sides, x=Length(round(x, 2)), y=Length(round(y, 2)))
+        return between(drawing, Drawing({**drawing.items, self.room: laid}))
+
+
+def _side(a: tuple[float, float], b: tuple[float, float]) -> Side:
+    """The wall between two corners; within a hundredth of a degree of a main direction it is that direction."""
+    bearing = math.degrees(math.atan2(b[0] - a[0], a[1] - b[1])) % 360
+    quarter = round(bearing / 90) * 90 % 360
+    near = min(abs(bearing - quarter), 360 - abs(bearing - quarter)) < 0.01
+    return Side(float(quarter) if near else round(bearing, 4), Length(round(math.dist(a, b), 2)))
+
+
+class BuildWall(msgspec.Struct, frozen=True, tag="build-wall"):
+    """Note how one wall is built."""
+
+    room: Handle
+    wall: int
+    build: Build
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Note how wall {self.wall} of {_room(drawing, self.room).name} is built"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        builds = _room(drawing, self.room).builds
+        return (Set(self.room, "builds", builds, {**builds, self.wall: self.build}),)
