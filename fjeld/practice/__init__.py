@@ -6,6 +6,7 @@ amendments give a new practice in which the amended values win and stay visible.
 
 from __future__ import annotations
 
+import re
 import tomllib
 from functools import cache
 from importlib import resources
@@ -19,6 +20,8 @@ Severity = Literal["danger", "breach", "advice", "ask"]
 Applies = Literal["new", "extension", "replacement", "finished wall"]
 
 _MM = {"in": INCH, "ft": FOOT, "mm": 1.0}
+#: Copper at 20 °C against its resistance at 75 °C.
+COLD = (234.5 + 20) / (234.5 + 75)
 
 
 class School(msgspec.Struct, frozen=True):
@@ -64,7 +67,10 @@ class UnknownRule(ValueError):
 
 
 class BoxKind(msgspec.Struct, frozen=True):
-    """A box on sale. ``volume`` in³; ``width`` mm of the body; ``cents`` its list price."""
+    """A box on sale. ``width`` mm of the body; ``cents`` its list price.
+
+    ``volume`` in in³, or the number of cables it takes where the practice counts those.
+    """
 
     id: str
     name: str
@@ -79,13 +85,17 @@ class BoxKind(msgspec.Struct, frozen=True):
 
 
 class CableKind(msgspec.Struct, frozen=True):
-    """A cable on sale: gauge, insulated conductor colours in order, price, width in mm."""
+    """A cable on sale: gauge, insulated conductor colours in order, price, width in mm.
+
+    ``ground`` is the gauge of its protective conductor, where that is another.
+    """
 
     id: str
     gauge: str
     colours: tuple[str, ...]
     cents_per_foot: int
     width: float
+    ground: str = ""
 
     @property
     def insulated(self) -> int:
@@ -107,12 +117,32 @@ class ConnectorKind(msgspec.Struct, frozen=True):
 
 
 class Gauge(msgspec.Struct, frozen=True):
-    """A conductor size: copper area (mm²), solid copper at 75 °C (Ω/1000 ft), breaker it limits to."""
+    """A conductor size: copper area (mm²), its resistance as its table gives it, breaker it limits to.
+
+    Either solid copper at 75 °C in Ω/1000 ft, or at 20 °C in mΩ/m with the volt drop of a
+    cable in mV/A/m there and back.
+    """
 
     id: str
     area: float
-    ohms_per_1000_ft: float
     breaker: int
+    ohms_per_1000_ft: float = 0.0
+    milliohms_per_metre: float = 0.0
+    drop_millivolts: float = 0.0
+
+    @property
+    def cold(self) -> float:
+        """One conductor at 20 °C, Ω/m."""
+        if self.milliohms_per_metre:
+            return self.milliohms_per_metre / 1000
+        return self.ohms_per_1000_ft * COLD / FOOT
+
+    @property
+    def there_and_back(self) -> float:
+        """Two conductors, loaded and warm, Ω/m."""
+        if self.drop_millivolts:
+            return self.drop_millivolts / 1000
+        return 2 * self.ohms_per_1000_ft / FOOT
 
 
 class Coil(msgspec.Struct, frozen=True):
@@ -140,6 +170,14 @@ class Catalogue(msgspec.Struct, frozen=True):
         fitting = [c for c in self.cables if c.gauge == gauge and c.insulated >= insulated]
         return min(fitting, key=lambda c: c.insulated, default=None)
 
+    def most_insulated(self, gauge: str) -> int:
+        """Insulated conductors in the largest cable of a gauge; two where there is none."""
+        return max((c.insulated for c in self.cables if c.gauge == gauge), default=2)
+
+    def families(self) -> list[str]:
+        """The families of connectors on sale."""
+        return list(dict.fromkeys(c.family for c in self.connectors))
+
     def cable_by_id(self, cable: str) -> CableKind:
         return next(c for c in self.cables if c.id == cable)
 
@@ -156,11 +194,28 @@ class Practice(msgspec.Struct, frozen=True):
     hertz: float
     rules: dict[str, Rule]
     catalogue: Catalogue
+    neutral: str = "WH"
+    metric: bool = False
+    plain_line: tuple[str, ...] = ()
+    words: dict[str, str] = {}
+    edges: dict[str, str] = {}
+
+    def word(self, word: str) -> str:
+        """What this practice calls a thing."""
+        return self.words.get(word, word)
+
+    def said(self, sentence: str) -> str:
+        """A sentence in this practice's words. Names with capitals, as of rooms, are left alone."""
+        return re.sub(r"\b(?:" + "|".join(self.words) + r")(?=s?\b)", lambda m: self.words[m[0]], sentence) if self.words else sentence  # fmt: skip
 
     def rule(self, rule: str) -> Rule:
         if rule not in self.rules:
             raise UnknownRule(f"practice {self.id} has no rule “{rule}”")
         return self.rules[rule]
+
+    def holds(self, rule: str) -> bool:
+        """Whether the practice has such a rule."""
+        return rule in self.rules
 
     def value(self, rule: str) -> Any:
         """The rule's value in its own unit."""
@@ -170,6 +225,12 @@ class Practice(msgspec.Struct, frozen=True):
         """The rule's value as a length in mm."""
         found = self.rule(rule)
         return float(found.value) * _MM[found.unit]
+
+    def pair(self, rule: str) -> tuple[float, float]:
+        """The rule's two lengths, in mm."""
+        found = self.rule(rule)
+        a, b = found.value
+        return float(a) * _MM[found.unit], float(b) * _MM[found.unit]
 
     def amended(self, amendments: tuple[Amendment, ...]) -> Practice:
         """This practice with local values in force; raises :class:`UnknownRule`."""
@@ -202,7 +263,9 @@ def load(practice: str) -> Practice:
     if practice not in available():
         raise ValueError(f"no practice “{practice}”; there is {', '.join(available())}")
     head = _read(f"{practice}.toml")
-    rules = [msgspec.convert({"id": rule, **body}, Rule) for rule, body in head.pop("rules").items()]
+    # What a practice says itself goes before what holds everywhere.
+    bodies = {**_read("common/rules.toml")["rules"], **head.pop("rules")}
+    rules = [msgspec.convert({"id": rule, **body}, Rule) for rule, body in bodies.items()]
     parts = msgspec.convert(_read(f"catalogue/{practice}.toml"), Catalogue)
     return Practice(rules={r.id: r for r in rules}, catalogue=parts, **head)
 
