@@ -22,7 +22,7 @@ from fjeld.quantities import Working, at_most
 
 How = Literal["direct", "joint", "through", "parked"]
 #: A fitting's own leads, for choosing the connector.
-LEAD_GAUGE = "18"
+LEAD_AREA = 0.82
 #: The landing of a metal box's own bonding screw.
 BOX_SHELL = "box"
 
@@ -101,7 +101,9 @@ class BoxInputs(msgspec.Struct, frozen=True):
 def make_up(inputs: BoxInputs, practice: Practice) -> Box:
     """The box with its joints, its fill sum, and the kind of box that takes it."""
     gauges = [c.gauge for _, c in inputs.conductors if c.insulated]
-    largest = max(gauges, key=lambda g: float(practice.value("box-fill")[g]), default="14")
+    largest = max(
+        gauges, key=lambda g: practice.catalogue.gauge(g).area, default=practice.catalogue.gauges[-1].id
+    )
     kind = _choose(inputs, largest, practice)
     joints = _joints(inputs, kind, practice.catalogue)
     contents = _contents(inputs, largest, kind)
@@ -122,6 +124,7 @@ def _contents(inputs: BoxInputs, largest: str, kind: BoxKind) -> Contents:
         grounds=tuple(c.gauge for _, c in inputs.conductors if not c.insulated),
         yokes=tuple(Yoke(_gauge_at(inputs, d, largest), d.gangs, d.key) for d in inputs.devices if d.gangs),
         internal_clamps=kind.clamps,
+        cables=len({c.bundle for _, c in inputs.conductors}),
     )
 
 
@@ -236,14 +239,21 @@ def _joint(
         return joint("through")
     # The pigtail from a joint to a screw is cut from the same copper as the largest end.
     gauges = [c.gauge for c in ends]
-    tail = max(gauges, key=lambda g: catalogue.gauge(g).area, default="14")
-    gauges += [LEAD_GAUGE if t.lead else tail for t in lands]
+    tail = max(gauges, key=lambda g: catalogue.gauge(g).area, default=catalogue.gauges[-1].id)
+    gauges += [lead_gauge(catalogue) if t.lead else tail for t in lands]
     chosen = connectors_for(gauges, inputs.family, catalogue)
     return joint("joint", tuple(c.id for c in chosen), not chosen)
 
 
+def lead_gauge(catalogue: Catalogue) -> str:
+    """The gauge of a fitting's own leads: the one nearest to what they usually are."""
+    return min(catalogue.gauges, key=lambda g: abs(g.area - LEAD_AREA)).id
+
+
 def connectors_for(gauges: list[str], family: str, catalogue: Catalogue) -> list[ConnectorKind]:
     """The smallest connector of the family that is listed for these conductors, or two with a link; none if neither."""
+    # A family that is not on sale under this practice: the first that is.
+    family = family if family in catalogue.families() else catalogue.families()[0]
     one = _smallest(gauges, family, catalogue)
     if one:
         return [one]

@@ -14,7 +14,7 @@ from fjeld.derive.tree import Tree
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Point
 from fjeld.practice import Practice
-from fjeld.quantities import FOOT, Line, Working
+from fjeld.quantities import Line, Working
 
 #: Loads where nothing better is known, VA. Outlets are estimated by rule.
 ESTIMATES = {"light": 60.0, "fan": 75.0, "alarm": 5.0}
@@ -54,6 +54,8 @@ def va_of(point: Point, practice: Practice) -> tuple[float, bool]:
         return point.va, False
     if point.kind == "outlet":
         return float(practice.value("outlet-estimate")), True
+    if point.kind == "light" and practice.holds("light-estimate"):
+        return float(practice.value("light-estimate")), True
     return ESTIMATES.get(point.kind, 0.0), point.kind in ESTIMATES
 
 
@@ -77,11 +79,11 @@ def drop(stretches: Sequence[Stretch], practice: Practice) -> Working:
     """Volt drop over consecutive stretches, V."""
     lines = []
     for s in stretches:
-        ohms = practice.catalogue.gauge(s.gauge).ohms_per_1000_ft / 1000
+        ohms = practice.catalogue.gauge(s.gauge).there_and_back
         lines.append(
             Line(
                 s.amps,
-                2 * s.length / FOOT * ohms,
+                s.length / 1000 * ohms,
                 f"{s.handle or 'stretch'} there and back",
                 (s.handle,) if s.handle else (),
             )

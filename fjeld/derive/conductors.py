@@ -1,8 +1,10 @@
 """Every conductor of every cable: its kind of cable, its colour, and where colour departs.
 
-The neutral is always the neutral colour. A net keeps one colour along its way if it can.
-White may feed a switch, re-identified, but never return from one; a traveller may become
-re-identified white where a neutral is not in the cable. Departures are marked at both ends.
+The neutral is always the neutral colour, or sleeved so where a cable has none. A net keeps
+one colour along its way if it can. Under North American practice white may feed a switch,
+re-identified, but never return from one; a traveller may become re-identified white where
+a neutral is not in the cable. Under British practice black, grey and blue used as line are
+sleeved brown. Departures are marked at both ends.
 """
 
 from __future__ import annotations
@@ -15,9 +17,8 @@ from fjeld.derive.divide import Nets
 from fjeld.derive.terminals import role_of
 from fjeld.derive.tree import Tree
 from fjeld.drawing.handles import Handle
-from fjeld.practice import CableKind, Catalogue
+from fjeld.practice import CableKind, Practice
 
-NEUTRAL_COLOUR = "WH"
 GROUND_COLOUR = "G"
 SPARE = "spare"
 
@@ -52,8 +53,9 @@ class Run(msgspec.Struct, frozen=True):
     too_few: bool = False
 
 
-def runs(circuit: Handle, gauge: str, where: Tree, nets: Nets, catalogue: Catalogue) -> tuple[Run, ...]:
+def runs(circuit: Handle, gauge: str, where: Tree, nets: Nets, practice: Practice) -> tuple[Run, ...]:
     """The cables of a circuit with their conductors, from the panel outward."""
+    catalogue, neutral = practice.catalogue, practice.neutral
     worn: dict[tuple[Handle, str], str] = {}
     found: list[Run] = []
     for edge in where.edges:
@@ -64,25 +66,36 @@ def runs(circuit: Handle, gauge: str, where: Tree, nets: Nets, catalogue: Catalo
             # The cables of one edge are C3, C3b, C3c: short, and the same on the tags at both ends.
             key = f"{edge.cable}{' bcdefghi'[n].strip()}"
             carried = bundle.nets[: kind.insulated]
-            colours = _colours(carried, kind.colours, {n: worn.get((edge.up, n), "") for n in carried})
+            colours = _colours(carried, kind.colours, {n: worn.get((edge.up, n), "") for n in carried}, neutral)
             made = [
                 Conductor(
                     f"{key}.{colour.lower()}", edge.cable, key, colour, colours.get(colour, SPARE), edge.up, edge.down,
-                    gauge, _departs(colour, colours.get(colour, SPARE)),
+                    gauge, _departs(colour, colours.get(colour, SPARE), practice),
                 )
                 for colour in kind.colours
             ]  # fmt: skip
-            made.append(Conductor(f"{key}.g", edge.cable, key, GROUND_COLOUR, "PE", edge.up, edge.down, gauge))
+            made.append(
+                Conductor(
+                    f"{key}.g", edge.cable, key, GROUND_COLOUR, "PE", edge.up, edge.down, kind.ground or gauge
+                )
+            )
             worn |= {(edge.down, c.net): c.colour for c in made}
             found.append(Run(key, edge.cable, circuit, kind, bundle.nets, tuple(made), too_few))
     return tuple(found)
 
 
-def _departs(colour: str, net: str) -> bool:
-    return colour == NEUTRAL_COLOUR and role_of(net) not in ("N", SPARE)
+def _departs(colour: str, net: str, practice: Practice) -> bool:
+    """Whether the insulation's own colour does not say what the conductor is."""
+    if net == SPARE:
+        return False
+    if role_of(net) == "N":
+        return colour != practice.neutral
+    return colour not in practice.plain_line
 
 
-def _colours(nets: tuple[str, ...], colours: tuple[str, ...], before: dict[str, str]) -> dict[str, str]:
+def _colours(
+    nets: tuple[str, ...], colours: tuple[str, ...], before: dict[str, str], neutral: str
+) -> dict[str, str]:
     """Colour → net for one cable, the assignment with the fewest departures.
 
     ``before`` is the colour each net wore on its way here. Exhaustive: a cable has at
@@ -92,30 +105,33 @@ def _colours(nets: tuple[str, ...], colours: tuple[str, ...], before: dict[str, 
 
     def cost(way: tuple[str, ...]) -> tuple[int, tuple[str, ...]]:
         return sum(
-            _unease(colour, net, before.get(net, "")) for colour, net in zip(colours, way, strict=True)
+            _unease(colour, net, before.get(net, ""), neutral, colours)
+            for colour, net in zip(colours, way, strict=True)
         ), way
 
     best = min(set(permutations(seats)), key=cost)
     return {colour: net for colour, net in zip(colours, best, strict=True) if net != SPARE}
 
 
-def _unease(colour: str, net: str, before: str) -> int:
+#: Colours in the order wished for, by the neutral's colour and the role; "" for any other role.
+_WISHED: dict[str, dict[str, tuple[str, ...]]] = {
+    "WH": {"L": ("BK", "RD", "BU"), "SL": ("BK", "RD", "BU"), "": ("RD", "BU", "BK")},
+    "BU": {"L": ("BN", "BK", "GY"), "SL": ("BN", "BK", "GY"), "": ("BK", "GY", "BN")},
+}
+
+
+def _unease(colour: str, net: str, before: str, neutral: str, colours: tuple[str, ...]) -> int:
     """How unwelcome a colour is for a net; a thousand and more is against the rules."""
     role = role_of(net).partition(":")[0]
     if role == "N":
-        return 0 if colour == NEUTRAL_COLOUR else 5000
+        # A cable without the neutral's colour has one conductor sleeved so: the last.
+        return 0 if colour == neutral else 30 if neutral not in colours and colour == colours[-1] else 5000
     if net == SPARE:
-        return 0 if colour == NEUTRAL_COLOUR else 3
-    if colour == NEUTRAL_COLOUR:
+        return 0 if colour == neutral else 3
+    if colour == neutral:
         return {"L": 40, "T": 50, "C": 60, "IC": 900}.get(role, 2000)
     keeps = 0 if before in ("", colour) else 12
-    wish = {
-        "L": ("BK", "RD", "BU"),
-        "SL": ("BK", "RD", "BU"),
-        "T": ("RD", "BU", "BK"),
-        "IC": ("RD", "BU", "BK"),
-    }
-    order_of = wish.get(role, ("RD", "BU", "BK"))
+    order_of = _WISHED[neutral].get(role, _WISHED[neutral][""])
     # Line comes first to black; a switched line takes it only where no line travels along.
     lean = order_of.index(colour) * (6 if role == "L" else 2) if colour in order_of else 9
     return keeps + lean

@@ -25,7 +25,7 @@ from fjeld.derive.terminals import Terminal, control_of, role_of, section_of
 from fjeld.derive.tree import Edge, Tree
 from fjeld.drawing.handles import Handle, order
 
-#: The most insulated conductors in one cable.
+#: The most insulated conductors in one cable, where the practice's catalogue does not say.
 LARGEST = 4
 
 
@@ -83,7 +83,9 @@ class _Split(msgspec.Struct, frozen=True):
     section: str
 
 
-def divide(terminals: list[Terminal], where: Tree, chains: dict[Handle, tuple[Handle, ...]]) -> Nets:
+def divide(
+    terminals: list[Terminal], where: Tree, chains: dict[Handle, tuple[Handle, ...]], most: int = LARGEST
+) -> Nets:
     """Spread over-full edges over several cables, from the panel outward."""
     splits: list[_Split] = []
     links: dict[tuple[Handle, str], str] = {}
@@ -95,11 +97,11 @@ def divide(terminals: list[Terminal], where: Tree, chains: dict[Handle, tuple[Ha
             grouped: dict[str, list[str]] = defaultdict(list)
             for net in crossing(terminals, beyond):
                 grouped[_travels_in(net, edge, splits)].append(net)
-            full = next((s for s, nets in grouped.items() if len(nets) > LARGEST), None)
+            full = next((s for s, nets in grouped.items() if len(nets) > most), None)
             if full is None:
                 break
             section = f"{edge.cable}{'bcdefghi'[attempt]}"
-            moved = _split(terminals, edge, beyond, grouped[full], full, section, chains)
+            moved = _split(terminals, edge, beyond, grouped[full], full, section, chains, most)
             if moved is None:
                 overflow.append(edge.cable)
                 break
@@ -153,7 +155,7 @@ def _units(
 
 def _split(
     terminals: list[Terminal], edge: Edge, beyond: frozenset[Handle], nets: list[str], full: str, section: str,
-    chains: Mapping[Handle, tuple[Handle, ...]],
+    chains: Mapping[Handle, tuple[Handle, ...]], most: int,
 ) -> tuple[list[Terminal], list[_Unit]] | None:  # fmt: skip
     """Move as few units as it takes to a cable of their own; None when that gains nothing."""
     units = _units(terminals, nets, beyond, chains)
@@ -166,7 +168,7 @@ def _split(
             if any(t.net == f"{role}/{section}" for t in changed)
         ]
         left = [n for n in crossing(changed, beyond) if n in nets and not any(u.takes(n) for u in moved)]
-        if len(left) <= LARGEST and 0 < len(left) < len(nets):
+        if len(left) <= most and 0 < len(left) < len(nets):
             return changed, moved
     return None
 

@@ -41,6 +41,7 @@ class Contents(msgspec.Struct, frozen=True):
     internal_clamps: bool = False
     support_fittings: int = 0
     terminal_blocks: int = 0
+    cables: int = 0
     ground_school: Literal["quarter-beyond-four", "all-as-one"] | None = None
 
 
@@ -49,7 +50,12 @@ class NoVolume(ValueError):
 
 
 def fill(contents: Contents, practice: Practice) -> Working:
-    """The volume needed, in³, written out; raises :class:`NoVolume` for an unknown gauge."""
+    """The volume needed, in³, written out; raises :class:`NoVolume` for an unknown gauge.
+
+    A practice without volumes counts the cables instead.
+    """
+    if not practice.holds("box-fill"):
+        return Working("Cables in the box", "cables", (Line(float(contents.cables), 1.0, "cables"),))
     volumes: dict[str, float] = practice.value("box-fill")
 
     def volume(gauge: str) -> float:
@@ -110,4 +116,5 @@ def with_reserve(contents: Contents, gauge: str, conductors: int = 2) -> Content
         contents,
         conductors=(*contents.conductors, ConductorCount(gauge, conductors)),
         grounds=(*contents.grounds, gauge),
+        cables=contents.cables + 1,
     )

@@ -2,7 +2,8 @@
 
 Right angles are kept: the error along each axis is spread over the walls along that
 axis. Beyond the practice's limit nothing is bent: the walls stay as walked, and the
-room is not closed until a measure is taken again.
+room is not closed until a measure is taken again. A wall still to be measured is what
+closes the room, as long as one in each direction is missing at the most.
 """
 
 from __future__ import annotations
@@ -10,15 +11,16 @@ from __future__ import annotations
 import math
 
 import msgspec
+import numpy as np
 
 from fjeld import geometry
+from fjeld.drawing.building import Joists, Opening, Room, Studs
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Joists, Opening, Room, Studs
 from fjeld.geometry import Point
 
 
 class Wall(msgspec.Struct, frozen=True):
-    """A wall in plan: ends, inward normal, and stud centers (mm from its start)."""
+    """A wall in plan: ends, inward normal, stud centers (mm from its start) and stud ``depth``."""
 
     key: str
     number: int
@@ -27,6 +29,8 @@ class Wall(msgspec.Struct, frozen=True):
     length: float
     normal: Point
     studs: tuple[float, ...]
+    measured: bool = True
+    depth: float = 88.9
 
     def at(self, along: float) -> Point:
         """The point of the inner face ``along`` mm from the wall's start."""
@@ -34,7 +38,11 @@ class Wall(msgspec.Struct, frozen=True):
 
 
 class RoomShape(msgspec.Struct, frozen=True):
-    """A room in plan. ``closed`` is false while walls are missing, misread, or crossing."""
+    """A room in plan. ``closed`` is false while walls are missing, misread, or crossing.
+
+    Corners, walls and joists are on the storey; ``origin`` is the first corner there and
+    ``level`` the floor's height in the house. ``height`` is the highest of the ceiling.
+    """
 
     handle: Handle
     corners: tuple[Point, ...]
@@ -46,6 +54,28 @@ class RoomShape(msgspec.Struct, frozen=True):
     joist_axis: int
     joists: tuple[float, ...]
     height: float
+    origin: Point = (0.0, 0.0)
+    level: float = 0.0
+    slope: tuple[int, float, float] | None = None
+    joist_depth: float = 235.0
+
+    def ceiling_at(self, spot: Point) -> float:
+        """Height of the ceiling above the floor at a place in plan, mm."""
+        if self.slope is None:
+            return self.height
+        number, low, run = self.slope
+        wall = self.walls[number - 1]
+        off = (spot[0] - wall.start[0]) * wall.normal[0] + (spot[1] - wall.start[1]) * wall.normal[1]
+        return low + (self.height - low) * min(max(off / run, 0.0), 1.0)
+
+    def local(self, spot: Point) -> Point:
+        """A place on the storey, from the room's own first corner as points are written."""
+        return spot[0] - self.origin[0], spot[1] - self.origin[1]
+
+    @property
+    def unmeasured(self) -> list[int]:
+        """The walls still to be measured, by number."""
+        return [wall.number for wall in self.walls if not wall.measured]
 
     @property
     def share(self) -> float:
@@ -60,34 +90,75 @@ class RoomShape(msgspec.Struct, frozen=True):
 
 def shape(handle: Handle, room: Room, openings: tuple[Opening, ...], limit: float) -> RoomShape:
     """The room in plan; ``limit`` is the misclosure still spread, in % of the perimeter."""
-    legs = [(side.bearing, side.length.mm) for side in room.sides]
+    legs = solved([(side.bearing, side.length.mm) for side in room.sides], _missing(room))
     walked = geometry.walk(legs)
     perimeter = math.fsum(length for _, length in legs)
     misclosure = geometry.distance(walked[0], walked[-1])
-    closes = len(legs) >= 3 and misclosure <= perimeter * limit / 100 + 1e-6
+    measured = all(length > 0 for _, length in legs)
+    closes = measured and len(legs) >= 3 and misclosure <= perimeter * limit / 100 + 1e-6
     corners = geometry.closed_corners(legs) if closes else walked[:-1] if len(legs) > 2 else walked
     ends = [*corners[1:], corners[0]] if closes else walked[1:]
     crossing = geometry.crossing_sides(corners) if closes else None
     turn = -1.0 if len(corners) > 2 and geometry.area(corners) < 0 else 1.0
     walls = tuple(
-        _wall(handle, n, start, end, turn, room.studs, [o for o in openings if o.wall == n])
+        _wall(handle, n, start, end, turn, room, [o for o in openings if o.wall == n])
         for n, (start, end) in enumerate(zip(corners if closes else walked[:-1], ends, strict=True), 1)
     )
     axis = 1 if room.joists.run == "E-W" else 0
     return RoomShape(
         handle, tuple(corners), walls, misclosure, perimeter, closes and crossing is None, crossing,
-        axis, _joists(room.joists, corners, axis), room.height.mm,
+        axis, _joists(room.joists, corners, axis), room.height.mm, slope=_slope(room, walls, corners),
+        joist_depth=room.joists.depth.mm,
     )  # fmt: skip
 
 
+def _missing(room: Room) -> list[int]:
+    return [n for n, side in enumerate(room.sides) if side.length.unknown and side.length.mm <= 0]
+
+
+def solved(legs: list[tuple[float, float]], missing: list[int]) -> list[tuple[float, float]]:
+    """The ``(bearing, length)`` sides with those ``missing`` (by index) as long as closes the figure.
+
+    One missing side takes what lies along it and leaves the rest as misclosure; two that
+    are not parallel close it exactly. What cannot be told stays without length.
+    """
+    if not 1 <= len(missing) <= 2:
+        return legs
+    known = [geometry.step(b, length) for n, (b, length) in enumerate(legs) if n not in missing]
+    gap = np.array([-math.fsum(v[0] for v in known), -math.fsum(v[1] for v in known)])
+    units = np.array([geometry.step(legs[n][0], 1.0) for n in missing]).T
+    if units.shape[1] == 2 and abs(float(np.linalg.det(units))) < 1e-6:
+        return legs
+    lengths = np.linalg.lstsq(units, gap, rcond=None)[0]
+    if float(lengths.min()) <= 1e-6:
+        return legs
+    found = dict(zip(missing, (float(v) for v in lengths), strict=True))
+    return [(bearing, found.get(n, length)) for n, (bearing, length) in enumerate(legs)]
+
+
+def _slope(room: Room, walls: tuple[Wall, ...], corners: list[Point]) -> tuple[int, float, float] | None:
+    """The wall a ceiling is lowest at, its height there, and how far from it the ceiling is highest."""
+    if room.slope is None or room.slope.wall > len(walls):
+        return None
+    wall = walls[room.slope.wall - 1]
+    run = max(
+        ((c[0] - wall.start[0]) * wall.normal[0] + (c[1] - wall.start[1]) * wall.normal[1] for c in corners),
+        default=0.0,
+    )
+    return (wall.number, room.slope.low.mm, run) if run > 1.0 else None
+
+
 def _wall(
-    room: str, n: int, start: Point, end: Point, turn: float, studs: Studs, openings: list[Opening]
+    handle: str, n: int, start: Point, end: Point, turn: float, room: Room, openings: list[Opening]
 ) -> Wall:
     length = geometry.distance(start, end)
     normal = geometry.inward(start, end)
     return Wall(
-        f"{room}.{n}", n, start, end, length, (normal[0] * turn, normal[1] * turn),
-        stud_centers(length, studs, openings),
+        f"{handle}.{n}", n, start, end, length, (normal[0] * turn, normal[1] * turn),
+        # Masonry has no studs to miss or to nail to.
+        () if room.build(n).surface == "brick" else stud_centers(length, room.studs_of(n), openings),
+        not room.sides[n - 1].length.unknown,
+        room.studs_of(n).depth.mm,
     )  # fmt: skip
 
 

@@ -3,7 +3,8 @@
 Up and down along studs (stapled), along walls at drill height (bored, under windows and
 over doors), through the top plate, and over the ceiling along joists (stapled) or across
 them (bored). Nodes stand at junctions only; the members bored are counted along an edge.
-A box is a leaf: no cable passes through one on its way elsewhere.
+A box is a leaf: no cable passes through one on its way elsewhere. A portal is where a
+lane goes on into the next room; no lane passes through a duct, pipe, flue or beam.
 """
 
 from __future__ import annotations
@@ -15,13 +16,15 @@ from typing import Literal
 import msgspec
 
 from fjeld import geometry
+from fjeld.derive.bodies import Block
 from fjeld.derive.house import RoomShape, Wall, crossings
 from fjeld.derive.places import Placed
-from fjeld.drawing.model import Opening, Room
+from fjeld.drawing.building import Opening, Room
 from fjeld.geometry import Point3
+from fjeld.practice import Practice
 from fjeld.quantities import FOOT
 
-Medium = Literal["box", "stud", "bored wall", "plate", "joist", "bored ceiling"]
+Medium = Literal["box", "stud", "bored wall", "plate", "joist", "bored ceiling", "through"]
 
 #: What a bored hole costs a route, as length: one price unit against one foot of two-wire.
 HOLE_COST = FOOT
@@ -30,17 +33,30 @@ PLATE_COST = 2 * FOOT
 FRAME = 120.0
 #: The ceiling lanes keep this far inside the walls.
 MARGIN = 75.0
+#: Cables stay this far off whatever is in the way.
+CLEAR = 25.0
 _CELL = 0.1
 
 
+class Portal(msgspec.Struct, frozen=True):
+    """Where lanes leave a room: in a ``wall`` at drill height, over it (``over``), or up from ``spot`` (wall 0)."""
+
+    key: str
+    wall: int
+    along: float
+    over: bool = False
+    spot: geometry.Point = (0.0, 0.0)
+
+
 class LaneEdge(msgspec.Struct, frozen=True):
-    """A lane between two nodes; ``bores`` are distances (mm) from ``a`` of the members bored."""
+    """A lane between two nodes; ``bores`` are distances (mm) from ``a`` of the members bored, ``depth`` theirs."""
 
     a: int
     b: int
     length: float
     medium: Medium
     bores: tuple[float, ...] = ()
+    depth: float = 0.0
 
     @property
     def cost(self) -> float:
@@ -59,7 +75,8 @@ class Lanes(msgspec.Struct, frozen=True):
 class _Graph:
     """Collects nodes, merging those that coincide, and keeps the cheapest edge between two."""
 
-    def __init__(self) -> None:
+    def __init__(self, blocks: tuple[Block, ...]) -> None:
+        self.blocks = blocks
         self.nodes: list[Point3] = []
         self.edges: dict[tuple[int, int], LaneEdge] = {}
         self._cells: dict[tuple[int, int, int], int] = {}
@@ -79,40 +96,58 @@ class _Graph:
         self.nodes.append(point)
         return len(self.nodes) - 1
 
-    def join(self, a: int, b: int, medium: Medium, bores: tuple[float, ...] = ()) -> None:
-        if a == b:
+    def join(self, a: int, b: int, medium: Medium, bores: tuple[float, ...] = (), depth: float = 0.0) -> None:
+        if a == b or any(block.met(self.nodes[a], self.nodes[b], CLEAR) for block in self.blocks):
             return
-        edge = LaneEdge(a, b, geometry.distance(self.nodes[a], self.nodes[b]), medium, bores)
+        edge = LaneEdge(a, b, geometry.distance(self.nodes[a], self.nodes[b]), medium, bores, depth)
         key = (min(a, b), max(a, b))
         if key not in self.edges or edge.cost < self.edges[key].cost:
             self.edges[key] = edge
 
 
 def lanes(
-    where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float
-) -> Lanes:
-    """The lanes of one closed room for the boxes ``placed`` in it; none if the room is not closed."""
+    where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float,
+    portals: tuple[Portal, ...] = (), blocks: tuple[Block, ...] = (),
+) -> Lanes:  # fmt: skip
+    """The lanes of one closed room for the boxes ``placed`` in it; none if the room is not closed.
+
+    ``blocks`` are what is in the way, ``portals`` the ways out; both become nodes by key.
+    """
     if not where.closed:
         return Lanes((), (), {})
-    graph = _Graph()
+    graph = _Graph(blocks)
     usable = [p for p in placed if p.inside]
     boxes: dict[str, int] = {}
-    drill = min(drill, where.height * 0.6)
+    level = where.level
+    drill = level + drill
     for wall in where.walls:
         on_wall = [p for p in usable if p.wall == wall.number]
-        _wall_lanes(graph, wall, where, [o for o in openings if o.wall == wall.number], on_wall, drill, boxes)
-    over = where.height + room.joists.depth.mm / 2
-    _ceiling_lanes(graph, where, usable, over, boxes)
+        through = [p for p in portals if p.wall == wall.number and not p.over]
+        framed = [_frame(o, where, drill) for o in openings if o.wall == wall.number]
+        _wall_lanes(graph, wall, where, framed, on_wall, through, drill, boxes)
+    over = level + where.height + room.joists.depth.mm / 2
+    _ceiling_lanes(graph, where, usable, tuple(p for p in portals if p.over), over, boxes)
     return Lanes(tuple(graph.nodes), tuple(graph.edges.values()), boxes)
 
 
+def drill_height(where: RoomShape, practice: Practice) -> float:
+    """At what height above the floor cable runs along a room's walls, mm: as ruled, or so far below the ceiling."""
+    rule = practice.rule("drill-height")
+    lowest = (
+        min([where.height, *(where.ceiling_at(w.start) for w in where.walls)]) if where.walls else where.height
+    )
+    if rule.unit.endswith("below the ceiling"):
+        return max(lowest - float(rule.value), lowest * 0.5)
+    return min(practice.mm("drill-height"), lowest * 0.6)
+
+
 def _wall_lanes(
-    graph: _Graph, wall: Wall, where: RoomShape, openings: list[Opening], placed: list[Placed],
-    drill: float, boxes: dict[str, int],
+    graph: _Graph, wall: Wall, where: RoomShape, holes: list[_Framed], placed: list[Placed],
+    through: list[Portal], drill: float, boxes: dict[str, int],
 ) -> None:  # fmt: skip
-    holes = [_frame(o, where.height, drill) for o in openings]
-    stations = {0.0, wall.length} | {p.along for p in placed}
+    stations = {0.0, wall.length} | {p.along for p in placed} | {p.along for p in through}
     stations |= {s for left, right, *_ in holes for s in (left, right) if 0 <= s <= wall.length}
+    stations |= {s for s in _around_blocks(graph, wall) if 0 <= s <= wall.length}
     ordered = sorted(stations)
     for start, end in itertools.pairwise(ordered):
         blocked = any(
@@ -122,35 +157,61 @@ def _wall_lanes(
             _bored(graph, wall, start, end, drill)
     for left, right, low, high, way in holes:
         if low < drill < high and way is not None and left >= 0 and right <= wall.length:
-            _around(graph, wall, left, right, drill, way)
+            between = [p.along for p in placed if left < p.along < right]
+            _around(graph, wall, [left, *sorted(between), right], drill, way)
+    for portal in through:
+        boxes[portal.key] = graph.node((*wall.at(portal.along), drill))
+    top = where.level + where.height
     for p in placed:
-        _upright(graph, wall, p, drill, where.height, holes, boxes)
+        _upright(graph, wall, p, drill, top, holes, boxes)
 
 
-def _frame(opening: Opening, height: float, drill: float) -> tuple[float, float, float, float, float | None]:
-    """The opening with its framing: from, to, bottom, top, and the height of the way around it, if any."""
-    sill = opening.sill.mm if opening.kind == "window" else 0.0
-    head = opening.head.mm
-    under = sill - 150.0 if sill > 300.0 else None
-    above = (head + height) / 2 if height - head > 120.0 else None
+def _around_blocks(graph: _Graph, wall: Wall) -> list[float]:
+    """Stations beside what is in the way of a wall, so that lanes end there and not at the next box."""
+    found = []
+    for block in graph.blocks:
+        spots = [
+            geometry.distance(wall.start, wall.end) * geometry.project(c, wall.start, wall.end)
+            for c in block.corners
+            if geometry.to_segment(c, wall.start, wall.end) < 300.0
+        ]
+        if spots:
+            found += [min(spots) - 2 * CLEAR, max(spots) + 2 * CLEAR]
+    return found
+
+
+#: An opening with its framing: from, to, bottom, top, and the height of the way around it, if any.
+_Framed = tuple[float, float, float, float, float | None]
+
+
+def _frame(opening: Opening, where: RoomShape, drill: float) -> _Framed:
+    level, height = where.level, where.height
+    sill = level + (opening.sill.mm if opening.kind == "window" else 0.0)
+    head = level + opening.head.mm
+    under = sill - 150.0 if sill - level > 300.0 else None
+    above = (head + level + height) / 2 if level + height - head > 120.0 else None
     way = min((w for w in (under, above) if w is not None), key=lambda w: abs(w - drill), default=None)
     return opening.at.mm - FRAME, opening.at.mm + opening.width.mm + FRAME, sill, head, way
 
 
 def _bored(graph: _Graph, wall: Wall, start: float, end: float, z: float) -> None:
     bores = tuple(abs(c - start) for c in crossings(wall.studs, start, end))
-    graph.join(graph.node((*wall.at(start), z)), graph.node((*wall.at(end), z)), "bored wall", bores)
+    graph.join(
+        graph.node((*wall.at(start), z)), graph.node((*wall.at(end), z)), "bored wall", bores, wall.depth
+    )
 
 
-def _around(graph: _Graph, wall: Wall, left: float, right: float, drill: float, way: float) -> None:
-    for along in (left, right):
+def _around(graph: _Graph, wall: Wall, stations: list[float], drill: float, way: float) -> None:
+    """Under a window or over a door: down or up beside its frame, and along, past the boxes there."""
+    for along in (stations[0], stations[-1]):
         graph.join(graph.node((*wall.at(along), drill)), graph.node((*wall.at(along), way)), "stud")
-    _bored(graph, wall, left, right, way)
+    for start, end in itertools.pairwise(stations):
+        _bored(graph, wall, start, end, way)
 
 
 def _upright(
     graph: _Graph, wall: Wall, p: Placed, drill: float, top: float,
-    holes: list[tuple[float, float, float, float, float | None]], boxes: dict[str, int],
+    holes: list[_Framed], boxes: dict[str, int],
 ) -> None:  # fmt: skip
     z = p.position[2]
     here = graph.node((*wall.at(p.along), z))
@@ -165,14 +226,24 @@ def _upright(
 
     if clear(min(z, drill), max(z, drill)):
         graph.join(here, graph.node((*wall.at(p.along), drill)), "stud")
+    for left, right, sill, head, way in holes:
+        # A box under a window reaches the lane that goes under it.
+        if (
+            way is not None
+            and left < p.along < right
+            and sill < drill < head
+            and clear(min(z, way), max(z, way))
+        ):
+            graph.join(here, graph.node((*wall.at(p.along), way)), "stud")
     for start in {z, drill}:
         if clear(min(start, top), max(start, top)) and start < top:
             graph.join(graph.node((*wall.at(p.along), start)), graph.node((*wall.at(p.along), top)), "stud")
 
 
 def _ceiling_lanes(
-    graph: _Graph, where: RoomShape, placed: list[Placed], over: float, boxes: dict[str, int]
-) -> None:
+    graph: _Graph, where: RoomShape, placed: list[Placed], portals: tuple[Portal, ...], over: float,
+    boxes: dict[str, int],
+) -> None:  # fmt: skip
     clockwise = where.corners if geometry.area(where.corners) > 0 else where.corners[::-1]
     ring = geometry.inset(clockwise, MARGIN)
     if geometry.crossing_sides(ring) or geometry.area(ring) <= 0:
@@ -182,7 +253,7 @@ def _ceiling_lanes(
     for p in placed:
         if p.wall:
             wall = where.walls[p.wall - 1]
-            entry = _entry(graph, wall, p, where.height, over, ring)
+            entry = _entry(graph, wall, p.along, where.level + where.height, over, ring)
             entries.append(entry)
             axes = [axis for axis in (0, 1) if abs(wall.normal[axis]) < 1 - 1e-6]
             # A line along the wall's normal keeps one coordinate; a skew wall gives both.
@@ -193,20 +264,36 @@ def _ceiling_lanes(
             lines += [(0, x), (1, y)]
             if geometry.contains(ring, (x, y)):
                 graph.join(boxes[p.handle], graph.node((x, y, over)), "box")
+    for portal in portals:
+        at = where.walls[portal.wall - 1].at(portal.along) if portal.wall else portal.spot
+        spot = at if not portal.wall and geometry.contains(ring, at) else _nearest(at, ring)
+        lines += [(0, spot[0]), (1, spot[1])]
+        entries.append(spot)
+        boxes[portal.key] = graph.node((*spot, over))
+    for block in graph.blocks:
+        if block.high > where.level + where.height:
+            xs, ys = [c[0] for c in block.corners], [c[1] for c in block.corners]
+            lines += [(0, at) for at in (min(xs) - 2 * CLEAR, max(xs) + 2 * CLEAR)]
+            lines += [(1, at) for at in (min(ys) - 2 * CLEAR, max(ys) + 2 * CLEAR)]
     _grid(graph, where, ring, _distinct(lines), entries, over)
 
 
-def _entry(
-    graph: _Graph, wall: Wall, p: Placed, top: float, over: float, ring: list[geometry.Point]
-) -> geometry.Point:
-    """Join the top of a box's stud through the plate to the nearest point of the ceiling ring."""
-    at = wall.at(p.along)
+def _nearest(at: geometry.Point, ring: list[geometry.Point]) -> geometry.Point:
+    """The point of the ceiling ring nearest to a place in plan."""
     sides = list(zip(ring, [*ring[1:], ring[0]], strict=True))
     a, b = min(sides, key=lambda s: geometry.to_segment(at, *s))
     t = geometry.project(at, a, b)
-    entry = (a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]))
+    return a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])
+
+
+def _entry(
+    graph: _Graph, wall: Wall, along: float, top: float, over: float, ring: list[geometry.Point]
+) -> geometry.Point:
+    """Join the top of a box's stud through the plate to the nearest point of the ceiling ring."""
+    at = wall.at(along)
+    entry = _nearest(at, ring)
     plate, inner = graph.node((*at, top)), graph.node((*entry, over))
-    graph.join(plate, inner, "plate", (0.0,))
+    graph.join(plate, inner, "plate", (0.0,), wall.depth)
     return entry
 
 
@@ -246,4 +333,4 @@ def _over(graph: _Graph, where: RoomShape, p: geometry.Point, q: geometry.Point,
     met = crossings(where.joists, p[axis], q[axis])
     bores = tuple(abs(m - p[axis]) / reach * length for m in met) if reach > 1e-6 else ()
     medium: Medium = "bored ceiling" if bores else "joist"
-    graph.join(graph.node((*p, over)), graph.node((*q, over)), medium, bores)
+    graph.join(graph.node((*p, over)), graph.node((*q, over)), medium, bores, where.joist_depth)

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -28,13 +29,18 @@ Grid = np.ndarray[tuple[int, ...], np.dtype[np.float64]]
 
 
 class Lamp(msgspec.Struct, frozen=True):
-    """A lamp in the room: where, lumens, beam in degrees; ``estimated`` when nobody gave them."""
+    """A lamp in the room: where, lumens, beam in degrees; ``estimated`` when nobody gave them.
+
+    ``curve`` is measured light instead of the beam: angles from straight down (degrees, rising)
+    and candela at each.
+    """
 
     handle: Handle
     position: Point3
     lumens: float = LUMENS
     beam: float = BEAM
     estimated: bool = False
+    curve: tuple[tuple[float, ...], tuple[float, ...]] | None = None
 
 
 class Figures(msgspec.Struct, frozen=True):
@@ -82,6 +88,10 @@ def direct(lamp: Lamp, x: Grid, y: Grid, plane: float) -> Grid:
         return np.zeros_like(x)
     square = ((x - lamp.position[0]) / 1000) ** 2 + ((y - lamp.position[1]) / 1000) ** 2 + down**2
     cosine = down / np.sqrt(square)
+    if lamp.curve is not None:
+        angles, candela = lamp.curve
+        measured: Grid = np.interp(np.degrees(np.arccos(cosine)), angles, candela, right=0.0) * cosine / square
+        return measured
     found: Grid = peak(lamp.lumens, lamp.beam) * cosine ** (exponent(lamp.beam) + 1) / square
     return found
 
@@ -97,6 +107,12 @@ def interreflected(lumens: float, where: RoomShape) -> float:
 
 def light_map(where: RoomShape, lamps: Sequence[Lamp], plane: float, step: float = 150.0) -> LightMap | None:
     """The map of a closed room with at least one lamp, in cells of at most ``step``; None otherwise. Lengths in mm."""
+    return _mapped(where, tuple(lamps), plane, step)
+
+
+@lru_cache(maxsize=256)
+def _mapped(where: RoomShape, lamps: tuple[Lamp, ...], plane: float, step: float) -> LightMap | None:
+    """The map, worked out once for each room and its lamps."""
     if not where.closed or not lamps:
         return None
     xs, ys = ([c[axis] for c in where.corners] for axis in (0, 1))

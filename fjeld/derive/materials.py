@@ -38,7 +38,7 @@ class Material(msgspec.Struct, frozen=True):
 
 NAMES = {
     "switch": "Switch, single position", "switch-three-way": "Switch, three-way", "switch-four-way": "Switch, four-way",
-    "outlet": "Outlet, tamper-resistant", "light": "Light, ceiling", "alarm": "Smoke alarm, linked", "fan": "Fan with light",
+    "outlet": "Outlet, tamper-resistant", "outlet-ground-fault": "Outlet, ground-fault protective", "light": "Light, ceiling", "alarm": "Smoke alarm, linked", "fan": "Fan with light",
     "wall-plate": "Wall plate, one gang", "staple": "Cable staple", "nail-plate": "Steel nail plate",
     "fire-stop": "Fire-stopping for a plate hole", "breaker": "Breaker", "breaker-arc-fault": "Breaker, arc-fault",
     "breaker-ground-fault": "Breaker, ground-fault", "breaker-dual": "Breaker, arc- and ground-fault",
@@ -48,13 +48,14 @@ NAMES = {
 
 _DEVICE_PARTS = {
     "switch": "switch", "three-way switch": "switch-three-way", "four-way switch": "switch-four-way", "outlet": "outlet",
-    "split outlet": "outlet", "light": "light", "alarm": "alarm", "fan": "fan",
+    "split outlet": "outlet", "protective outlet": "outlet-ground-fault", "light": "light", "alarm": "alarm", "fan": "fan",
 }  # fmt: skip
 _BREAKERS = {
     "": "breaker",
     "arc-fault": "breaker-arc-fault",
     "ground-fault": "breaker-ground-fault",
     "both": "breaker-dual",
+    "residual": "breaker-ground-fault",
 }
 
 
@@ -104,7 +105,14 @@ def _line(part: str, rows: list[tuple[float, str]], catalogue: Catalogue) -> Mat
     handles = tuple(sorted({h for c, h in rows if c}, key=order))
     count = sum(c for c, _ in rows)
     if kind == "box" and (box := catalogue.box(name)):
-        return Material(part, f"{box.name}, {box.volume:g} in³", count, "pieces", box.cents, handles)
+        return Material(
+            part,
+            f"{box.name}, {box.volume:g} in³" if box.volume >= 6 and not box.name.endswith("mm") else box.name,
+            count,
+            "pieces",
+            box.cents,
+            handles,
+        )
     if kind == "cable":
         cable = catalogue.cable_by_id(name)
         return Material(part, f"Cable {name} with ground", round(count, 3), "ft", cable.cents_per_foot, handles)

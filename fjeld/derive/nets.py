@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from itertools import permutations
 
-from fjeld.derive.divide import LARGEST, Nets, crossing, divide
+from fjeld.derive.divide import Nets, crossing, divide
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.derive.tree import Tree
 from fjeld.drawing.handles import Handle, order
@@ -30,13 +30,13 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
             tried = {**chains, handle: way}
             terminals = terminals_of(intent, where.root, tried)
             counts = {e.cable: len(crossing(terminals, where.beyond[e.cable])) for e in where.edges}
-            full = max(counts.values(), default=0) > LARGEST
-            undivided = len(divide(terminals, where, tried).overflow) if full else 0
+            full = max(counts.values(), default=0) > intent.most
+            undivided = len(divide(terminals, where, tried, intent.most).overflow) if full else 0
             total = sum(price(cable, n) for cable, n in counts.items())
             return undivided, round(total, 3), [(where.depth.get(p, 99), order(p)) for p in way]
 
         chains[handle] = min(ways, key=cost)
-    return divide(terminals_of(intent, where.root, chains), where, chains)
+    return divide(terminals_of(intent, where.root, chains), where, chains, intent.most)
 
 
 def _by_depth(positions: Iterable[Handle], where: Tree) -> tuple[Handle, ...]:

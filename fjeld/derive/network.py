@@ -21,7 +21,6 @@ from fjeld.derive.conductors import Conductor, Run
 from fjeld.derive.terminals import role_of
 from fjeld.drawing.handles import Handle
 from fjeld.practice import Practice
-from fjeld.quantities import FOOT
 
 EARTH = "0"
 CONTACT_OHMS = 1e-3
@@ -30,7 +29,6 @@ ELECTRODE_OHMS = 25.0
 LEAK_OHMS = 1e12
 FARAD_PER_METRE = 100e-12
 #: Solid copper from 75 °C, where the tables stand, to 20 °C, where tests are made.
-COLD = (234.5 + 20) / (234.5 + 75)
 
 
 class Wire(msgspec.Struct, frozen=True):
@@ -154,9 +152,10 @@ def build(
 
 
 def _conductors(run: Run, metres: float, practice: Practice) -> list[Wire]:
-    ohms_per_metre = practice.catalogue.gauge(run.kind.gauge).ohms_per_1000_ft * COLD / FOOT
-    ohms = max(ohms_per_metre * metres, 1e-4)
-    return [Wire(c.key, end_node(c.key, c.a), end_node(c.key, c.b), ohms) for c in run.conductors]
+    return [
+        Wire(c.key, end_node(c.key, c.a), end_node(c.key, c.b), max(practice.catalogue.gauge(c.gauge).cold * metres, 1e-4))
+        for c in run.conductors
+    ]  # fmt: skip
 
 
 def _coupling(run: Run, metres: float) -> list[Capacitor]:
@@ -205,7 +204,7 @@ def _contacts(device: str, kind: str) -> list[Contact]:
 
 def _bridges(device: str, kind: str) -> list[Wire]:
     """An outlet's unbroken tab joins both brass screws to the one terminal shown."""
-    if kind != "outlet":
+    if kind not in ("outlet", "protective outlet"):
         return []
     return [
         Wire(f"{device} tab {half}", f"{device}.brass", f"{device}.brass {half}", CONTACT_OHMS)
@@ -219,6 +218,7 @@ _LEADS = {
     "alarm": (("", "black lead", "white lead"),),
     "outlet": (("upper", "brass upper", "silver"), ("lower", "brass lower", "silver")),
     "split outlet": (("upper", "brass upper", "silver"), ("lower", "brass lower", "silver")),
+    "protective outlet": (("upper", "brass upper", "silver"), ("lower", "brass lower", "silver")),
 }
 
 

@@ -12,8 +12,9 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive.house import RoomShape, Wall
+from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Edge, Panel, Point, Room
+from fjeld.drawing.model import Edge, Point
 from fjeld.geometry import Point3, contains, distance, to_segment
 from fjeld.practice import Practice
 
@@ -27,7 +28,10 @@ Sits = Literal["fastened", "clear", "clash"]
 
 
 class Placed(msgspec.Struct, frozen=True):
-    """A box in space. ``along`` and ``wall`` on a wall; ``framing`` names the nearest member and gap (mm)."""
+    """A box in the house. ``along`` and ``wall`` on a wall; ``height`` above its own floor.
+
+    ``gap`` (mm) lies between the box and the nearest framing member, at ``member``.
+    """
 
     handle: Handle
     kind: str
@@ -40,6 +44,7 @@ class Placed(msgspec.Struct, frozen=True):
     gap: float
     member: float
     inside: bool
+    height: float = 0.0
 
 
 class Mark(msgspec.Struct, frozen=True):
@@ -53,9 +58,9 @@ class Mark(msgspec.Struct, frozen=True):
     datum: str
 
 
-def default_edge(kind: str) -> Edge:
+def default_edge(kind: str, practice: Practice) -> Edge:
     """The edge of a box that people measure to, by kind."""
-    return {"outlet": "bottom", "switch": "top"}.get(kind, "center")  # type: ignore[return-value]
+    return practice.edges.get(kind, "center")  # type: ignore[return-value]
 
 
 def default_height(kind: str, practice: Practice, room: Room) -> float:
@@ -69,7 +74,7 @@ def default_height(kind: str, practice: Practice, room: Room) -> float:
 
 def center_height(point: Point, practice: Practice, room: Room) -> float:
     """Height of the box's center above the floor, mm."""
-    edge = point.edge or default_edge(point.kind)
+    edge = point.edge or default_edge(point.kind, practice)
     height = point.height.mm if point.height else default_height(point.kind, practice, room)
     return height + {"bottom": BOX_HEIGHT / 2, "center": 0.0, "top": -BOX_HEIGHT / 2}[edge]
 
@@ -94,6 +99,7 @@ def place(
             item.at.mm,
             item.height.mm,
             360.0,
+            where,
             room,
             practice,
         )
@@ -102,30 +108,42 @@ def place(
         along = item.at.mm if item.at else 0.0
         height = center_height(item, practice, room)
         return _on_wall(
-            handle, item.kind, item.room, where.walls[item.wall - 1], along, height, width, room, practice
+            handle,
+            item.kind,
+            item.room,
+            where.walls[item.wall - 1],
+            along,
+            height,
+            width,
+            where,
+            room,
+            practice,
         )
-    x = item.x.mm if item.x else 0.0
-    y = item.y.mm if item.y else 0.0
+    x = where.origin[0] + (item.x.mm if item.x else 0.0)
+    y = where.origin[1] + (item.y.mm if item.y else 0.0)
     across = (x, y)[where.joist_axis]
     sits, gap, member = _seat(across, where.joists, width, room.joists.thick.mm, practice)
     inside = (
         where.closed and contains(where.corners, (x, y)) and _edge_distance(where, (x, y)) > width / 2 - 0.5
     )
-    return Placed(handle, item.kind, item.room, 0, 0.0, (x, y, where.height), width, sits, gap, member, inside)
+    height = where.ceiling_at((x, y))
+    return Placed(
+        handle, item.kind, item.room, 0, 0.0, (x, y, where.level + height), width, sits, gap, member, inside, height
+    )  # fmt: skip
 
 
 def _on_wall(
     handle: Handle, kind: str, room_handle: Handle, wall: Wall, along: float, height: float, width: float,
-    room: Room, practice: Practice,
+    where: RoomShape, room: Room, practice: Practice,
 ) -> Placed:  # fmt: skip
     x, y = wall.at(along)
-    sits, gap, member = _seat(along, wall.studs, width, room.studs.thick.mm, practice)
-    inside = width / 2 - 0.5 <= along <= wall.length - width / 2 + 0.5 and 0 < height < room.height.mm
+    sits, gap, member = _seat(along, wall.studs, width, room.studs_of(wall.number).thick.mm, practice)
+    inside = width / 2 - 0.5 <= along <= wall.length - width / 2 + 0.5 and 0 < height < where.ceiling_at((x, y))
     if kind == "panel":
         sits = "fastened"
     return Placed(
-        handle, kind, room_handle, wall.number, along, (x, y, height), width, sits, gap, member, inside
-    )
+        handle, kind, room_handle, wall.number, along, (x, y, where.level + height), width, sits, gap, member, inside, height
+    )  # fmt: skip
 
 
 def _seat(
@@ -157,12 +175,13 @@ def mark(
     point: Point | Panel, placed: Placed, where: RoomShape, room: Room, practice: Practice, from_finish: bool
 ) -> Mark:
     """The tape readings for a box, from rough framing or from the finished faces."""
-    board = 0.0 if from_finish else room.studs.board.mm
+    board = 0.0 if from_finish else room.studs_of(placed.wall or 1).board.mm
     if placed.wall:
         wall = where.walls[placed.wall - 1]
         kind = point.kind if isinstance(point, Point) else "panel"
-        edge = (point.edge if isinstance(point, Point) else None) or default_edge(kind)
-        center = placed.position[2]
+        edge = (point.edge if isinstance(point, Point) else None) or default_edge(kind, practice)
+        # While roughing in, the tape stands on the subfloor: the finish is still to come.
+        center = placed.height + (0.0 if from_finish else room.floor.mm)
         height = center + {"bottom": -BOX_HEIGHT / 2, "center": 0.0, "top": BOX_HEIGHT / 2}[edge]
         return Mark(placed.handle, placed.along + board, None, height, edge, f"start of wall {wall.number}")
     x, y, _ = placed.position

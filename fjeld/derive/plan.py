@@ -12,24 +12,43 @@ from collections import defaultdict
 import msgspec
 
 from fjeld import practice as practices
+from fjeld.derive import (
+    bodies,
+    conductors,
+    cords,
+    holes,
+    joins,
+    lanes,
+    materials,
+    nets,
+    network,
+    places,
+    routes,
+    ways,
+)
 from fjeld.derive import boxes as boxes_stage
 from fjeld.derive import circuits as circuits_stage
-from fjeld.derive import conductors, holes, house, lanes, materials, nets, network, places, routes
+from fjeld.derive.bodies import Block
 from fjeld.derive.boxes import Box, BoxInputs, Device
 from fjeld.derive.circuits import CircuitFigures, va_of
 from fjeld.derive.conductors import Conductor, Run
 from fjeld.derive.divide import Nets
 from fjeld.derive.holes import Hole
 from fjeld.derive.house import RoomShape
+from fjeld.derive.intents import control_circuit, intents, load_references
+from fjeld.derive.joins import Laid, Placement
+from fjeld.derive.lanes import Portal
 from fjeld.derive.materials import Material
 from fjeld.derive.memo import Memo, Remember, always
 from fjeld.derive.network import Network
 from fjeld.derive.places import Mark, Placed
 from fjeld.derive.routes import Route, Router, Staple
-from fjeld.derive.terminals import BoxIntent, CircuitIntent, Terminal
+from fjeld.derive.terminals import CircuitIntent, Terminal
 from fjeld.derive.tree import Tree, tree
+from fjeld.derive.ways import Ways
+from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import PARTS, Cable, Circuit, Control, Drawing, Opening, Panel, Point, Room, load_point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point
 from fjeld.practice import Practice
 from fjeld.quantities import Working
 
@@ -70,15 +89,38 @@ class Plan(msgspec.Struct, frozen=True):
     practice: Practice
     panel: Handle | None
     rooms: dict[Handle, RoomShape]
+    openings: dict[Handle, dict[Handle, Opening]]
+    placement: Placement
+    blocks: dict[Handle, Block]
     placed: dict[Handle, Placed]
     marks: dict[Handle, Mark]
     routers: dict[Handle, Router]
+    ways: Ways
     circuits: dict[Handle, CircuitPlan]
     cables: dict[Handle, CablePlan]
     holes: tuple[Hole, ...]
     boxes: dict[Handle, Box]
     network: Network | None
     materials: tuple[Material, ...]
+
+    def blocks_in(self, room: Handle) -> list[Block]:
+        """What stands in a room."""
+        return [b for b in self.blocks.values() if b.room == room]
+
+    def pendant_drop(self, handle: Handle) -> float:
+        """How far below its ceiling a pendant's lower edge hangs, mm; nought for what does not hang."""
+        point = self.drawing.items.get(handle)
+        if not isinstance(point, Point) or point.mount != "pendant" or point.over is None:
+            return 0.0
+        return cords.drop(
+            self.placed[handle].height, self.drawing.get(point.over, Body), point.fitting, self.practice
+        )
+
+    def pendant_clearance(self, handle: Handle) -> float:
+        """From a pendant's lower edge to the top of what it hangs over, mm."""
+        over = self.drawing.get(handle, Point).over
+        top = self.drawing.get(over, Body).high.mm if over else 0.0
+        return self.placed[handle].height - self.pendant_drop(handle) - top
 
     def runs(self) -> list[Run]:
         """Every physical cable of the job."""
@@ -92,32 +134,23 @@ class Plan(msgspec.Struct, frozen=True):
                     return conductor
         raise KeyError(key)
 
+    def together(self) -> list[tuple[Handle, ...]]:
+        """The circuits in groups that share no box: nothing in one group can join anything in another."""
+        groups: list[set[Handle]] = []
+        for shared in [{q} for q in self.circuits] + [set(box.circuits) for box in self.boxes.values()]:
+            met = [g for g in groups if g & shared]
+            groups = [g for g in groups if not g & shared] + [shared.union(*met)] if shared else groups
+        return sorted((tuple(sorted(g, key=order)) for g in groups), key=lambda g: order(g[0]))
+
+    def network_of(self, circuits: tuple[Handle, ...]) -> Network | None:
+        """The network of some circuits alone, fed from the panel."""
+        mine = {q: c for q, c in self.circuits.items() if q in circuits}
+        made = {h: b for h, b in self.boxes.items() if set(b.circuits) & set(circuits)}
+        return _network(self.drawing, self.panel, mine, made, self.cables, self.practice)
+
     def control_circuit(self, control: Handle) -> Handle | None:
         """The circuit that a control's switches are on."""
         return control_circuit(self.drawing, self.drawing.get(control, Control))
-
-
-def control_circuit(drawing: Drawing, control: Control) -> Handle | None:
-    """The circuit of a control's loads, if they agree; else None."""
-    found = {
-        point.circuit
-        for load in control.loads
-        if isinstance(point := drawing.items.get(load_point(load)), Point)
-    }
-    return found.pop() if len(found) == 1 else None
-
-
-def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
-    """The boxes of each circuit: its loads, and the switches of the controls over them."""
-    members: dict[Handle, dict[Handle, None]] = {q: {} for q in drawing.of(Circuit)}
-    for handle, point in drawing.of(Point).items():
-        if point.circuit is not None and point.kind != "switch":
-            members[point.circuit][handle] = None
-    for control in drawing.of(Control).values():
-        circuit = control_circuit(drawing, control)
-        if circuit is not None:
-            members[circuit] |= dict.fromkeys(control.positions)
-    return {q: sorted(boxes, key=order) for q, boxes in members.items()}
 
 
 def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
@@ -126,40 +159,51 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     practice = practices.load(drawing.house.practice).amended(drawing.house.amendments)
     version = repr(drawing.house.amendments)
     panel = min(drawing.of(Panel), key=order, default=None)
-    rooms = _rooms(drawing, practice)
+    laid = lay(drawing, practice)
+    rooms = laid.rooms
+    blocks = {
+        h: found
+        for h, b in drawing.of(Body).items()
+        if (found := bodies.block(h, b, rooms[b.room])) is not None
+    }
     placed, marks = _places(drawing, rooms, practice)
+    drills = {h: lanes.drill_height(where, practice) for h, where in rooms.items()}
+    doors = ways.portals(rooms, laid.openings, drills, practice.holds("cable-zones"))
     routers = {
-        handle: remember("lanes", _router, where, drawing.get(handle, Room), _openings(drawing, handle),
-                         tuple(p for p in placed.values() if p.room == handle), practice.mm("drill-height"))
+        handle: remember("lanes", _router, where, drawing.get(handle, Room), tuple(laid.openings[handle].values()),
+                         tuple(p for p in placed.values() if p.room == handle), drills[handle],
+                         doors.of[handle], tuple(b for b in blocks.values() if b.room == handle and b.in_the_way))
         for handle, where in rooms.items()
     }  # fmt: skip
-    cables = _cables(drawing, placed, routers, practice)
+    through = Ways(routers, {h: p.room for h, p in placed.items()}, doors)
+    cables = _cables(drawing, placed, through, practice)
     circuits = _circuits(drawing, panel, cables, practice, remember, version)
     made = _boxes(drawing, circuits, practice, remember, version)
-    bored = _holes(drawing, cables, placed, practice)
+    bored = holes.holes({h: c.route for h, c in cables.items() if c.route}, practice)
     grid = _network(drawing, panel, circuits, made, cables, practice)
     bought = materials.materials(
         made.values(), [r for c in circuits.values() for r in c.runs], {h: c.length for h, c in cables.items()},
         {h: len(c.staples) for h, c in cables.items()}, bored, placed, drawing.of(Circuit), practice.catalogue,
     )  # fmt: skip
     return Plan(
-        drawing, practice, panel, rooms, placed, marks, routers, circuits, cables, bored, made, grid, bought
-    )
+        drawing, practice, panel, rooms, laid.openings, laid.placement, blocks, placed, marks, routers, through,
+        circuits, cables, bored, made, grid, bought,
+    )  # fmt: skip
 
 
-def _openings(drawing: Drawing, room: Handle) -> tuple[Opening, ...]:
-    return tuple(o for o in drawing.of(Opening).values() if o.room == room)
-
-
-def _rooms(drawing: Drawing, practice: Practice) -> dict[Handle, RoomShape]:
-    limit = float(practice.value("room-closes"))
-    return {h: house.shape(h, room, _openings(drawing, h), limit) for h, room in drawing.of(Room).items()}
+def lay(drawing: Drawing, practice: Practice) -> Laid:
+    """The rooms of a drawing on their storeys, with the openings seen from each."""
+    return joins.lay(
+        drawing.of(Room), drawing.of(Storey), drawing.of(Opening), drawing.of(Join),
+        float(practice.value("room-closes")), practice.mm("rooms-fit"),
+    )  # fmt: skip
 
 
 def _router(
-    where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float
-) -> Router:
-    return Router(lanes.lanes(where, room, openings, placed, drill))
+    where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float,
+    portals: tuple[Portal, ...], blocks: tuple[Block, ...],
+) -> Router:  # fmt: skip
+    return Router(lanes.lanes(where, room, openings, placed, drill, portals, blocks))
 
 
 def _places(
@@ -183,13 +227,11 @@ def _places(
 
 
 def _cables(
-    drawing: Drawing, placed: dict[Handle, Placed], routers: dict[Handle, Router], practice: Practice
+    drawing: Drawing, placed: dict[Handle, Placed], through: Ways, practice: Practice
 ) -> dict[Handle, CablePlan]:
     found: dict[Handle, CablePlan] = {}
     for handle, cable in drawing.of(Cable).items():
-        route = None
-        if cable.a in placed and cable.b in placed and placed[cable.a].room == placed[cable.b].room:
-            route = routers[placed[cable.a].room].route(cable.a, cable.b)
+        route = through.route(cable.a, cable.b)
         if route is None:
             found[handle] = CablePlan(handle, cable, None, None, ())
             continue
@@ -205,44 +247,6 @@ def _cables(
 def _first_support(placed: Placed, practice: Practice) -> float:
     single = placed.kind in ("switch", "outlet") and placed.width <= places.DEVICE_WIDTH
     return practice.mm("first-support-unclamped" if single else "first-support")
-
-
-def wants_neutral(point: Point, room: Room, for_light: bool, everywhere: bool, practice: Practice) -> bool:
-    """Whether a switch box is to have a neutral: as drawn, or as the rule asks for its room and load."""
-    if point.neutral != "rule":
-        return point.neutral == "yes"
-    return everywhere or (for_light and room.use in practice.value("neutral-at-switch"))
-
-
-def intents(drawing: Drawing, practice: Practice) -> dict[Handle, CircuitIntent]:
-    """What each circuit must do, controls without loads or positions left out."""
-    found: dict[Handle, CircuitIntent] = {}
-    for circuit, members in circuit_boxes(drawing).items():
-        controls = {
-            h: c for h, c in drawing.of(Control).items()
-            if c.positions and c.loads and control_circuit(drawing, c) == circuit
-        }  # fmt: skip
-        lights = {
-            p for c in controls.values() for p in c.positions
-            if any(drawing.get(load_point(load), Point).kind != "outlet" for load in c.loads)
-        }  # fmt: skip
-        boxes = []
-        for handle in members:
-            point = drawing.get(handle, Point)
-            neutral = point.kind == "switch" and wants_neutral(
-                point,
-                drawing.get(point.room, Room),
-                handle in lights,
-                drawing.house.neutrals == "everywhere",
-                practice,
-            )
-            boxes.append(BoxIntent(handle, point.kind, neutral, point.line))
-        style = drawing.house.two_position
-        strap = frozenset(
-            h for h, c in controls.items() if (c.style or style) == "strap" and len(c.positions) == 2
-        )
-        found[circuit] = CircuitIntent(circuit, tuple(boxes), controls, strap)
-    return found
 
 
 def _circuits(
@@ -295,7 +299,7 @@ def _wire(
     solved = nets.solve(
         intent, where, lambda cable, n: lengths.get(cable, 0.0) * foot_price(practice, gauge, n)
     )
-    return solved, conductors.runs(circuit, gauge, where, solved, practice.catalogue)
+    return solved, conductors.runs(circuit, gauge, where, solved, practice)
 
 
 def foot_price(practice: Practice, gauge: str, insulated: int) -> float:
@@ -303,7 +307,7 @@ def foot_price(practice: Practice, gauge: str, insulated: int) -> float:
     kind = practice.catalogue.cable(gauge, max(2, insulated))
     if kind:
         return float(kind.cents_per_foot)
-    largest = max(c.insulated for c in practice.catalogue.cables if c.gauge == gauge)
+    largest = practice.catalogue.most_insulated(gauge)
     return foot_price(practice, gauge, largest) + foot_price(practice, gauge, insulated - largest + 1)
 
 
@@ -344,26 +348,18 @@ def _devices(box: Handle, point: Point, terminals: list[tuple[Handle, Terminal]]
             for device, has in names.items()
         }
         return tuple(Device(d, kinds[d], d.partition(":")[2]) for d in sorted(kinds, key=order))
-    if point.kind == "junction":
+    if point.kind in ("junction", "blank"):
         return ()
     if point.kind == "outlet":
-        return (Device(box, "split outlet" if "brass upper" in names[box] else "outlet"),)
+        kind = (
+            "split outlet"
+            if "brass upper" in names[box]
+            else "protective outlet"
+            if point.protective
+            else "outlet"
+        )
+        return (Device(box, kind),)
     return (Device(box, point.kind, gangs=0),)
-
-
-def _holes(
-    drawing: Drawing, cables: dict[Handle, CablePlan], placed: dict[Handle, Placed], practice: Practice
-) -> tuple[Hole, ...]:
-    found: list[Hole] = []
-    for handle, room in drawing.of(Room).items():
-        here = {h: c.route for h, c in cables.items() if c.route and placed[c.cable.a].room == handle}
-        found += holes.holes(here, room, practice)
-    return tuple(found)
-
-
-def load_references(handle: Handle, point: Point) -> list[str]:
-    """The loads of a point, as controls name them: ``A1``, or ``O2.upper`` and ``O2.lower``."""
-    return [f"{handle}.{part}" for part in PARTS.get(point.kind, ())] or [handle]
 
 
 def _network(

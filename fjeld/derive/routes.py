@@ -22,16 +22,23 @@ from fjeld.quantities import INCH, Line, Working, at_least, at_most
 
 
 class Leg(msgspec.Struct, frozen=True):
-    """A straight stretch of a route; ``bores`` are distances (mm) from its start."""
+    """A straight stretch of a route; ``bores`` are distances (mm) from its start, ``depth`` that of what is bored."""
 
     start: Point3
     end: Point3
     medium: Medium
     bores: tuple[float, ...] = ()
+    depth: float = 0.0
 
     @property
     def length(self) -> float:
         return distance(self.start, self.end)
+
+    def at(self, along: float) -> Point3:
+        """The point ``along`` mm from its start."""
+        t = along / self.length if self.length else 0.0
+        x, y, z = (a + t * (b - a) for a, b in zip(self.start, self.end, strict=True))
+        return x, y, z
 
 
 class Route(msgspec.Struct, frozen=True):
@@ -63,7 +70,7 @@ class Route(msgspec.Struct, frozen=True):
 
 
 class Router:
-    """Shortest ways through one room's lanes, each source searched once."""
+    """Shortest ways through one room's lanes, each source searched and each way traced once."""
 
     def __init__(self, lanes: Lanes) -> None:
         self.lanes = lanes
@@ -75,6 +82,7 @@ class Router:
         self._matrix = csr_matrix((costs, (rows, columns)), shape=(n, n))
         self._edges = {(min(e.a, e.b), max(e.a, e.b)): e for e in lanes.edges}
         self._found: dict[int, tuple[np.ndarray, np.ndarray]] = {}
+        self._traced: dict[tuple[str, str], Route | None] = {}
 
     def _from(self, source: int) -> tuple[np.ndarray, np.ndarray]:
         if source not in self._found:
@@ -90,6 +98,11 @@ class Router:
 
     def route(self, a: str, b: str) -> Route | None:
         """The best way between two boxes, or none."""
+        if (a, b) not in self._traced:
+            self._traced[a, b] = self._trace(a, b)
+        return self._traced[a, b]
+
+    def _trace(self, a: str, b: str) -> Route | None:
         if not math.isfinite(self.cost(a, b)):
             return None
         source, here = self.lanes.boxes[a], self.lanes.boxes[b]
@@ -99,14 +112,15 @@ class Router:
             previous = int(before[here])
             steps.append(self._leg(self._edges[min(previous, here), max(previous, here)], previous, here))
             here = previous
-        return Route(_merge(reversed(steps)))
+        return Route(merged(reversed(steps)))
 
     def _leg(self, edge: LaneEdge, start: int, end: int) -> Leg:
         bores = edge.bores if edge.a == start else tuple(edge.length - b for b in reversed(edge.bores))
-        return Leg(self.lanes.nodes[start], self.lanes.nodes[end], edge.medium, bores)
+        return Leg(self.lanes.nodes[start], self.lanes.nodes[end], edge.medium, bores, edge.depth)
 
 
-def _merge(steps: Iterable[Leg]) -> tuple[Leg, ...]:
+def merged(steps: Iterable[Leg]) -> tuple[Leg, ...]:
+    """The stretches of a way, those that go straight on in one kind of lane made one."""
     legs: list[Leg] = []
     for leg in steps:
         if leg.length < 1e-6 and not leg.bores:
@@ -114,7 +128,13 @@ def _merge(steps: Iterable[Leg]) -> tuple[Leg, ...]:
         last = legs[-1] if legs else None
         if last and _same_way(last, leg):
             bores = (*last.bores, *(last.length + b for b in leg.bores))
-            legs[-1] = Leg(last.start, leg.end, last.medium if last.bores else leg.medium, bores)
+            legs[-1] = Leg(
+                last.start,
+                leg.end,
+                last.medium if last.bores else leg.medium,
+                bores,
+                max(last.depth, leg.depth),
+            )
         else:
             legs.append(leg)
     return tuple(legs)
@@ -127,17 +147,21 @@ _KINDRED = {
     "stud": "stud",
     "plate": "plate",
     "box": "box",
+    "through": "through",
 }
 
 
 def _same_way(a: Leg, b: Leg) -> bool:
-    if _KINDRED[a.medium] != _KINDRED[b.medium] or a.medium in ("plate", "box"):
+    if a.depth and b.depth and a.depth != b.depth:
         return False
-    u = np.subtract(a.end, a.start)
-    v = np.subtract(b.end, b.start)
-    return bool(
-        np.linalg.norm(np.cross(u, v)) < 1e-3 * np.linalg.norm(u) * np.linalg.norm(v) and np.dot(u, v) > 0
-    )
+    if _KINDRED[a.medium] != _KINDRED[b.medium] or a.medium in ("plate", "box", "through"):
+        return False
+    u = [q - p for p, q in zip(a.start, a.end, strict=True)]
+    v = [q - p for p, q in zip(b.start, b.end, strict=True)]
+    along = math.fsum(x * y for x, y in zip(u, v, strict=True))
+    # Straight on: the share of |u||v| across the way is less than a thousandth.
+    square = math.fsum(x * x for x in u) * math.fsum(y * y for y in v)
+    return along > 0 and square - along * along < 1e-6 * square
 
 
 # --- sums ---------------------------------------------------------------------------
@@ -222,11 +246,10 @@ def staples(route: Route, first_a: float, first_b: float, practice: Practice) ->
 def point_along(route: Route, at: float) -> Point3:
     """The point of the route ``at`` mm from its start."""
     for leg in route.legs:
-        if at <= leg.length:
-            t = at / leg.length if leg.length else 0.0
-            x, y, z = (a + t * (b - a) for a, b in zip(leg.start, leg.end, strict=True))
-            return x, y, z
-        at -= leg.length
+        length = leg.length
+        if at <= length:
+            return leg.at(at)
+        at -= length
     return route.legs[-1].end
 
 

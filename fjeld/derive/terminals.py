@@ -41,12 +41,16 @@ class BoxIntent(msgspec.Struct, frozen=True):
 
 
 class CircuitIntent(msgspec.Struct, frozen=True):
-    """What a circuit must do: its boxes and the controls over its loads."""
+    """What a circuit must do: its boxes and the controls over its loads.
+
+    ``most`` is how many insulated conductors its largest cable has.
+    """
 
     circuit: Handle
     boxes: tuple[BoxIntent, ...]
     controls: dict[Handle, Control]
     strap: frozenset[Handle] = frozenset()
+    most: int = 4
 
 
 def terminals_of(

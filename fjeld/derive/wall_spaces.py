@@ -1,4 +1,4 @@
-"""Wall spaces: the perimeter unrolled, cut at doors, and what of it lies too far from an outlet.
+"""Wall spaces: the perimeter unrolled, cut at doors and fixed things, and what lies too far from an outlet.
 
 Spaces run around corners; windows do not break them. A position on the unrolled wall is
 counted from the start of wall 1, in mm, once around.
@@ -11,8 +11,9 @@ from itertools import accumulate, pairwise
 
 import msgspec
 
+from fjeld.derive.bodies import Block
 from fjeld.derive.house import RoomShape
-from fjeld.drawing.model import Opening
+from fjeld.drawing.building import Opening
 from fjeld.quantities import TOLERANCE, at_least
 
 
@@ -37,17 +38,46 @@ def wall_starts(where: RoomShape) -> list[float]:
     return [0.0, *accumulate(wall.length for wall in where.walls)]
 
 
-def spaces(where: RoomShape, openings: Iterable[Opening], narrowest: float) -> list[WallSpace]:
-    """The wall spaces of a closed room, those narrower than ``narrowest`` dropped."""
-    if not where.closed:
-        return []
+#: What breaks a wall along the floor line: openings one walks through, and fixed things without a work top.
+BREAKING_OPENINGS = ("door", "cased", "sliding")
+BREAKING_BODIES = ("fireplace", "cabinet", "tall cabinet", "stairs")
+
+
+def breaks(
+    where: RoomShape, openings: Iterable[Opening], blocks: Iterable[Block] = ()
+) -> list[tuple[float, float]]:
+    """The stretches of the unrolled wall (mm) where nothing can be plugged in, in order."""
     starts = wall_starts(where)
-    around = starts[-1]
-    cuts = sorted(
+    cuts = [
         (starts[o.wall - 1] + o.at.mm, starts[o.wall - 1] + o.at.mm + o.width.mm)
         for o in openings
-        if o.kind in ("door", "cased")
-    )
+        if o.kind in BREAKING_OPENINGS and o.wall <= len(where.walls)
+    ]
+    for block in blocks:
+        if block.kind in BREAKING_BODIES and block.wall:
+            wall = where.walls[block.wall - 1]
+            start, end = max(block.start, 0.0), min(block.end, wall.length)
+            if start < end:
+                cuts.append((starts[block.wall - 1] + start, starts[block.wall - 1] + end))
+    return _merged(cuts)
+
+
+def _merged(cuts: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Overlapping stretches made one."""
+    found: list[tuple[float, float]] = []
+    for start, end in sorted(cuts):
+        if found and start <= found[-1][1]:
+            found[-1] = (found[-1][0], max(found[-1][1], end))
+        else:
+            found.append((start, end))
+    return found
+
+
+def spaces(where: RoomShape, cuts: Sequence[tuple[float, float]], narrowest: float) -> list[WallSpace]:
+    """The wall spaces of a closed room between its ``cuts`` (see :func:`breaks`), the narrow ones dropped."""
+    if not where.closed:
+        return []
+    around = wall_starts(where)[-1]
     if not cuts:
         return [WallSpace(0.0, around, True)]
     found = []
