@@ -7,6 +7,7 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.derive.memo import Remember, always
 from fjeld.derive.plan import Plan
 from fjeld.practice import Rule, Severity
 from fjeld.quantities import Fails, NotKnown, Passes, Verdict, Working
@@ -49,24 +50,25 @@ def failed(
 
 
 def unknown(
-    plan: Plan, rule: str, waypoint: Waypoint, handles: Iterable[str], words: str, reading: str
+    plan: Plan, rule: str, waypoint: Waypoint, handles: Iterable[str], words: str, reading: str, place: str = ""
 ) -> Finding:
     """A rule that waits for ``reading``."""
-    return Finding(plan.practice.rule(rule), tuple(handles), words, NotKnown(reading), waypoint)
+    return Finding(plan.practice.rule(rule), tuple(handles), words, NotKnown(reading), waypoint, place=place)
 
 
-def check(plan: Plan) -> list[Finding]:
+def check(plan: Plan, remember: Remember = always) -> list[Finding]:
     """Every rule looked at on a plan, the worst first, each kind together."""
-    from fjeld.check import boxes, circuits, layout, proof, runs, survey
+    from fjeld.check import boxes, circuits, layout, proof, runs, survey, zones
 
     def all_of() -> Iterator[Finding]:
-        for module in (survey, layout, circuits, runs, boxes, proof):
+        for module in (survey, layout, circuits, runs, zones, boxes):
             yield from module.check(plan)
+        yield from proof.check(plan, remember)
 
     return sorted(all_of(), key=lambda f: (not f.open, RANK[f.rule.severity], f.rule.id, f.handles))
 
 
-def open_findings(plan: Plan) -> list[Finding]:
+def open_findings(plan: Plan, remember: Remember = always) -> list[Finding]:
     """The findings that still ask for something, overridden ones left out."""
     overridden = plan.drawing.house.overrides
-    return [f for f in check(plan) if f.open and f.key not in overridden]
+    return [f for f in check(plan, remember) if f.open and f.key not in overridden]

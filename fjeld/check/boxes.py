@@ -15,9 +15,9 @@ def check(plan: Plan) -> Iterator[Finding]:
     for handle, box in plan.boxes.items():
         if not box.ends:
             continue
-        full = f"{handle} needs {box.needed.total:g} of {box.kind.volume:g} in³"
+        full = f"{handle} needs {box.needed.total:g} of {box.kind.volume:g} {box.needed.unit}"
         yield Finding(
-            rule("box-fill"),
+            rule("box-fill" if plan.practice.holds("box-fill") else "box-cables"),
             (handle,),
             full,
             verdict_at_most(box.needed.total, box.kind.volume),
@@ -35,11 +35,10 @@ def check(plan: Plan) -> Iterator[Finding]:
         if box.kind.shape == "device" and box.kind.gangs < gangs:
             yield failed(
                 plan,
-                "box-fill",
+                "box-gangs",
                 "boxes",
                 (handle,),
                 f"{handle} holds {gangs} devices in {box.kind.gangs} gangs",
-                "gangs",
             )
         cables = len({end.bundle for end in box.ends})
         if box.kind.end_of_run_only and cables > int(plan.practice.value("end-of-run-box")):

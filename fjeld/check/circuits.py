@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fjeld.check import Finding, failed, unknown
-from fjeld.derive.plan import CircuitPlan, Plan, control_circuit, wants_neutral
-from fjeld.drawing.model import Circuit, Control, Panel, Point, Room, load_point
+from fjeld.derive.intents import control_circuit, wants_neutral
+from fjeld.derive.plan import CircuitPlan, Plan
+from fjeld.drawing.building import Panel, Room
+from fjeld.drawing.model import Circuit, Control, Point, load_point
 from fjeld.quantities import Fails, Line, Working, verdict_at_most
 
 
@@ -47,10 +49,12 @@ def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         numbers.load,
         float(numbers.rating),
     )
-    limit = float(plan.practice.value("volt-drop")) * plan.practice.volts / 100
+    lights = any(plan.drawing.get(b, Point).kind == "light" for b in circuit.boxes)
+    drop_rule = "volt-drop" if lights or not plan.practice.holds("volt-drop-other") else "volt-drop-other"
+    limit = float(plan.practice.value(drop_rule)) * plan.practice.volts / 100
     drop = f"{q} drops {numbers.drop.total:.2f} V ({numbers.drop_percent:.1f} %) at {numbers.far or 'nothing'}"
     yield Finding(
-        rule("volt-drop"),
+        rule(drop_rule),
         (q,),
         drop,
         verdict_at_most(numbers.drop.total, limit),
@@ -73,6 +77,11 @@ def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
 
 
 def _protection(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
+    if plan.practice.holds("residual") and circuit.circuit.protection != "residual":
+        words = f"{circuit.handle} has no 30 mA residual-current protection"
+        yield failed(plan, "residual", "circuits", (circuit.handle,), words)
+    if not plan.practice.holds("arc-fault"):
+        return
     points = plan.drawing.of(Point)
     rooms = plan.drawing.of(Room)
     arc = sorted(
@@ -85,7 +94,9 @@ def _protection(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     ground = sorted(
         b
         for b in circuit.boxes
-        if points[b].kind == "outlet" and rooms[points[b].room].use in plan.practice.value("ground-fault")
+        if points[b].kind == "outlet"
+        and not points[b].protective
+        and rooms[points[b].room].use in plan.practice.value("ground-fault")
     )
     has = circuit.circuit.protection
     if arc and has not in ("arc-fault", "both"):
@@ -156,7 +167,7 @@ def _neutral(plan: Plan, handle: str, point: Point, controls: list[Control]) -> 
 
 
 def _ways(plan: Plan) -> Iterator[Finding]:
-    ways = sum(panel.ways for panel in plan.drawing.of(Panel).values())
+    ways = sum(len(panel.free()) for panel in plan.drawing.of(Panel).values())
     circuits = plan.drawing.of(Circuit)
     if plan.panel is not None and len(circuits) > ways:
         line = Line(float(len(circuits)), 1.0, "circuits", tuple(circuits))

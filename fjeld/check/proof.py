@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fjeld.check import Finding
+from fjeld.derive.memo import Remember, always
 from fjeld.derive.plan import Plan
 from fjeld.prove.proof import prove
 from fjeld.quantities import Fails, Passes
 
 
-def check(plan: Plan) -> Iterator[Finding]:
+def check(plan: Plan, remember: Remember = always) -> Iterator[Finding]:
     """One finding for each control that is wired."""
-    for control, proof in prove(plan).items():
+    for control, proof in prove(plan, remember).items():
         if not proof.loads:
             continue
         if proof.proven:

@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from itertools import combinations
+
+import msgspec
+from shapely import Polygon
 
 from fjeld.check import Finding, failed, unknown
+from fjeld.derive.house import RoomShape
 from fjeld.derive.plan import Plan
-from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Opening, Panel, Room
-from fjeld.quantities import INCH, Line, NotKnown, Passes, Working, at_least, at_most, format_length
+from fjeld.drawing.building import Body, Join, Opening, Panel, Room
+from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.model import Standing
+from fjeld.geometry import distance
+from fjeld.quantities import INCH, Length, Line, NotKnown, Passes, Working, at_least, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -16,7 +23,12 @@ def check(plan: Plan) -> Iterator[Finding]:
     for handle, room in plan.drawing.of(Room).items():
         yield from _closes(plan, handle, room)
         yield from _framing(plan, handle, room)
+        yield from _diagonals(plan, handle, room)
     yield from _openings(plan)
+    yield from _joined(plan)
+    yield from _overlap(plan)
+    yield from _bodies(plan)
+    yield from _unmeasured(plan)
     if plan.drawing.of(Room) and not plan.drawing.of(Panel):
         yield unknown(
             plan,
@@ -58,13 +70,18 @@ def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     gap, around = format_length(where.misclosure, unit), format_length(where.perimeter, unit)
     words = f"{room.name} misses its start by {gap} in {around}"
     closes = len(room.sides) >= 3 and at_most(share.total, float(rule.value), 1e-6)
-    verdict = Passes() if closes else NotKnown("a diagonal, or the wall that was read wrong")
+    missing = [n for n in where.unmeasured if where.walls[n - 1].length <= 0]
+    reading = (
+        f"wall {' and '.join(map(str, missing))}" if missing else "a diagonal, or the wall that was read wrong"
+    )
+    verdict = Passes() if closes and not missing else NotKnown(reading)
     yield Finding(rule, (handle,), words, verdict, "survey", share, float(rule.value))
 
 
 def _framing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     least, most = (float(v) * INCH for v in plan.practice.value("framing-plausible"))
-    for name, spacing in (("Studs", room.studs.spacing), ("Joists", room.joists.spacing)):
+    own = [(f"Studs of wall {n}", b.studs.spacing) for n, b in room.builds.items() if b.studs]
+    for name, spacing in (("Studs", room.studs.spacing), ("Joists", room.joists.spacing), *own):
         if not (at_least(spacing.mm, least) and at_most(spacing.mm, most)):
             shown = format_length(spacing.mm, plan.drawing.house.unit)
             yield unknown(
@@ -74,33 +91,152 @@ def _framing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
                 (handle,),
                 f"{name} at {shown} in {room.name}",
                 f"the spacing of the {name.lower()}",
+                name if name in dict(own) else "",
             )
+
+
+def _bodies(plan: Plan) -> Iterator[Finding]:
+    """Bodies whose measures cannot be: off their wall, or upside down."""
+    unit = plan.drawing.house.unit
+    for handle, body in plan.drawing.of(Body).items():
+        where = plan.rooms[body.room]
+        if body.high.mm <= body.low.mm:
+            yield failed(
+                plan, "body-fits", "survey", (handle,), f"The {body.kind} {handle} ends below where it begins"
+            )
+        if body.wall and body.wall <= len(where.walls) and where.closed:
+            length, end = where.walls[body.wall - 1].length, (body.at.mm if body.at else 0.0) + body.width.mm
+            if not at_most(end, length, 1.0):
+                words = f"The {body.kind} {handle} reaches to {format_length(end, unit)} on a wall of {format_length(length, unit)}"
+                yield failed(plan, "body-fits", "survey", (handle,), words, "wall")
 
 
 def _openings(plan: Plan) -> Iterator[Finding]:
-    openings = plan.drawing.of(Opening)
+    for room, openings in plan.openings.items():
+        for handle, opening in openings.items():
+            where = plan.rooms[room]
+            if opening.wall <= len(where.walls):
+                mine = plan.drawing.get(handle, Opening).room == room
+                yield from _opening(plan, handle, opening, where, "" if mine else f" in {room}")
+                yield from _overlapping(plan, room, handle, opening, openings)
+
+
+def _opening(plan: Plan, handle: Handle, opening: Opening, where: RoomShape, seen: str) -> Iterator[Finding]:
+    """Whether an opening fits its wall, as seen from a room."""
     unit = plan.drawing.house.unit
-    for handle, opening in openings.items():
-        where = plan.rooms[opening.room]
-        if opening.wall > len(where.walls):
+    wall = where.walls[opening.wall - 1]
+    end = opening.at.mm + opening.width.mm
+    if not at_most(end, wall.length) or opening.at.mm < 0 or opening.width.mm <= 0:
+        reach, length = format_length(end, unit), format_length(wall.length, unit)
+        words = f"{handle}{seen} reaches to {reach} on a wall of {length}"
+        yield failed(plan, "opening-fits", "survey", (handle,), words, seen.strip())
+    ceiling = min(where.ceiling_at(wall.at(opening.at.mm)), where.ceiling_at(wall.at(end)))
+    if not at_most(opening.head.mm, ceiling) or opening.sill.mm >= opening.head.mm:
+        words = f"{handle}{seen} does not fit the height of the room"
+        yield failed(plan, "opening-fits", "survey", (handle,), words, f"height{seen}")
+
+
+def _overlapping(
+    plan: Plan, room: Handle, handle: Handle, opening: Opening, openings: Mapping[Handle, Opening]
+) -> Iterator[Finding]:
+    end = opening.at.mm + opening.width.mm
+    for other, o in openings.items():
+        apart = min(end, o.at.mm + o.width.mm) - max(opening.at.mm, o.at.mm)
+        high = min(opening.head.mm, o.head.mm) - max(opening.sill.mm, o.sill.mm)
+        if o.wall == opening.wall and order(other) > order(handle) and apart > 0.5 and high > 0.5:
+            yield failed(plan, "opening-fits", "survey", (handle, other), f"{handle} and {other} overlap", room)
+
+
+def _diagonals(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    """Check measures across a room against the corners as they stand."""
+    where, unit = plan.rooms[handle], plan.drawing.house.unit
+    rule = plan.practice.rule("diagonal-agrees")
+    for check in room.diagonals:
+        if not where.closed or check.length.unknown:
             continue
-        wall = where.walls[opening.wall - 1]
-        end = opening.at.mm + opening.width.mm
-        if not at_most(end, wall.length) or opening.at.mm < 0 or opening.width.mm <= 0:
-            reach, length = format_length(end, unit), format_length(wall.length, unit)
-            yield failed(
-                plan, "opening-fits", "survey", (handle,), f"{handle} reaches to {reach} on a wall of {length}"
+        stands = distance(where.corners[check.a - 1], where.corners[check.b - 1])
+        off = Working("Difference", "mm", (Line(1.0, abs(stands - check.length.mm), "measured against drawn"),))
+        ok = at_most(off.total, plan.practice.mm("diagonal-agrees"))
+        words = (
+            f"Corner {check.a} to {check.b} of {room.name} measures {format_length(check.length.mm, unit)}; "
+            f"the walls give {format_length(stands, unit)}"
+        )
+        verdict = Passes() if ok else NotKnown("the same diagonal again, or the other one")
+        yield Finding(
+            rule, (handle,), words, verdict, "survey", off, plan.practice.mm("diagonal-agrees"), f"{check.a}-{check.b}"
+        )  # fmt: skip
+
+
+def _joined(plan: Plan) -> Iterator[Finding]:
+    """Rooms around a loop, and whether both sides of an opening face each other."""
+    rule, unit = plan.practice.rule("rooms-fit"), plan.drawing.house.unit
+    limit = plan.practice.mm("rooms-fit")
+    for misfit in plan.placement.misfits:
+        join = plan.drawing.get(misfit.join, Join)
+        here = plan.drawing.get(join.opening, Opening).room
+        if not misfit.facing:
+            words = (
+                f"{join.opening} leads from {here} to wall {join.wall} of {join.room}, which does not face it"
             )
-        if not at_most(opening.head.mm, where.height) or opening.sill.mm >= opening.head.mm:
-            yield failed(
-                plan,
-                "opening-fits",
-                "survey",
-                (handle,),
-                f"{handle} does not fit the height of the room",
-                "height",
-            )
-        for other, o in openings.items():
-            same = o.room == opening.room and o.wall == opening.wall and other > handle
-            if same and min(end, o.at.mm + o.width.mm) - max(opening.at.mm, o.at.mm) > 0.5:
-                yield failed(plan, "opening-fits", "survey", (handle, other), f"{handle} and {other} overlap")
+            yield failed(plan, "walls-face", "survey", (misfit.join, join.opening), words)
+        if misfit.size > 0.5:
+            off = Working("Misfit", "mm", (Line(1.0, misfit.size, "between the two sides", (join.opening,)),))
+            ok = plan.placement.spread
+            done = "spread over the loop" if ok else "not spread"
+            words = f"{join.opening} between {here} and {join.room} misses by {format_length(misfit.size, unit)}, {done}"
+            verdict = Passes() if ok else NotKnown("the walls of this loop, and where its openings are")
+            yield Finding(rule, (misfit.join, join.opening), words, verdict, "survey", off, limit)
+
+
+def _overlap(plan: Plan) -> Iterator[Finding]:
+    """Rooms of one storey that stand in each other."""
+    figures = {h: (w.level, Polygon(w.corners)) for h, w in plan.rooms.items() if w.closed}
+    for (a, (level, one)), (b, (other, two)) in combinations(figures.items(), 2):
+        if abs(level - other) < 1.0 and one.is_valid and two.is_valid and one.intersection(two).area > 2.5e4:
+            names = [plan.drawing.get(h, Room).name for h in (a, b)]
+            words = f"{names[0]} and {names[1]} stand in each other's place"
+            yield failed(plan, "rooms-apart", "survey", (a, b), words)
+
+
+def to_measure(plan: Plan) -> list[tuple[Handle, str, Length]]:
+    """What is still to be measured, room after room in the order walked: thing, words, and what is assumed."""
+    found: list[tuple[Handle, str, Length]] = []
+    for handle, room in plan.drawing.of(Room).items():
+        found += [
+            (handle, f"wall {n} of {room.name}", side.length)
+            for n, side in enumerate(room.sides, 1)
+            if side.length.unknown
+        ]
+        found += [(handle, f"{name} of {room.name}", v) for name, v in _lengths(room) if v.unknown]
+        standing = [
+            (h, i) for h, i in plan.drawing.items.items() if isinstance(i, Standing) and i.room == handle
+        ]
+        standing.sort(key=lambda s: (s[1].wall, s[1].at.mm if s[1].at else 0.0))
+        found += [(h, f"{name} of {h}", v) for h, i in standing for name, v in _lengths(i) if v.unknown]
+    for handle, join in plan.drawing.of(Join).items():
+        found += [
+            (handle, f"{name} of {join.opening} in {join.room}", v) for name, v in _lengths(join) if v.unknown
+        ]
+    return found
+
+
+def _lengths(item: msgspec.Struct) -> Iterator[tuple[str, Length]]:
+    """The measures of a thing and of its parts, by name."""
+    for field in item.__struct_fields__:
+        value = getattr(item, field)
+        if isinstance(value, Length):
+            yield field.replace("_", " "), value
+        elif isinstance(value, msgspec.Struct):
+            yield from ((f"{field} {name}", v) for name, v in _lengths(value))
+
+
+def _unmeasured(plan: Plan) -> Iterator[Finding]:
+    unit = plan.drawing.house.unit
+    for handle, words, length in to_measure(plan):
+        assumed = f"; {format_length(length.mm, unit)} is assumed" if length.mm else ""
+        verdict = NotKnown(f"the {words}")
+        capital = words[0].upper() + words[1:]
+        yield Finding(
+            plan.practice.rule("measured"), (handle,), f"{capital} is not measured{assumed}", verdict, "survey",
+            place=words,
+        )  # fmt: skip

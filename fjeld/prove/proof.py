@@ -12,6 +12,7 @@ from collections.abc import Mapping, Sequence
 
 import msgspec
 
+from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import EARTH, Load, Network
 from fjeld.derive.plan import Plan
 from fjeld.drawing.handles import Handle, order
@@ -75,16 +76,33 @@ def loads_in(network: Network, references: Sequence[str]) -> list[Load]:
     ]  # fmt: skip
 
 
-def prove(plan: Plan) -> dict[Handle, ControlProof]:
-    """The proof of every control of a plan; empty while there is no panel."""
+def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]:
+    """The proof of every control of a plan; empty while there is no panel.
+
+    Circuits that share no box are proven apart from each other: their networks meet only
+    at the panel's bars. With a memo, a group whose network is as it was is not run again.
+    """
     if plan.network is None:
         return {}
-    return prove_network(plan, plan.network)
+    controls = plan.drawing.of(Control)
+    found: dict[Handle, ControlProof] = {}
+    for group in plan.together():
+        network = plan.network_of(group)
+        mine = {c: controls[c] for c in controls if plan.control_circuit(c) in group}
+        if network is None or not mine:
+            continue
+        breakers = tuple(plan.circuits[q].circuit for q in group)
+        found |= remember(
+            "prove", lambda n, m, _: prove_network(plan, n, tuple(m)), network, mine, breakers, practice=plan.practice.id
+        )  # fmt: skip
+    return {c: found[c] if c in found else _unwired(plan, c) for c in sorted(controls, key=order)}
 
 
-def prove_network(plan: Plan, network: Network) -> dict[Handle, ControlProof]:
-    """Prove every control on this network, which may hold faults the plan does not."""
-    controls = sorted(plan.drawing.of(Control), key=order)
+def prove_network(
+    plan: Plan, network: Network, only: tuple[Handle, ...] | None = None
+) -> dict[Handle, ControlProof]:
+    """Prove every control on this network, or ``only`` some; it may hold faults the plan does not."""
+    controls = sorted(plan.drawing.of(Control) if only is None else only, key=order)
     if not network.loads:
         return {c: _unwired(plan, c) for c in controls}
     solver = Solver(network)
@@ -233,14 +251,21 @@ def always_on(plan: Plan) -> dict[str, bool]:
     """For each load that no control works: whether it has line and neutral in every state."""
     if plan.network is None:
         return {}
+    found: dict[str, bool] = {}
+    for group in plan.together():
+        network = plan.network_of(group)
+        if network is not None and network.loads:
+            found |= _always_on(plan, network)
+    return found
+
+
+def _always_on(plan: Plan, network: Network) -> dict[str, bool]:
     worked = [load for control in plan.drawing.of(Control).values() for load in control.loads]
-    switched = {load.key for load in loads_in(plan.network, worked)}
-    positions = plan.network.positions[:MOST_POSITIONS]
-    found = reach(plan.network, positions)
+    switched = {load.key for load in loads_in(network, worked)}
+    positions = network.positions[:MOST_POSITIONS]
+    found = reach(network, positions)
     return {
-        load.key: found.lit(load.a, load.b) == found.all
-        for load in plan.network.loads
-        if load.key not in switched
+        load.key: found.lit(load.a, load.b) == found.all for load in network.loads if load.key not in switched
     }
 
 

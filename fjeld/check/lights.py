@@ -1,0 +1,124 @@
+"""Light and its switches: one switched by each entrance, on stairs from both ends, enough of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fjeld.check import Finding, failed
+from fjeld.derive.light import BEAM, LUMENS, Lamp, light_map
+from fjeld.derive.plan import Plan
+from fjeld.derive.wall_spaces import wall_starts
+from fjeld.drawing.building import Body, Room
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Control, Photometry, Point, load_point
+from fjeld.quantities import Fails, Line, Passes, Working, at_least
+
+
+def check(plan: Plan) -> Iterator[Finding]:
+    """All findings about light."""
+    for handle, room in plan.drawing.of(Room).items():
+        if plan.rooms[handle].closed:
+            yield from _switched(plan, handle, room)
+            yield from _latch(plan, handle, room)
+            yield from _light(plan, handle, room)
+    yield from _stairs(plan)
+
+
+def _switched(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    if not plan.practice.holds("switched-light") or room.use not in plan.practice.value("switched-light"):
+        return
+    lights = plan.practice.holds("bath-light") and room.use in plan.practice.value("bath-light")
+    points = plan.drawing.of(Point)
+    by_outlet = False
+    for control in plan.drawing.of(Control).values():
+        here = [p for load in control.loads if (p := points[load_point(load)]).room == handle]
+        if control.positions and any(p.kind in ("light", "fan") for p in here):
+            return
+        by_outlet = by_outlet or bool(control.positions and here)
+    if by_outlet and lights:
+        words = f"Only an outlet is switched in {room.name}; a light must be"
+        yield failed(plan, "bath-light", "layout", (handle,), words)
+    elif not by_outlet:
+        yield failed(plan, "switched-light", "layout", (handle,), f"No switch works a light in {room.name}")
+
+
+def _latch(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    if room.use in ("outdoors", "closet"):
+        return
+    where = plan.rooms[handle]
+    near = plan.practice.mm("switch-latch")
+    starts = wall_starts(where)
+    switches = {
+        h: starts[p.wall - 1] + p.along
+        for h, p in plan.placed.items()
+        if p.kind == "switch" and p.room == handle and p.wall
+    }
+    for door, opening in plan.openings[handle].items():
+        if opening.kind != "door" or opening.wall > len(where.walls):
+            continue
+        latch = (
+            starts[opening.wall - 1] + opening.at.mm + (opening.width.mm if opening.hinge == "start" else 0.0)
+        )
+        if not any(_between(at, latch, starts[-1]) <= near for at in switches.values()):
+            words = f"No switch on the latch side of {door} in {room.name}"
+            yield failed(plan, "switch-latch", "layout", (door, handle), words)
+
+
+def _between(a: float, b: float, around: float) -> float:
+    return min((a - b) % around, (b - a) % around)
+
+
+def _stairs(plan: Plan) -> Iterator[Finding]:
+    """Stairs between storeys: some control works a light at them from below and from above."""
+    if not plan.practice.holds("stairs-switched"):
+        return
+    rooms, points = plan.drawing.of(Room), plan.drawing.of(Point)
+    for handle, body in plan.drawing.of(Body).items():
+        higher = [h for h, w in plan.rooms.items() if w.level > plan.rooms[body.room].level + 1.0]
+        if body.kind != "stairs" or not higher:
+            continue
+        for control in plan.drawing.of(Control).values():
+            levels = {plan.rooms[points[p].room].level for p in control.positions}
+            lights = any(points[load_point(load)].room in (body.room, *higher) for load in control.loads)
+            if len(levels) > 1 and lights:
+                break
+        else:
+            words = f"No light of the stairs in {rooms[body.room].name} is switched from below and from above"
+            yield failed(plan, "stairs-switched", "layout", (handle, body.room), words)
+
+
+def lamps_of(plan: Plan, room: Handle) -> list[Lamp]:
+    """The lights of a room as lamps, heights above its floor; what nobody said is estimated."""
+    measured = plan.drawing.of(Photometry)
+    found = []
+    for handle, point in plan.drawing.of(Point).items():
+        placed = plan.placed.get(handle)
+        if point.kind != "light" or point.room != room or placed is None or not placed.inside:
+            continue
+        if placed.wall and not point.mount:
+            continue
+        file = measured.get(Handle(point.fitting.photometry)) if point.fitting else None
+        curve = (file.angles, file.candela) if file else None
+        lumens = file.lumens if file else point.lumens or LUMENS
+        drop = plan.pendant_drop(handle)
+        at = (placed.position[0], placed.position[1], placed.height - drop)
+        beam = point.beam or (170.0 if placed.wall else BEAM)
+        found.append(Lamp(handle, at, lumens, beam, point.lumens is None and file is None, curve))
+    return found
+
+
+def _light(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    """Mean light on the floor against what the room's use wants; never more than advice, being an estimate."""
+    wanted = plan.practice.value("light-wanted").get(room.use)
+    lamps = lamps_of(plan, handle)
+    found = light_map(plan.rooms[handle], lamps, 0.0, 300.0) if wanted else None
+    if found is None:
+        return
+    lines = tuple(
+        Line(1.0, found.figures.mean - rest.mean, f"{lamp}", (lamp,)) for lamp, rest in found.without.items()
+    )
+    guess = ", lamps estimated" if any(lamp.estimated for lamp in lamps) else ""
+    mean = Working("Mean light", "lx", lines)
+    verdict = Passes() if at_least(mean.total, float(wanted), 0.5) else Fails()
+    words = f"{room.name} has {mean.total:.0f} lx on the floor of {wanted} wanted{guess}"
+    yield Finding(plan.practice.rule("light-wanted"), (handle,), words, verdict, "layout", mean, float(wanted))
