@@ -17,7 +17,7 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, row_of
 from fjeld.drawing.handles import Handle, Mint
-from fjeld.drawing.model import Opening, Point
+from fjeld.drawing.model import Point
 from fjeld.quantities import Length, format_length, parse_length
 
 Axis = Literal["x", "y"]
@@ -65,8 +65,9 @@ def even_up(plan: Plan, handle: Handle) -> Edit:
     ordered = sorted(mates, key=lambda h: plan.placed[h].position[axis])
     first, last = (plan.placed[h].position[axis] for h in (ordered[0], ordered[-1]))
     step = (last - first) / (len(ordered) - 1)
+    origin = plan.rooms[plan.placed[handle].room].origin[axis]
     moves = tuple(
-        MovePoint(h, **{along: _length(plan, first + n * step)})
+        MovePoint(h, **{along: _length(plan, first + n * step - origin)})
         for n, h in enumerate(ordered)
         if 0 < n < len(ordered) - 1
     )
@@ -82,7 +83,7 @@ def level_with(plan: Plan, handle: Handle, other: Handle) -> Edit:
     mark = plan.marks[other]
     assert mark.height is not None
     height = like.height or _length(plan, mark.height)
-    edge = like.edge or default_edge(like.kind)
+    edge = like.edge or default_edge(like.kind, plan.practice)
     return Revise(handle, {"height": height, "edge": edge}, f"Put {handle} level with {other}")
 
 
@@ -95,11 +96,13 @@ def centered(plan: Plan, handle: Handle, over: Handle | None = None) -> Edit:
             middle = where.walls[placed.wall - 1].length / 2
             return Together((MovePoint(handle, at=_length(plan, middle)),), f"Center {handle} on its wall")
         xs, ys = [c[0] for c in where.corners], [c[1] for c in where.corners]
-        x, y = (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
+        x, y = where.local(((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2))
         move = MovePoint(handle, x=_length(plan, x), y=_length(plan, y))
         return Together((move,), f"Center {handle} in the room")
-    opening = plan.drawing.items.get(over)
-    if not isinstance(opening, Opening) or opening.room != placed.room:
+    if over in plan.blocks:
+        return _over_body(plan, handle, placed, over)
+    opening = plan.openings[placed.room].get(over)
+    if opening is None:
         raise EditRefused(f"{over} is no opening of this room")
     middle = opening.at.mm + opening.width.mm / 2
     if placed.wall:
@@ -107,13 +110,49 @@ def centered(plan: Plan, handle: Handle, over: Handle | None = None) -> Edit:
             raise EditRefused(f"{over} is on another wall than {handle}")
         return Together((MovePoint(handle, at=_length(plan, middle)),), f"Center {handle} over {over}")
     wall = where.walls[opening.wall - 1]
-    x, y = wall.at(middle)
+    x, y = where.local(wall.at(middle))
     # The box moves along the wall only: its distance from the wall stays.
     axis = 0 if abs(wall.normal[0]) < 1e-6 else 1 if abs(wall.normal[1]) < 1e-6 else None
     if axis is None:
         raise EditRefused(f"{over} is on a skew wall; type the distances instead")
     move = MovePoint(handle, **{"xy"[axis]: _length(plan, (x, y)[axis])})
     return Together((move,), f"Center {handle} on {over}")
+
+
+def _over_body(plan: Plan, handle: Handle, placed: Placed, over: Handle) -> Edit:
+    """Over the middle of a thing: plumb above it, or on its wall along its middle."""
+    block = plan.blocks[over]
+    if block.room != placed.room:
+        raise EditRefused(f"{over} is in another room than {handle}")
+    if placed.wall:
+        if block.wall != placed.wall:
+            raise EditRefused(f"{over} is at another wall than {handle}")
+        middle = (block.start + block.end) / 2
+        return Together((MovePoint(handle, at=_length(plan, middle)),), f"Center {handle} over {over}")
+    x, y = plan.rooms[placed.room].local(block.middle)
+    move = MovePoint(handle, x=_length(plan, x), y=_length(plan, y))
+    return Together((move, Revise(handle, {"over": over})), f"Center {handle} over {over}")
+
+
+def body_level(plan: Plan, handle: Handle, opening: Handle, edge: Literal["top", "middle", "foot"]) -> Edit:
+    """A fitting's body, not its box, level with the head of an opening: its top, its middle or its foot."""
+    placed = _placed(plan, handle)
+    sheet = plan.drawing.get(handle, Point).fitting
+    seen = plan.openings[placed.room].get(opening)
+    if not placed.wall or seen is None:
+        raise EditRefused(f"{handle} is on no wall, or {opening} is no opening of its room")
+    if sheet is None or sheet.body_height is None or sheet.body_below is None:
+        raise EditRefused(
+            f"type the body of {handle} from its sheet first: its height, and its foot below the box"
+        )
+    tall, below = sheet.body_height.mm, sheet.body_below.mm
+    up = {"top": tall - below, "middle": tall / 2 - below, "foot": -below}[edge]
+    height = _length(plan, seen.head.mm - up)
+    return Revise(
+        handle,
+        {"height": height, "edge": "center"},
+        f"Put the {edge} of {handle} level with the head of {opening}",
+    )
 
 
 def mirrored(plan: Plan, handle: Handle, mint: Mint, about: Handle | None = None) -> Edit:
@@ -124,10 +163,14 @@ def mirrored(plan: Plan, handle: Handle, mint: Mint, about: Handle | None = None
     wall = plan.rooms[placed.room].walls[placed.wall - 1]
     middle, what = wall.length / 2, f"the middle of wall {placed.wall}"
     if about is not None:
-        opening = plan.drawing.items.get(about)
-        if not isinstance(opening, Opening) or (opening.room, opening.wall) != (placed.room, placed.wall):
-            raise EditRefused(f"{about} is no opening of the same wall")
-        middle, what = opening.at.mm + opening.width.mm / 2, about
+        opening, block = plan.openings[placed.room].get(about), plan.blocks.get(about)
+        if opening is not None and opening.wall == placed.wall:
+            middle = opening.at.mm + opening.width.mm / 2
+        elif block is not None and (block.room, block.wall) == (placed.room, placed.wall):
+            middle = (block.start + block.end) / 2
+        else:
+            raise EditRefused(f"{about} is no opening of the same wall, and nothing at it")
+        what = about
     there = 2 * middle - placed.along
     if not placed.width / 2 <= there <= wall.length - placed.width / 2:
         raise EditRefused(f"the mirror of {handle} would lie off the wall")

@@ -11,14 +11,15 @@ from __future__ import annotations
 import msgspec
 
 from fjeld import practice as practices
-from fjeld.derive.house import RoomShape, shape
+from fjeld.derive.intents import circuit_boxes, control_circuit
 from fjeld.derive.places import place
-from fjeld.derive.plan import circuit_boxes, control_circuit
+from fjeld.derive.plan import lay
 from fjeld.derive.tree import tree
+from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint, order
-from fjeld.drawing.model import Cable, Control, Drawing, House, Opening, Panel, Point, Room, load_point
+from fjeld.drawing.model import Cable, Control, Drawing, House, Point, load_point
 from fjeld.drawing.validate import require_valid
 from fjeld.geometry import Point3
 
@@ -55,17 +56,13 @@ def attached(drawing: Drawing, mint: Mint) -> Drawing:
 
 def _spots(drawing: Drawing) -> dict[Handle, Point3]:
     practice = practices.load(drawing.house.practice).amended(drawing.house.amendments)
-    limit = float(practice.value("room-closes"))
-    shapes: dict[Handle, RoomShape] = {}
+    rooms = lay(drawing, practice).rooms
     spots: dict[Handle, Point3] = {}
     boxes: dict[Handle, Panel | Point] = {**drawing.of(Panel), **drawing.of(Point)}
     for handle, item in boxes.items():
-        room = drawing.get(item.room, Room)
-        if item.room not in shapes:
-            openings = tuple(o for o in drawing.of(Opening).values() if o.room == item.room)
-            shapes[item.room] = shape(item.room, room, openings, limit)
-        if item.wall <= len(shapes[item.room].walls):
-            spots[handle] = place(handle, item, room, shapes[item.room], 1, practice).position
+        where = rooms[item.room]
+        if item.wall <= len(where.walls):
+            spots[handle] = place(handle, item, drawing.get(item.room, Room), where, 1, practice).position
     return spots
 
 

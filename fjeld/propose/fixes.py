@@ -9,16 +9,17 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from fjeld.check import Finding
-from fjeld.check.layout import outlet_offsets
+from fjeld.check.outlets import outlet_offsets
 from fjeld.derive.places import box_width
 from fjeld.derive.plan import Plan
-from fjeld.derive.wall_spaces import offset_in, spaces, too_far, wall_starts
+from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
+from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle, Mint
-from fjeld.drawing.model import Circuit, Control, Opening, Point, Room
-from fjeld.propose import groups, outlets, rows, stops
+from fjeld.drawing.model import Circuit, Control, Point
+from fjeld.propose import align, groups, outlets, rows, stops, wanted
 from fjeld.quantities import Length
 
 Fix = Callable[[Plan, Finding, Mint], Edit | None]
@@ -37,9 +38,7 @@ def _outlet(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     missing = missing_outlets(plan, room)
     if missing is None or not missing.added:
         return None
-    circuit = next(
-        (p.circuit for p in plan.drawing.of(Point).values() if p.kind == "outlet" and p.circuit), None
-    )
+    circuit = wanted.circuit_for(plan, "outlet", room)
     things = {
         mint.fresh("outlet"): Point("outlet", room, wall, Length(round(at, 2)), circuit=circuit, by="fjeld")
         for wall, at in missing.added
@@ -53,10 +52,12 @@ def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
     if not where.closed:
         return None
     measured = plan.drawing.get(room, Room)
-    around = tuple(o for o in plan.drawing.of(Opening).values() if o.room == room)
+    around = tuple(plan.openings[room].values())
+    if not plan.practice.holds("outlet-reach"):
+        return None
     return outlets.propose(
-        where, around, list(outlet_offsets(plan, room).values()), measured.studs.thick.mm, plan.practice.mm("outlet-height"),
-        plan.practice.mm("outlet-reach"), plan.practice.mm("wall-space"),
+        where, around, tuple(plan.blocks_in(room)), list(outlet_offsets(plan, room).values()),
+        measured, plan.practice.mm("outlet-height"), plan.practice.mm("outlet-reach"), plan.practice.mm("wall-space"),
     )  # fmt: skip
 
 
@@ -69,6 +70,8 @@ def _breaker(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
 def _protection(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     handle = Handle(finding.handles[0])
     has = plan.drawing.get(handle, Circuit).protection
+    if finding.rule.id == "residual":
+        return Revise(handle, {"protection": "residual"}, f"Protect {handle}")
     wanted = "both" if has and has != finding.rule.id else finding.rule.id
     return Revise(handle, {"protection": wanted}, f"Protect {handle}")
 
@@ -85,7 +88,9 @@ def _move_clear(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
     if placed.wall:
-        spots = [s for s in stops.wall_stops(plan, handle) if s.why == "nailed to a stud"]
+        closed = plan.drawing.get(placed.room, Room).build(placed.wall).closed
+        wished = "between studs" if closed else "nailed to a stud"
+        spots = [s for s in stops.wall_stops(plan, handle) if s.why == wished]
         for stop in sorted(spots, key=lambda s: (abs(s.at - placed.along), s.at)):
             if placed.kind != "outlet" or _out_of_reach(plan, handle, stop.at) <= _out_of_reach(
                 plan, handle, placed.along
@@ -106,15 +111,16 @@ def _out_of_reach(plan: Plan, outlet: Handle, along: float) -> float:
     """Wall out of reach in all of a room, mm, if one outlet stood ``along`` its wall."""
     placed = plan.placed[outlet]
     where = plan.rooms[placed.room]
-    if plan.drawing.get(placed.room, Room).use not in plan.practice.value("outlet-rooms"):
+    spaced = plan.practice.value("outlet-rooms") if plan.practice.holds("outlet-rooms") else ()
+    if plan.drawing.get(placed.room, Room).use not in spaced:
         return 0.0
     starts = wall_starts(where)
     at = dict(outlet_offsets(plan, placed.room))
     if outlet in at:
         at[outlet] = starts[placed.wall - 1] + along
-    openings = [o for o in plan.drawing.of(Opening).values() if o.room == placed.room]
+    cuts = breaks(where, plan.openings[placed.room].values(), plan.blocks_in(placed.room))
     total = 0.0
-    for space in spaces(where, openings, plan.practice.mm("wall-space")):
+    for space in spaces(where, cuts, plan.practice.mm("wall-space")):
         here = [o for a in at.values() if (o := offset_in(space, a, starts[-1])) is not None]
         total += sum(t.end - t.start for t in too_far(space, here, plan.practice.mm("outlet-reach")))
     return round(total, 3)
@@ -138,12 +144,11 @@ def _neutral(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
 
 def _latch(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     """A switch beside the door, put in with whatever works the room's lights already, or all of them."""
-    door = Handle(finding.handles[0])
-    placed = switch_beside(plan, door, mint)
+    door, room = Handle(finding.handles[0]), Handle(finding.handles[1])
+    placed = switch_beside(plan, door, room, mint)
     if placed is None:
         return None
     (switch,) = placed.things
-    room = plan.drawing.get(door, Opening).room
     lights = [h for h, p in plan.drawing.of(Point).items() if p.kind == "light" and p.room == room]
     for handle, control in plan.drawing.of(Control).items():
         if set(control.loads) & set(lights) and control.positions:
@@ -156,13 +161,12 @@ def _latch(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     return Together((placed, fresh), f"Place a switch beside {door} for {', '.join(loads)}")
 
 
-def switch_beside(plan: Plan, door: Handle, mint: Mint) -> Place | None:
-    """A switch on the latch side of a door."""
-    spot = stops.beside_door(plan, door, box_width("switch", 1, 1))
+def switch_beside(plan: Plan, door: Handle, room: Handle, mint: Mint) -> Place | None:
+    """A switch on the latch side of a door, in one of the rooms it leads to."""
+    spot = stops.beside_door(plan, door, room, box_width("switch", 1, 1))
     if spot is None:
         return None
     wall, at = spot
-    room = plan.drawing.get(door, Opening).room
     return Place(
         {mint.fresh("switch"): Point("switch", room, wall, Length(round(at, 2)), by="fjeld")},
         f"a switch beside {door}",
@@ -174,11 +178,65 @@ def _control(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     return Remove(handle) if handle.startswith("K") and "works nothing" in finding.words else None
 
 
+def _in_room(put: Callable[[Plan, Handle, Mint], Edit | None]) -> Fix:
+    """A fix that puts something into the room that the finding names first."""
+    return lambda plan, finding, mint: put(plan, Handle(finding.handles[0]), mint)
+
+
+def _nearest_stud(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    """Along its wall to the nearest place beside a stud, or in a finished wall to the nearest clear bay."""
+    handle = Handle(finding.handles[0])
+    placed = plan.placed[handle]
+    wanted = "between studs" if finding.rule.id == "cut-in-clear" else "nailed to a stud"
+    spots = [s for s in stops.wall_stops(plan, handle) if s.why == wanted]
+    best = stops.nearest(spots, placed.along)
+    if best is None or abs(best.at - placed.along) < 0.5:
+        return None
+    if placed.kind == "outlet" and _out_of_reach(plan, handle, best.at) > _out_of_reach(
+        plan, handle, placed.along
+    ):
+        return None
+    return MovePoint(handle, at=Length(best.at))
+
+
+def _clear_of_bodies(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    """Along its wall, or over the ceiling, to the nearest stop that is free."""
+    handle = Handle(finding.handles[0])
+    placed = plan.placed[handle]
+    if placed.kind == "panel":
+        return None
+    if placed.wall:
+        best = stops.nearest(stops.wall_stops(plan, handle), placed.along)
+        return MovePoint(handle, at=Length(best.at)) if best else None
+    ways: list[tuple[float, Edit]] = []
+    for axis, field in ((0, "dx"), (1, "dy")):
+        stop = stops.nearest(stops.ceiling_stops(plan, handle, axis), placed.position[axis])
+        if stop:
+            off = stop.at - placed.position[axis]
+            ways.append((abs(off), MoveRow(handle, **{field: off})))
+    return min(ways, key=lambda w: w[0])[1] if ways else None
+
+
+def _level(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+    """To the height of most boxes of its kind in the room."""
+    handle = Handle(finding.handles[0])
+    placed = plan.placed[handle]
+    others = [
+        h for h, p in plan.placed.items()
+        if p.room == placed.room and p.kind == placed.kind and p.wall and abs(p.height - placed.height) > 1.0
+    ]  # fmt: skip
+    heights = [round(plan.placed[h].height, 1) for h in others]
+    usual = max(set(heights), key=heights.count, default=None)
+    like = next((h for h in others if round(plan.placed[h].height, 1) == usual), None)
+    return align.level_with(plan, handle, like) if like else None
+
+
 _FIXES: dict[str, Fix] = {
     "outlet-reach": _outlet,
     "breaker-gauge": _breaker,
     "arc-fault": _protection,
     "ground-fault": _protection,
+    "residual": _protection,
     "box-fill": _box,
     "box-reserve": _box,
     "end-of-run-box": _box,
@@ -189,4 +247,18 @@ _FIXES: dict[str, Fix] = {
     "neutral-at-switch": _neutral,
     "switch-latch": _latch,
     "control-complete": _control,
+    "nail-on-face": _nearest_stud,
+    "cut-in-clear": _nearest_stud,
+    "clear-of-bodies": _clear_of_bodies,
+    "heights-match": _level,
+    "counter-reach": _in_room(wanted.over_counter),
+    "basin-outlet": _in_room(wanted.beside_basin),
+    "room-outlet": _in_room(wanted.one_outlet),
+    "switched-light": _in_room(wanted.switched_light),
+    "bath-light": _in_room(wanted.switched_light),
+    "alarm-rooms": _in_room(wanted.alarm),
+    "alarm-storey": _in_room(wanted.alarm),
+    "alarm-heat": _in_room(lambda plan, room, mint: wanted.alarm(plan, room, mint, heat=True)),
+    "alarm-outside": _in_room(wanted.outside),
+    "alarm-gas": _in_room(wanted.outside_gas),
 }

@@ -9,12 +9,16 @@ from __future__ import annotations
 
 from fjeld.derive.circuits import va_of
 from fjeld.derive.plan import Plan
+from fjeld.drawing.building import Room
 from fjeld.drawing.edits.circuits import TakeGroups
 from fjeld.drawing.handles import Handle, Mint, order
-from fjeld.drawing.model import Circuit, Control, Point, Protection, Room, load_point
+from fjeld.drawing.model import Circuit, Control, Point, Protection, load_point
 
-#: Kind of circuit → (gauge, breaker, word in its name).
-KINDS = {"lights": ("14", 15, "lights"), "outlets": ("12", 20, "outlets")}
+#: Practice and kind of circuit → (gauge, breaker, word in its name).
+KINDS = {
+    "na": {"lights": ("14", 15, "lights"), "outlets": ("12", 20, "outlets")},
+    "gb": {"lights": ("1.5", 6, "lights"), "outlets": ("2.5", 20, "sockets")},
+}
 #: A proposal leaves a fifth of the breaker free.
 FILL = 0.8
 
@@ -31,7 +35,7 @@ def propose(plan: Plan, mint: Mint) -> TakeGroups | None:
     members: dict[Handle, list[Handle]] = {}
     for unit in _units(plan, sorted(loose, key=order)):
         kind = "outlets" if plan.drawing.get(unit[0], Point).kind == "outlet" else "lights"
-        gauge, breaker, word = KINDS[kind]
+        gauge, breaker, word = KINDS[plan.practice.id][kind]
         amps = sum(va_of(plan.drawing.get(h, Point), plan.practice)[0] for h in unit) / plan.practice.volts
         most = plan.practice.value("outlets-per-circuit").get(str(breaker), 99)
         at = next(
@@ -47,7 +51,9 @@ def propose(plan: Plan, mint: Mint) -> TakeGroups | None:
         if at is None:
             at = mint.fresh("circuit")
             room = plan.drawing.get(plan.drawing.get(unit[0], Point).room, Room).name
-            fresh[at] = Circuit(f"{room} {word}", breaker, gauge, _protection(plan, unit))
+            fresh[at] = Circuit(
+                f"{room} {word}", breaker, gauge, protection(plan, [plan.drawing.get(h, Point) for h in unit])
+            )
             kinds[at] = kind
         carried[at] = carried.get(at, 0) + amps
         counts[at] = counts.get(at, 0) + (len(unit) if kind == "outlets" else 0)
@@ -73,12 +79,15 @@ def _units(plan: Plan, loose: list[Handle]) -> list[list[Handle]]:
 def _kind_of(plan: Plan, circuit: Handle) -> str:
     kinds = {p.kind for p in plan.drawing.of(Point).values() if p.circuit == circuit}
     if not kinds:
-        return "outlets" if plan.drawing.get(circuit, Circuit).gauge == "12" else "lights"
+        outlets = KINDS[plan.practice.id]["outlets"][0]
+        return "outlets" if plan.drawing.get(circuit, Circuit).gauge == outlets else "lights"
     return "outlets" if kinds == {"outlet"} else "lights"
 
 
-def _protection(plan: Plan, unit: list[Handle]) -> Protection:
-    points = [plan.drawing.get(h, Point) for h in unit]
+def protection(plan: Plan, points: list[Point]) -> Protection:
+    """The protection that points want by the rooms they are in."""
+    if plan.practice.holds("residual"):
+        return "residual"
     uses = {plan.drawing.get(p.room, Room).use for p in points}
     arc = bool(uses & set(plan.practice.value("arc-fault")))
     ground = any(p.kind == "outlet" for p in points) and bool(uses & set(plan.practice.value("ground-fault")))

@@ -8,12 +8,15 @@ and spreads them by dynamic programming over the same positions.
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import msgspec
 
-from fjeld.derive.house import RoomShape
+from fjeld.derive.bodies import Block
+from fjeld.derive.house import RoomShape, Wall
 from fjeld.derive.places import BOX_HEIGHT, DEVICE_WIDTH
-from fjeld.derive.wall_spaces import WallSpace, offset_in, spaces, too_far, wall_starts
-from fjeld.drawing.model import Opening
+from fjeld.derive.wall_spaces import WallSpace, breaks, offset_in, spaces, too_far, wall_starts
+from fjeld.drawing.building import Opening, Room
 from fjeld.quantities import TOLERANCE
 
 
@@ -24,45 +27,70 @@ class OutletPlan(msgspec.Struct, frozen=True):
     short: bool
 
 
+#: An outlet cannot be reached, or cannot stand, behind these.
+COVERING = ("fireplace", "cabinet", "tall cabinet", "stairs", "bath", "shower", "counter", "cooker")
+
+
 def allowed(
-    where: RoomShape, openings: tuple[Opening, ...], thick: float, bottom: float
+    where: RoomShape, openings: tuple[Opening, ...], blocks: tuple[Block, ...], room: Room, bottom: float
 ) -> list[tuple[float, int, float]]:
-    """Where a box can be nailed to a stud: (unrolled position, wall, along), clear of openings at its height."""
+    """Where an outlet can go: (unrolled position, wall, along), clear of openings and of what stands before the wall.
+
+    Beside a stud in open framing; in the middle of a bay where the wall is closed.
+    """
     found = []
     starts = wall_starts(where)
     half = DEVICE_WIDTH / 2
     for wall in where.walls:
+        thick = room.studs_of(wall.number).thick.mm
         mine = [o for o in openings if o.wall == wall.number]
-        for stud in wall.studs:
-            for along in (stud - thick / 2 - half, stud + thick / 2 + half):
-                fits = half <= along <= wall.length - half
-                free = all(abs(along - other) >= thick / 2 + half - 2 for other in wall.studs)
-                hit = any(
-                    o.at.mm - half < along < o.at.mm + o.width.mm + half
-                    and o.sill.mm < bottom + BOX_HEIGHT
-                    and o.head.mm > bottom
-                    for o in mine
-                )
-                if fits and free and not hit:
-                    found.append((starts[wall.number - 1] + along, wall.number, along))
+        covered = [(b.start, b.end) for b in blocks if b.wall == wall.number and b.kind in COVERING]
+        for along in _spots(wall, thick, room.build(wall.number).closed):
+            fits = half <= along <= wall.length - half
+            free = all(abs(along - other) >= thick / 2 + half - 2 for other in wall.studs)
+            hit = any(
+                o.at.mm - half < along < o.at.mm + o.width.mm + half
+                and o.sill.mm < bottom + BOX_HEIGHT
+                and o.head.mm > bottom
+                for o in mine
+            )
+            behind = any(start - half < along < end + half for start, end in covered)
+            if fits and free and not hit and not behind and not _blocked(where, wall, along, bottom, blocks):
+                found.append((starts[wall.number - 1] + along, wall.number, along))
     return sorted(found)
+
+
+def _spots(wall: Wall, thick: float, closed: bool) -> list[float]:
+    if closed:
+        return [(a + b) / 2 for a, b in pairwise(wall.studs)]
+    half = DEVICE_WIDTH / 2
+    return [at for stud in wall.studs for at in (stud - thick / 2 - half, stud + thick / 2 + half)]
+
+
+def _blocked(where: RoomShape, wall: Wall, along: float, bottom: float, blocks: tuple[Block, ...]) -> bool:
+    """Whether a duct, pipe or flue is where the box would be."""
+    x, y = wall.at(along)
+    z = where.level + bottom + BOX_HEIGHT / 2
+    outer = (x - wall.normal[0] * 70, y - wall.normal[1] * 70, z)
+    return any(b.in_the_way and b.met((x, y, z), outer, DEVICE_WIDTH) for b in blocks)
 
 
 def propose(
     where: RoomShape,
     openings: tuple[Opening, ...],
+    blocks: tuple[Block, ...],
     standing: list[float],
-    thick: float,
+    room: Room,
     bottom: float,
     reach: float,
     narrowest: float,
 ) -> OutletPlan:
     """The outlets to add to those ``standing`` (unrolled positions) in every wall space of a room."""
     around = wall_starts(where)[-1] if where.walls else 0.0
-    spots = allowed(where, openings, thick, bottom)
+    spots = allowed(where, openings, blocks, room, bottom)
     added: list[tuple[int, float]] = []
     short = False
-    for space in spaces(where, openings, narrowest):
+    for space in spaces(where, breaks(where, openings, blocks), narrowest):
         here = [
             (o, wall, along) for at, wall, along in spots if (o := offset_in(space, at, around)) is not None
         ]

@@ -1,12 +1,16 @@
 """Arrays of ceiling lights: by half a spacing from the walls, or by a fixed offset.
 
-Half-spacing: x_i = w (i + ½) / n. Offset o: x_1 = o, x_n = w − o, equal steps between.
+Half-spacing: x_i = w (i + ½) / n. Offset o: x_1 = o, x_n = w − o, equal steps between; from
+rough framing o is less by the board. By mounting height the counts follow from a target
+spacing, so many times the height of the lamp above what it lights.
 In a room that is no rectangle the array is laid over the room's bounding rectangle and
 clipped to the room shrunk by the wall clearance.
 """
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable
 from typing import Literal
 
 import msgspec
@@ -14,7 +18,7 @@ import msgspec
 from fjeld.derive.house import RoomShape
 from fjeld.geometry import contains, to_segment
 
-School = Literal["half-spacing", "offset"]
+School = Literal["half-spacing", "offset", "framing", "mounting"]
 
 
 class RowsRefused(ValueError):
@@ -36,7 +40,7 @@ def stations(width: float, count: int, school: School, offset: float = 0.0) -> l
     """Positions of ``count`` lights across ``width`` (mm); raises :class:`RowsRefused`."""
     if count < 1 or count > 40:
         raise RowsRefused("a row has 1 to 40 lights")
-    if school == "half-spacing" or count == 1:
+    if school in ("half-spacing", "mounting") or count == 1:
         return [width * (i + 0.5) / count for i in range(count)]
     if not 0 < offset < width / 2:
         raise RowsRefused("the offset must be less than half the room")
@@ -44,8 +48,11 @@ def stations(width: float, count: int, school: School, offset: float = 0.0) -> l
     return [offset + i * step for i in range(count)]
 
 
-def array(where: RoomShape, across: int, down: int, school: School, offset: float, clearance: float) -> Array:
-    """An array of ``across × down`` lights over a closed room, clipped to it."""
+def array(
+    where: RoomShape, across: int, down: int, school: School, offset: float, clearance: float,
+    taken: Callable[[tuple[float, float]], bool] | None = None,
+) -> Array:  # fmt: skip
+    """An array of ``across × down`` lights over a closed room, clipped to it and to what is ``taken`` overhead."""
     if not where.closed:
         raise RowsRefused("the walls do not close yet")
     left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
@@ -53,10 +60,31 @@ def array(where: RoomShape, across: int, down: int, school: School, offset: floa
     xs = [left + x for x in stations(width, across, school, offset)]
     ys = [top + y for y in stations(depth, down, school, offset)]
     wanted = [(x, y) for y in ys for x in xs]
-    kept = tuple(p for p in wanted if contains(where.corners, p) and wall_distance(where, p) >= clearance - 0.5)
+    inside = [p for p in wanted if contains(where.corners, p) and wall_distance(where, p) >= clearance - 0.5]
+    kept = tuple(p for p in inside if taken is None or not taken(p))
     if not kept:
         raise RowsRefused("no light of this array lies in the room clear of its walls")
     return _described(where, kept, len(wanted) - len(kept), xs, ys)
+
+
+def by_mounting(where: RoomShape, plane: float = 762.0, ratio: float = 1.0) -> tuple[int, int]:
+    """How many across and down, so that no spacing exceeds ``ratio`` × the height above the plane (mm)."""
+    xs, ys = [c[0] for c in where.corners], [c[1] for c in where.corners]
+    target = max(where.height - plane, 300.0) * ratio
+    return max(1, math.ceil((max(xs) - min(xs)) / target)), max(1, math.ceil((max(ys) - min(ys)) / target))
+
+
+def proposals(where: RoomShape, clearance: float, most: int = 6) -> list[tuple[int, int, Array]]:
+    """Arrays that suit a room, the evenest spacing first: (across, down, array)."""
+    across, down = by_mounting(where)
+    found: list[tuple[int, int, Array]] = []
+    for n in range(max(1, across - 1), min(across + 1, 12) + 1):
+        for m in range(max(1, down - 1), min(down + 1, 12) + 1):
+            try:
+                found.append((n, m, array(where, n, m, "half-spacing", 0.0, clearance)))
+            except RowsRefused:
+                continue
+    return sorted(found, key=lambda f: (f[2].dropped, abs(f[2].ratio - 1), len(f[2].points)))[:most]
 
 
 def _described(

@@ -11,11 +11,13 @@ from bisect import bisect_left
 
 import msgspec
 
+from fjeld.check.spots import in_its_place
 from fjeld.derive.house import RoomShape
-from fjeld.derive.places import Placed, overlap
+from fjeld.derive.places import BOX_HEIGHT, Placed, default_edge, overlap
 from fjeld.derive.plan import Plan
+from fjeld.drawing.building import Opening, Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Opening, Room
+from fjeld.drawing.model import Point
 from fjeld.quantities import INCH, format_length
 
 
@@ -32,14 +34,14 @@ def wall_stops(plan: Plan, handle: Handle) -> list[Stop]:
     placed = plan.placed[handle]
     room, where = plan.drawing.get(placed.room, Room), plan.rooms[placed.room]
     wall = where.walls[placed.wall - 1]
-    half, thick = placed.width / 2, room.studs.thick.mm
+    half, thick = placed.width / 2, room.studs_of(wall.number).thick.mm
     found: dict[float, str] = {wall.length / 2: "middle of the wall"}
     for stud in wall.studs:
         for at in (stud - thick / 2 - half, stud + thick / 2 + half):
             found[at] = "nailed to a stud"
     for a, b in zip(wall.studs, wall.studs[1:], strict=False):
         found.setdefault((a + b) / 2, "between studs")
-    openings = [o for o in plan.drawing.of(Opening).values() if o.room == placed.room and o.wall == placed.wall]
+    openings = [o for o in plan.openings[placed.room].values() if o.wall == placed.wall]
     unit = plan.drawing.house.unit
     return [
         Stop(round(at, 2), f"{format_length(at, unit)} | {format_length(wall.length - at, unit)}", why)
@@ -47,13 +49,20 @@ def wall_stops(plan: Plan, handle: Handle) -> list[Stop]:
         if half - 0.5 <= at <= wall.length - half + 0.5
         and (why == "middle of the wall" or _clear(at, half, thick, wall.studs))
         and not _in_opening(at, placed, openings)
-        and not _taken(plan, msgspec.structs.replace(placed, along=at))
+        and not _taken(plan, _moved(plan, placed, at))
     ]
 
 
+def _moved(plan: Plan, placed: Placed, along: float) -> Placed:
+    """A box on a wall, elsewhere along it."""
+    x, y = plan.rooms[placed.room].walls[placed.wall - 1].at(along)
+    return msgspec.structs.replace(placed, along=along, position=(x, y, placed.position[2]))
+
+
 def _taken(plan: Plan, moved: Placed) -> bool:
-    """Whether another box stands where this one would."""
-    return any(overlap(moved, other) for handle, other in plan.placed.items() if handle != moved.handle)
+    """Whether another box stands where this one would, or something is in the way there."""
+    others = (other for handle, other in plan.placed.items() if handle != moved.handle)
+    return any(overlap(moved, other) for other in others) or bool(in_its_place(plan, moved))
 
 
 def _clear(at: float, half: float, thick: float, members: tuple[float, ...]) -> bool:
@@ -65,7 +74,7 @@ def _clear(at: float, half: float, thick: float, members: tuple[float, ...]) -> 
 def _in_opening(at: float, placed: Placed, openings: list[Opening]) -> bool:
     half = placed.width / 2
     return any(
-        o.at.mm - half < at < o.at.mm + o.width.mm + half and o.sill.mm < placed.position[2] < o.head.mm
+        o.at.mm - half < at < o.at.mm + o.width.mm + half and o.sill.mm < placed.height < o.head.mm
         for o in openings
     )
 
@@ -83,6 +92,7 @@ def ceiling_stops(plan: Plan, handle: Handle, axis: int) -> list[Stop]:
     if where.joist_axis == axis:
         found = {at: why for at, why in found.items() if _clear(at, half, room.joists.thick.mm, where.joists)}
     found[(low + high) / 2] = "middle of the room"
+    found = {at: why for at, why in found.items() if not in_its_place(plan, _shifted(placed, axis, at))}
     for other, p in plan.placed.items():
         if other != handle and p.room == placed.room and not p.wall:
             found[p.position[axis]] = f"in line with {other}"
@@ -92,18 +102,39 @@ def ceiling_stops(plan: Plan, handle: Handle, axis: int) -> list[Stop]:
     ]
 
 
+def _shifted(placed: Placed, axis: int, at: float) -> Placed:
+    """A box on the ceiling, elsewhere along one axis."""
+    x, y, z = placed.position
+    return msgspec.structs.replace(placed, position=(at, y, z) if axis == 0 else (x, at, z))
+
+
+def height_stops(plan: Plan, handle: Handle) -> list[Stop]:
+    """Stops up and down a wall, as heights to the edge of the box that is measured: whole inches or 25 mm, and neighbours'."""
+    placed = plan.placed[handle]
+    point = plan.drawing.get(handle, Point)
+    edge = point.edge or default_edge(point.kind, plan.practice)
+    off = {"bottom": -BOX_HEIGHT / 2, "center": 0.0, "top": BOX_HEIGHT / 2}[edge]
+    unit = plan.drawing.house.unit
+    step = INCH if unit == "ft-in" else 25.0
+    top = plan.rooms[placed.room].ceiling_at(placed.position[:2]) - BOX_HEIGHT / 2
+    found = {k * step: "" for k in range(1, int(top // step)) if BOX_HEIGHT / 2 <= k * step - off <= top}
+    for other, p in plan.placed.items():
+        if other != handle and p.room == placed.room and p.wall and p.kind == placed.kind:
+            found[p.height + off] = f"level with {other}"
+    return [Stop(round(at, 2), f"{edge} {format_length(at, unit)}", why) for at, why in sorted(found.items())]
+
+
 def nearest(stops: list[Stop], at: float) -> Stop | None:
     """The stop nearest to a coordinate."""
     return min(stops, key=lambda s: (abs(s.at - at), s.at), default=None)
 
 
-def beside_door(plan: Plan, door: Handle, width: float) -> tuple[int, float] | None:
+def beside_door(plan: Plan, door: Handle, room: Handle, width: float) -> tuple[int, float] | None:
     """(wall, along) for a switch on a door's latch side: nailed to the king stud, or around the corner."""
-    opening = plan.drawing.get(door, Opening)
-    where = plan.rooms[opening.room]
-    room = plan.drawing.get(opening.room, Room)
+    opening = plan.openings[room][door]
+    where = plan.rooms[room]
     wall = where.walls[opening.wall - 1]
-    thick = room.studs.thick.mm
+    thick = plan.drawing.get(room, Room).studs_of(opening.wall).thick.mm
     # Jack and king stand between the opening and the box.
     off = 2 * thick + width / 2
     latch_at_end = opening.hinge == "start"

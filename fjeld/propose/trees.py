@@ -29,9 +29,9 @@ from typing import Literal
 import msgspec
 import numpy as np
 
+from fjeld.derive.intents import intents
 from fjeld.derive.nets import solve
-from fjeld.derive.plan import Plan, foot_price, intents
-from fjeld.derive.routes import Router
+from fjeld.derive.plan import Plan, foot_price
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.derive.tree import Tree, tree
 from fjeld.drawing.edits.runs import TakeTree
@@ -93,11 +93,10 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
     boxes = tuple(b for b in plan.circuits[circuit].boxes if b in plan.placed)
     if not boxes:
         raise ValueError(f"{circuit} has no boxes yet")
-    router: Router = plan.routers[plan.placed[boxes[0]].room]
     length: dict[Pair, float] = {}
     holes: dict[Pair, float] = {}
     for a, b in combinations((plan.panel, *boxes), 2):
-        route = router.route(a, b)
+        route = plan.ways.route(a, b)
         length[a, b] = route.length if route else math.inf
         holes[a, b] = route.holes + 2 * route.fire_stops if route else 0.0
     gauge = plan.circuits[circuit].circuit.gauge

@@ -1,0 +1,91 @@
+"""Wall lights by reach: a mirrored pair beside a bed or a seat, where both find a clear spot in the wall.
+
+A light with its own switch is worked lying or sitting: its box stands in a band above the
+mattress and in a band beside it. Of the spots in both bands the pair nearest to the wish
+is taken, mirrored about the middle of the bed, each clear of studs and openings.
+"""
+
+from __future__ import annotations
+
+import msgspec
+
+from fjeld.derive.places import ROUND_WIDTH
+from fjeld.derive.plan import Plan
+from fjeld.drawing.building import Body, Room
+from fjeld.drawing.edits import Edit, EditRefused
+from fjeld.drawing.edits.common import Place
+from fjeld.drawing.handles import Handle, Mint
+from fjeld.drawing.model import Fitting, Point
+from fjeld.propose.wanted import circuit_for
+from fjeld.quantities import INCH, Length
+
+#: Above the mattress or seat: where an arm finds a switch without sitting up, mm, and the wish.
+ABOVE, WISHED_ABOVE = (380.0, 760.0), 560.0
+#: Beyond the bed's edge: how far an arm goes sideways, mm, and the wish.
+BESIDE, WISHED_BESIDE = (-150.0, 300.0), 100.0
+_STEP = INCH / 4
+
+
+class Bands(msgspec.Struct, frozen=True):
+    """Where a hand reaches: heights above the floor, and distances from the middle of the bed, mm."""
+
+    low: float
+    high: float
+    near: float
+    far: float
+
+
+def bands(body: Body) -> Bands:
+    """The bands of a bed or seat against a wall."""
+    half = body.width.mm / 2
+    return Bands(body.high.mm + ABOVE[0], body.high.mm + ABOVE[1], half + BESIDE[0], half + BESIDE[1])
+
+
+def pair_offset(plan: Plan, handle: Handle, height: float) -> float | None:
+    """How far to each side of the middle the pair stands, mm: the nearest to the wish with both spots clear."""
+    block, body = plan.blocks[handle], plan.drawing.get(handle, Body)
+    found, middle = bands(body), (block.start + block.end) / 2
+    wish = body.width.mm / 2 + WISHED_BESIDE
+    count = int((found.far - found.near) / _STEP)
+    tries = sorted((found.near + k * _STEP for k in range(count + 1)), key=lambda d: (abs(d - wish), d))
+    return next((d for d in tries if all(_clear(plan, block.room, block.wall, middle + s * d, height) for s in (-1, 1))), None)  # fmt: skip
+
+
+def _clear(plan: Plan, room: Handle, wall: int, along: float, height: float) -> bool:
+    where = plan.rooms[room]
+    found = where.walls[wall - 1]
+    half, thick = ROUND_WIDTH / 2, plan.drawing.get(room, Room).studs_of(wall).thick.mm
+    if not half <= along <= found.length - half:
+        return False
+    if any(abs(along - s) < half + thick / 2 - 0.5 for s in found.studs):
+        return False
+    openings = [o for o in plan.openings[room].values() if o.wall == wall]
+    if any(
+        o.at.mm - half < along < o.at.mm + o.width.mm + half and o.sill.mm < height < o.head.mm
+        for o in openings
+    ):
+        return False
+    spot = (*found.at(along), where.level + height)
+    return not any(b.in_the_way and b.met(spot, spot, half) for b in plan.blocks_in(room))
+
+
+def pair(plan: Plan, handle: Handle, mint: Mint) -> Edit:
+    """The mirrored pair beside a bed or seat; refused in words where there is no room for it."""
+    block = plan.blocks.get(handle)
+    body = plan.drawing.items.get(handle)
+    if block is None or not isinstance(body, Body) or not block.wall:
+        raise EditRefused(f"{handle} stands at no wall, so no wall light can be reached from it")
+    height = body.high.mm + WISHED_ABOVE
+    off = pair_offset(plan, handle, height)
+    if off is None:
+        raise EditRefused(f"studs and openings leave no mirrored pair of spots in reach of {handle}")
+    middle = (block.start + block.end) / 2
+    circuit = circuit_for(plan, "light", block.room)
+    things = {
+        mint.fresh("light"): Point(
+            "light", block.room, block.wall, Length(round(middle + side * off, 2)), Length(round(height, 1)), "center",
+            circuit=circuit, mount="wall", over=handle, fitting=Fitting("Reading light with its own switch"), by="fjeld",
+        )
+        for side in (-1, 1)
+    }  # fmt: skip
+    return Place(dict(things), f"a pair of reading lights beside {handle}")
