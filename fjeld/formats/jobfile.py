@@ -9,12 +9,14 @@ from __future__ import annotations
 
 import json
 import re
+from functools import cache
 from typing import Any
 
 import msgspec
 
+from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Side, Storey, Underlay
 from fjeld.drawing.handles import HOUSE, Handle
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, Opening, Panel, Point, Room, Side
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, Photometry, Point
 from fjeld.drawing.validate import problems_of
 from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, Unit, UnreadableLength, parse_length
@@ -24,8 +26,9 @@ LARGEST_FILE = 4_000_000
 MEDIA_TYPE = "application/json"
 
 GROUPS: dict[str, type[Any]] = {
-    "rooms": Room, "openings": Opening, "panels": Panel, "points": Point, "controls": Control,
-    "circuits": Circuit, "cables": Cable,
+    "storeys": Storey, "rooms": Room, "openings": Opening, "joins": Join, "bodies": Body, "panels": Panel,
+    "old_boxes": OldBox, "points": Point, "controls": Control, "circuits": Circuit, "cables": Cable,
+    "photometry": Photometry, "underlays": Underlay,
 }  # fmt: skip
 
 
@@ -38,13 +41,27 @@ class JobFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={"
 
     format: int
     house: House = House()
+    storeys: dict[str, Storey] = {}
     rooms: dict[str, Room] = {}
     openings: dict[str, Opening] = {}
+    joins: dict[str, Join] = {}
+    bodies: dict[str, Body] = {}
     panels: dict[str, Panel] = {}
+    old_boxes: dict[str, OldBox] = {}
     points: dict[str, Point] = {}
     controls: dict[str, Control] = {}
     circuits: dict[str, Circuit] = {}
     cables: dict[str, Cable] = {}
+    photometry: dict[str, Photometry] = {}
+    underlays: dict[str, Underlay] = {}
+
+
+def ordered(drawing: Drawing) -> Drawing:
+    """The same drawing with its things in the order that a file has them in."""
+    items: dict[Handle, Item] = {HOUSE: drawing.house}
+    for kind in GROUPS.values():
+        items |= drawing.of(kind)
+    return Drawing(items)
 
 
 def encode(drawing: Drawing) -> bytes:
@@ -59,19 +76,27 @@ def encode(drawing: Drawing) -> bytes:
 
 def _plain(item: Item) -> Any:
     """Builtins for JSON: walls and lengths as people write them."""
-    return msgspec.to_builtins({k: _written(v) for k, v in _fields(item).items()})
+    return msgspec.to_builtins({k: _written(v) for k, v in _fields(item).items()}, str_keys=True)
+
+
+@cache
+def _shape(kind: Any) -> tuple[tuple[str, str, Any], ...]:
+    """Of each field its name, its name in the file, and its default; a required one's default equals nothing."""
+    found = []
+    for field in msgspec.structs.fields(kind):
+        default = object() if field.required else field.default
+        if field.default_factory is not msgspec.NODEFAULT:
+            default = field.default_factory()
+        found.append((field.name, field.encode_name, default))
+    return tuple(found)
 
 
 def _fields(item: Any) -> dict[str, Any]:
-    found = {}
-    for field in msgspec.structs.fields(item):
-        value = getattr(item, field.name)
-        default = field.default if field.default is not msgspec.NODEFAULT else None
-        if field.default_factory is not msgspec.NODEFAULT:
-            default = field.default_factory()
-        if field.required or value != default:
-            found[field.encode_name] = value
-    return found
+    """What differs from the defaults, by its name in the file."""
+    kind: Any = type(item)
+    return {
+        written: value for name, written, default in _shape(kind) if (value := getattr(item, name)) != default
+    }
 
 
 def _written(value: Any) -> Any:
@@ -83,6 +108,8 @@ def _written(value: Any) -> Any:
         return {k: _written(v) for k, v in _fields(value).items()}
     if isinstance(value, tuple):
         return [_written(v) for v in value]
+    if isinstance(value, dict):
+        return {k: _written(v) for k, v in value.items()}
     if isinstance(value, float) and value.is_integer():
         return int(value)
     return value
@@ -176,7 +203,7 @@ def convert(value: Any, kind: type[Any], path: str, unit: Unit) -> Any:
         raise NotImplementedError(wanted)
 
     try:
-        return msgspec.convert(value, kind, dec_hook=read)
+        return msgspec.convert(value, kind, dec_hook=read, str_keys=True)
     except msgspec.ValidationError as error:
         words, _, place = str(error).partition(" - at `$")
         raise JobFileError(f"{path}{place.rstrip('`')}: {_said(words)}") from None

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 import msgspec
 
-from fjeld.drawing.model import Opening, Side
+from fjeld.drawing.building import Opening, Side
 from fjeld.formats.jobfile import convert, json_object
 from fjeld.quantities import Length
 
