@@ -8,7 +8,8 @@ from django.urls import path
 from fjeld.web import workspace
 from fjeld.web.accounts import views as accounts
 from fjeld.web.jobs import views as jobs
-from fjeld.web.layout import sheet
+from fjeld.web.layout import photometry, sheet
+from fjeld.web.survey import underlay
 
 
 @login_not_required
@@ -32,6 +33,8 @@ urlpatterns = [
     path("jobs/<int:job_id>/archive", jobs.archive, name="archive"),
     path("jobs/<int:job_id>/head", workspace.head, name="head"),
     path("jobs/<int:job_id>/export/<str:name>", jobs.export, name="export"),
+    path("jobs/<int:job_id>/underlay", underlay.bring_in, name="underlay"),
+    path("jobs/<int:job_id>/photometry", photometry.read_in, name="photometry"),
     path("jobs/<int:job_id>/sheets/mark-out", sheet.mark_out, name="mark-out"),
     path("jobs/<int:job_id>/<str:waypoint>/", workspace.page, name="waypoint"),
     path("jobs/<int:job_id>/<str:waypoint>/do/<str:action>", workspace.act, name="act"),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 from urllib.parse import urlencode
 
+import msgspec
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
@@ -12,8 +13,10 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from fjeld.check import RANK, Finding
+from fjeld.drawing.building import Room, Storey
 from fjeld.drawing.changes import StaleChange
 from fjeld.drawing.edits import Edit, EditRefused
+from fjeld.drawing.handles import Handle
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.sheet import Shape
 from fjeld.formats.words import Misread
@@ -77,8 +80,16 @@ def _trail(view: View) -> list[dict[str, Any]]:
 
 def layers(view: View) -> dict[str, Shape]:
     """The floor's layers under and over a waypoint's own, in drawing order."""
-    floor = Floor(view.plan, view.room, view.size)
-    return WAYPOINTS[view.waypoint].layers(view, floor)
+    floor = Floor(view.plan, view.room, view.size, whole=view.whole)
+    found = WAYPOINTS[view.waypoint].layers(view, floor)
+    if "f-walls" not in found:
+        return found
+    drawn: dict[str, Shape] = {}
+    for name, layer in found.items():
+        if name == "f-openings":
+            drawn["f-bodies"] = floor.bodies(view.selected)
+        drawn[name] = layer
+    return {**drawn, "f-names": floor.names()}
 
 
 def fragments(request: HttpRequest, view: View) -> dict[str, str]:
@@ -86,7 +97,7 @@ def fragments(request: HttpRequest, view: View) -> dict[str, str]:
     screen = WAYPOINTS[view.waypoint]
     around = {
         "view": view, "job": view.job, "waypoint": view.waypoint, "title": TITLES[view.waypoint], "house": view.drawing.house,
-        "unit": view.drawing.house.unit, "selected": view.selected, "may_edit": view.may_edit,
+        "unit": view.drawing.house.unit, "selected": view.selected, "stand": _stand(view), "said": view.plan.practice.words, "may_edit": view.may_edit,
     }  # fmt: skip
     trail = _trail(view)
     here = next(n for n, t in enumerate(trail) if t["here"])
@@ -98,6 +109,7 @@ def fragments(request: HttpRequest, view: View) -> dict[str, str]:
     step, undone = store.last_step(view.job, request.user), store.last_undone(view.job, request.user)
     folder = {"site": "onsite"}.get(view.waypoint, view.waypoint)
     return {
+        "rooms": render_to_string("frame/rooms.html", {**around, "storeys": _storeys(view)}, request),
         "trail": render_to_string("frame/trail.html", {**around, "trail": trail, **beside, "step": step, "undone": undone}, request),
         "dock": render_to_string(f"{folder}/dock.html", {**around, **screen.dock(view)}, request),
         "workings": render_to_string(
@@ -106,13 +118,53 @@ def fragments(request: HttpRequest, view: View) -> dict[str, str]:
     }  # fmt: skip
 
 
+def _stand(view: View) -> str:
+    """The part of an address that keeps where one stands: the room or storey, and what is selected."""
+    kept = {k: v for k in ("at", "storey", "sel") if (v := view.params.get(k, ""))}
+    return f"?{urlencode(kept)}" if kept else ""
+
+
+def _storeys(view: View) -> list[dict[str, Any]]:
+    """The storeys with their rooms, to step into one; empty while there is a single room."""
+    rooms = view.drawing.of(Room)
+    if len(rooms) < 2 or view.waypoint in ("boxes", "site"):
+        # These two show no floor.
+        return []
+    here = rooms[view.room].storey if view.room else None
+    named: dict[Handle | None, str] = {
+        None: "Ground floor",
+        **{h: s.name for h, s in view.drawing.of(Storey).items()},
+    }
+    return [
+        {
+            "handle": storey or "ground", "name": name, "here": storey == here, "whole": storey == here and view.whole,
+            "rooms": [(h, r, h == view.room and not view.whole) for h, r in rooms.items() if r.storey == storey],
+        }
+        for storey, name in named.items()
+        if any(r.storey == storey for r in rooms.values())
+    ]  # fmt: skip
+
+
 def shown_findings(view: View) -> list[dict[str, Any]]:
     """The waypoint's open findings, the selected thing's first, each with whether it can be put right."""
     mine = sorted(
         view.here,
-        key=lambda f: (view.selected not in f.handles if view.selected else False, RANK[f.rule.severity]),
+        key=lambda f: (
+            view.selected not in f.handles if view.selected else False,
+            not view.whole and not any(_in_hand(view, h) for h in f.handles),
+            RANK[f.rule.severity],
+        ),
     )
-    return [{"f": f, "fix": _fix_words(view, f), "show": _show(view, f)} for f in mine[:12]]
+    said = view.plan.practice.said
+    return [
+        {"f": f, "words": said(f.words), "fix": said(_fix_words(view, f)), "show": _show(view, f)}
+        for f in mine[:12]
+    ]
+
+
+def _in_hand(view: View, handle: str) -> bool:
+    """Whether a thing is the room one stepped into, or stands in it."""
+    return handle == view.room or getattr(view.drawing.items.get(Handle(handle)), "room", None) == view.room
 
 
 def _show(view: View, finding: Finding) -> str:
@@ -137,7 +189,7 @@ def line(
         {
             "view": view,
             "job": view.job,
-            "parts": parts,
+            "parts": [msgspec.structs.replace(p, words=view.plan.practice.said(p.words)) for p in parts],
             "error": error,
             "again": again,
             "may_edit": view.may_edit,
@@ -235,6 +287,9 @@ def _committed(request: HttpRequest, member: Member, before: View, done: store.C
     fresh = [h for h in done.after.items if h not in done.before.items and not h.startswith("C")]
     if fresh:
         params["sel"] = fresh[-1]
+    if rooms := [h for h in fresh if h in done.after.of(Room)]:
+        # A new room is stepped into: the tape goes on there.
+        params = {"at": rooms[-1]}
     base = View(member, before.waypoint, done.before, before.seq, before.params, before.size)
     after = View(member, before.waypoint, done.after, done.seq, params, before.size)
     address = reverse("waypoint", args=[member.job_id, before.waypoint])

@@ -13,7 +13,9 @@ from fjeld.derive.conductors import SPARE, Conductor
 from fjeld.drawing.handles import order
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
 
-COLOURS = {"BK": "black", "WH": "white", "RD": "red", "BU": "blue", "G": "bare"}
+COLOURS = {"BK": "black", "WH": "white", "RD": "red", "BU": "blue", "BN": "brown", "GY": "slate", "G": "bare"}
+#: Colours whose word is not the name of their drawing class.
+WORDS = {"GY": "grey"}
 SHELVES = (("grounds", ("PE",)), ("neutrals", ("N",)), ("hots", ("L", "SL", "T", "C", "IC", SPARE)))
 _LEADS = {
     "black lead": "BK",
@@ -279,5 +281,5 @@ def fill_column(box: Box, x: float, width: float, height: float) -> Shape:
     )
     middle = left + thick / 2
     parts.append(text(middle, 26, f"{box.needed.total:g}", "figure-text" + ("" if box.passes else " over")))
-    parts.append(text(middle, 44, f"of {box.kind.volume:g} in³", "label muted"))
+    parts.append(text(middle, 44, f"of {box.kind.volume:g} {box.needed.unit}", "label muted"))
     return group("f-fill", *parts)

@@ -8,7 +8,7 @@ from fjeld.derive.boxes import Box, Joint
 from fjeld.drawing.handles import Handle, order
 from fjeld.formats.sheet import Shape, group, text
 from fjeld.quantities import format_length
-from fjeld.web.boxes.opened import COLOURS, fill_column, opened
+from fjeld.web.boxes.opened import COLOURS, WORDS, fill_column, opened
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON
 from fjeld.web.ui.view import View
@@ -52,7 +52,7 @@ def _terminal_words(device: str, terminal: str) -> str:
     return f"{device.partition(':')[0]} {terminal}"
 
 
-def instruction(box: Box, step: int, free: str) -> str:
+def instruction(box: Box, step: int, free: str, neutral: str = "WH") -> str:
     """What to do at a step, in one sentence; ``free`` is how much conductor the rule leaves."""
     if step < 0:
         cables = len({c.bundle for c in box.ends})
@@ -61,17 +61,22 @@ def instruction(box: Box, step: int, free: str) -> str:
         )
     if step >= len(box.joints):
         return "Fold grounds to the back, then neutrals, hots last, and pull on each once more."
-    return joint_words(box, box.joints[step])
+    return joint_words(box, box.joints[step], neutral)
 
 
-def joint_words(box: Box, joint: Joint) -> str:
+#: What a core that departs from its colour is marked as, by what it carries and the neutral's colour.
+_MARKS = {("WH", False): "marked as hot", ("BU", False): "sleeved brown", ("BU", True): "sleeved blue"}
+
+
+def joint_words(box: Box, joint: Joint, neutral: str = "WH") -> str:
     """A joint as an instruction."""
     conductors = {c.key: c for c in box.ends}
 
     def end(key: str) -> str:
         conductor = conductors[key]
-        mark = ", marked as hot," if conductor.marked else ""
-        return f"{COLOURS[conductor.colour]}{mark} of {conductor.bundle}"
+        is_neutral = conductor.net.partition("/")[0] == "N"
+        mark = f", {_MARKS.get((neutral, is_neutral), 'marked')}," if conductor.marked else ""
+        return f"{WORDS.get(conductor.colour, COLOURS[conductor.colour])}{mark} of {conductor.bundle}"
 
     ends = [end(key) for key in joint.ends]
     tails = [_terminal_words(n.device, n.terminal) for n in joint.landings if not n.lead]
@@ -112,19 +117,28 @@ def workings(view: View) -> dict[str, Any]:
     step = step_of(view, box)
     catalogue = view.plan.practice.catalogue
     joint = box.joints[step] if 0 <= step < len(box.joints) else None
+    practice = view.plan.practice
     return {
         "box": box,
         "step": step,
         "next": step + 2,
         "last": len(box.joints),
-        "instruction": instruction(
-            box, step, format_length(view.plan.practice.mm("free-conductor"), view.drawing.house.unit)
+        "instruction": practice.said(
+            instruction(
+                box,
+                step,
+                format_length(practice.mm("free-conductor"), view.drawing.house.unit),
+                practice.neutral,
+            )
         ),
         "joint": joint,
         "connectors": [next(c.name for c in catalogue.connectors if c.id == n) for n in joint.connectors]
         if joint
         else [],
         "kinds": [k for k in catalogue.boxes if k.shape == box.kind.shape],
-        "steps": [{"n": n, "words": joint_words(box, j)} for n, j in enumerate(box.joints, 1)],
+        "steps": [
+            {"n": n, "words": practice.said(joint_words(box, j, practice.neutral))}
+            for n, j in enumerate(box.joints, 1)
+        ],
         "two": len(box.circuits) > 1,
     }

@@ -8,12 +8,13 @@ from typing import Any
 from django.http import QueryDict
 
 from fjeld.derive.circuits import va_of
-from fjeld.derive.plan import load_references
+from fjeld.derive.intents import load_references
+from fjeld.drawing.building import Panel
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.circuits import Assign
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Circuit, Control, Panel, Point
+from fjeld.drawing.model import Circuit, Control, Point
 from fjeld.formats.sheet import Shape, group, shape
 from fjeld.propose import groups
 from fjeld.web.ui.floor import Floor
@@ -121,7 +122,8 @@ def _curve(floor: Floor, a: Handle, b: Handle, cls: str) -> Shape:
 
 def dock(view: View) -> dict[str, Any]:
     """Load bars against each breaker, and what the panel will hold."""
-    ways = sum(p.ways for p in view.drawing.of(Panel).values())
+    panels = view.drawing.of(Panel).values()
+    ways, free = sum(p.ways for p in panels), sum(len(p.free()) for p in panels)
     loose = [h for h, p in view.drawing.of(Point).items() if p.kind != "switch" and p.circuit is None]
     bars = []
     for handle, plan in view.plan.circuits.items():
@@ -137,8 +139,8 @@ def dock(view: View) -> dict[str, Any]:
     return {
         "bars": bars,
         "ways": ways,
-        "used": len(view.drawing.of(Circuit)),
-        "free": ways - len(view.drawing.of(Circuit)),
+        "used": ways - free + len(view.drawing.of(Circuit)),
+        "free": free - len(view.drawing.of(Circuit)),
         "loose": loose,
         "panel": view.plan.panel,
     }

@@ -100,7 +100,7 @@ def commit(job_id: int, user: AbstractBaseUser, edit: Edit, base: int | None = N
         words = edit.words(before)
         job.counters = Mint(after.items, mint.counters).counters
         made = _add(job, head, after, words, user)
-    return Committed(before, after, made.seq, words)
+    return Committed(before, made.document.drawing, made.seq, words)
 
 
 def _require_disjoint(job: Job, changes: tuple[Change, ...], base: int | None, user: AbstractBaseUser) -> None:

@@ -13,10 +13,12 @@ from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from fjeld import practice as practices
 from fjeld.derive.plan import Plan
+from fjeld.drawing.building import Room
 from fjeld.drawing.handles import HOUSE
-from fjeld.drawing.model import Drawing, House, Room
-from fjeld.formats import jobfile, lists, spice
+from fjeld.drawing.model import Drawing, House
+from fjeld.formats import dxf, jobfile, lists, spice
 from fjeld.formats.sheet import still
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_member
@@ -37,19 +39,28 @@ def index(request: HttpRequest) -> HttpResponse:
     )
     if query:
         mine = mine.filter(Q(job__name__icontains=query))
-    jobs = [_described(member) for member in mine.order_by("job_id")]
-    return render(request, "jobs/list.html", {"jobs": jobs, "q": query, "archived": archived})
+    jobs = [_described(member) for member in mine.order_by("-job_id")]
+    known = [practices.load(p) for p in reversed(practices.available())]
+    return render(
+        request, "jobs/list.html", {"practices": known, "jobs": jobs, "q": query, "archived": archived}
+    )
 
 
 def _described(member: Member) -> dict[str, Any]:
     head = member.job.head
     assert head is not None
     view = View(member, "survey", head.document.drawing, head.seq, {}, SMALL)
-    floor = Floor(view.plan, view.room, SMALL, 26)
+    rooms = view.drawing.of(Room)
+    storeys = [r.storey for r in rooms.values()]
+    # The picture is of the storey with the most rooms.
+    largest = max(rooms, key=lambda h: storeys.count(rooms[h].storey), default=None)
+    floor = Floor(view.plan, largest, SMALL, 26, whole=True)
     waypoint = _next(view)
     layers = [floor.walls(), floor.openings(), floor.dots()]
     points = len(view.plan.placed)
-    room = view.drawing.get(view.room, Room).name if view.room else ""
+    room = (
+        f"{len(rooms)} rooms" if len(rooms) > 1 else view.drawing.get(view.room, Room).name if view.room else ""
+    )
     return {
         "job": member.job, "layers": [still(layer, words=False) for layer in layers], "open": len(view.findings),
         "danger": sum(f.rule.severity == "danger" for f in view.findings), "next": waypoint, "owner": member.role == Member.Role.OWNER,
@@ -72,7 +83,18 @@ def new(request: HttpRequest) -> HttpResponse:
     if not name:
         messages.error(request, "A job needs a name.")
         return redirect("jobs")
-    job = store.create(name, Drawing({HOUSE: House(name=name)}), request.user)
+    practice = str(request.POST.get("practice", "na"))
+    if practice not in practices.available():
+        messages.error(request, f"There is no practice “{practice[:20]}”.")
+        return redirect("jobs")
+    metric = practices.load(practice).metric
+    house = House(
+        name=name,
+        practice=practice,
+        unit="mm" if metric else "ft-in",
+        connectors="lever" if metric else "twist-on",
+    )
+    job = store.create(name, Drawing({HOUSE: house}), request.user)
     return redirect("waypoint", job.pk, "survey")
 
 
@@ -123,10 +145,17 @@ def _netlist(plan: Plan) -> bytes:
     return spice.netlist(plan.network, {}, title=plan.drawing.house.name).encode()
 
 
+def _floor(plan: Plan) -> bytes:
+    """The storey with the most rooms."""
+    storeys = [r.storey for r in plan.drawing.of(Room).values()]
+    return dxf.write(plan, max(storeys, key=storeys.count, default=None))
+
+
 EXPORTS: dict[str, tuple[str, Callable[[Plan], bytes]]] = {
     "job.json": (jobfile.MEDIA_TYPE, lambda plan: jobfile.encode(plan.drawing)),
     "materials.csv": ("text/csv; charset=utf-8", lists.materials_csv),
     "cables.csv": ("text/csv; charset=utf-8", lists.cables_csv),
+    "floor.dxf": (dxf.MEDIA_TYPE, _floor),
     "network.cir": ("text/plain; charset=utf-8", _netlist),
 }
 

@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any, cast, get_args
 
+import msgspec
 from django.http import QueryDict
 
 from fjeld import geometry
+from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.edits.common import Place
+from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Opening, Point, PointKind, Room
-from fjeld.propose import align, fixes, rows, stops
-from fjeld.quantities import Length, parse_length
-from fjeld.web.ui.forms import COMMON, need, whole
+from fjeld.drawing.model import Fitting, Mount, Point, PointKind, Rating
+from fjeld.propose import align, fixes, reach, rows, stops, wanted
+from fjeld.quantities import Length, Unit, parse_length
+from fjeld.web.ui.forms import COMMON, need, number, whole
 from fjeld.web.ui.view import View
 
 
@@ -26,29 +28,37 @@ def _room(view: View) -> Handle:
 
 
 def array_of(view: View, form: Mapping[str, Any]) -> rows.Array:
+    """The array asked for: its school, its counts, snapped to the framing unless told not to."""
     room = _room(view)
     where = view.plan.rooms[room]
     framing = view.drawing.get(room, Room)
-    across, down = whole(form, "across"), whole(form, "down")
-    school: rows.School = "offset" if form.get("school") == "offset" else "half-spacing"
-    offset = parse_length(str(form.get("offset") or '30"'), view.drawing.house.unit).mm
-    found = rows.array(where, across, down, school, offset, 101.6 / 2)
+    asked = str(form.get("school", ""))
+    school: rows.School = asked if asked in get_args(rows.School) else "half-spacing"  # type: ignore[assignment]
+    counts = rows.by_mounting(where) if school == "mounting" else (whole(form, "across"), whole(form, "down"))
+    usual = "750 mm" if view.drawing.house.unit == "mm" else '30"'
+    offset = parse_length(str(form.get("offset") or usual), view.drawing.house.unit).mm
+    if school == "framing":
+        offset -= framing.studs.board.mm
+    housing = parse_length(str(form.get("housing") or '4"'), view.drawing.house.unit).mm
+    found = rows.array(
+        where, *counts, school, offset, housing / 2, lambda p: wanted.overhead(view.plan, room, p)
+    )
     if form.get("snap") != "no":
-        found = rows.snapped(found, where, framing.joists.thick.mm, 101.6, 0.0)
+        found = rows.snapped(found, where, framing.joists.thick.mm, housing, 0.0)
     return found
 
 
-def _lights_circuit(view: View) -> Handle | None:
-    """The circuit that lights already are on, for one more."""
-    of = [
-        p.circuit for p in view.drawing.of(Point).values() if p.kind in ("light", "alarm", "fan") and p.circuit
-    ]
-    return of[0] if of else None
+def _kind(form: Mapping[str, Any]) -> tuple[PointKind, Mount]:
+    """A kind as chosen: ``light:pendant`` is a light hung on a cord."""
+    kind, _, mount = need(form, "kind").partition(":")
+    if kind not in get_args(PointKind) or mount not in get_args(Mount):
+        raise EditRefused(f"there is no box of kind “{form.get('kind')}”")
+    return cast(PointKind, kind), cast(Mount, mount)
 
 
-def _outlets_circuit(view: View) -> Handle | None:
-    of = [p.circuit for p in view.drawing.of(Point).values() if p.kind == "outlet" and p.circuit]
-    return of[0] if of else None
+def _circuit(view: View, kind: PointKind, room: Handle) -> Handle | None:
+    """The circuit for one more of a kind in a room; a switch follows its loads."""
+    return None if kind == "switch" else wanted.circuit_for(view.plan, kind, room)
 
 
 def _rows(view: View, form: QueryDict) -> Edit:
@@ -57,20 +67,25 @@ def _rows(view: View, form: QueryDict) -> Edit:
     room = _room(view)
     name = mint.fresh("light")
     handles = [name, *(mint.fresh("light") for _ in found.points[1:])]
-    circuit = _lights_circuit(view)
+    circuit = _circuit(view, "light", room)
+    recessed = form.get("mount") == "recessed"
+    housing = parse_length(str(form.get("housing") or '4"'), view.drawing.house.unit)
+    kept: dict[str, Any] = {"mount": "recessed", "fitting": Fitting(hole=housing)} if recessed else {}
     lights = {
-        h: Point("light", room, x=Length(round(x, 2)), y=Length(round(y, 2)), row=str(name), circuit=circuit)
-        for h, (x, y) in zip(handles, found.points, strict=True)
+        h: Point(
+            "light", room, x=Length(round(x, 2)), y=Length(round(y, 2)), row=str(name), circuit=circuit, **kept
+        )
+        for h, (x, y) in zip(handles, map(view.plan.rooms[room].local, found.points), strict=True)
     }
     return Place(dict(lights), f"{len(lights)} light{'s' if len(lights) > 1 else ''}")
 
 
 def _beside(view: View, form: QueryDict) -> Edit:
-    _room(view)
+    room = _room(view)
     door = Handle(need(form, "door"))
-    if door not in view.drawing.of(Opening):
-        raise EditRefused(f"there is no door {door}")
-    edit = fixes.switch_beside(view.plan, door, view.mint())
+    if door not in view.plan.openings[room]:
+        raise EditRefused(f"there is no door {door} in this room")
+    edit = fixes.switch_beside(view.plan, door, room, view.mint())
     if edit is None:
         raise EditRefused(f"there is no wall for a switch beside {door}")
     return edit
@@ -80,8 +95,8 @@ def outlets_of(view: View, form: QueryDict) -> Edit:
     found = fixes.missing_outlets(view.plan, _room(view))
     if found is None or not found.added:
         raise EditRefused("every point of every wall space is in reach of an outlet already")
-    mint, circuit = view.mint(), _outlets_circuit(view)
     room = _room(view)
+    mint, circuit = view.mint(), _circuit(view, "outlet", room)
     things = {
         mint.fresh("outlet"): Point("outlet", room, w, Length(round(a, 2)), circuit=circuit, by="fjeld")
         for w, a in found.added
@@ -92,24 +107,65 @@ def outlets_of(view: View, form: QueryDict) -> Edit:
 def _add(view: View, form: QueryDict) -> Edit:
     """One box: on a wall at a distance, or on the ceiling in the middle."""
     room = _room(view)
-    kind = need(form, "kind")
-    if kind not in get_args(PointKind):
-        raise EditRefused(f"there is no box of kind “{kind}”")
-    kind = cast(PointKind, kind)
+    kind, mount = _kind(form)
     where = view.plan.rooms[room]
     wall = whole(form, "wall") if form.get("wall") else 0
-    circuit = (
-        None if kind == "switch" else _outlets_circuit(view) if kind == "outlet" else _lights_circuit(view)
-    )
+    circuit = _circuit(view, kind, room)
     handle = view.mint().fresh(kind)
+    extra: dict[str, Any] = {"circuit": circuit, "mount": mount}
     if wall or kind in ("switch", "outlet"):
         at = parse_length(need(form, "at"), view.drawing.house.unit)
-        return Place({handle: Point(kind, room, wall or 1, at, circuit=circuit)}, f"{kind} {handle}")
-    x, y = geometry.middle(where.corners)
-    return Place(
-        {handle: Point(kind, room, x=Length(round(x, 1)), y=Length(round(y, 1)), circuit=circuit)},
-        f"{kind} {handle}",
-    )
+        return Place({handle: Point(kind, room, wall or 1, at, **extra)}, f"{kind} {handle}")
+    over = Handle(str(form.get("over", "")))
+    block = view.plan.blocks.get(over)
+    x, y = where.local(block.middle if block else geometry.middle(where.corners))
+    if block:
+        extra["over"] = over
+    made = Point(kind, room, x=Length(round(x, 1)), y=Length(round(y, 1)), **extra)
+    return Place({handle: made}, f"{kind} {handle}")
+
+
+def _sheet(view: View, form: QueryDict) -> Edit:
+    """One figure of a fitting's sheet, typed from the maker's paper; empty takes it back to not known."""
+    handle = Handle(need(form, "handle"))
+    point = view.drawing.items.get(handle)
+    field, typed = need(form, "field"), str(form.get("value", "")).strip()
+    if not isinstance(point, Point) or field not in Fitting.__struct_fields__:
+        raise EditRefused(f"{handle} has no sheet with {field}")
+    value: Any
+    if field == "insulation_contact":
+        value = {"yes": True, "no": False}.get(typed)
+    elif field == "weight":
+        value = _weight(typed, view.drawing.house.unit) if typed else None
+    elif field == "cords":
+        value = whole(form, "value")
+    elif field in ("name", "rating", "photometry"):
+        value = typed
+    else:
+        value = parse_length(typed, view.drawing.house.unit) if typed else None
+    sheet = msgspec.structs.replace(point.fitting or Fitting(), **{field: value})
+    try:
+        msgspec.convert(msgspec.to_builtins(sheet.rating), Rating)
+    except msgspec.ValidationError:
+        raise EditRefused(f"“{typed}” is no rating: dry, damp or wet") from None
+    return Revise(handle, {"fitting": sheet}, f"Change the {field.replace('_', ' ')} of {handle}")
+
+
+def _weight(typed: str, unit: Unit) -> float:
+    """A weight in kg: a bare number is pounds in feet-and-inches drawings, kilograms in metric ones."""
+    number, _, said = typed.replace(",", ".").lower().replace("kg", " kg").replace("lb", " lb").partition(" ")
+    try:
+        value = float(number)
+    except ValueError:
+        raise EditRefused(f"“{typed}” is not a weight; write it like 12 lb or 5.4 kg") from None
+    if not 0 <= value < 1000:
+        raise EditRefused(f"“{typed}” is not the weight of a fitting")
+    pounds = said.strip().startswith("lb") or (not said.strip() and unit == "ft-in")
+    return round(value * 0.45359237, 3) if pounds else value
+
+
+def _pair(view: View, form: QueryDict) -> Edit:
+    return reach.pair(view.plan, Handle(need(form, "handle")), view.mint())
 
 
 def _move(view: View, form: QueryDict) -> Edit:
@@ -118,22 +174,13 @@ def _move(view: View, form: QueryDict) -> Edit:
     point = view.drawing.items.get(handle)
     if not isinstance(point, Point):
         raise EditRefused(f"{handle} is no longer there")
-    given = {n: _number(form, n) for n in ("at", "x", "y") if form.get(n)}
+    origin = dict(zip("xy", view.plan.rooms[point.room].origin, strict=True))
+    given = {n: number(form, n) - origin.get(n, 0.0) for n in ("at", "height", "x", "y") if form.get(n)}
     if point.wall or form.get("alone") == "1" or not point.row:
         return MovePoint(handle, **{n: Length(v) for n, v in given.items()})
     assert point.x
     assert point.y
     return MoveRow(handle, given.get("x", point.x.mm) - point.x.mm, given.get("y", point.y.mm) - point.y.mm)
-
-
-def _number(form: QueryDict, name: str) -> float:
-    try:
-        value = float(str(form.get(name)))
-    except ValueError:
-        raise EditRefused(f"“{form.get(name)}” is not a place") from None
-    if not -1e6 < value < 1e6:
-        raise EditRefused("that place is outside any house")
-    return value
 
 
 def _nudge(view: View, form: QueryDict) -> Edit:
@@ -154,11 +201,12 @@ def _nudge(view: View, form: QueryDict) -> Edit:
     if not beyond:
         raise EditRefused(f"{handle} can go no further that way")
     ordered = sorted(beyond, key=lambda s: abs(s.at - here))
-    there = Length(ordered[min(by, len(ordered)) - 1].at)
+    origin = 0.0 if placed.wall else view.plan.rooms[placed.room].origin[axis]
+    there = Length(ordered[min(by, len(ordered)) - 1].at - origin)
     point = view.drawing.get(handle, Point)
     if placed.wall or not point.row:
         return MovePoint(handle, **{field: there})
-    shift = there.mm - here
+    shift = there.mm + origin - here
     return MoveRow(handle, dx=shift if field == "x" else 0.0, dy=shift if field == "y" else 0.0)
 
 
@@ -168,6 +216,8 @@ def _align(view: View, form: QueryDict) -> Edit:
     how, _, other = need(form, "how").partition(":")
     if how == "mirror":
         return align.mirrored(view.plan, handle, view.mint(), Handle(other) if other else None)
+    if how in ("top", "middle", "foot"):
+        return align.body_level(view.plan, handle, Handle(other), how)  # type: ignore[arg-type]
     ways: dict[str, Callable[[], Edit]] = {
         "even": lambda: align.even_up(view.plan, handle),
         "center": lambda: align.centered(view.plan, handle, Handle(other) if other else None),
@@ -187,5 +237,7 @@ ACTIONS = {
     "add": _add,
     "move": _move,
     "nudge": _nudge,
+    "sheet": _sheet,
+    "pair": _pair,
     **COMMON,
 }

@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from fjeld.check.layout import lamps_of
+from fjeld.check.lights import lamps_of
 from fjeld.derive.light import BEAM, CEILING, FLOOR, LUMENS, WALLS, LightMap, light_map
+from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Room
 from fjeld.formats.sheet import Shape, circle, group, shape, text
-from fjeld.web.ui.floor import Floor, meets
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.labels import meets
 from fjeld.web.ui.view import View
 
 #: The planes that can be looked at: on the floor, and on a work top.

@@ -8,19 +8,22 @@ from typing import Any
 
 from django.http import QueryDict
 
+from fjeld.derive.light import Lamp, light_map
 from fjeld.derive.places import default_edge, default_height
+from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.layout import row_of
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Circuit, Opening, Panel, Point, Room
+from fjeld.drawing.model import Circuit, Photometry, Point
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.sheet import Shape, circle, group, svg
 from fjeld.propose import fixes, rows, stops
 from fjeld.quantities import UnreadableLength, format_length
 from fjeld.web.layout import light
 from fjeld.web.layout.actions import ACTIONS, array_of, outlets_of
+from fjeld.web.layout.fittings import beside, sheet_of
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.strip import STRIP, walls_unrolled
+from fjeld.web.ui.strip import STRIP, strip_scale, walls_unrolled
 from fjeld.web.ui.trial import Trial, ghosts, tried
 from fjeld.web.ui.view import View
 
@@ -36,16 +39,31 @@ def _ways(view: View, handle: Handle) -> list[tuple[str, str]]:
     others = [
         h for h, p in view.plan.placed.items() if p.room == placed.room and h != handle and p.kind != "panel"
     ]
-    openings = [(h, o) for h, o in view.drawing.of(Opening).items() if o.room == placed.room]
+    openings = list(view.plan.openings[placed.room].items())
     found: list[tuple[str, str]] = []
     if placed.wall:
         found.append(("center", "center on the wall"))
         found += [(f"center:{h}", f"center over {h}") for h, o in openings if o.wall == placed.wall]
+        bodies = [h for h, b in view.plan.blocks.items() if (b.room, b.wall) == (placed.room, placed.wall)]
+        found += [(f"center:{h}", f"center over {h}") for h in bodies]
         found.append(("mirror", "mirror about the middle of the wall"))
+        found += [(f"mirror:{h}", f"mirror about {h}") for h in bodies]
+        sheet = view.item.fitting
+        if sheet and sheet.body_height and sheet.body_below:
+            found += [
+                (f"{e}:{h}", f"its body's {e} at the head of {h}")
+                for h, _ in openings
+                for e in ("top", "middle")
+            ]
         found += [(f"mirror:{h}", f"mirror about {h}") for h, o in openings if o.wall == placed.wall]
         found += [(f"level:{h}", f"level with {h}") for h in others if view.plan.placed[h].wall]
         return found
     found.append(("center", "center in the room"))
+    found += [
+        (f"center:{h}", f"center over {h}")
+        for h, b in view.plan.blocks.items()
+        if b.room == placed.room and not b.in_the_way
+    ]
     if len(row_of(view.drawing, handle, "x")) > 2 or len(row_of(view.drawing, handle, "y")) > 2:
         found.append(("even", "space its row evenly"))
     found += [(f"line:{h}", f"in line with {h}") for h in others if not view.plan.placed[h].wall]
@@ -200,6 +218,35 @@ def _drag(view: View, floor: Floor) -> Shape:
     return group("f-drag", cls="drag", data_handle=handle, data_axes=json.dumps(axes, separators=(",", ":")))
 
 
+def strip_drag(view: View) -> Shape | None:
+    """For the script: the selected box's stops on the unrolled walls, along and up."""
+    handle = Handle(view.selected)
+    placed = view.plan.placed.get(handle) if view.selected else None
+    if placed is None or placed.kind == "panel" or not placed.wall or not view.may_edit or view.room is None:
+        return None
+    scale = strip_scale(view.plan, view.room, STRIP)
+    if scale is None:
+        return None
+    mark = view.plan.marks[handle]
+    heights = stops.height_stops(view.plan, handle)
+    floor_finish = view.drawing.get(placed.room, Room).floor.mm
+    here = (mark.height or 0.0) - (0.0 if view.drawing.house.measure_from == "finish" else floor_finish)
+    way = -scale.k if scale.mirrored else scale.k
+    axes = [
+        {
+            "field": "at",
+            "ux": way,
+            "uy": 0.0,
+            "here": placed.along,
+            "stops": _plain(stops.wall_stops(view.plan, handle)),
+        },
+        {"field": "height", "ux": 0.0, "uy": -scale.k, "here": here, "stops": _plain(heights)},
+    ]
+    return group(
+        "strip-drag", cls="drag", data_handle=handle, data_axes=json.dumps(axes, separators=(",", ":"))
+    )
+
+
 def _plain(found: list[stops.Stop]) -> list[list[Any]]:
     return [[s.at, s.label, s.why] for s in found]
 
@@ -222,12 +269,43 @@ def dock(view: View) -> dict[str, Any]:
         "trying": trying,
         "offered": _offered(view),
         "params": view.params,
-        "doors": [h for h, o in view.drawing.of(Opening).items() if o.kind == "door" and o.room == view.room],
+        "doors": [h for h, o in view.plan.openings[view.room].items() if o.kind == "door"] if view.room else [],
         "missing": len(missing.added) if missing else 0,
         "closed": bool(view.room and view.plan.rooms[view.room].closed),
-        "strip": svg(walls_unrolled(view.plan, view.room, view.selected, STRIP)),
+        "strip": svg(walls_unrolled(view.plan, view.room, view.selected, STRIP, extra=strip_drag(view))),
+        "room_name": view.drawing.get(view.room, Room).name if view.room and len(view.plan.rooms) > 1 else "",
+        "arrays": _arrays(view) if trying == "rows" and found else [],
+        "evenness": _evenness(view, found) if found else None,
+        "usual": "750 mm" if view.drawing.house.unit == "mm" else '30"',
+        "schools": SCHOOLS,
+        "tables": [h for h, b in view.plan.blocks.items() if b.room == view.room and not b.in_the_way],
         "walls": [w.number for w in view.plan.rooms[view.room].walls] if view.room else [],
     }
+
+
+SCHOOLS = (
+    ("half-spacing", "half a spacing from walls"), ("offset", "same distance from every wall"),
+    ("framing", "fixed offset from framing"), ("mounting", "spacing by mounting height"),
+)  # fmt: skip
+
+
+def _arrays(view: View) -> list[dict[str, Any]]:
+    """Arrays that suit the room, with what each costs."""
+    assert view.room
+    where = view.plan.rooms[view.room]
+    return [
+        {"across": n, "down": m, "array": a, "even": _evenness(view, a)}
+        for n, m, a in rows.proposals(where, 50.8)
+    ]
+
+
+def _evenness(view: View, found: rows.Array) -> float | None:
+    """Least over mean light on the floor from the array alone, its lamps as usual."""
+    assert view.room
+    where = view.plan.rooms[view.room]
+    lamps = [Lamp(Handle(f"A{n}"), (x, y, where.ceiling_at((x, y)))) for n, (x, y) in enumerate(found.points)]
+    made = light_map(where, lamps, 0.0, 400.0)
+    return made.figures.uniformity if made else None
 
 
 def workings(view: View) -> dict[str, Any]:
@@ -239,7 +317,7 @@ def workings(view: View) -> dict[str, Any]:
     room = view.drawing.get(view.room, Room) if view.room else None
     height = None
     if point and placed and placed.wall and room:
-        edge = point.edge or default_edge(point.kind)
+        edge = point.edge or default_edge(point.kind, view.plan.practice)
         shown = point.height.mm if point.height else default_height(point.kind, view.plan.practice, room)
         height = {"mm": shown, "edge": edge}
     return {
@@ -259,6 +337,12 @@ def workings(view: View) -> dict[str, Any]:
         "circuits": view.drawing.of(Circuit),
         "light": light.figures(view),
         "ways": _ways(view, handle),
+        "local": view.plan.rooms[placed.room].local(placed.position[:2]) if placed else None,
+        "sheet": sheet_of(view, handle),
+        "protects": view.plan.practice.holds("ground-fault"),
+        "over_options": ["", *(h for h, b in view.plan.blocks.items() if b.room == view.room)],
+        "file_options": ["", *view.drawing.of(Photometry)],
+        "body": beside(view, handle),
         "frame_word": "stud" if placed and placed.wall else "joist",
         "from_word": "rough framing" if view.drawing.house.measure_from == "framing" else "the finished face",
     }

@@ -14,8 +14,9 @@ from django.views.decorators.http import require_GET
 
 from fjeld.derive.places import Placed
 from fjeld.derive.plan import Plan
+from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Point, Room
+from fjeld.drawing.model import Point
 from fjeld.formats.sheet import Shape, circle, line, shape, still, svg, text
 from fjeld.quantities import format_length
 from fjeld.web.jobs.access import for_member

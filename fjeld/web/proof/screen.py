@@ -13,8 +13,9 @@ from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
 from fjeld.prove.proof import always_on, gray, loads_in, position_keys, prove, still_live
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
-from fjeld.web.ui.floor import Floor, free_place
-from fjeld.web.ui.view import View
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.labels import free_place
+from fjeld.web.ui.view import MEMO, View
 
 NAME = "proof"
 ACTIONS: dict[str, Any] = {}
@@ -92,6 +93,8 @@ def _live(view: View, floor: Floor) -> Shape:
         if cable.route is None:
             continue
         points = floor.route_points(cable.route, n)
+        if not points:
+            continue
         if any(c.key in energized for c in run.conductors):
             glow.append(path(points, "glow"))
             lines += _chevrons(points if run.conductors[0].a == cable.cable.a else points[::-1])
@@ -129,9 +132,9 @@ def _plates(view: View, floor: Floor) -> Shape:
     at = standing(view)
     taken = floor.covered()
     for handle, placed in sorted(view.plan.placed.items(), key=lambda p: order(p[0])):
-        if placed.room != view.room or placed.kind not in ("switch", "panel"):
+        if placed.room not in floor.shown or placed.kind not in ("switch", "panel"):
             continue
-        normal = floor.where.walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)
+        normal = view.plan.rooms[placed.room].walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)
         spot = floor.spot(placed)
         if placed.kind == "panel":
             circuits = list(view.plan.circuits)
@@ -180,7 +183,7 @@ def breaker_flipped(view: View, circuit: Handle) -> str:
 
 def dock(view: View) -> dict[str, Any]:
     """The truth strip of each control, and the breakers."""
-    proofs = prove(view.plan)
+    proofs = prove(view.plan, MEMO)
     at = standing(view)
     strips = []
     for control, proof in proofs.items():
@@ -261,7 +264,7 @@ def workings(view: View) -> dict[str, Any]:
         "rows": rows,
         "dark": dark,
         "lamps": lamps,
-        "proofs": list(prove(view.plan).values()),
+        "proofs": list(prove(view.plan, MEMO).values()),
         "dead": dead,
     }
 

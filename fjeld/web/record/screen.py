@@ -7,11 +7,12 @@ from typing import Any
 from django.http import QueryDict
 
 from fjeld.check import check
+from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.edits.record import AmendRule, OverrideFinding
 from fjeld.drawing.handles import HOUSE
-from fjeld.drawing.model import Control, Panel, Point, Room
+from fjeld.drawing.model import Control, Point
 from fjeld.formats.sheet import Shape
 from fjeld.web.jobs import store
 from fjeld.web.ui.floor import Floor
@@ -81,7 +82,11 @@ def directory(view: View) -> list[dict[str, Any]]:
     """The panel's directory: a line a way, in full words."""
     found = []
     points = view.drawing.of(Point)
-    for n, (handle, circuit) in enumerate(view.plan.circuits.items(), 1):
+    panel = view.drawing.get(view.plan.panel, Panel) if view.plan.panel else None
+    free = panel.free() if panel else []
+    # Circuits beyond the last free way still have a line; that there is no way for them is a finding.
+    numbers = [*free, *range((panel.ways if panel else 0) + 1, 999)]
+    for n, (handle, circuit) in zip(numbers, view.plan.circuits.items(), strict=False):
         members = [points[b] for b in circuit.boxes]
         words = []
         for kind, name in (("light", "light"), ("outlet", "outlet"), ("fan", "fan"), ("alarm", "smoke alarm")):
@@ -106,6 +111,7 @@ def dock(view: View) -> dict[str, Any]:
     revisions = view.job.revisions.select_related("who").order_by("-seq")[:40]
     return {
         "directory": directory(view),
+        "taken": [way for p in view.drawing.of(Panel).values() for way in p.taken],
         "ways": sum(p.ways for p in view.drawing.of(Panel).values()),
         "revisions": revisions,
     }

@@ -18,8 +18,9 @@ from fjeld.drawing.model import Cable, Circuit, Drawing
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
 from fjeld.propose.trees import Feed, Offer, offer
 from fjeld.quantities import parse_length
-from fjeld.web.ui.floor import Floor, place_labels
+from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need
+from fjeld.web.ui.labels import place_labels
 from fjeld.web.ui.view import View, planned
 
 NAME = "runs"
@@ -120,6 +121,9 @@ def _routes(view: View, floor: Floor) -> Shape:
         if cable.route is None:
             continue
         points = floor.route_points(cable.route, n)
+        if not points:
+            # On another storey.
+            continue
         if cable.cable.circuit != here or showing:
             quiet.append(path(points, "route hairline"))
             continue
@@ -156,9 +160,10 @@ def _ghost(view: View, floor: Floor) -> Shape:
     found = offered(view, circuit, feed)
     if found is None:
         return group("f-ghost")
-    router = view.plan.routers[view.room]
-    routes = [r for a, b in found.pairs if (r := router.route(a, b))]
-    return group("f-ghost", *(path(floor.route_points(r, n), "ghost-route") for n, r in enumerate(routes)))
+    routes = [r for a, b in found.pairs if (r := view.plan.ways.route(a, b))]
+    return group(
+        "f-ghost", *(path(p, "ghost-route") for n, r in enumerate(routes) if (p := floor.route_points(r, n)))
+    )
 
 
 def dock(view: View) -> dict[str, Any]:

@@ -2,86 +2,109 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Any
 
-from django.http import QueryDict
-
 from fjeld import practice as practices
-from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.edits.common import Place
-from fjeld.drawing.edits.survey import LiftSide, RemeasureSide, WalkSide
-from fjeld.drawing.model import Opening, Panel, Room, RoomUse
+from fjeld.check.survey import to_measure
+from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey, Underlay
+from fjeld.drawing.edits.survey import WalkSide
 from fjeld.formats.jobfile import bearing_words
-from fjeld.formats.sheet import Shape, circle, group, line, path, svg, text
-from fjeld.formats.words import Misread, Walk, next_bearing, read
-from fjeld.geometry import BEARINGS, step
-from fjeld.quantities import UnreadableLength, format_length, parse_length
-from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import COMMON, need, whole
+from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, svg, text
+from fjeld.formats.words import Misread, read
+from fjeld.geometry import BEARINGS, area, step
+from fjeld.quantities import UnreadableLength, format_length
+from fjeld.web.survey.actions import ACTIONS, SURFACES, USES, bearing, walk
+from fjeld.web.ui.floor import Floor, Px
 from fjeld.web.ui.strip import STRIP, walls_unrolled
+from fjeld.web.ui.symbols import STAND_OFF, selectable
 from fjeld.web.ui.view import View
 
+__all__ = ["ACTIONS", "NAME", "dock", "layers", "workings"]
+
 NAME = "survey"
-USES: tuple[str, ...] = RoomUse.__args__  # type: ignore[attr-defined]
-
-
-def _bearing(view: View, form: QueryDict | dict[str, str]) -> float:
-    assert view.room
-    wanted = str(form.get("bearing", ""))
-    if wanted in BEARINGS:
-        return BEARINGS[wanted]
-    return next_bearing(view.drawing.get(view.room, Room))
-
-
-def _start(view: View, form: QueryDict) -> Edit:
-    use = form.get("use", "other")
-    if use not in USES:
-        raise EditRefused(f"“{use}” is no use of a room")
-    if view.room:
-        raise EditRefused("this release holds one room a job; start another job for the next room")
-    name = need(form, "name")[:80]
-    return Place({view.mint().fresh("room"): Room(name, use=use)}, f"room “{name}”")
-
-
-def _say(view: View, form: QueryDict) -> Edit:
-    if view.room is None:
-        raise EditRefused("name the room first")
-    return read(str(form.get("words", "")), Walk(view.drawing, view.room, _bearing(view, form)), view.mint())
-
-
-def _lift(view: View, form: QueryDict) -> Edit:
-    if view.room is None:
-        raise EditRefused("there is no wall to lift")
-    return LiftSide(view.room)
-
-
-def _side(view: View, form: QueryDict) -> Edit:
-    assert view.room
-    return RemeasureSide(
-        view.room, whole(form, "wall"), parse_length(need(form, "value"), view.drawing.house.unit)
-    )
-
-
-ACTIONS = {"start": _start, "say": _say, "lift": _lift, "side": _side, **COMMON}
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
     """Walls with their dimensions, joists faint, the pen and what is being typed."""
     return {
         "f-walls": floor.walls(),
+        "f-underlay": _underlay(view, floor),
         "f-joists": floor.joists(),
         "f-openings": floor.openings(),
         "f-dims": floor.wall_lengths(),
+        "f-old": _old_boxes(view, floor),
         "f-points": floor.points(view.selected, quiet=True),
         "f-pen": _pen(view, floor),
+        "f-draw": _draw(view, floor),
     }
+
+
+def _underlay(view: View, floor: Floor) -> Shape:
+    """The lines of imported drawings on this storey; of the one selected each stretch can be chosen to scale by."""
+    here = view.drawing.get(view.room, Room).storey if view.room else None
+    parts: list[Shape | None] = []
+    for handle, underlay in view.drawing.of(Underlay).items():
+        if underlay.storey != here:
+            continue
+        chosen = handle == view.selected
+        for n, found in enumerate(underlay.lines):
+            if found.layer in underlay.off:
+                continue
+            points = [floor.to_px(c) for c in underlay.placed(n)]
+            parts.append(path(points, "underlay", close=found.closed))
+            if chosen and len(points) <= 60:
+                parts += [_stretch(handle, n, k, a, b, view) for k, (a, b) in enumerate(pairwise(points))]
+    return group("f-underlay", *parts)
+
+
+def _stretch(handle: str, n: int, k: int, a: Px, b: Px, view: View) -> Shape:
+    picked = view.params.get("line") == f"{n}.{k}"
+    hit = line(*a, *b, "underlay-hit" + (" is-selected" if picked else ""))
+    words = f"stretch {k + 1} of line {n + 1}"
+    return shape(
+        "a", shape("title", text=words), hit, href=f"?sel={handle}&line={n}.{k}", data_live="", aria_label=words
+    )
+
+
+def _old_boxes(view: View, floor: Floor) -> Shape:
+    """Boxes that are there already: broken outline."""
+    parts: list[Shape | None] = []
+    for handle, old in view.drawing.of(OldBox).items():
+        where = floor.shown.get(old.room)
+        if where is None or old.wall > len(where.walls):
+            continue
+        if old.wall:
+            wall = where.walls[old.wall - 1]
+            x, y = floor.to_px(wall.at(old.at.mm if old.at else 0.0))
+            x, y = x + wall.normal[0] * STAND_OFF, y + wall.normal[1] * STAND_OFF
+        else:
+            x, y = floor.to_px((where.origin[0] + (old.x.mm if old.x else 0.0), where.origin[1] + (old.y.mm if old.y else 0.0)))  # fmt: skip
+        box = rect(x - 9, y - 9, 18, 18, "old-box" + (" is-selected" if handle == view.selected else ""), 2)
+        parts.append(
+            selectable(handle, f"old box {handle}, {old.holds}", box, text(x, y + 24, handle, "handle"))
+        )
+    return group("f-old", *parts)
+
+
+def _draw(view: View, floor: Floor) -> Shape:
+    """For the script: a room without walls can be dragged on the floor, at whole inches or 5 cm."""
+    empty = view.room is not None and not view.drawing.get(view.room, Room).sides
+    if not empty or not view.may_edit:
+        return group("f-draw")
+    to_px = floor.to_px
+    metric = floor.unit == "mm"
+    return group(
+        "f-draw", data_scale=to_px.scale, data_left=to_px.left, data_top=to_px.top, data_unit=floor.unit,
+        data_step=50.0 if metric else 25.4,
+    )  # fmt: skip
 
 
 def _pen(view: View, floor: Floor) -> Shape:
     """While the walls do not close: the pen, the way back to the start, and a wall being typed."""
     where = floor.where
     if where is None or not where.walls:
-        start = floor.to_px((0.0, 0.0))
+        start = floor.to_px(where.origin if where else (0.0, 0.0))
         return group(
             "f-pen", circle(*start, 6, "pen"), text(start[0] + 12, start[1] + 5, "start here", "label", "start")
         )
@@ -113,7 +136,7 @@ def _typed(view: View, floor: Floor) -> tuple[float, float] | None:
     if not words or floor.where is None or view.room is None:
         return None
     try:
-        edit = read(words, Walk(view.drawing, view.room, _bearing(view, view.params)), view.mint())
+        edit = read(words, walk(view, view.params), view.mint())
     except (Misread, UnreadableLength):
         return None
     if not isinstance(edit, WalkSide):
@@ -128,20 +151,22 @@ def dock(view: View) -> dict[str, Any]:
     if view.room is None:
         return {"uses": USES, "room": None}
     room, where = view.drawing.get(view.room, Room), view.plan.rooms[view.room]
-    bearing = _bearing(view, view.params)
     sides = [
         {"n": n, "way": bearing_words(side.bearing), "length": side.length, "typed": side.length.typed or format_length(side.length.mm, view.drawing.house.unit),
          "shown": wall.length}
         for n, (side, wall) in enumerate(zip(room.sides, where.walls, strict=False), 1)
     ]  # fmt: skip
     return {
+        "uses": USES,
+        "storeys": view.drawing.of(Storey),
         "room": room,
         "where": where,
         "sides": sides,
-        "bearing": bearing_words(bearing),
+        "bearing": bearing_words(bearing(view, view.params)),
         "bearings": list(BEARINGS),
         "reading": _reading(view),
         "tape_ready": view.item is None or isinstance(view.item, Room),
+        "asked": to_measure(view.plan),
         "strip": svg(
             walls_unrolled(view.plan, view.room, view.selected, STRIP, 0 if where.closed else len(where.walls))
         ),
@@ -154,7 +179,7 @@ def _reading(view: View) -> str:
     if not words or view.room is None:
         return ""
     try:
-        edit = read(words, Walk(view.drawing, view.room, _bearing(view, view.params)), view.mint())
+        edit = read(words, walk(view, view.params), view.mint())
     except (Misread, UnreadableLength) as error:
         return str(error)
     if isinstance(edit, WalkSide):
@@ -166,20 +191,72 @@ def workings(view: View) -> dict[str, Any]:
     """The selected thing, or the room: how it closes and what it is built of."""
     room = view.drawing.get(view.room, Room) if view.room else None
     item = view.item
+    wall = _wall_in_hand(view, room)
     return {
         "room": room,
         "square": room is not None and all(abs(side.bearing % 90) < 1e-9 for side in room.sides),
         "room_handle": view.room,
         "where": view.plan.rooms[view.room] if view.room else None,
         "uses": USES,
+        "surfaces": SURFACES,
+        "wall": wall,
+        "build": room.build(wall) if room and wall else None,
+        "wall_flags": [(f, label, getattr(room.build(wall), f)) for f, label in _FLAGS] if room and wall else [],
+        "wall_measures": [(f, label, getattr(room.studs_of(wall), f).typed) for f, label in _MEASURES] if room and wall else [],
         "opening": item if isinstance(item, Opening) else None,
+        "join": next(((h, j) for h, j in view.drawing.of(Join).items() if j.opening == view.selected), None),
+        "misfit": next((m for m in view.plan.placement.misfits if m.join == view.selected or view.drawing.get(m.join, Join).opening == view.selected), None),
         "panel": item if isinstance(item, Panel) else None,
+        "body": item if isinstance(item, Body) else None,
+        "old": item if isinstance(item, OldBox) else None,
+        "underlay": _traced(view, item) if isinstance(item, Underlay) else None,
+        "underlays": view.drawing.of(Underlay),
         "limit": practices.load(view.drawing.house.practice).value("room-closes"),
         "closing": next((f for f in _closing(view)), None),
         "things": [
-            (h, i) for h, i in view.drawing.items.items() if isinstance(i, Opening | Panel) and i.room == view.room
+            (h, _kind(i), i) for h, i in view.drawing.items.items() if isinstance(i, Opening | Panel | Body | OldBox) and i.room == view.room
         ],
     }  # fmt: skip
+
+
+_FLAGS = (("exterior", "Exterior"), ("insulated", "Insulated"), ("bearing", "Bearing"), ("closed", "Closed up"))
+_MEASURES = (
+    ("spacing", "Studs on center"), ("first", "First stud from its start"), ("depth", "Stud depth"), ("board", "Surface thickness"),
+)  # fmt: skip
+
+
+def _kind(item: Opening | Panel | Body | OldBox) -> str:
+    """What a thing is called in a list."""
+    if isinstance(item, Panel):
+        return "panel"
+    return f"old {item.holds}" if isinstance(item, OldBox) else item.kind
+
+
+def _wall_in_hand(view: View, room: Room | None) -> int:
+    """The wall chosen in the address, if the room has it."""
+    asked = view.params.get("wall", "")
+    return int(asked) if room and asked.isdigit() and 1 <= int(asked) <= len(room.sides) else 0
+
+
+def _traced(view: View, underlay: Underlay) -> dict[str, Any]:
+    """An underlay's layers, the stretch chosen to scale by, and the closed lines that could be rooms."""
+    n, _, k = view.params.get("line", "").partition(".")
+    chosen = None
+    if (
+        n.isdigit()
+        and k.isdigit()
+        and int(n) < len(underlay.lines)
+        and int(k) + 1 < len(underlay.lines[int(n)].points)
+    ):
+        chosen = {"line": n, "part": k, "length": underlay.stretch(int(n), int(k))}
+    rooms = []
+    for number, found in enumerate(underlay.lines):
+        size = abs(area(underlay.placed(number))) / 1e6 if found.closed else 0.0
+        if found.closed and found.layer not in underlay.off and 0.5 <= size <= 500:
+            rooms.append((number, found, size))
+    layers = sorted({found.layer for found in underlay.lines})
+    counts = {name: sum(found.layer == name for found in underlay.lines) for name in layers}
+    return {"item": underlay, "layers": counts, "chosen": chosen, "rooms": rooms[:40]}
 
 
 def _closing(view: View) -> list[Any]:

@@ -11,7 +11,7 @@ from django.http import QueryDict
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Remove, Revise, present
 from fjeld.drawing.handles import HOUSE, Handle
-from fjeld.quantities import Length, parse_length
+from fjeld.quantities import Length, not_measured, parse_length
 from fjeld.web.ui.view import View
 
 
@@ -29,6 +29,17 @@ def whole(form: Mapping[str, Any], name: str) -> int:
     if not value.isdigit():
         raise EditRefused(f"“{value}” is not a whole number")
     return int(value)
+
+
+def number(form: Mapping[str, Any], name: str) -> float:
+    """A field as a coordinate in mm, such as a drag sends."""
+    try:
+        value = float(str(form.get(name)))
+    except ValueError:
+        raise EditRefused(f"“{form.get(name)}” is not a place") from None
+    if not -1e6 < value < 1e6:
+        raise EditRefused("that place is outside any house")
+    return value
 
 
 def figure(view: View, form: QueryDict) -> Edit:
@@ -55,6 +66,9 @@ def _read(holder: Any, field: str, typed: str, view: View) -> Any:
         raise EditRefused(f"there is no {field} here")
     wanted = kinds[field]
     if wanted is Length or wanted == Length | None:
+        standing = getattr(holder, field)
+        if typed == "?" and isinstance(standing, Length):
+            return not_measured(standing, view.drawing.house.unit)
         return parse_length(typed, view.drawing.house.unit)
     try:
         return msgspec.convert(

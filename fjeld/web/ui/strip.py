@@ -10,13 +10,13 @@ from __future__ import annotations
 import itertools
 
 from fjeld import geometry
-from fjeld.check.layout import outlet_offsets
+from fjeld.check.outlets import outlet_offsets
 from fjeld.derive.house import RoomShape, Wall
 from fjeld.derive.places import BOX_HEIGHT, Placed
 from fjeld.derive.plan import Plan
-from fjeld.derive.wall_spaces import offset_in, spaces, too_far, wall_starts
+from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
+from fjeld.drawing.building import Opening, Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Opening, Room
 from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, text
 from fjeld.quantities import format_length
 from fjeld.web.ui.floor import Size
@@ -55,7 +55,16 @@ def walked_left(where: RoomShape) -> bool:
     return len(where.corners) > 2 and geometry.area(where.corners) < 0
 
 
-def walls_unrolled(plan: Plan, room: Handle | None, selected: str, size: Size, only: int = 0) -> Shape:
+def strip_scale(plan: Plan, room: Handle, size: Size) -> Scale | None:
+    """The scale of a room's whole strip; None while its walls do not close."""
+    where = plan.rooms[room]
+    around = sum(w.length for w in where.walls)
+    return Scale(around, where.height, size, walked_left(where)) if where.closed and around else None
+
+
+def walls_unrolled(
+    plan: Plan, room: Handle | None, selected: str, size: Size, only: int = 0, extra: Shape | None = None
+) -> Shape:
     """The strip of a room as an SVG; empty while its walls do not close. ``only`` shows one wall, by number."""
     where = plan.rooms[room] if room else None
     if room is None or where is None or not (where.closed or only) or not where.walls:
@@ -66,9 +75,7 @@ def walls_unrolled(plan: Plan, room: Handle | None, selected: str, size: Size, o
     measured = plan.drawing.get(room, Room)
     parts: list[Shape] = []
     for wall, start in zip(walls, starts, strict=False):
-        openings = {
-            h: o for h, o in plan.drawing.of(Opening).items() if o.room == room and o.wall == wall.number
-        }
+        openings = {h: o for h, o in plan.openings[room].items() if o.wall == wall.number}
         parts += _wall(wall, start, openings, measured, scale, plan)
     for wall, start in zip(walls, starts, strict=False):
         mine = [p for p in plan.placed.values() if p.room == room and p.wall == wall.number]
@@ -78,14 +85,20 @@ def walls_unrolled(plan: Plan, room: Handle | None, selected: str, size: Size, o
     words = f"Walls of {measured.name} unrolled"
     height = scale.floor + _FOOT
     return shape(
-        "svg", *parts, cls="strip", viewBox=f"0 0 {size.width} {height:.0f}", role="group", aria_label=words
+        "svg",
+        *parts,
+        extra,
+        cls="strip",
+        viewBox=f"0 0 {size.width} {height:.0f}",
+        role="group",
+        aria_label=words,
     )
 
 
 def _wall(
     wall: Wall, start: float, openings: dict[Handle, Opening], room: Room, at: Scale, plan: Plan
 ) -> list[Shape]:
-    thick = room.studs.thick.mm
+    thick = room.studs_of(wall.number).thick.mm
     left, width = at.span(start, start + wall.length)
     top, height = at.top, at.floor - at.top
     parts = [rect(left, top, width, height, "strip-wall")]
@@ -101,6 +114,16 @@ def _wall(
         if o.kind == "window":
             parts.append(line(x, (y1 + y2) / 2, x + w, (y1 + y2) / 2, "glass"))
         parts.append(text(x + w / 2, (y1 + y2) / 2 + 5, handle, "label muted"))
+    for block in plan.blocks_in(Handle(wall.key.partition(".")[0])):
+        if block.wall == wall.number:
+            x, w = at.span(start + max(block.start, 0.0), start + min(block.end, wall.length))
+            level = plan.rooms[block.room].level
+            y1, y2 = at.y(min(block.high - level, room.height.mm)), at.y(max(block.low - level, 0.0))
+            cls = "strip-body in-the-way" if block.in_the_way else "strip-body"
+            parts.append(rect(x, y1, w, max(y2 - y1, 2.0), cls))
+            if w > 26:
+                parts.append(text(x + w / 2, (y1 + y2) / 2 + 5, block.handle, "label muted"))
+    parts += _slope(plan, wall, start, at)
     parts.append(rect(left, top, width, height, "strip-edge"))
     length = format_length(wall.length, plan.drawing.house.unit)
     parts.append(
@@ -112,6 +135,18 @@ def _wall(
         )
     )
     return parts
+
+
+def _slope(plan: Plan, wall: Wall, start: float, at: Scale) -> list[Shape]:
+    """Where the ceiling slopes, its line along the wall."""
+    where = plan.rooms[Handle(wall.key.partition(".")[0])]
+    if where.slope is None:
+        return []
+    ends = [
+        (at.x(start), at.y(where.ceiling_at(wall.start))),
+        (at.x(start + wall.length), at.y(where.ceiling_at(wall.end))),
+    ]
+    return [path(ends, "strip-slope")]
 
 
 def _boxes(mine: list[Placed], start: float, selected: str, at: Scale, plan: Plan) -> list[Shape]:
@@ -128,7 +163,7 @@ def _boxes(mine: list[Placed], start: float, selected: str, at: Scale, plan: Pla
 
 def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, raised: float) -> list[Shape]:
     """One box at its true height; ``raised`` lifts its label (px)."""
-    x, y = at.x(start + placed.along), at.y(placed.position[2])
+    x, y = at.x(start + placed.along), at.y(placed.height)
     high = BOX_HEIGHT if placed.kind != "panel" else 500.0
     w, h = max(placed.width * at.k, 6.0), max(high * at.k, 8.0)
     cls = "strip-box" + (" is-selected" if selected else "") + (" clash" if placed.sits == "clash" else "")
@@ -144,19 +179,24 @@ def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, ra
     parts.append(text(x, y - h / 2 - 4 - raised, placed.handle, "handle"))
     words = f"{placed.kind} {placed.handle} on wall {placed.wall}"
     address = f"?sel={placed.handle}"
-    link = shape("a", shape("title", text=words), *parts, href=address, data_live="", aria_label=words)
+    link = shape(
+        "a", shape("title", text=words), *parts, id=f"s-{placed.handle}", href=address, data_live="", aria_label=words
+    )  # fmt: skip
     return [*reading, link]
 
 
 def _reach(plan: Plan, room: Handle, where: RoomShape, at: Scale) -> list[Shape]:
     """The floor line of every wall space, and what of it is too far from an outlet."""
     around = wall_starts(where)[-1]
-    openings = [o for o in plan.drawing.of(Opening).values() if o.room == room]
+    use = plan.drawing.get(room, Room).use
+    if not plan.practice.holds("outlet-reach") or use not in plan.practice.value("outlet-rooms"):
+        return []
+    cuts = breaks(where, plan.openings[room].values(), plan.blocks_in(room))
     outlets = outlet_offsets(plan, room)
     limit, unit = plan.practice.mm("outlet-reach"), plan.drawing.house.unit
     y = at.floor + 6
     parts: list[Shape] = []
-    for space in spaces(where, openings, plan.practice.mm("wall-space")):
+    for space in spaces(where, cuts, plan.practice.mm("wall-space")):
         here = [o for a in outlets.values() if (o := offset_in(space, a, around)) is not None]
         parts += _stretch(space.start, space.start + space.length, around, at, y, "reach-solid")
         for t in too_far(space, here, limit):

@@ -38,7 +38,7 @@ def ghosts(view: View, floor: Floor, trial: Trial) -> Shape:
     parts: list[Shape | None] = []
     for handle, placed in trial.plan.placed.items():
         standing = view.plan.placed.get(handle)
-        if placed.room == view.room and (standing is None or standing.position != placed.position):
+        if placed.room in floor.shown and (standing is None or standing.position != placed.position):
             x, y = floor.spot(placed)
             parts += [circle(x, y, 12, "ghost"), text(x + 16, y - 12, handle, "ghost-name", "start")]
     return group("f-ghost", *parts)

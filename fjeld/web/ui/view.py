@@ -12,8 +12,9 @@ from django.http import HttpRequest
 from fjeld.check import Finding, open_findings
 from fjeld.derive.memo import Memo
 from fjeld.derive.plan import Plan, derive
+from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, Mint
-from fjeld.drawing.model import Drawing, Item, Room
+from fjeld.drawing.model import Drawing, Item
 from fjeld.web.jobs.models import Member
 from fjeld.web.ui.floor import DESK, PHONE, Size
 
@@ -29,7 +30,7 @@ def planned(drawing: Drawing) -> tuple[Plan, list[Finding]]:
     if kept is not None and kept[0] is drawing:
         return kept[1], kept[2]
     plan = derive(drawing, MEMO)
-    findings = open_findings(plan)
+    findings = open_findings(plan, MEMO)
     while len(_plans) >= 32:
         _plans.pop(next(iter(_plans)), None)
     _plans[id(drawing)] = (drawing, plan, findings)
@@ -71,21 +72,33 @@ class View:
         """The open findings of this waypoint."""
         return [f for f in self.findings if f.waypoint == self.waypoint]
 
-    @property
+    @cached_property
     def selected(self) -> str:
         """The handle selected, if it is still there."""
         wanted = self.params.get("sel", "")
         return wanted if wanted in self.drawing.items else ""
 
-    @property
+    @cached_property
     def item(self) -> Item | None:
         return self.drawing.items.get(Handle(self.selected)) if self.selected else None
 
-    @property
+    @cached_property
     def room(self) -> Handle | None:
-        """The room in hand: the selected one's, else the first."""
-        found = getattr(self.item, "room", None)
-        return found or next(iter(self.drawing.of(Room)), None)
+        """The room in hand: the selected thing's, else the one stepped into, else the first of the storey."""
+        rooms = self.drawing.of(Room)
+        if isinstance(self.item, Room):
+            return Handle(self.selected)
+        found = getattr(self.item, "room", None) or Handle(self.params.get("at", ""))
+        if found in rooms:
+            return Handle(found)
+        storey = self.params.get("storey") or None
+        on_it = (h for h, r in rooms.items() if r.storey == storey or (storey == "ground" and r.storey is None))
+        return next(on_it, next(iter(rooms), None)) if storey else next(iter(rooms), None)
+
+    @cached_property
+    def whole(self) -> bool:
+        """Whether the whole storey is looked at: nobody stepped into a room of it."""
+        return self.params.get("at", "") not in self.drawing.items
 
     @property
     def may_edit(self) -> bool:

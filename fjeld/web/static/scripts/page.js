@@ -15,9 +15,9 @@ document.addEventListener("click", (event) => {
 // Choosing a thing keeps how one looks: the light map, and how switches and breakers stand.
 function keeping(address) {
   const asked = new URLSearchParams(address.replace(/^\?/, ""));
-  if (!address.startsWith("?") || [...asked.keys()].some((key) => key !== "sel" && key !== "step")) return address;
+  if (!address.startsWith("?") || [...asked.keys()].some((key) => !["sel", "step", "wall", "line"].includes(key))) return address;
   for (const [key, value] of new URLSearchParams(location.search)) {
-    if (["light", "up", "off"].includes(key)) asked.set(key, value);
+    if (["light", "up", "off", "at", "storey"].includes(key)) asked.set(key, value);
   }
   return `?${asked}`;
 }
@@ -69,6 +69,17 @@ function preview(form) {
   const ask = { source: frame(), swap: "none", headers: { "X-Fjeld-Preview": String(wanted = ++asked) } };
   htmx.ajax("GET", `${location.pathname}?${query}`, ask);
 }
+// Sent in the blink after a swap, before the new form was wired: wire it now and send it again.
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (event.defaultPrevented || !form.matches?.("form[hx-post]") || form.dataset.again) return;
+  event.preventDefault();
+  form.dataset.again = "1";
+  htmx.process(form);
+  // Not from inside its own submission, which would be ignored.
+  setTimeout(() => form.requestSubmit(event.submitter ?? undefined));
+});
+
 // What is sent is no longer being typed.
 document.addEventListener("submit", (event) => {
   if (!event.target.matches?.("form[data-preview]")) return;
@@ -112,6 +123,8 @@ document.addEventListener("keydown", (event) => {
   } else if (event.key === " " && !event.target.closest?.("button,a,summary")) {
     const next = document.getElementById("next-step");
     if (next) { event.preventDefault(); next.click(); }
+  } else if ("[]\\".includes(event.key)) {
+    step(event.key);
   } else if (event.key === "/") {
     const line = document.getElementById("words");
     if (line) { event.preventDefault(); line.focus(); line.value = "/"; }
@@ -136,6 +149,14 @@ function walking(event) {
   }
 }
 
+// [ and ] step to the room before or after, \\ back to the whole floor.
+function step(key) {
+  const rooms = [...document.querySelectorAll("#rooms a")];
+  const here = rooms.findIndex((room) => room.classList.contains("here"));
+  const next = key === "\\" ? rooms[0] : rooms[(here + (key === "]" ? 1 : rooms.length - 1)) % rooms.length];
+  next?.click();
+}
+
 function nudge(event) {
   const form = document.getElementById("nudge");
   if (!form) return;
@@ -154,20 +175,26 @@ if (noted !== narrow) {
 }
 
 // The light map: each cell painted in the glow's colour, the brighter the fuller.
+// Watching the page itself paints before the browser next draws, so a swap never shows it blank.
+const painted = new WeakMap();
 function paint() {
-  const glow = getComputedStyle(document.documentElement).getPropertyValue("--glow").trim();
   for (const canvas of document.querySelectorAll("canvas[data-light]")) {
+    const { light } = canvas.dataset;
+    if (painted.get(canvas) === light) continue;
+    painted.set(canvas, light);
     const brush = canvas.getContext("2d");
     brush.clearRect(0, 0, canvas.width, canvas.height);
-    brush.fillStyle = glow;
-    JSON.parse(canvas.dataset.light).forEach((row, y) => row.forEach((share, x) => {
+    brush.fillStyle = getComputedStyle(document.documentElement).getPropertyValue("--glow").trim();
+    JSON.parse(light).forEach((row, y) => row.forEach((share, x) => {
       if (share === null) return;
       brush.globalAlpha = share;
       brush.fillRect(x, y, 1, 1);
     }));
   }
 }
-document.addEventListener("htmx:after:swap", paint);
+new MutationObserver(paint).observe(document.documentElement, {
+  subtree: true, childList: true, attributeFilter: ["data-light"],
+});
 paint();
 
 // Two people: look for a newer head on return and every ten seconds.

@@ -1,64 +1,147 @@
-// Momentary state, for Alpine: dragging a box between the stops the server sent, and the tape pad.
+// Momentary state, for Alpine: dragging a box between the stops the server sent, drawing a
+// room from corner to corner, and the tape pad.
+
+// Pixels of a drawing to one pixel of the screen: a drawing may be narrower than its element.
+function perPixel(sheet) {
+  const box = sheet.getBoundingClientRect();
+  const { width, height } = sheet.viewBox.baseVal;
+  return Math.max(width / box.width, height / box.height);
+}
+
+function say(words) {
+  const live = document.getElementById("live-reading");
+  live.textContent = words;
+  live.hidden = !words;
+}
+
+// One box held: it follows the pointer along its axes, from stop to stop.
+class Held {
+  constructor(carrier, thing, sheet, event) {
+    this.handle = carrier.dataset.handle;
+    this.axes = JSON.parse(carrier.dataset.axes);
+    this.thing = thing;
+    this.from = [event.clientX, event.clientY];
+    this.k = perPixel(sheet);
+    this.alone = event.altKey;
+    this.to = {};
+  }
+
+  follow(event) {
+    const dx = (event.clientX - this.from[0]) * this.k;
+    const dy = (event.clientY - this.from[1]) * this.k;
+    if (Math.hypot(dx, dy) < 4 && !this.moved) return;
+    this.moved = true;
+    document.documentElement.dataset.dragged = "1";
+    let px = 0, py = 0;
+    const words = [];
+    for (const axis of this.axes) {
+      const per = axis.ux * axis.ux + axis.uy * axis.uy;
+      const wanted = axis.here + (dx * axis.ux + dy * axis.uy) / per;
+      const nearer = (best, s) => Math.abs(s[0] - wanted) < Math.abs(best[0] - wanted) ? s : best;
+      const stop = axis.stops.reduce(nearer, axis.stops[0]);
+      if (!stop) continue;
+      this.to[axis.field] = stop[0];
+      px += (stop[0] - axis.here) * axis.ux;
+      py += (stop[0] - axis.here) * axis.uy;
+      words.push(stop[2] ? `${stop[1]} · ${stop[2]}` : stop[1]);
+    }
+    this.thing().setAttribute("transform", `translate(${px} ${py})`);
+    say(words.join("   "));
+  }
+
+  release() {
+    setTimeout(() => delete document.documentElement.dataset.dragged, 0);
+    say("");
+    if (!this.moved) return;
+    const values = { handle: this.handle, alone: this.alone ? "1" : "" };
+    for (const axis of this.axes) {
+      const to = this.to[axis.field];
+      if (to !== undefined && Math.abs(to - axis.here) > 0.6) values[axis.field] = to;
+    }
+    const put = () => this.thing()?.removeAttribute("transform");
+    if (Object.keys(values).length === 2) { put(); return; }
+    const frame = document.getElementById("frame");
+    htmx.ajax("POST", frame.dataset.move, { source: frame, swap: "none", values }).then(put);
+  }
+}
+
+// A room without walls, drawn by dragging from corner to corner at whole steps.
+class Drawn {
+  constructor(layer, sheet, event) {
+    const box = sheet.getBoundingClientRect();
+    const { width, height } = sheet.viewBox.baseVal;
+    const k = perPixel(sheet);
+    const off = [(box.width - width / k) / 2, (box.height - height / k) / 2];
+    const { scale, left, top, step, unit } = layer.dataset;
+    this.unit = unit;
+    this.mm = (e) => [[e.clientX - box.left - off[0], left], [e.clientY - box.top - off[1], top]]
+      .map(([px, edge]) => Math.round((px * k - edge) / scale / step) * step);
+    this.px = ([x, y]) => [x * scale + Number(left), y * scale + Number(top)];
+    this.from = this.mm(event);
+    this.ghost = document.createElementNS("http://www.w3.org/2000/svg", "rect");
+    this.ghost.setAttribute("class", "ghost-room");
+    layer.append(this.ghost);
+  }
+
+  follow(event) {
+    const to = this.mm(event);
+    const [x, y] = [0, 1].map((n) => [Math.min(this.from[n], to[n]), Math.max(this.from[n], to[n])]);
+    this.room = { x: x[0], y: y[0], width: x[1] - x[0], depth: y[1] - y[0] };
+    const [a, b] = [this.px([x[0], y[0]]), this.px([x[1], y[1]])];
+    const drawn = { x: a[0], y: a[1], width: b[0] - a[0], height: b[1] - a[1] };
+    for (const [name, value] of Object.entries(drawn)) this.ghost.setAttribute(name, value);
+    say(`${this.words(this.room.width)} by ${this.words(this.room.depth)}`);
+  }
+
+  words(mm) {
+    const inches = Math.round(mm / 25.4);
+    return this.unit === "mm" ? `${mm.toFixed(0)} mm` : `${Math.floor(inches / 12)}' ${inches % 12}"`;
+  }
+
+  release() {
+    this.ghost.remove();
+    say("");
+    if (!this.room?.width || !this.room?.depth) return;
+    const frame = document.getElementById("frame");
+    htmx.ajax("POST", frame.dataset.draw, { source: frame, swap: "none", values: this.room });
+  }
+}
 
 document.addEventListener("alpine:init", () => {
-  Alpine.data("floor", () => ({
-    held: null,
+  const follows = {
+    hand: null,
+    move(event) { this.hand?.follow(event); },
+    drop() { const hand = this.hand; this.hand = null; hand?.release(); },
+    hold(hand, event) { event.preventDefault(); this.hand = hand; this.$el.setPointerCapture(event.pointerId); },
+  };
 
-    // The selected box can be dragged; its stops came with it.
+  // On the floor: the selected box, or a room to be drawn.
+  Alpine.data("floor", () => ({
+    ...follows,
     take(event) {
+      const sheet = this.$el.querySelector("#floor");
+      const layer = sheet?.querySelector("#f-draw[data-scale]");
+      if (layer && sheet.contains(event.target) && !event.target.closest("a")) {
+        this.hold(new Drawn(layer, sheet, event), event);
+        return;
+      }
       const carrier = document.getElementById("f-drag");
       const handle = carrier?.dataset.handle;
-      if (!handle || !event.target.closest?.(`#f-${CSS.escape(handle)}`)) return;
-      event.preventDefault();
-      const sheet = this.$el.querySelector("#floor");
-      const scale = sheet.viewBox.baseVal.width / sheet.getBoundingClientRect().width;
-      const axes = JSON.parse(carrier.dataset.axes);
-      // Meet-fit: the drawing may be narrower than its element.
-      const tall = sheet.viewBox.baseVal.height / sheet.getBoundingClientRect().height;
-      this.held = { handle, axes, from: [event.clientX, event.clientY], scale: Math.max(scale, tall), alone: event.altKey, to: {} };
-      this.$el.setPointerCapture(event.pointerId);
+      const thing = () => document.getElementById(`f-${handle}`);
+      if (handle && thing()?.contains(event.target)) this.hold(new Held(carrier, thing, sheet, event), event);
     },
+  }));
 
-    move(event) {
-      const held = this.held;
-      if (!held) return;
-      const dx = (event.clientX - held.from[0]) * held.scale;
-      const dy = (event.clientY - held.from[1]) * held.scale;
-      if (Math.hypot(dx, dy) < 4 && !held.moved) return;
-      held.moved = true;
-      document.documentElement.dataset.dragged = "1";
-      let px = 0, py = 0;
-      const words = [];
-      for (const axis of held.axes) {
-        const per = axis.ux * axis.ux + axis.uy * axis.uy;
-        const wanted = axis.here + (dx * axis.ux + dy * axis.uy) / per;
-        const stop = axis.stops.reduce((best, s) => Math.abs(s[0] - wanted) < Math.abs(best[0] - wanted) ? s : best, axis.stops[0]);
-        if (!stop) continue;
-        held.to[axis.field] = stop[0];
-        px += (stop[0] - axis.here) * axis.ux;
-        py += (stop[0] - axis.here) * axis.uy;
-        words.push(stop[2] ? `${stop[1]} · ${stop[2]}` : stop[1]);
+  // On the unrolled walls: the selected box, along its wall and up and down.
+  Alpine.data("strip", () => ({
+    ...follows,
+    take(event) {
+      const carrier = this.$el.querySelector("#strip-drag");
+      const handle = carrier?.dataset.handle;
+      const thing = () => document.getElementById(`s-${handle}`);
+      if (handle && thing()?.contains(event.target)) {
+        this.hold(new Held(carrier, thing, this.$el.querySelector("svg"), event), event);
       }
-      document.getElementById(`f-${held.handle}`)?.setAttribute("transform", `translate(${px} ${py})`);
-      const live = document.getElementById("live-reading");
-      live.textContent = words.join("   ");
-      live.hidden = false;
-    },
-
-    drop(event) {
-      const held = this.held;
-      this.held = null;
-      setTimeout(() => delete document.documentElement.dataset.dragged, 0);
-      document.getElementById("live-reading").hidden = true;
-      if (!held?.moved) return;
-      const values = { handle: held.handle, alone: held.alone ? "1" : "" };
-      for (const axis of held.axes) {
-        if (Math.abs(held.to[axis.field] - axis.here) > 0.01) values[axis.field] = held.to[axis.field];
-      }
-      const put = () => document.getElementById(`f-${held.handle}`)?.removeAttribute("transform");
-      if (Object.keys(values).length === 2) { put(); return; }
-      const url = document.getElementById("frame").dataset.move;
-      htmx.ajax("POST", url, { source: document.getElementById("frame"), swap: "none", values }).then(put);
     },
   }));
 

@@ -9,7 +9,7 @@ from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
 from fjeld.formats.sheet import Shape, svg
-from fjeld.quantities import Line, Unit, Working, format_length, split_imperial
+from fjeld.quantities import Line, Unit, Working, format_area, format_length, split_imperial
 
 register = template.Library()
 
@@ -116,4 +116,4 @@ def feet(value: float, unit: Unit = "ft-in") -> SafeString:
 @register.filter
 def floor_area(square_metres: float, unit: Unit = "ft-in") -> str:
     """A floor area in the job's own unit."""
-    return f"{square_metres:.2f} m²" if unit == "mm" else f"{square_metres / 0.09290304:.0f} ft²"
+    return format_area(square_metres, unit)

@@ -13,7 +13,7 @@ from fjeld.web.accounts.views import DEMO_USER
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Member
 
-JOBS = ("boot-room",)
+JOBS = ("boot-room", "chandlers-loft", "tarn-house")
 
 
 class Command(BaseCommand):

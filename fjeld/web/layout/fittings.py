@@ -1,0 +1,74 @@
+"""A fitting's sheet beside the selected box: what the maker's paper says, and what follows from it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fjeld.check.fittings import KG_PER_LB, blades
+from fjeld.derive import cords
+from fjeld.drawing.building import Body, Room
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Fitting, Photometry, Point
+from fjeld.propose.reach import Bands, bands
+from fjeld.web.ui.view import View
+
+#: The figures of a sheet that are typed, by what hangs or is sunk: (field, label).
+_ASKED: dict[str, tuple[tuple[str, str], ...]] = {
+    "recessed": (("hole", "Hole across"), ("depth", "Depth needed above")),
+    "pendant": (("clearance", "Clear above the thing"), ("shade", "Shade height")),
+    "wall": (
+        ("body_width", "Body width"), ("body_height", "Body height"), ("body_left", "Its left edge from the box"),
+        ("body_below", "Its foot below the box"),
+    ),
+    "fan": (("blades", "Blade sweep"), ("downrod", "Downrod"), ("body_drop", "Motor below the rod")),
+}  # fmt: skip
+
+
+def sheet_of(view: View, handle: Handle) -> dict[str, Any] | None:
+    """The sheet of a light or fan with what is computed from it; None for other boxes."""
+    point = view.drawing.items.get(handle)
+    placed = view.plan.placed.get(handle)
+    if not isinstance(point, Point) or point.kind not in ("light", "fan") or placed is None:
+        return _setback(view, handle)
+    sheet = point.fitting or Fitting()
+    kind = "fan" if point.kind == "fan" else {"outdoor": "wall"}.get(point.mount, point.mount)
+    lengths = [
+        {"field": f, "label": label, "value": v.typed if (v := getattr(sheet, f)) else ""}
+        for f, label in _ASKED.get(kind, ())
+    ]
+    weight = sheet.weight
+    shown = "" if weight is None else f"{weight:.1f} kg" if view.drawing.house.unit == "mm" else f"{weight / KG_PER_LB:.1f} lb"  # fmt: skip
+    found: dict[str, Any] = {
+        "sheet": sheet, "mount": point.mount, "lengths": lengths, "weight": shown, "fan": None, "cord": None, "body": None,
+        "files": view.drawing.of(Photometry), "over": [h for h, b in view.plan.blocks.items() if b.room == point.room],
+        "recessed": point.mount == "recessed", "light": point.kind == "light",
+    }  # fmt: skip
+    if point.kind == "fan":
+        drop, sweep, guess = blades(view.plan, handle)
+        found["fan"] = {"height": placed.height - drop, "sweep": sweep, "guess": guess}
+    if point.mount == "pendant" and point.over:
+        below = view.drawing.get(point.over, Body)
+        found["cord"] = cords.cord(placed.height, below, point.fitting, view.plan.practice, (handle,))
+    if placed.wall and sheet.body_height and sheet.body_below:
+        foot = placed.height - sheet.body_below.mm
+        found["body"] = {"foot": foot, "top": foot + sheet.body_height.mm}
+    return found
+
+
+def _setback(view: View, handle: Handle) -> dict[str, Any] | None:
+    """For a box with a device: how proud of the framing it stands."""
+    placed = view.plan.placed.get(handle)
+    if placed is None or not placed.wall or placed.kind == "panel":
+        return None
+    build = view.drawing.get(placed.room, Room).build(placed.wall)
+    board = view.drawing.get(placed.room, Room).studs_of(placed.wall).board.mm
+    return {"proud": board, "closed": build.closed, "surface": build.surface}
+
+
+def beside(view: View, handle: Handle) -> dict[str, Any] | None:
+    """A bed or seat in hand: where its reading lights are in reach."""
+    body = view.drawing.items.get(handle)
+    if not isinstance(body, Body) or handle not in view.plan.blocks:
+        return None
+    found: Bands | None = bands(body) if body.wall and body.kind in ("bed", "cabinet") else None
+    return {"kind": body.kind, "bands": found, "table": body.kind in ("table", "counter", "bed")}

@@ -1,0 +1,54 @@
+"""An IES file read for a light: its photometry goes into the drawing, and the light uses it."""
+
+from __future__ import annotations
+
+from urllib.parse import urlencode
+
+import msgspec
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from fjeld.drawing.edits import EditRefused
+from fjeld.drawing.edits.common import Place, Revise, Together
+from fjeld.drawing.handles import Handle, Mint
+from fjeld.drawing.model import Fitting, Point
+from fjeld.drawing.validate import InvalidDrawing
+from fjeld.formats import ies
+from fjeld.web.jobs import store
+from fjeld.web.jobs.access import for_editor
+from fjeld.web.jobs.models import Member
+
+
+@require_POST
+@for_editor
+def read_in(request: HttpRequest, member: Member) -> HttpResponse:
+    """An uploaded IES file, for the light named in the form."""
+    job = member.job
+    upload, handle = request.FILES.get("file"), Handle(str(request.POST.get("handle", "")))
+    try:
+        if upload is None:
+            raise ies.IesError("choose an IES file first")
+        if (upload.size or 0) > ies.LARGEST_FILE:
+            raise ies.IesError(f"the file is larger than {ies.LARGEST_FILE // 1000} kB")
+        assert job.head is not None
+        drawing = job.head.document.drawing
+        point = drawing.items.get(handle)
+        if not isinstance(point, Point) or point.kind != "light":
+            raise EditRefused(f"{handle or 'that'} is no light")
+        found = ies.read(upload.read(), upload.name or "photometry")
+        fresh = Mint(drawing.items, job.counters).fresh("photometry")
+        sheet = msgspec.structs.replace(point.fitting or Fitting(), photometry=str(fresh))
+        put = Place({fresh: found}, found.name)
+        store.commit(
+            job.pk,
+            request.user,
+            Together((put, Revise(handle, {"fitting": sheet})), f"Read the light of {handle}"),
+            None,
+        )
+    except (ies.IesError, EditRefused, InvalidDrawing, store.Conflict) as error:
+        words = {"words": str(error), "job": job, "waypoint": "layout"}
+        return render(request, "frame/refused.html", words, status=422)
+    query = urlencode({"sel": handle, "light": "floor"})
+    return redirect(f"{reverse('waypoint', args=[job.pk, 'layout'])}?{query}")

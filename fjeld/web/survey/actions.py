@@ -1,0 +1,198 @@
+"""What can be done in Survey: rooms begun, walls walked, lifted and measured again, words typed."""
+
+from __future__ import annotations
+
+from typing import Any, get_args
+
+import msgspec
+from django.http import QueryDict
+
+from fjeld.drawing.building import (
+    Build,
+    Lead,
+    OldBox,
+    OldCable,
+    Room,
+    RoomUse,
+    Storey,
+    Surface,
+    Underlay,
+    usual_room,
+)
+from fjeld.drawing.edits import Edit, EditRefused
+from fjeld.drawing.edits.common import Place, Revise, Together
+from fjeld.drawing.edits.survey import BuildWall, LayRectangle, LiftSide, RemeasureSide, TraceRoom
+from fjeld.drawing.handles import Handle
+from fjeld.formats.words import Walk, next_bearing, read
+from fjeld.geometry import BEARINGS
+from fjeld.quantities import Length, parse_length
+from fjeld.web.ui.forms import COMMON, need, number, whole
+from fjeld.web.ui.view import View
+
+USES: tuple[str, ...] = get_args(RoomUse)
+SURFACES: tuple[str, ...] = get_args(Surface)
+#: A room not joined to another yet begins this far to the east of all that stands.
+CLEAR = 900.0
+
+
+def bearing(view: View, form: QueryDict | dict[str, str]) -> float:
+    """The direction of the next wall: as chosen, else a right turn."""
+    assert view.room
+    wanted = str(form.get("bearing", ""))
+    if wanted in BEARINGS:
+        return BEARINGS[wanted]
+    return next_bearing(view.drawing.get(view.room, Room))
+
+
+def clear_place(view: View) -> tuple[Length, Length]:
+    """Where a new room can be begun without standing in another."""
+    corners = [c for where in view.plan.rooms.values() for c in where.corners]
+    if not corners:
+        return Length(0.0, '0"'), Length(0.0, '0"')
+    east, north = max(c[0] for c in corners), min(c[1] for c in corners)
+    return Length(round(east + CLEAR, 1)), Length(round(north, 1))
+
+
+def walk(view: View, form: QueryDict | dict[str, str]) -> Walk:
+    """Where the tape stands now."""
+    assert view.room
+    return Walk(view.drawing, view.room, bearing(view, form))
+
+
+def _start(view: View, form: QueryDict) -> Edit:
+    use = form.get("use", "other")
+    if use not in USES:
+        raise EditRefused(f"“{use}” is no use of a room")
+    name = need(form, "name")[:80]
+    x, y = clear_place(view)
+    like = view.drawing.get(view.room, Room) if view.room else usual_room(view.drawing.house.unit == "mm")
+    storey = form.get("storey") or None
+    if storey and storey not in view.drawing.of(Storey):
+        raise EditRefused(f"there is no storey {storey}")
+    room = msgspec.structs.replace(
+        like, name=name, use=use, sides=(), builds={}, diagonals=(), slope=None, x=x, y=y,
+        storey=Handle(storey) if storey else None,
+    )  # fmt: skip
+    return Place({view.mint().fresh("room"): room}, f"room “{name}”")
+
+
+def _say(view: View, form: QueryDict) -> Edit:
+    if view.room is None:
+        raise EditRefused("name the room first")
+    edit = read(str(form.get("words", "")), walk(view, form), view.mint())
+    if isinstance(edit, Place):
+        fresh = {h: i for h, i in edit.things.items() if isinstance(i, Room)}
+        x, y = clear_place(view)
+        moved = {h: msgspec.structs.replace(i, x=x, y=y) for h, i in fresh.items()}
+        return msgspec.structs.replace(edit, things={**edit.things, **moved})
+    return edit
+
+
+def _lift(view: View, form: QueryDict) -> Edit:
+    if view.room is None:
+        raise EditRefused("there is no wall to lift")
+    return LiftSide(view.room)
+
+
+def _side(view: View, form: QueryDict) -> Edit:
+    assert view.room
+    return RemeasureSide(
+        view.room, whole(form, "wall"), parse_length(need(form, "value"), view.drawing.house.unit)
+    )
+
+
+def _rectangle(view: View, form: QueryDict) -> Edit:
+    """A room dragged on the floor: its north-west corner and its two lengths, mm."""
+    if view.room is None:
+        raise EditRefused("name the room first")
+    x, y, width, depth = (number(form, n) for n in ("x", "y", "width", "depth"))
+    if width < 300 or depth < 300:
+        raise EditRefused("a room is at least a foot each way")
+    return LayRectangle(view.room, Length(width), Length(depth), Length(x), Length(y))
+
+
+def _build(view: View, form: QueryDict) -> Edit:
+    """How one wall is built: one field of it."""
+    assert view.room
+    room = view.drawing.get(view.room, Room)
+    wall = whole(form, "wall")
+    if not 1 <= wall <= len(room.sides):
+        raise EditRefused(f"{room.name} has no wall {wall}")
+    field, value = need(form, "field"), str(form.get("value", ""))
+    build: Build = room.build(wall)
+    if field in ("exterior", "insulated", "bearing", "closed"):
+        changed = {field: value == "yes"}
+    elif field == "surface" and value in SURFACES:
+        changed = {field: value}  # type: ignore[dict-item]
+    elif field in ("spacing", "first", "depth", "thick", "board"):
+        length = parse_length(value, view.drawing.house.unit)
+        changed = {"studs": msgspec.structs.replace(room.studs_of(wall), **{field: length})}  # type: ignore[dict-item]
+    else:
+        raise EditRefused(f"a wall has no {field}")
+    return BuildWall(view.room, wall, msgspec.structs.replace(build, **changed))
+
+
+def _cable(view: View, form: QueryDict) -> Edit:
+    """A cable found in an old box: ``black on brass, white on silver, bare on ground``."""
+    handle = Handle(view.selected)
+    box = view.item
+    if not isinstance(box, OldBox):
+        raise EditRefused("choose the old box first")
+    leads = []
+    for part in need(form, "leads").split(","):
+        colour, _, lands = part.strip().partition(" on ")
+        if not colour:
+            raise EditRefused(
+                "name each conductor and where it lands: black on brass, white on silver, bare on ground"
+            )
+        leads.append(Lead(colour.strip()[:30], lands.strip()[:60]))
+    found = OldCable(tuple(leads), str(form.get("gauge", ""))[:10], str(form.get("guess", ""))[:60])
+    return Revise(handle, {"cables": (*box.cables, found)}, f"Write down a cable of {handle}")
+
+
+def _underlay(view: View) -> tuple[Handle, Underlay]:
+    found = view.item
+    if not isinstance(found, Underlay):
+        raise EditRefused("choose the underlay first")
+    return Handle(view.selected), found
+
+
+def _layer(view: View, form: QueryDict) -> Edit:
+    """Show or hide a layer of the underlay."""
+    handle, underlay = _underlay(view)
+    layer = need(form, "layer")
+    off = tuple(n for n in underlay.off if n != layer) if layer in underlay.off else (*underlay.off, layer)
+    return Revise(handle, {"off": off}, f"{'Show' if layer in underlay.off else 'Hide'} layer {layer}")
+
+
+def _scale(view: View, form: QueryDict) -> Edit:
+    """Scale the underlay by two points: what lies between the ends of one of its lines measures so much."""
+    handle, underlay = _underlay(view)
+    n, k = whole(form, "line"), whole(form, "part")
+    if n >= len(underlay.lines) or k + 1 >= len(underlay.lines[n].points):
+        raise EditRefused("that line is not there")
+    stretch = underlay.stretch(n, k)
+    measured = parse_length(need(form, "value"), view.drawing.house.unit)
+    if measured.mm <= 0 or stretch <= 0:
+        raise EditRefused("a scale wants two points apart, and what lies between them")
+    return Revise(
+        handle, {"scale": underlay.scale * measured.mm / stretch}, f"Scale {underlay.name} by two points"
+    )
+
+
+def _trace(view: View, form: QueryDict) -> Edit:
+    """Make a closed line of the underlay a room."""
+    _, underlay = _underlay(view)
+    n = whole(form, "line")
+    if n >= len(underlay.lines) or not underlay.lines[n].closed:
+        raise EditRefused("that line does not close")
+    name = need(form, "name")[:80]
+    handle = view.mint().fresh("room")
+    made = Place({handle: Room(name, storey=underlay.storey)}, f"room “{name}”")
+    return Together((made, TraceRoom(handle, underlay.placed(n))), f"Trace “{name}” from {underlay.name}")
+
+
+ACTIONS: dict[str, Any] = {
+    "start": _start, "say": _say, "lift": _lift, "side": _side, "rectangle": _rectangle, "build": _build, "cable": _cable,
+    "layer": _layer, "scale": _scale, "trace": _trace, **COMMON,
+}  # fmt: skip
