@@ -9,22 +9,13 @@ from __future__ import annotations
 import math
 import random
 
+import msgspec
+
 from fjeld import geometry
 from fjeld.derive.house import shape
+from fjeld.drawing.building import Joists, Opening, Panel, Room, Side
 from fjeld.drawing.handles import HOUSE, Handle, Mint
-from fjeld.drawing.model import (
-    Circuit,
-    Control,
-    Drawing,
-    House,
-    Item,
-    Joists,
-    Opening,
-    Panel,
-    Point,
-    Room,
-    Side,
-)
+from fjeld.drawing.model import Circuit, Control, Drawing, House, Item, Point
 from fjeld.drawing.validate import require_valid
 from fjeld.propose.attach import attached
 from fjeld.quantities import INCH, Length, format_length
@@ -173,3 +164,45 @@ def patterns(drawing: Drawing) -> set[str]:
     if drawing.house.joining == "feed-through":
         found.add("feed-through")
     return found
+
+
+def row_of_rooms(seed: int, rooms: int, points: int = 25) -> Drawing:
+    """A house of several rooms side by side, each with its own circuits, all fed from the panel in the first.
+
+    It grows by rooms at constant density: what is measured on it is how work grows with a house.
+    """
+    items: dict[Handle, Item] = {HOUSE: House()}
+    mint = Mint(())
+    east = 0.0
+    for n in range(rooms):
+        one = one_room(seed + n, points, attach=False)
+        names = {h: mint.fresh(_KINDS[h[0]]) for h in one.items if h != HOUSE and (h[0] != "P" or n == 0)}
+        where = shape(R1, one.get(R1, Room), (), 5.0)
+        xs = [c[0] for c in where.corners]
+        for handle, item in one.items.items():
+            if handle in names:
+                items[names[handle]] = _renamed(item, names)
+        room = items[names[R1]]
+        assert isinstance(room, Room)
+        items[names[R1]] = msgspec.structs.replace(room, x=Length(east - min(xs)), name=f"Room {n + 1}")
+        east += max(xs) - min(xs) + 120.0
+    return require_valid(attached(Drawing(items), mint))
+
+
+_KINDS = {
+    "R": "room", "D": "door", "W": "window", "P": "panel", "A": "light", "S": "switch", "O": "outlet",
+    "V": "alarm", "F": "fan", "J": "junction", "K": "control", "Q": "circuit", "C": "cable",
+}  # fmt: skip
+
+
+def _renamed(item: Item, names: dict[Handle, Handle]) -> Item:
+    """An item whose references follow the handles' new names."""
+
+    def new(value: object) -> object:
+        if isinstance(value, str):
+            head, dot, part = value.partition(".")
+            return f"{names[Handle(head)]}{dot}{part}" if Handle(head) in names else value
+        return tuple(new(v) for v in value) if isinstance(value, tuple) else value
+
+    fields = [f for f in ("room", "circuit", "positions", "loads", "row", "a", "b") if hasattr(item, f)]
+    return msgspec.structs.replace(item, **{f: new(getattr(item, f)) for f in fields})

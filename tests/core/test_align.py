@@ -8,11 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.derive.plan import derive
+from fjeld.drawing.building import Opening
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.handles import Mint
-from fjeld.drawing.model import Opening, Point
+from fjeld.drawing.model import Point
 from fjeld.propose.align import centered, even_up, in_line, level_with, mirrored
 from fjeld.propose.attach import settle
 from fjeld.quantities import INCH

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fjeld.derive.boxes import LEAD_GAUGE, connectors_for
+from fjeld.derive.boxes import connectors_for, lead_gauge
 from fjeld.derive.plan import derive
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
@@ -46,7 +46,7 @@ def test_connectors_are_listed_for_what_is_in_them(seed):
             found = kinds[joint.connectors[0]]
             largest = max((ends[k] for k in joint.ends), key=lambda g: gauge(g).area, default="14")
             all_of = [ends[k] for k in joint.ends] + [
-                LEAD_GAUGE if at.lead else largest for at in joint.landings
+                lead_gauge(plan.practice.catalogue) if at.lead else largest for at in joint.landings
             ]
             assert found.least_count <= len(all_of) <= found.most_count
             assert found.least_area <= sum(gauge(g).area for g in all_of) + 1e-9 <= found.most_area + 1e-6

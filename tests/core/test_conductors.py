@@ -63,18 +63,18 @@ def test_the_kind_is_the_least_that_carries_its_nets(seed):
 
 
 def test_a_switched_line_takes_black_where_no_line_travels_along():
-    assert _colours(("SL:K1", "N"), ("BK", "WH"), {}) == {"BK": "SL:K1", "WH": "N"}
-    assert _colours(("L", "SL:K1", "N"), ("BK", "RD", "WH"), {})["BK"] == "L"
+    assert _colours(("SL:K1", "N"), ("BK", "WH"), {}, "WH") == {"BK": "SL:K1", "WH": "N"}
+    assert _colours(("L", "SL:K1", "N"), ("BK", "RD", "WH"), {}, "WH")["BK"] == "L"
 
 
 def test_a_switch_loop_without_neutral_feeds_on_white():
-    found = _colours(("L", "SL:K1"), ("BK", "WH"), {})
+    found = _colours(("L", "SL:K1"), ("BK", "WH"), {}, "WH")
     assert found == {"WH": "L", "BK": "SL:K1"}
 
 
 def test_travellers_keep_their_pair_and_their_colour():
-    first = _colours(("L", "T:K1.1a", "T:K1.1b", "N"), ("BK", "RD", "BU", "WH"), {})
+    first = _colours(("L", "T:K1.1a", "T:K1.1b", "N"), ("BK", "RD", "BU", "WH"), {}, "WH")
     assert {first["RD"], first["BU"]} == {"T:K1.1a", "T:K1.1b"}
     before = {net: colour for colour, net in first.items()}
-    again = _colours(("T:K1.1a", "T:K1.1b", "N"), ("BK", "RD", "WH"), before)
+    again = _colours(("T:K1.1a", "T:K1.1b", "N"), ("BK", "RD", "WH"), before, "WH")
     assert again["RD"] == first["RD"]

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
+from fjeld.drawing.building import Room
 from fjeld.drawing.changes import Put, Set, StaleChange, apply, between, clash, invert
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.circuits import Assign
@@ -17,7 +18,7 @@ from fjeld.drawing.edits.record import AmendRule, OverrideFinding
 from fjeld.drawing.edits.runs import TakeTree
 from fjeld.drawing.edits.survey import LiftSide, RemeasureSide, WalkSide
 from fjeld.drawing.handles import HOUSE, Handle, Mint, is_handle, order
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point, Room
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.propose.attach import settle
 from fjeld.quantities import Length

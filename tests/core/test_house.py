@@ -3,8 +3,8 @@
 import pytest
 
 from fjeld.derive.house import crossings, shape, stud_centers
+from fjeld.drawing.building import Joists, Opening, Room, Side, Studs
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Joists, Opening, Room, Side, Studs
 from fjeld.quantities import INCH, Length
 
 

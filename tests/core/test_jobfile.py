@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fjeld.drawing.model import Room, Side
+from fjeld.drawing.building import Room, Side
 from fjeld.formats import jobfile
 from fjeld.formats.jobfile import JobFileError, decode, encode, parse_side
 from fjeld.quantities import Length, UnreadableLength

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from fjeld import geometry
 from fjeld.derive.house import shape
 from fjeld.derive.light import Lamp, direct, exponent, interreflected, light_map, peak
+from fjeld.drawing.building import Room, Side
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Room, Side
 from fjeld.quantities import Length
 from tests.houses import walls_of
 

@@ -8,12 +8,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fjeld.derive.plan import circuit_boxes, derive
+from fjeld.derive.intents import circuit_boxes
+from fjeld.derive.plan import derive
+from fjeld.drawing.building import Opening, Panel, Room
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.survey import WalkSide
 from fjeld.drawing.handles import Handle, Mint
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Opening, Panel, Point, Room, load_point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point, load_point
 from fjeld.formats.words import Misread, Walk, next_bearing, read
 from fjeld.propose import groups
 from fjeld.propose.attach import attached, settle
@@ -69,7 +71,7 @@ def test_the_nearest_stop_is_the_nearest(boot_plan):
 def test_a_switch_goes_on_the_latch_side(boot_room, hinge):
     drawing = apply(boot_room, Revise("D1", {"hinge": hinge}).plan(boot_room))
     plan = derive(drawing)
-    wall, at = beside_door(plan, "D1", 58)
+    wall, at = beside_door(plan, "D1", "R1", 58)
     door = drawing.get("D1", Opening)
     latch = door.at.mm + (door.width.mm if hinge == "start" else 0)
     if wall == door.wall:

@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.derive.house import shape
+from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Room
 from fjeld.propose.rows import RowsRefused, array, least_shift, snapped, stations, wall_distance
 from tests.houses import walls_of
 

@@ -8,7 +8,7 @@ from django.urls import get_resolver
 
 ROLES = (None, "stranger", "reader", "site", "editor", "owner")
 WAYPOINTS = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
-EXPORTS = ("job.json", "materials.csv", "cables.csv", "network.cir")
+EXPORTS = ("job.json", "materials.csv", "cables.csv", "network.cir", "floor.dxf")
 
 READS = (
     [f"/jobs/{{job}}/{w}/" for w in WAYPOINTS]
@@ -16,6 +16,8 @@ READS = (
     + [f"/jobs/{{job}}/export/{n}" for n in EXPORTS]
 )
 EDITS = {
+    "/jobs/{job}/underlay": {},
+    "/jobs/{job}/photometry": {"handle": "A1"},
     "/jobs/{job}/layout/do/move": {"handle": "A1", "x": "900"},
     "/jobs/{job}/record/do/rename": {"name": "Other"},
     "/jobs/{job}/layout/undo": {},
@@ -61,7 +63,18 @@ def test_copying_is_for_members(as_, job, role):
 
 def test_no_address_is_left_out():
     """Each pattern is walked above, or needs no job and is named here."""
-    walked = {"mark-out", "head", "export", "waypoint", "act", "take-back", "archive", "copy"}
+    walked = {
+        "underlay",
+        "photometry",
+        "mark-out",
+        "head",
+        "export",
+        "waypoint",
+        "act",
+        "take-back",
+        "archive",
+        "copy",
+    }
     others = {
         "jobs",
         "health",

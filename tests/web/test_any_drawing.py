@@ -4,10 +4,11 @@ import random
 
 import pytest
 
+from fjeld.drawing.building import Opening, Panel, Room
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.common import Remove, Revise
 from fjeld.drawing.edits.survey import RemeasureSide
-from fjeld.drawing.model import Cable, Circuit, Control, Opening, Panel, Point, Room
+from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.quantities import Length
 from fjeld.web.jobs import store

@@ -16,7 +16,8 @@ from fjeld.formats.sheet import Shape, still, svg
 from fjeld.propose.attach import settle
 from fjeld.web.boxes.opened import fill_column, opened
 from fjeld.web.ui.consequence import consequence
-from fjeld.web.ui.floor import DESK, PHONE, Floor, free_place, place_labels
+from fjeld.web.ui.floor import DESK, PHONE, Floor
+from fjeld.web.ui.labels import free_place, place_labels
 from tests.houses import inches, one_room
 
 

@@ -7,7 +7,8 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from fjeld.demo import job_file
-from fjeld.drawing.model import Circuit, Control, Opening, Panel, Point, Room
+from fjeld.drawing.building import Opening, Panel, Room
+from fjeld.drawing.model import Circuit, Control, Point
 from fjeld.formats import jobfile
 from fjeld.formats.sheet import circle, group, svg
 from fjeld.web.jobs.models import Job

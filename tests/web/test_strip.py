@@ -5,8 +5,9 @@ import re
 import pytest
 
 from fjeld.derive.plan import derive
+from fjeld.drawing.building import Opening, Panel, Room, Side
 from fjeld.drawing.handles import HOUSE
-from fjeld.drawing.model import Drawing, House, Opening, Panel, Point, Room, Side
+from fjeld.drawing.model import Drawing, House, Point
 from fjeld.formats.sheet import svg
 from fjeld.web.ui.floor import Size
 from fjeld.web.ui.strip import Scale, walls_unrolled

@@ -1,0 +1,242 @@
+"""Whole houses in the browser: stepping through rooms, drawing and tracing them, dragging on the unrolled walls."""
+
+import io
+import json
+import re
+
+import ezdxf
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_ways import WAYPOINTS, job_address, violations
+from tests.core.test_ies import ANGLES, file, lambertian
+
+
+@pytest.fixture
+def house(listened):
+    """A copy of a demo house, by name."""
+
+    def open_(name: str):
+        listened.goto("/")
+        listened.get_by_role("button", name="Open the demo").click()
+        listened.get_by_role("button", name=f"Copy {name}", exact=True).last.click()
+        listened.wait_for_url("**/survey/**")
+        return listened
+
+    return open_
+
+
+@pytest.mark.parametrize("theme", ["day", "headlamp"])
+@pytest.mark.parametrize("name", ["Tarn House", "Chandler's Loft"])
+def test_axe_finds_nothing_in_either_house(house, name, theme, served):
+    page = house(name)
+    page.context.add_cookies([{"name": "fjeld-theme", "value": theme, "url": served}])
+    address = job_address(page)
+    for waypoint in WAYPOINTS:
+        page.goto(f"{address}/{waypoint}/")
+        assert violations(page) == [], waypoint
+
+
+def test_axe_finds_nothing_in_a_room_with_things_selected(house):
+    page = house("Tarn House")
+    address = job_address(page)
+    for there in ("layout/?at=R2&sel=A8", "layout/?at=R3&sel=F1", "layout/?at=R3&sel=B14", "survey/?at=R5&wall=2", "survey/?sel=E1",
+                  "survey/?sel=D4", "survey/?sel=B7", "layout/?at=R4&light=floor", "runs/?storey=L1", "layout/?sel=V1", "layout/?sel=O6"):  # fmt: skip
+        page.goto(f"{address}/{there}")
+        assert violations(page) == [], there
+
+
+def test_rooms_are_stepped_through_by_keyboard(house):
+    page = house("Tarn House")
+    rooms = page.get_by_role("navigation", name="Storeys and rooms")
+    page.goto(f"{job_address(page)}/layout/")
+    expect(rooms.get_by_role("link", name="Ground floor")).to_have_attribute("aria-current", "true")
+    page.locator("body").press("]")
+    expect(rooms.get_by_role("link", name="Loft", exact=True)).to_have_attribute("aria-current", "true")
+    page.locator("body").press("]")
+    expect(rooms.get_by_role("link", name="Sleeping loft")).to_have_attribute("aria-current", "true")
+    page.goto(f"{job_address(page)}/layout/?at=R2")
+    expect(page.get_by_role("heading", name="Main room")).to_be_visible()
+    page.locator("body").press("]")
+    expect(page.get_by_role("heading", name="Bunk room")).to_be_visible()
+    page.locator("body").press("[")
+    expect(page.get_by_role("heading", name="Main room")).to_be_visible()
+    page.locator("body").press("\\")
+    expect(rooms.get_by_role("link", name="Ground floor")).to_have_attribute("aria-current", "true")
+    # Going on along the trail, one stays in the room.
+    page.get_by_role("link", name="Galley 77 ft²").click()
+    expect(page.get_by_role("heading", name="Galley")).to_be_visible()
+    page.get_by_role("navigation", name="Trail", exact=True).get_by_role("link", name="Runs").click()
+    expect(rooms.get_by_role("link", name="Galley")).to_have_attribute("aria-current", "true")
+
+
+def test_words_sent_before_the_new_form_is_wired_still_land(house):
+    """A fast hand presses Enter in the blink after a swap: the form stands there bare, as a fresh copy does."""
+    page = house("Tarn House")
+    page.goto(f"{job_address(page)}/survey/?at=R4")
+    bare = "() => { const f = document.getElementById('words').form, c = f.cloneNode(true); f.replaceWith(c); c.querySelector('#words').focus(); }"
+    page.evaluate(bare)
+    page.keyboard.type("height 8' 1")
+    with page.expect_response(re.compile("/do/say")) as answered:
+        page.keyboard.press("Enter")
+    assert answered.value.status == 200
+    expect(page.get_by_role("status").filter(has_text="Measure the ceiling height")).to_be_visible()
+
+
+def new_job(page, name: str):
+    page.goto("/")
+    page.get_by_role("button", name="Open the demo").click()
+    page.get_by_role("textbox", name="Name", exact=True).fill(name)
+    page.get_by_role("button", name="Start", exact=True).click()
+
+
+def test_a_room_is_drawn_by_dragging(listened):
+    page = listened
+    new_job(page, "Dragged")
+    page.get_by_role("textbox", name="Name of the room").fill("Shed")
+    page.get_by_role("button", name="Start the room").click()
+    expect(page.locator("#f-draw")).to_have_attribute("data-step", "25.4")
+    box = page.locator("#floor").bounding_box()
+    page.mouse.move(box["x"] + 250, box["y"] + 120)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 400, box["y"] + 200)
+    page.mouse.move(box["x"] + 560, box["y"] + 320)
+    expect(page.locator("#live-reading")).to_contain_text(" by ")
+    said = page.locator("#live-reading").inner_text()
+    page.mouse.up()
+    workings = page.get_by_role("complementary", name="Workings")
+    expect(workings).to_contain_text("of floor, 4 walls")
+    width, depth = said.replace('"', "").split(" by ")
+    for n, length in ((1, width), (2, depth)):
+        feet, inches = length.split("' ")
+        shown = page.locator(f"#wall-{n}").input_value()
+        measured = re.match(r"(?:(\d+)' ?)?(?:(\d+)\")?$", shown)
+        assert (int(measured[1] or 0), int(measured[2] or 0)) == (int(feet), int(inches)), (said, shown)
+
+
+def test_a_drawing_is_traced_scaled_and_its_layers_picked(listened, tmp_path):
+    page = listened
+    new_job(page, "Traced")
+    page.get_by_role("textbox", name="Name of the room").fill("First")
+    page.get_by_role("button", name="Start the room").click()
+    expect(page.get_by_role("textbox", name=re.compile("Next wall"))).to_be_visible()
+    document = ezdxf.new("R2010", units=0)
+    document.modelspace().add_lwpolyline(
+        [(0, 0), (40, 0), (40, 30), (0, 30)], close=True, dxfattribs={"layer": "ROOMS"}
+    )
+    document.modelspace().add_line((0, 0), (40, 30), dxfattribs={"layer": "NOTES"})
+    stream = io.StringIO()
+    document.write(stream)
+    drawing = tmp_path / "plan.dxf"
+    drawing.write_text(stream.getvalue())
+    page.get_by_text("Another room, another storey, a drawing to trace").click()
+    page.get_by_label("DXF drawing, up to 8 MB").set_input_files(str(drawing))
+    page.get_by_role("button", name="Lay it under").click()
+    workings = page.get_by_role("complementary", name="Workings")
+    expect(workings).to_contain_text("An underlay to trace")
+    workings.get_by_role("button", name="Hide").first.click()
+    expect(workings.get_by_role("button", name="Show", exact=True)).to_have_count(1)
+    page.goto(f"{page.url.split('?')[0]}?sel=U1&line=0.0")
+    figure = page.get_by_role("textbox", name="Between the two points chosen it measures")
+    figure.fill("14'")
+    figure.press("Enter")
+    expect(workings).to_contain_text("147 ft²")
+    workings.get_by_role("textbox", name=re.compile("corners, layer ROOMS")).fill("Traced room")
+    workings.get_by_role("button", name="Make it a room").click()
+    expect(
+        page.get_by_role("navigation", name="Storeys and rooms").get_by_role("link", name="Traced room")
+    ).to_be_visible()
+    expect(workings).to_contain_text("147 ft²")
+
+
+def test_a_broken_drawing_is_refused_in_words(house, tmp_path):
+    page = house("Tarn House")
+    page.get_by_text("Another room, another storey, a drawing to trace").click()
+    bad = tmp_path / "bad.dxf"
+    bad.write_text("nothing of the kind")
+    page.get_by_label("DXF drawing, up to 8 MB").set_input_files(str(bad))
+    page.get_by_role("button", name="Lay it under").click()
+    expect(page.get_by_text("this is no DXF drawing")).to_be_visible()
+
+
+def test_a_box_is_dragged_on_the_unrolled_walls(house):
+    page = house("Tarn House")
+    page.goto(f"{job_address(page)}/layout/?at=R2&sel=O16")
+    height = page.get_by_role("textbox", name=re.compile("Floor to bottom of box"))
+    was = height.input_value()
+    thing = page.locator("#s-O16 rect").bounding_box()
+    x, y = thing["x"] + thing["width"] / 2, thing["y"] + thing["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y - 8)
+    page.mouse.move(x, y - 25)
+    expect(page.locator("#live-reading")).to_contain_text("bottom")
+    page.mouse.up()
+    expect(height).not_to_have_value(was)
+    expect(page.get_by_role("status").filter(has_text="Move O16")).to_be_visible()
+
+
+def test_a_sheet_is_typed_and_a_pair_of_reading_lights_offered(house):
+    page = house("Tarn House")
+    page.goto(f"{job_address(page)}/layout/?at=R2&sel=A8")
+    workings = page.get_by_role("complementary", name="Workings")
+    expect(workings).to_contain_text("The weight of A8 is not known")
+    weight = workings.get_by_role("textbox", name="Weight")
+    weight.fill("5.5 lb")
+    weight.press("Enter")
+    expect(workings).not_to_contain_text("The weight of A8 is not known")
+    page.goto(f"{job_address(page)}/layout/?at=R7&sel=B16")
+    expect(workings).to_contain_text("a hand finds a switch between")
+    workings.get_by_role("button", name="Place a mirrored pair of reading lights").click()
+    expect(page.get_by_role("status").filter(has_text="a pair of reading lights beside B16")).to_be_visible()
+
+
+def test_measured_light_is_read_from_a_file(house, tmp_path):
+    page = house("Tarn House")
+    page.goto(f"{job_address(page)}/layout/?at=R4&sel=A12&light=floor")
+    before = page.get_by_role("region", name="Light").inner_text()
+    measured = tmp_path / "flat.ies"
+    measured.write_bytes(file(ANGLES, [lambertian(400.0)]))
+    page.get_by_label("IES LM-63 file of its light").set_input_files(str(measured))
+    page.get_by_role("button", name="Read it").click()
+    page.wait_for_url("**sel=A12**")
+    assert page.get_by_role("region", name="Light").inner_text() != before
+    measured.write_text("no photometry")
+    page.get_by_label("IES LM-63 file of its light").set_input_files(str(measured))
+    page.get_by_role("button", name="Read it").click()
+    expect(page.get_by_text("this is no IES file")).to_be_visible()
+
+
+def test_bad_measures_become_findings_in_place_and_nothing_is_lost(house):
+    page = house("Tarn House")
+    address = job_address(page)
+    workings = page.get_by_role("complementary", name="Workings")
+    page.goto(f"{address}/survey/?at=R4")
+    tape = page.get_by_role("textbox", name=re.compile("Next wall"))
+    for line, words in (
+        ("door 30' at 2' on 1", "reaches to 32' on a wall of 11'"),
+        ("joists ns 2 first 8", 'Joists at 2" in Galley'),
+        ("counter 20' by 25 at 0 on 3", "reaches to 20' on a wall of 11'"),
+        ("diagonal 1 3 20'", "Corner 1 to 3 of Galley measures 20'"),
+    ):
+        tape.fill(line)
+        tape.press("Enter")
+        expect(workings).to_contain_text(words)
+        page.goto(f"{address}/survey/?at=R4")
+    page.locator("#wall-2").fill("9'")
+    page.locator("#wall-2").press("Enter")
+    expect(workings).to_contain_text("misses its start")
+    page.goto(f"{address}/layout/")
+    expect(page.get_by_role("navigation", name="Trail", exact=True)).to_contain_text("Survey")
+    job = json.loads(page.request.get(f"{address}/export/job.json").text())
+    assert len(job["points"]) > 50
+
+
+def test_a_tablet_shows_the_figures_of_a_room(house):
+    page = house("Chandler's Loft")
+    page.set_viewport_size({"width": 1024, "height": 768})
+    page.goto(f"{job_address(page)}/layout/?at=R3&sel=A3")
+    expect(page.get_by_text("of cord")).to_be_visible()
+    for waypoint in WAYPOINTS:
+        page.goto(f"{job_address(page)}/{waypoint}/")
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), waypoint
