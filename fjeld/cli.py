@@ -21,8 +21,9 @@ from fjeld.derive.fill import Contents, NoVolume, fill
 from fjeld.derive.house import shape
 from fjeld.derive.plan import Plan, derive
 from fjeld.derive.routes import supports_needed
+from fjeld.derive.wall_spaces import breaks, spaces
+from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Room
 from fjeld.formats import jobfile, lists, spice
 from fjeld.formats.questions import (
     DropQuestion,
@@ -147,15 +148,15 @@ def _spacing(question: SpacingQuestion) -> Any:
     found = propose_outlets(
         where,
         question.openings,
+        (),
         [],
-        room.studs.thick.mm,
+        room,
         practice.mm("outlet-height"),
         practice.mm("outlet-reach"),
         practice.mm("wall-space"),
     )
-    from fjeld.derive.wall_spaces import spaces
-
-    lengths = [s.length for s in spaces(where, question.openings, practice.mm("wall-space"))]
+    cuts = breaks(where, question.openings)
+    lengths = [s.length for s in spaces(where, cuts, practice.mm("wall-space"))]
     spots = [{"wall": w, "at_mm": round(a, 2)} for w, a in found.added]
     return {
         "wall_spaces_mm": lengths,
