@@ -7,17 +7,22 @@ from collections import Counter
 import pytest
 
 from fjeld.check import open_findings
+from fjeld.demo import job_file
 from fjeld.derive.plan import derive
+from fjeld.drawing.building import Room
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Remove, Revise
 from fjeld.drawing.edits.layout import MovePoint
 from fjeld.drawing.handles import Mint
+from fjeld.formats.jobfile import decode
 from fjeld.formats.sheet import Shape, still, svg
+from fjeld.geometry import contains
 from fjeld.propose.attach import settle
 from fjeld.web.boxes.opened import fill_column, opened
 from fjeld.web.ui.consequence import consequence
 from fjeld.web.ui.floor import DESK, PHONE, Floor
-from fjeld.web.ui.labels import free_place, place_labels
+from fjeld.web.ui.labels import clear_place, free_place, meets, place_labels
+from fjeld.web.ui.templatetags.figures import figures
 from tests.houses import inches, one_room
 
 
@@ -66,6 +71,55 @@ def test_free_places_do_not_overlap():
         assert not (a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3])
     labels = place_labels([(50.0, 50.0, "C1")] * 4, [])
     assert len(set(labels)) == 4
+
+
+def test_words_find_the_place_nearest_the_middle_that_is_free_and_inside():
+    bent = [(0.0, 0.0), (200.0, 0.0), (200.0, 60.0), (100.0, 60.0), (100.0, 200.0), (0.0, 200.0)]
+    taken = [(80.0, 10.0, 110.0, 40.0)]
+    x, y = clear_place(bent, 60, 30, taken)
+    box = (x - 30, y - 15, x + 30, y + 15)
+    assert taken[-1] == box
+    assert not meets(box, taken[:1])
+    assert all(contains(bent, (px, py)) for px in box[::2] for py in box[1::2])
+    assert clear_place(bent, 210, 30, []) is None, "too wide"
+    assert clear_place(bent, 60, 30, [(0.0, 0.0, 200.0, 200.0)]) is None, "nothing free"
+
+
+def test_room_names_keep_clear_of_boxes_where_there_is_room():
+    drawing = decode(job_file("tarn-house"))
+    floor = Floor(derive(drawing), next(iter(drawing.of(Room))), DESK, whole=True)
+    symbols = floor._small_symbols()
+    written = [s for s in walk(floor.names()) if s.tag == "text" and "room-name" in dict(s.attributes)["class"]]
+    covered = set()
+    for s in written:
+        half = 4 * len(s.text)
+        if meets((at(s, "x") - half, at(s, "y") - 12, at(s, "x") + half, at(s, "y") + 2), symbols):
+            covered.add(s.text)
+    assert covered <= {"Woodshed"}, "only the porch is too narrow for both"
+    assert len(written) > 5
+
+
+@pytest.mark.parametrize(
+    ("words", "kept"),
+    [
+        ("moved 3' 2 1/8\" east", ["3' 2 1/8\""]),
+        ("12' 4\" and 1/2\" and 8'", ["12' 4\"", '1/2"', "8'"]),
+        ("18.50 in³ of 20 in³, 1350 mm, 77 ft²", ["18.50 in³", "20 in³", "1350 mm", "77 ft²"]),
+        ("Chandler's loft, room 3, S1 to A4", []),
+        ("3.3 % of 120 V at 15 A; 172 lx", ["3.3 %", "120 V", "15 A", "172 lx"]),
+    ],
+)
+def test_figures_in_a_sentence_keep_with_their_units(words, kept):
+    made = figures(words)
+    spans = re.findall(
+        r'<span class="len">(.*?)</span>(?!")', made.replace('<span class="frac">', "").replace('</span>"', '"')
+    )
+    assert spans == kept
+    assert re.sub("<[^>]*>", "", made) == words, "nothing else is touched"
+
+
+def test_figures_let_no_markup_through():
+    assert "<b>" not in figures("<b>3' 2\"</b> & 5 mm")
 
 
 @pytest.mark.parametrize("seed", range(0, 40, 4))

@@ -22,7 +22,7 @@ from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, group, line, path, shape, text
 from fjeld.geometry import Point, middle, spans, to_segment
 from fjeld.quantities import format_area, format_length
-from fjeld.web.ui.labels import Rect, place_labels
+from fjeld.web.ui.labels import Rect, clear_place, place_labels
 from fjeld.web.ui.symbols import STAND_OFF, SYMBOLS, selectable
 
 Px = tuple[float, float]
@@ -163,27 +163,34 @@ class Floor:
         if not self.whole:
             return group("f-names")
         parts: list[Shape | None] = []
-        taken = [
-            (x - 8, y - 8, x + 8, y + 8)
-            for p in self.plan.placed.values()
-            if p.room in self.shown
-            for x, y in [self.to_px(p.position)]
-        ]
+        taken = self._small_symbols()
         for handle, where in self.rooms.items():
             room = self.plan.drawing.get(handle, Room)
             size = format_area(where.area, self.unit) if where.closed else "not closed yet"
             xs = [c[0] for c in where.corners] or [0.0]
             wide = (max(xs) - min(xs)) * self.to_px.scale
             lines = room.name.split(" ", 1) if 8.5 * len(room.name) > wide else [room.name]
-            longest = max(lines, key=len)
-            x, y = self.to_px(middle(where.corners) if where.corners else where.origin)
-            ((x, y),) = place_labels([(x, y - 4, longest)], taken)
-            words = [text(x, y - 17 * (len(lines) - 1 - n), w, "room-name") for n, w in enumerate(lines)]
+            outline = [self.to_px(c) for c in where.corners] or [self.to_px(where.origin)]
+            broad, high = max(8.5 * len(w) for w in [*lines, size]), 17.0 * len(lines) + 16
+            x, y = clear_place(outline, broad, high, taken) or middle(outline)
+            first = y - high / 2 + 14
+            words = [text(x, first + 17 * n, w, "room-name") for n, w in enumerate(lines)]
             # The space keeps name and area apart for those who hear them.
-            words.append(text(x, y + 17, f" {size}", "label on-floor"))
+            words.append(text(x, first + 17 * len(lines), f" {size}", "label on-floor"))
             link = shape("a", *words, href=f"?at={handle}", data_live="", data_drop="1")
             parts.append(link)
         return group("f-names", *parts)
+
+    def _small_symbols(self) -> list[Rect]:
+        """What the boxes cover on a whole storey."""
+        found: list[Rect] = []
+        for placed in self.plan.placed.values():
+            if placed.room in self.shown:
+                x, y = self.to_px(placed.position)
+                nx, ny = self._normal(placed) or (0.0, 0.0)
+                x, y = x + nx * STAND_OFF * SMALL_SYMBOL, y + ny * STAND_OFF * SMALL_SYMBOL
+                found.append((x - 9, y - 8, x + 9, y + 8))
+        return found
 
     def bodies(self, selected: str = "") -> Shape:
         """What stands in the rooms: counters, baths and beds in outline, what is in the way hatched over."""

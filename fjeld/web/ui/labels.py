@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from fjeld.geometry import contains, middle
+
 Px = tuple[float, float]
 Rect = tuple[float, float, float, float]
 
@@ -32,6 +34,31 @@ def free_place(at: Px, normal: Px, width: float, height: float, taken: list[Rect
     spot = next((t for t in tries if not meets(around(t), taken)), tries[0])
     taken.append(around(spot))
     return spot
+
+
+def clear_place(outline: Sequence[Px], width: float, height: float, taken: list[Rect]) -> Px | None:
+    """The free middle nearest an outline's own for a block of words inside it; ``taken`` grows. None if there is none."""
+    xs, ys = [p[0] for p in outline], [p[1] for p in outline]
+    left, right = min(xs) + width / 2 + 2, max(xs) - width / 2 - 2
+    top, bottom = min(ys) + height / 2 + 2, max(ys) - height / 2 - 2
+    if right < left or bottom < top:
+        return None
+    home = middle(outline)
+    tries = sorted(
+        ((x, y) for x in _steps(left, right) for y in _steps(top, bottom)), key=lambda t: math.dist(t, home)
+    )
+    for x, y in tries:
+        box = (x - width / 2, y - height / 2, x + width / 2, y + height / 2)
+        corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
+        if not meets(box, taken) and all(contains(outline, corner) for corner in corners):
+            taken.append(box)
+            return x, y
+    return None
+
+
+def _steps(low: float, high: float) -> list[float]:
+    n = max(1, round((high - low) / 3))
+    return [low + (high - low) * k / n for k in range(n + 1)]
 
 
 def place_labels(wanted: Sequence[tuple[float, float, str]], taken: list[Rect]) -> list[Px]:

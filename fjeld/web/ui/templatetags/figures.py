@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from django import template
-from django.utils.html import format_html, format_html_join
+from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
 from fjeld.formats.sheet import Shape, svg
 from fjeld.quantities import Line, Unit, Working, format_area, format_length, split_imperial
 
 register = template.Library()
+
+#: A figure with its unit within a sentence: feet and inches first, then a number before any unit.
+FIGURE = re.compile(
+    r"""-?(?:\d+'\ \d+(?:\ \d+/\d+)?"|\d+\ \d+/\d+"|\d+/\d+"|\d+(?:\.\d+)?["'](?![\w]))"""
+    r"""|\d+(?:[.,]\d+)?\ (?:mm|cm|m|m²|ft²|in³|ft|in|A|V|VA|W|mA|lx|lm|cd|Ω|MΩ|mΩ|kg|lb|%)(?![\w²³])""",
+    re.VERBOSE,
+)
+FRACTION = re.compile(r"(\d+)/(\d+)")
 
 
 @register.filter
@@ -26,6 +35,22 @@ def measure(mm: float, unit: Unit = "ft-in") -> SafeString:
     return format_html(
         '<span class="len">{}<span class="frac">{}/{}</span>"</span>', whole, found.numerator, found.denominator
     )
+
+
+@register.filter
+def figures(words: str) -> SafeString:
+    """A sentence whose figures keep with their units on one line, their fractions set as fractions."""
+
+    def kept(found: re.Match[str]) -> str:
+        return f'<span class="len">{FRACTION.sub(_fraction, found[0])}</span>'
+
+    # Quotation marks are part of feet and inches here, and harmless between tags.
+    plain = escape(words).replace("&quot;", '"').replace("&#x27;", "'")
+    return mark_safe(FIGURE.sub(kept, plain))
+
+
+def _fraction(found: re.Match[str]) -> str:
+    return f'<span class="frac">{found[0]}</span>'
 
 
 @register.filter
