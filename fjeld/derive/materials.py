@@ -18,7 +18,6 @@ from fjeld.derive.places import Placed
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit
 from fjeld.practice import Catalogue
-from fjeld.quantities import FOOT
 
 
 class Material(msgspec.Struct, frozen=True):
@@ -35,16 +34,6 @@ class Material(msgspec.Struct, frozen=True):
     def total_cents(self) -> int:
         return round(self.count * self.cents)
 
-
-NAMES = {
-    "switch": "Switch, single position", "switch-three-way": "Switch, three-way", "switch-four-way": "Switch, four-way",
-    "outlet": "Outlet, tamper-resistant", "outlet-ground-fault": "Outlet, ground-fault protective", "light": "Light, ceiling", "alarm": "Smoke alarm, linked", "fan": "Fan with light",
-    "wall-plate": "Wall plate, one gang", "staple": "Cable staple", "nail-plate": "Steel nail plate",
-    "fire-stop": "Fire-stopping for a plate hole", "breaker": "Breaker", "breaker-arc-fault": "Breaker, arc-fault",
-    "breaker-ground-fault": "Breaker, ground-fault", "breaker-dual": "Breaker, arc- and ground-fault",
-    "ground-screw": "Ground screw", "cable-clamp": "Cable clamp", "joist-bar": "Adjustable bar between joists",
-    "blank-cover": "Blank cover",
-}  # fmt: skip
 
 _DEVICE_PARTS = {
     "switch": "switch", "three-way switch": "switch-three-way", "four-way switch": "switch-four-way", "outlet": "outlet",
@@ -67,10 +56,10 @@ def materials(
     counted: dict[str, list[tuple[float, str]]] = defaultdict(list)
     for box in boxes:
         counted[f"box:{box.kind.id}"].append((1, box.handle))
-        for part, count in _box_parts(box, placed.get(box.handle)):
+        for part, count in _box_parts(box, placed.get(box.handle), catalogue):
             counted[part].append((count, box.handle))
     for run in runs:
-        counted[f"cable:{run.kind.id}"].append((lengths.get(run.cable, 0.0) / FOOT, run.key))
+        counted[f"cable:{run.kind.id}"].append((lengths.get(run.cable, 0.0) / catalogue.cable_unit_mm, run.key))
         counted["staple"].append((staples.get(run.cable, 0), run.key))
     for hole in holes:
         counted["nail-plate"].append((hole.plates, hole.cables[0]))
@@ -83,13 +72,13 @@ def materials(
     )
 
 
-def _box_parts(box: Box, placed: Placed | None) -> list[tuple[str, float]]:
+def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tuple[str, float]]:
     parts: list[tuple[str, float]] = []
     for joint in box.joints:
         parts += [(f"connector:{c}", 1.0) for c in joint.connectors]
     for device in box.devices:
         parts.append((_DEVICE_PARTS[device.kind], 1.0))
-        if device.gangs:
+        if device.gangs and catalogue.plates_apart:
             parts.append(("wall-plate", float(device.gangs)))
     if not box.devices:
         parts.append(("blank-cover", 1.0))
@@ -105,18 +94,12 @@ def _line(part: str, rows: list[tuple[float, str]], catalogue: Catalogue) -> Mat
     handles = tuple(sorted({h for c, h in rows if c}, key=order))
     count = sum(c for c, _ in rows)
     if kind == "box" and (box := catalogue.box(name)):
-        return Material(
-            part,
-            f"{box.name}, {box.volume:g} in³" if box.volume >= 6 and not box.name.endswith("mm") else box.name,
-            count,
-            "pieces",
-            box.cents,
-            handles,
-        )
+        return Material(part, catalogue.box_name(box), count, "pieces", box.cents, handles)
     if kind == "cable":
         cable = catalogue.cable_by_id(name)
-        return Material(part, f"Cable {name} with ground", round(count, 3), "ft", cable.cents_per_foot, handles)
+        unit = catalogue.cable_unit
+        return Material(part, catalogue.cable_name(name), round(count, 2), unit, cable.cents, handles)
     if kind == "connector":
         connector = next(c for c in catalogue.connectors if c.id == name)
         return Material(part, connector.name, count, "pieces", connector.cents, handles)
-    return Material(part, NAMES[part], count, "pieces", catalogue.parts[part], handles)
+    return Material(part, catalogue.names[part], count, "pieces", catalogue.parts[part], handles)

@@ -297,18 +297,9 @@ def _wire(
     practice: Practice,
 ) -> tuple[Nets, tuple[Run, ...]]:
     solved = nets.solve(
-        intent, where, lambda cable, n: lengths.get(cable, 0.0) * foot_price(practice, gauge, n)
+        intent, where, lambda cable, n: lengths.get(cable, 0.0) * practice.catalogue.price_of_mm(gauge, n)
     )
     return solved, conductors.runs(circuit, gauge, where, solved, practice)
-
-
-def foot_price(practice: Practice, gauge: str, insulated: int) -> float:
-    """Price of a foot of what carries ``insulated`` conductors, cents; two cables beyond the largest."""
-    kind = practice.catalogue.cable(gauge, max(2, insulated))
-    if kind:
-        return float(kind.cents_per_foot)
-    largest = practice.catalogue.most_insulated(gauge)
-    return foot_price(practice, gauge, largest) + foot_price(practice, gauge, insulated - largest + 1)
 
 
 def _boxes(

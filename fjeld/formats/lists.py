@@ -7,7 +7,6 @@ import io
 from collections.abc import Iterable
 
 from fjeld.derive.plan import Plan
-from fjeld.quantities import FOOT
 
 #: A cell that begins with one of these is a formula to a spreadsheet.
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
@@ -34,8 +33,9 @@ def materials_csv(plan: Plan) -> bytes:
 
 
 def cables_csv(plan: Plan) -> bytes:
-    """The cables, one line a piece: kind, ends, route and cut length in feet."""
-    head = ("cable", "kind", "from", "to", "circuit", "route ft", "cut ft", "staples", "holes")
+    """The cables, one line a piece: kind, ends, route and cut length in feet or metres."""
+    unit, mm = plan.practice.catalogue.cable_unit, plan.practice.catalogue.cable_unit_mm
+    head = ("cable", "kind", "from", "to", "circuit", f"route {unit}", f"cut {unit}", "staples", "holes")
     rows = []
     for run in plan.runs():
         cable = plan.cables[run.cable]
@@ -47,8 +47,8 @@ def cables_csv(plan: Plan) -> bytes:
                 cable.cable.a,
                 cable.cable.b,
                 run.circuit,
-                f"{way.length / FOOT:.2f}" if way else "",
-                f"{cable.length / FOOT:.2f}",
+                f"{way.length / mm:.2f}" if way else "",
+                f"{cable.length / mm:.2f}",
                 len(cable.staples),
                 way.holes if way else "",
             )

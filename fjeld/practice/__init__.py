@@ -19,7 +19,7 @@ from fjeld.quantities import FOOT, INCH
 Severity = Literal["danger", "breach", "advice", "ask"]
 Applies = Literal["new", "extension", "replacement", "finished wall"]
 
-_MM = {"in": INCH, "ft": FOOT, "mm": 1.0}
+_MM = {"in": INCH, "ft": FOOT, "mm": 1.0, "m": 1000.0}
 #: Copper at 20 °C against its resistance at 75 °C.
 COLD = (234.5 + 20) / (234.5 + 75)
 
@@ -85,7 +85,7 @@ class BoxKind(msgspec.Struct, frozen=True):
 
 
 class CableKind(msgspec.Struct, frozen=True):
-    """A cable on sale: gauge, insulated conductor colours in order, price, width in mm.
+    """A cable on sale: gauge, insulated conductor colours in order, price a foot or metre, width in mm.
 
     ``ground`` is the gauge of its protective conductor, where that is another.
     """
@@ -93,7 +93,7 @@ class CableKind(msgspec.Struct, frozen=True):
     id: str
     gauge: str
     colours: tuple[str, ...]
-    cents_per_foot: int
+    cents: int
     width: float
     ground: str = ""
 
@@ -146,14 +146,20 @@ class Gauge(msgspec.Struct, frozen=True):
 
 
 class Coil(msgspec.Struct, frozen=True):
-    """A coil on offer for a cable kind: length in feet and price."""
+    """A coil on offer for every kind of cable: its length in feet or metres, its price as a factor on theirs."""
 
-    feet: int
+    length: int
     factor: float
 
 
 class Catalogue(msgspec.Struct, frozen=True):
-    """Generic parts of the practice; makers' printed data overrule them."""
+    """Generic parts of the practice; makers' printed data overrule them.
+
+    ``parts`` and ``names`` give each further part its price in cents and its name, ``cable``
+    among the names with a place for the kind. Cable is sold by ``cable_unit``; ``breakers``
+    are the ratings on sale, A, and ``protections`` what they may
+    come with, in words.
+    """
 
     boxes: tuple[BoxKind, ...]
     cables: tuple[CableKind, ...]
@@ -161,6 +167,39 @@ class Catalogue(msgspec.Struct, frozen=True):
     gauges: tuple[Gauge, ...]
     coils: tuple[Coil, ...]
     parts: dict[str, int]
+    names: dict[str, str]
+    breakers: tuple[int, ...]
+    protections: dict[str, str]
+    plates_apart: bool = True
+    cable_unit: Literal["ft", "m"] = "ft"
+    box_unit: Literal["in³", "cables"] = "in³"
+
+    @property
+    def cable_unit_mm(self) -> float:
+        """The unit that cable is sold by, in mm."""
+        return _MM[self.cable_unit]
+
+    def box_name(self, box: BoxKind) -> str:
+        """A box as it stands on a list, with what it holds."""
+        return f"{box.name}, {box.volume:g} {self.box_unit}"
+
+    def cable_name(self, kind: str) -> str:
+        """A kind of cable as it stands on a list."""
+        return self.names["cable"].format(kind)
+
+    def wired_gauges(self) -> list[str]:
+        """The gauges that circuits are wired in, least first."""
+        return [
+            g.id for g in sorted(self.gauges, key=lambda g: g.area) if any(c.gauge == g.id for c in self.cables)
+        ]
+
+    def price_of_mm(self, gauge: str, insulated: int) -> float:
+        """Cents for a mm of what carries so many insulated conductors; two cables beyond the largest."""
+        kind = self.cable(gauge, max(2, insulated))
+        if kind:
+            return kind.cents / self.cable_unit_mm
+        largest = self.most_insulated(gauge)
+        return self.price_of_mm(gauge, largest) + self.price_of_mm(gauge, insulated - largest + 1)
 
     def gauge(self, gauge: str) -> Gauge:
         return next(g for g in self.gauges if g.id == gauge)
@@ -195,10 +234,17 @@ class Practice(msgspec.Struct, frozen=True):
     rules: dict[str, Rule]
     catalogue: Catalogue
     neutral: str = "WH"
+    bare: str = "bare"
     metric: bool = False
     plain_line: tuple[str, ...] = ()
     words: dict[str, str] = {}
     edges: dict[str, str] = {}
+    leads: dict[str, str] = {}
+    terminals: dict[str, str] = {}
+
+    def terminal(self, name: str) -> str:
+        """How a terminal or a fitting's lead is known by those who land on it."""
+        return self.terminals.get(name, name)
 
     def word(self, word: str) -> str:
         """What this practice calls a thing."""

@@ -8,14 +8,14 @@ import msgspec
 
 from fjeld.derive.plan import Plan
 from fjeld.propose.cuts import CoilOffer, CutPlan, CutRequest, CutsRefused, plan_cuts
-from fjeld.quantities import FOOT
 
 
 class Piece(msgspec.Struct, frozen=True):
-    """A piece to cut: which cable, how long in feet, and between which boxes."""
+    """A piece to cut: which cable, how long in mm and in the unit it is sold by, between which boxes."""
 
     run: str
-    feet: float
+    length: float
+    sold: float
     a: str
     b: str
 
@@ -30,24 +30,24 @@ class CableCuts(msgspec.Struct, frozen=True):
 
 
 def cut_lists(plan: Plan, seconds: float = 2.0) -> list[CableCuts]:
-    """Pieces and coils by kind of cable; prices in cents, lengths in feet."""
+    """Pieces and coils by kind of cable; prices in cents, lengths in the unit cable is sold by."""
+    catalogue = plan.practice.catalogue
+    unit = catalogue.cable_unit_mm
     pieces: dict[str, list[Piece]] = defaultdict(list)
     for run in plan.runs():
         cable = plan.cables[run.cable]
         if cable.length > 0:
             pieces[run.kind.id].append(
-                Piece(run.key, round(cable.length / FOOT, 4), cable.cable.a, cable.cable.b)
+                Piece(run.key, cable.length, round(cable.length / unit, 4), cable.cable.a, cable.cable.b)
             )
     found = []
     for kind, mine in sorted(pieces.items()):
-        price = plan.practice.catalogue.cable_by_id(kind).cents_per_foot
-        offers = tuple(
-            CoilOffer(float(c.feet), round(c.feet * price * c.factor)) for c in plan.practice.catalogue.coils
-        )
-        ordered = tuple(sorted(mine, key=lambda p: (-p.feet, p.run)))
+        price = catalogue.cable_by_id(kind).cents
+        offers = tuple(CoilOffer(float(c.length), round(c.length * price * c.factor)) for c in catalogue.coils)
+        ordered = tuple(sorted(mine, key=lambda p: (-p.length, p.run)))
         try:
             found.append(
-                CableCuts(kind, ordered, plan_cuts(CutRequest(tuple(p.feet for p in mine), offers), seconds))
+                CableCuts(kind, ordered, plan_cuts(CutRequest(tuple(p.sold for p in mine), offers), seconds))
             )
         except CutsRefused as refused:
             found.append(CableCuts(kind, ordered, None, str(refused)))

@@ -23,13 +23,13 @@ Chains = Mapping[Handle, tuple[Handle, ...]]
 class Pricer:
     """Prices trees over one circuit's boxes.
 
-    ``feet`` and ``drill`` give a pair's length and the price of its holes, ``foot`` the
-    price of a foot with so many conductors.
+    ``length`` and ``drill`` give a pair's length and the price of its holes, ``each`` the
+    price of a mm with so many conductors.
     """
 
     def __init__(
         self, root: Handle, boxes: Sequence[Handle], intent: CircuitIntent, ways: Sequence[Chains],
-        feet: Callable[[Handle, Handle], float], drill: Callable[[Handle, Handle], float], foot: Callable[[int], float],
+        length: Callable[[Handle, Handle], float], drill: Callable[[Handle, Handle], float], each: Callable[[int], float],
     ) -> None:  # fmt: skip
         self.root = root
         self.boxes = tuple(boxes)
@@ -37,9 +37,9 @@ class Pricer:
         self._nets = [self._masks(intent, chains) for chains in ways]
         self._counts: list[dict[int, int]] = [{} for _ in ways]
         nodes = (root, *boxes)
-        self._cable = {(a, b): (feet(a, b), drill(a, b)) for a in nodes for b in nodes if a != b}
+        self._cable = {(a, b): (length(a, b), drill(a, b)) for a in nodes for b in nodes if a != b}
         most = max((len(nets) for nets in self._nets), default=0)
-        self._foot = [foot(n) for n in range(most + 1)]
+        self._each = [each(n) for n in range(most + 1)]
         self.way = 0
 
     def _masks(self, intent: CircuitIntent, chains: Chains) -> list[tuple[int, bool]]:
@@ -76,8 +76,8 @@ class Pricer:
             cut = below[down]
             if up != self.root:
                 below[up] |= cut
-            feet, drill = self._cable[up, down]
-            total += feet * self._foot[self._crossing(chosen, cut)] + drill
+            length, drill = self._cable[up, down]
+            total += length * self._each[self._crossing(chosen, cut)] + drill
         return total
 
     def downward(self, pairs: Sequence[Pair]) -> list[Pair] | None:

@@ -31,14 +31,13 @@ import numpy as np
 
 from fjeld.derive.intents import intents
 from fjeld.derive.nets import solve
-from fjeld.derive.plan import Plan, foot_price
+from fjeld.derive.plan import Plan
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.derive.tree import Tree, tree
 from fjeld.drawing.edits.runs import TakeTree
 from fjeld.drawing.handles import Handle, Mint, order
 from fjeld.drawing.model import Cable, load_point
 from fjeld.propose.tree_moves import Pair, Pricer, improved
-from fjeld.quantities import FOOT
 
 #: Up to this many boxes the tree is exact.
 EXACT = 10
@@ -74,7 +73,7 @@ class TreeProblem(msgspec.Struct, frozen=True):
     length: dict[Pair, float]
     holes: dict[Pair, float]
     intent: CircuitIntent
-    foot_price: Callable[[int], float]
+    mm_price: Callable[[int], float]
     hole_price: float
     feed: Feed = "cheapest"
     pinned: frozenset[Pair] = frozenset()
@@ -105,7 +104,7 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
     )
     return TreeProblem(
         plan.panel, boxes, length, holes, intents(plan.drawing, plan.practice)[circuit],
-        lambda n: foot_price(plan.practice, gauge, n), float(plan.practice.catalogue.parts["hole"]), feed, pinned,
+        lambda n: plan.practice.catalogue.price_of_mm(gauge, n), float(plan.practice.catalogue.parts["hole"]), feed, pinned,
     )  # fmt: skip
 
 
@@ -118,7 +117,7 @@ def price_of(problem: TreeProblem, pairs: list[Pair]) -> float:
 
     def edge_price(cable: Handle, n: int) -> float:
         a, b = ends[cable]
-        return problem.pair_length(a, b) / FOOT * problem.foot_price(n)
+        return problem.pair_length(a, b) * problem.mm_price(n)
 
     solved = solve(problem.intent, where, edge_price)
     if solved.overflow:
@@ -165,8 +164,8 @@ def best_tree(problem: TreeProblem) -> tuple[list[Pair], float, bool]:
     starts = [s for s in starts if problem.pinned <= {*s, *((b, a) for a, b in s)}]
     pricer = Pricer(
         problem.root, problem.boxes, problem.intent, ways,
-        lambda a, b: problem.pair_length(a, b) / FOOT, lambda a, b: problem.pair_holes(a, b) * problem.hole_price,
-        problem.foot_price,
+        lambda a, b: problem.pair_length(a, b), lambda a, b: problem.pair_holes(a, b) * problem.hole_price,
+        problem.mm_price,
     )  # fmt: skip
     better = [
         improved(s, pricer, lambda t: _follows(problem, t), problem.pinned)
@@ -200,9 +199,7 @@ def _subsets(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]]) 
     boxes = problem.boxes
     n = len(boxes)
     nodes = (*boxes, problem.root)
-    length = np.array(
-        [[problem.pair_length(a, b) / FOOT if a != b else math.inf for b in boxes] for a in nodes]
-    )
+    length = np.array([[problem.pair_length(a, b) if a != b else math.inf for b in boxes] for a in nodes])
     drill = np.array(
         [[problem.pair_holes(a, b) * problem.hole_price if a != b else 0.0 for b in boxes] for a in nodes]
     )
@@ -283,7 +280,7 @@ def _sides(problem: TreeProblem) -> list[tuple[set[Handle], set[Handle]]]:
 
 
 def _set_prices(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]]) -> list[float]:
-    """Price a foot of the cable that cuts off each subset, by the nets that cross its boundary."""
+    """Price a mm of the cable that cuts off each subset, by the nets that cross its boundary."""
     index = {b: i for i, b in enumerate(problem.boxes)}
     where: dict[str, int] = {}
     at_root = set()
@@ -296,7 +293,7 @@ def _set_prices(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]
     prices = []
     for s in range(1 << len(index)):
         crossing = sum(1 for mask, root in masks if mask & s and (root or mask & ~s))
-        prices.append(problem.foot_price(crossing))
+        prices.append(problem.mm_price(crossing))
     return prices
 
 

@@ -89,5 +89,5 @@ def test_nothing_to_cut():
 def test_the_demos_cut_list_covers_its_cables(boot_plan):
     wanted = sorted(round(boot_plan.cables[r.cable].length / FOOT, 4) for r in boot_plan.runs())
     found = cut_lists(boot_plan)
-    assert sorted(p.feet for kind in found for p in kind.pieces) == wanted
+    assert sorted(p.sold for kind in found for p in kind.pieces) == wanted
     assert sorted(p for kind in found for c in kind.plan.coils for p in c.pieces) == wanted

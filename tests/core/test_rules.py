@@ -2,6 +2,7 @@
 
 import ast
 from pathlib import Path
+from typing import get_args
 
 import msgspec
 import pytest
@@ -12,13 +13,14 @@ import fjeld
 from fjeld import practice
 from fjeld.check import RANK, check, open_findings
 from fjeld.derive.plan import derive
+from fjeld.derive.terminals import BoxIntent, CircuitIntent, terminals_of
 from fjeld.drawing.building import Opening, Panel, Room, Side
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.record import AmendRule
 from fjeld.drawing.handles import Mint
-from fjeld.drawing.model import Cable, Circuit, Point
-from fjeld.practice import Amendment, UnknownRule, load
+from fjeld.drawing.model import Cable, Circuit, Point, Protection
+from fjeld.practice import Amendment, UnknownRule, available, load
 from fjeld.propose.attach import settle
 from fjeld.propose.fixes import fix
 from fjeld.quantities import INCH, Fails, Length, NotKnown, Passes
@@ -353,3 +355,15 @@ def test_findings_come_worst_first_and_their_keys_are_unique(boot_room):
     keys = [f.key for f in check(derive(drawing))]
     assert len(keys) == len(set(keys))
     assert any(isinstance(f.verdict, Fails) for f in found)
+
+
+@pytest.mark.parametrize("practice", available())
+def test_every_part_on_sale_has_a_name_and_every_lead_a_colour(practice):
+    found = load(practice)
+    catalogue = found.catalogue
+    assert set(catalogue.parts) - {"hole"} == set(catalogue.names) - {"cable"}
+    assert set(catalogue.protections) <= set(get_args(Protection))
+    assert {kind.gauge for kind in catalogue.cables} == set(catalogue.wired_gauges())
+    boxes = tuple(BoxIntent(kind, kind) for kind in ("light", "fan", "alarm"))
+    ends = terminals_of(CircuitIntent("Q1", boxes, {}), "P1", {})
+    assert {t.name for t in ends if t.lead} | {"ground lead"} == set(found.leads)

@@ -129,7 +129,7 @@ def test_a_box_shows_every_conductor_with_its_letters(seed, width):
     for box in plan.boxes.values():
         if not box.ends:
             continue
-        shapes = list(walk(opened(box, -1, width, 430.0)))
+        shapes = list(walk(opened(box, plan.practice, -1, width, 430.0)))
         codes = [s.text for s in shapes if dict(s.attributes).get("class") == "conductor-code"]
         assert sorted(codes) == sorted(c.colour for c in box.ends)
         wires = [s for s in shapes if dict(s.attributes).get("class", "").startswith("wire wire-")]
@@ -145,7 +145,7 @@ def test_a_box_shows_every_conductor_with_its_letters(seed, width):
 def test_the_joint_in_hand_alone_is_in_colour(boot_plan):
     box = boot_plan.boxes["A4"]
     for step, joint in enumerate(box.joints):
-        shapes = list(walk(opened(box, step, 714.0, 430.0)))
+        shapes = list(walk(opened(box, boot_plan.practice, step, 714.0, 430.0)))
         current = [s for s in shapes if dict(s.attributes).get("class") == "wire-current"]
         tails = len(joint.landings) if joint.how != "direct" else 0
         assert len(current) == len(joint.ends) + tails

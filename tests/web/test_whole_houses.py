@@ -1,6 +1,8 @@
 """Every thing of both houses can be chosen on the waypoints that show it; odd edits of them break no page."""
 
 import random
+import re
+from html import unescape
 
 import pytest
 
@@ -151,3 +153,22 @@ def test_a_metric_house_begins_with_metric_framing_and_doors(people, as_):
     page = client.get(f"/jobs/{job.pk}/survey/?at=R1").content.decode()
     assert "door 762 at 1.2 m" in page
     assert "16&quot;" not in page
+
+
+#: What a British reader would stumble over, outside names and the practice's own choices.
+AMERICAN = re.compile(
+    r"\b(?:outlets?|(?<!Above )grounds?|AWG|three-way|four-way|gauge 1[0-4]|hots?)\b|\d+' |\d\"|in³|\bft\b"
+)
+
+
+@pytest.mark.parametrize("page", PAGES)
+def test_a_british_house_is_read_in_british_words_and_millimetres(opened, page):
+    job, drawing, client = opened("chandlers-loft")
+    shown = ["", *(f"?sel={h}" for h in ("A1", "O1", "S1", "V1", "P1", "Q1") if h in drawing.items)]
+    if page == "boxes":
+        shown += [f"?sel=S1&step={n}" for n in range(1, 9)]
+    for query in shown:
+        html = client.get(f"/jobs/{job.pk}/{page}/{query}").content.decode()
+        html = re.sub(r"<(script|style).*?</\1>", " ", html, flags=re.DOTALL)
+        words = unescape(re.sub(r"<[^>]+>", "\n", html)).replace("Ground floor", "")
+        assert [line for line in words.split("\n") if AMERICAN.search(line)] == [], query

@@ -12,18 +12,12 @@ from fjeld.derive.boxes import BOX_SHELL, Box, Joint, Landing
 from fjeld.derive.conductors import SPARE, Conductor
 from fjeld.drawing.handles import order
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
+from fjeld.practice import Practice
 
 COLOURS = {"BK": "black", "WH": "white", "RD": "red", "BU": "blue", "BN": "brown", "GY": "slate", "G": "bare"}
 #: Colours whose word is not the name of their drawing class.
 WORDS = {"GY": "grey"}
 SHELVES = (("grounds", ("PE",)), ("neutrals", ("N",)), ("hots", ("L", "SL", "T", "C", "IC", SPARE)))
-_LEADS = {
-    "black lead": "BK",
-    "white lead": "WH",
-    "blue lead": "BU",
-    "interconnect lead": "RD",
-    "ground lead": "G",
-}
 _SHORT = (("conductors", "wires"), ("grounds", "grounds"), ("yoke", "device"), ("clamps", "clamps"))
 
 Px = tuple[float, float]
@@ -40,8 +34,9 @@ def shelf(joint: Joint) -> int:
 class _Frame:
     """Where things stand in the picture of one box."""
 
-    def __init__(self, box: Box, width: float, height: float) -> None:
+    def __init__(self, box: Box, practice: Practice, width: float, height: float) -> None:
         self.box = box
+        self.practice = practice
         self.narrow = width < 500
         self.left, self.right, self.bottom = (
             (8.0, width - 4, height - 12) if self.narrow else (26.0, width - 20, height - 16)
@@ -96,9 +91,9 @@ class _Frame:
         return found
 
 
-def opened(box: Box, step: int, width: float, height: float) -> Shape:
+def opened(box: Box, practice: Practice, step: int, width: float, height: float) -> Shape:
     """The box with the joint ``step`` in hand (-1 before the first)."""
-    frame = _Frame(box, width, height)
+    frame = _Frame(box, practice, width, height)
     parts: list[Shape | None] = [
         rect(frame.left, RIM, frame.right - frame.left, frame.bottom - RIM, "box-body", 14)
     ]
@@ -107,7 +102,7 @@ def opened(box: Box, step: int, width: float, height: float) -> Shape:
         if n:
             parts.append(line(frame.left + 12, y - 4, frame.devices - 26, y - 4, "shelf"))
         if not frame.narrow:
-            parts.append(text(frame.left + 14, y + 12, name, "label muted", "start"))
+            parts.append(text(frame.left + 14, y + 12, practice.said(name), "label muted", "start"))
     conductors = {c.key: c for c in box.ends}
     entries, spots = frame.entries(), frame.joints()
     order_of = sorted(range(len(box.joints)), key=lambda n: n == step)
@@ -130,7 +125,8 @@ def _sheaths(frame: _Frame) -> list[Shape | None]:
         x = frame.cable_x(n)
         mine = [c for c in frame.box.ends if c.bundle == cable]
         other = mine[0].b if mine[0].a == frame.box.handle else mine[0].a
-        kind = f"{mine[0].gauge}/{len(mine) - 1}"
+        cable_kind = frame.practice.catalogue.cable(mine[0].gauge, len(mine) - 1)
+        kind = cable_kind.id if cable_kind else mine[0].gauge
         half = len(mine) * frame.gap / 2
         parts.append(
             path(
@@ -164,7 +160,7 @@ def _wires(
             there = _landing(frame, landing, at)
             if there:
                 d = f"M{at[0]:.1f} {at[1] + 6:.1f} C{at[0]:.1f} {at[1] + 34:.1f} {there[0] - 60:.1f} {there[1]:.1f} {there[0]:.1f} {there[1]:.1f}"
-                parts += wire(d, _tail_colour(joint, landing, conductors), False, current, grey)
+                parts += wire(d, _tail_colour(frame, joint, landing, conductors), False, current, grey)
     return parts
 
 
@@ -174,10 +170,10 @@ def _landing(frame: _Frame, landing: Landing, at: Px) -> Px | None:
     return frame.terminals.get((landing.device, landing.terminal))
 
 
-def _tail_colour(joint: Joint, landing: Landing, conductors: dict[str, Conductor]) -> str:
+def _tail_colour(frame: _Frame, joint: Joint, landing: Landing, conductors: dict[str, Conductor]) -> str:
     """A fitting's own lead by its name; a tail in the colour of what it is joined to."""
     if landing.lead:
-        return _LEADS.get(landing.terminal, "BK")
+        return frame.practice.leads.get(landing.terminal, "BK")
     return next((conductors[k].colour for k in joint.ends), "G" if joint.net == "PE" else "BK")
 
 
@@ -220,7 +216,7 @@ def _meeting(frame: _Frame, joint: Joint, at: Px, current: bool) -> list[Shape |
                 close=True,
             )
         )
-        words = f"{joint.words} · {len(joint.ends) + len(joint.landings)}"
+        words = f"{frame.practice.said(joint.words)} · {len(joint.ends) + len(joint.landings)}"
     if not frame.narrow or current:
         parts.append(text(x, y + 27, words if len(words) < 30 else words[:28] + "…", "label joint-words"))
     return parts
@@ -242,7 +238,8 @@ def _devices(frame: _Frame) -> list[Shape | None]:
             parts.append(circle(x, y, 4.5, "lead-end") if lead else circle(x, y, 6.5, "terminal"))
             if not lead:
                 parts.append(line(x - 4, y, x + 4, y, "slot"))
-            label = terminal.removesuffix(" lead").replace("traveller", "trav.") if frame.narrow else terminal
+            words = frame.practice.terminal(terminal)
+            label = words.removesuffix(" lead").replace("traveller", "trav.") if frame.narrow else words
             parts.append(text(x + 12, y + 4.5, label, "label", "start"))
     grounds = [j for j in frame.box.joints for at in j.landings if at.device == BOX_SHELL]
     if grounds:

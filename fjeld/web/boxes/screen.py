@@ -7,6 +7,7 @@ from typing import Any
 from fjeld.derive.boxes import Box, Joint
 from fjeld.drawing.handles import Handle, order
 from fjeld.formats.sheet import Shape, group, text
+from fjeld.practice import Practice
 from fjeld.quantities import format_length
 from fjeld.web.boxes.opened import COLOURS, WORDS, fill_column, opened
 from fjeld.web.ui.floor import Floor
@@ -43,16 +44,12 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
         return {"f-box": group("f-box", words), "f-fill": group("f-fill")}
     column = 150 if width > 500 else 62
     return {
-        "f-box": opened(box, step_of(view, box), width - column, height),
+        "f-box": opened(box, view.plan.practice, step_of(view, box), width - column, height),
         "f-fill": fill_column(box, width - column, column, height),
     }
 
 
-def _terminal_words(device: str, terminal: str) -> str:
-    return f"{device.partition(':')[0]} {terminal}"
-
-
-def instruction(box: Box, step: int, free: str, neutral: str = "WH") -> str:
+def instruction(box: Box, step: int, free: str, practice: Practice) -> str:
     """What to do at a step, in one sentence; ``free`` is how much conductor the rule leaves."""
     if step < 0:
         cables = len({c.bundle for c in box.ends})
@@ -61,26 +58,29 @@ def instruction(box: Box, step: int, free: str, neutral: str = "WH") -> str:
         )
     if step >= len(box.joints):
         return "Fold grounds to the back, then neutrals, hots last, and pull on each once more."
-    return joint_words(box, box.joints[step], neutral)
+    return joint_words(box, box.joints[step], practice)
 
 
 #: What a core that departs from its colour is marked as, by what it carries and the neutral's colour.
 _MARKS = {("WH", False): "marked as hot", ("BU", False): "sleeved brown", ("BU", True): "sleeved blue"}
 
 
-def joint_words(box: Box, joint: Joint, neutral: str = "WH") -> str:
+def joint_words(box: Box, joint: Joint, practice: Practice) -> str:
     """A joint as an instruction."""
     conductors = {c.key: c for c in box.ends}
 
     def end(key: str) -> str:
         conductor = conductors[key]
         is_neutral = conductor.net.partition("/")[0] == "N"
-        mark = f", {_MARKS.get((neutral, is_neutral), 'marked')}," if conductor.marked else ""
-        return f"{WORDS.get(conductor.colour, COLOURS[conductor.colour])}{mark} of {conductor.bundle}"
+        mark = f", {_MARKS.get((practice.neutral, is_neutral), 'marked')}," if conductor.marked else ""
+        colour = WORDS.get(conductor.colour, COLOURS[conductor.colour])
+        return f"{practice.bare if colour == 'bare' else colour}{mark} of {conductor.bundle}"
 
     ends = [end(key) for key in joint.ends]
-    tails = [_terminal_words(n.device, n.terminal) for n in joint.landings if not n.lead]
-    leads = [f"the {n.terminal} of {n.device}" for n in joint.landings if n.lead]
+    tails = [
+        f"{n.device.partition(':')[0]} {practice.terminal(n.terminal)}" for n in joint.landings if not n.lead
+    ]
+    leads = [f"the {practice.terminal(n.terminal)} of {n.device}" for n in joint.landings if n.lead]
     if joint.how == "direct":
         return f"Land {ends[0]} on {tails[0]}: {joint.words}."
     if joint.how == "through":
@@ -128,7 +128,7 @@ def workings(view: View) -> dict[str, Any]:
                 box,
                 step,
                 format_length(practice.mm("free-conductor"), view.drawing.house.unit),
-                practice.neutral,
+                practice,
             )
         ),
         "joint": joint,
@@ -137,8 +137,7 @@ def workings(view: View) -> dict[str, Any]:
         else [],
         "kinds": [k for k in catalogue.boxes if k.shape == box.kind.shape],
         "steps": [
-            {"n": n, "words": practice.said(joint_words(box, j, practice.neutral))}
-            for n, j in enumerate(box.joints, 1)
+            {"n": n, "words": practice.said(joint_words(box, j, practice))} for n, j in enumerate(box.joints, 1)
         ],
         "two": len(box.circuits) > 1,
     }

@@ -61,7 +61,7 @@ def _assign(view: View, form: QueryDict) -> Edit:
 
 
 def _new(view: View, form: QueryDict) -> Edit:
-    gauge = form.get("gauge", "14")
+    gauge = need(form, "gauge")
     handle = view.mint().fresh("circuit")
     circuit = Circuit(need(form, "name")[:80], whole(form, "breaker"), str(gauge))
     return Place({handle: circuit}, f"circuit {handle}")
@@ -159,6 +159,7 @@ def workings(view: View) -> dict[str, Any]:
             loads.append(handle)
         elif p.kind in ("outlet", "fan"):
             loads += [handle, *load_references(handle, p)] if p.kind == "outlet" else load_references(handle, p)
+    catalogue = view.plan.practice.catalogue
     worked = {load: h for h, c in view.drawing.of(Control).items() for load in c.loads}
     return {
         "control": control,
@@ -173,6 +174,8 @@ def workings(view: View) -> dict[str, Any]:
         "drop_limit": float(view.plan.practice.value("volt-drop")) * view.plan.practice.volts / 100,
         "va": va_of(point, view.plan.practice) if point else None,
         "members": [h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected] if circuit else [],
-        "breakers": sorted({int(v) for v in view.plan.practice.value("breaker-gauge").values()} | {circuit.breaker if circuit else 15}),
+        "breakers": sorted({*catalogue.breakers, *({circuit.breaker} if circuit else ())}),
+        "gauges": catalogue.wired_gauges(),
+        "protections": catalogue.protections.items(),
         "chain": view.plan.circuits[q].nets.chains.get(Handle(view.selected), ()) if control and (q := view.plan.control_circuit(Handle(view.selected))) in view.plan.circuits else (),
     }  # fmt: skip

@@ -8,7 +8,7 @@ from typing import Any
 from fjeld.drawing.model import Drawing
 from fjeld.formats.sheet import Shape, group, rect, text
 from fjeld.propose.buying import CableCuts, cut_lists
-from fjeld.quantities import FOOT, format_length
+from fjeld.quantities import format_length
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.view import View, planned
 
@@ -48,6 +48,7 @@ def _bars(view: View, width: float) -> Shape:
         (c.length for kind in cuts_of(view.drawing) if kind.plan for c in kind.plan.coils), default=1.0
     )
     scale = (width - 40) / longest
+    unit = view.plan.practice.catalogue.cable_unit
     for kind in cuts_of(view.drawing):
         if kind.plan is None:
             parts.append(text(20, y, f"{kind.kind}: {kind.problem}", "label danger-text", "start"))
@@ -55,12 +56,12 @@ def _bars(view: View, width: float) -> Shape:
             continue
         names = list(kind.pieces)
         for coil in kind.plan.coils:
-            parts.append(text(20, y, f"{kind.kind} · coil of {coil.length:g} ft", "handle", "start"))
+            parts.append(text(20, y, f"{kind.kind} · coil of {coil.length:g} {unit}", "handle", "start"))
             x = 20.0
-            for feet in coil.pieces:
-                piece = next(p for p in names if abs(p.feet - feet) < 1e-6)
+            for sold in coil.pieces:
+                piece = next(p for p in names if abs(p.sold - sold) < 1e-6)
                 names.remove(piece)
-                w = feet * scale
+                w = sold * scale
                 parts.append(rect(x, y + 8, w, 34, "cut-piece"))
                 if w > 34:
                     parts.append(text(x + w / 2, y + 23, piece.run, "label"))
@@ -68,7 +69,7 @@ def _bars(view: View, width: float) -> Shape:
                         text(
                             x + w / 2,
                             y + 37,
-                            format_length(feet * FOOT) if w > 64 else f"{feet:g}",
+                            format_length(piece.length, view.drawing.house.unit) if w > 64 else f"{sold:g}",
                             "label muted",
                         )
                     )
@@ -76,7 +77,9 @@ def _bars(view: View, width: float) -> Shape:
             if coil.left > 0.01:
                 parts.append(rect(x, y + 8, coil.left * scale, 34, "cut-left"))
                 if coil.left * scale > 60:
-                    parts.append(text(x + coil.left * scale / 2, y + 30, f"{coil.left:g} ft over", "label"))
+                    parts.append(
+                        text(x + coil.left * scale / 2, y + 30, f"{coil.left:.4g} {unit} over", "label")
+                    )
             y += 62
     if not parts:
         parts.append(text(width / 2, 120, "No cable to cut yet: lay out boxes and join them first.", "label"))

@@ -82,6 +82,7 @@ def directory(view: View) -> list[dict[str, Any]]:
     """The panel's directory: a line a way, in full words."""
     found = []
     points = view.drawing.of(Point)
+    protections = view.plan.practice.catalogue.protections
     panel = view.drawing.get(view.plan.panel, Panel) if view.plan.panel else None
     free = panel.free() if panel else []
     # Circuits beyond the last free way still have a line; that there is no way for them is a finding.
@@ -89,7 +90,12 @@ def directory(view: View) -> list[dict[str, Any]]:
     for n, (handle, circuit) in zip(numbers, view.plan.circuits.items(), strict=False):
         members = [points[b] for b in circuit.boxes]
         words = []
-        for kind, name in (("light", "light"), ("outlet", "outlet"), ("fan", "fan"), ("alarm", "smoke alarm")):
+        for kind, name in (
+            ("light", "light"),
+            ("outlet", view.plan.practice.word("outlet")),
+            ("fan", "fan"),
+            ("alarm", "smoke alarm"),
+        ):
             count = sum(p.kind == kind for p in members)
             if count:
                 words.append(f"{count} {name}{'s' if count > 1 else ''}")
@@ -99,6 +105,7 @@ def directory(view: View) -> list[dict[str, Any]]:
                 "way": n,
                 "handle": handle,
                 "circuit": circuit.circuit,
+                "protection": circuit.circuit.protection and protections.get(circuit.circuit.protection, ""),
                 "words": f"{', '.join(rooms)}: {', '.join(words)}" if members else "nothing yet",
                 "figures": circuit.figures,
             }

@@ -177,7 +177,7 @@ def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, ra
         reading.append(text(x + 14, (level + at.floor) / 2 + 5, words, "strip-height", "start"))
     parts.append(rect(x - w / 2, y - h / 2, w, h, cls, 1.5))
     parts.append(text(x, y - h / 2 - 4 - raised, placed.handle, "handle"))
-    words = f"{placed.kind} {placed.handle} on wall {placed.wall}"
+    words = f"{plan.practice.word(placed.kind)} {placed.handle} on wall {placed.wall}"
     address = f"?sel={placed.handle}"
     link = shape(
         "a", shape("title", text=words), *parts, id=f"s-{placed.handle}", href=address, data_live="", aria_label=words

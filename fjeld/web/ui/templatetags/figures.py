@@ -6,6 +6,7 @@ import re
 from typing import Any
 
 from django import template
+from django.template.context import Context
 from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
@@ -88,6 +89,20 @@ def money(cents: float) -> str:
     return f"{sign}{abs(cents) / 100:,.2f}"
 
 
+@register.simple_tag(takes_context=True)
+def said(context: Context, sentence: str) -> str:
+    """A fixed sentence in the words of the job's practice, capitals kept."""
+    words: dict[str, str] = context.get("said") or {}
+    if not words:
+        return sentence
+
+    def other(found: re.Match[str]) -> str:
+        word = words[found[0].lower()]
+        return word[0].upper() + word[1:] if found[0][0].isupper() else word
+
+    return re.sub(rf"\b(?:{'|'.join(map(re.escape, words))})(?=s?\b)", other, sentence, flags=re.IGNORECASE)
+
+
 @register.filter
 def drawn(found: Shape) -> SafeString:
     """A shape as SVG: the writer escapes everything."""
@@ -130,12 +145,6 @@ def split(words: str) -> list[str]:
 def plain(mm: float, unit: Unit = "ft-in") -> str:
     """A length as text to be typed over."""
     return format_length(mm, unit)
-
-
-@register.filter
-def feet(value: float, unit: Unit = "ft-in") -> SafeString:
-    """A length in feet, as a measure."""
-    return measure(value * 304.8, unit)
 
 
 @register.filter
