@@ -7,7 +7,7 @@ from typing import Any
 
 from fjeld.drawing.model import Drawing
 from fjeld.formats.sheet import Shape, group, rect, text
-from fjeld.propose.buying import CableCuts, cut_lists
+from fjeld.propose.buying import CableCuts, Piece, cut_lists
 from fjeld.quantities import format_length
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.view import View, planned
@@ -69,14 +69,14 @@ def _bars(view: View, width: float) -> Shape:
                         text(
                             x + w / 2,
                             y + 37,
-                            format_length(piece.length, view.drawing.house.unit) if w > 64 else f"{sold:g}",
+                            _piece_words(piece, unit, w),
                             "label muted",
                         )
                     )
                 x += w
             if coil.left > 0.01:
                 parts.append(rect(x, y + 8, coil.left * scale, 34, "cut-left"))
-                if coil.left * scale > 60:
+                if coil.left * scale > 76:
                     parts.append(
                         text(x + coil.left * scale / 2, y + 30, f"{coil.left:.4g} {unit} over", "label")
                     )
@@ -84,6 +84,13 @@ def _bars(view: View, width: float) -> Shape:
     if not parts:
         parts.append(text(width / 2, 120, "No cable to cut yet: lay out boxes and join them first.", "label"))
     return group("f-cuts", *parts)
+
+
+def _piece_words(piece: Piece, unit: str, width: float) -> str:
+    """A piece's length as its bar has room for."""
+    if unit == "ft" and width > 64:
+        return format_length(piece.length)
+    return f"{piece.sold:g} {unit}" if width > 44 else f"{piece.sold:g}"
 
 
 def sheet_height(view: View) -> int:
