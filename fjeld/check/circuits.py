@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from fjeld.check import Finding, failed, unknown
 from fjeld.derive.intents import control_circuit, wants_neutral
-from fjeld.derive.plan import CircuitPlan, Plan
+from fjeld.derive.plan import Plan
+from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.model import Circuit, Control, Point, load_point
 from fjeld.quantities import Fails, Line, Working, verdict_at_most

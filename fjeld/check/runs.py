@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fjeld.check import Finding, failed
-from fjeld.derive.plan import CircuitPlan, Plan
+from fjeld.derive.plan import Plan
+from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.handles import Handle, order
 from fjeld.quantities import INCH, Fails, Line, Working, at_most, format_length
 

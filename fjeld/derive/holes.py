@@ -7,7 +7,8 @@ from collections.abc import Mapping
 
 import msgspec
 
-from fjeld.derive.routes import Route, plates_needed
+from fjeld.derive.cables import CablePlan, Crossing
+from fjeld.derive.routes import plates_needed
 from fjeld.drawing.handles import Handle, order
 from fjeld.geometry import Point3
 from fjeld.practice import Practice
@@ -24,24 +25,23 @@ class Hole(msgspec.Struct, frozen=True):
     plates: int
 
 
-def holes(routes: Mapping[Handle, Route], practice: Practice) -> tuple[Hole, ...]:
-    """All holes of the house's routes, with their size by the cables in them and the plates they want."""
+def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole, ...]:
+    """All holes of the house's cables, with their size by the cables in them and the plates they want."""
     through: dict[tuple[str, tuple[int, int, int]], list[Handle]] = defaultdict(list)
-    spots: dict[tuple[str, tuple[int, int, int]], tuple[Point3, float]] = {}
-    for cable, route in sorted(routes.items(), key=lambda r: order(r[0])):
-        for leg in route.legs:
-            member = {"plate": "plate", "bored ceiling": "joist"}.get(leg.medium, "stud")
-            for bore in leg.bores:
-                spot = leg.at(bore)
-                key = (member, (round(spot[0] / 10), round(spot[1] / 10), round(spot[2] / 10)))
-                through[key].append(cable)
-                spots.setdefault(key, (spot, leg.depth))
+    first: dict[tuple[str, tuple[int, int, int]], Crossing] = {}
+    for handle in sorted(cables, key=order):
+        for crossing in cables[handle].crossings:
+            key = (crossing.member, crossing.cell)
+            through[key].append(handle)
+            first.setdefault(key, crossing)
     small, large = practice.pair("hole-size")
     limit = practice.mm("hole-edge")
+    plates: dict[tuple[float, float], int] = {}
     found = []
-    for key, cables in through.items():
-        member = key[0]
-        size = large if len(cables) > 2 else small
-        spot, depth = spots[key]
-        found.append(Hole(spot, member, tuple(cables), size, depth, plates_needed(depth, size, limit)))
+    for key, boring in through.items():
+        size = large if len(boring) > 2 else small
+        met = first[key]
+        if (met.depth, size) not in plates:
+            plates[met.depth, size] = plates_needed(met.depth, size, limit)
+        found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, plates[met.depth, size]))
     return tuple(found)

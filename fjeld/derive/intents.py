@@ -5,11 +5,21 @@ Read from the drawing alone; nothing here knows where a box is.
 
 from __future__ import annotations
 
+import msgspec
+
 from fjeld.derive.terminals import BoxIntent, CircuitIntent
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import PARTS, Circuit, Control, Drawing, Point, load_point
+from fjeld.drawing.model import PARTS, Circuit, Control, Drawing, House, Point, load_point
 from fjeld.practice import Practice
+
+
+class Membership(msgspec.Struct, frozen=True):
+    """The items that a circuit's intent is read from: its boxes, their rooms, the controls over its loads."""
+
+    boxes: dict[Handle, Point]
+    rooms: dict[Handle, Room]
+    controls: dict[Handle, Control]
 
 
 def control_circuit(drawing: Drawing, control: Control) -> Handle | None:
@@ -22,17 +32,30 @@ def control_circuit(drawing: Drawing, control: Control) -> Handle | None:
     return found.pop() if len(found) == 1 else None
 
 
-def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
-    """The boxes of each circuit: its loads, and the switches of the controls over them."""
-    members: dict[Handle, dict[Handle, None]] = {q: {} for q in drawing.of(Circuit)}
-    for handle, point in drawing.of(Point).items():
+def memberships(drawing: Drawing) -> dict[Handle, Membership]:
+    """What is on each circuit: its loads, and the controls over them with their switches."""
+    points, rooms = drawing.of(Point), drawing.of(Room)
+    boxes: dict[Handle, dict[Handle, None]] = {q: {} for q in drawing.of(Circuit)}
+    controls: dict[Handle, dict[Handle, Control]] = {q: {} for q in boxes}
+    for handle, point in points.items():
         if point.circuit is not None and point.kind != "switch":
-            members[point.circuit][handle] = None
-    for control in drawing.of(Control).values():
+            boxes[point.circuit][handle] = None
+    for handle, control in drawing.of(Control).items():
         circuit = control_circuit(drawing, control)
         if circuit is not None:
-            members[circuit] |= dict.fromkeys(control.positions)
-    return {q: sorted(boxes, key=order) for q, boxes in members.items()}
+            boxes[circuit] |= dict.fromkeys(control.positions)
+            if control.positions and control.loads:
+                controls[circuit][handle] = control
+    found = {}
+    for circuit, members in boxes.items():
+        mine = {h: points[h] for h in sorted(members, key=order)}
+        found[circuit] = Membership(mine, {h: rooms[p.room] for h, p in mine.items()}, controls[circuit])
+    return found
+
+
+def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
+    """The boxes of each circuit: its loads, and the switches of the controls over them."""
+    return {q: list(members.boxes) for q, members in memberships(drawing).items()}
 
 
 def wants_neutral(point: Point, room: Room, for_light: bool, everywhere: bool, practice: Practice) -> bool:
@@ -43,36 +66,43 @@ def wants_neutral(point: Point, room: Room, for_light: bool, everywhere: bool, p
     return everywhere or (for_light and room.use in asked)
 
 
+def intent(
+    handle: Handle, circuit: Circuit, members: Membership, house: House, practice: Practice
+) -> CircuitIntent:
+    """What one circuit must do."""
+    lights = {
+        position
+        for control in members.controls.values()
+        for position in control.positions
+        if any(members.boxes[load_point(load)].kind != "outlet" for load in control.loads)
+    }
+    everywhere = house.neutrals == "everywhere"
+    boxes = tuple(
+        BoxIntent(
+            box,
+            point.kind,
+            point.kind == "switch"
+            and wants_neutral(point, members.rooms[box], box in lights, everywhere, practice),
+            point.line,
+        )
+        for box, point in members.boxes.items()
+    )
+    strap = frozenset(
+        h
+        for h, c in members.controls.items()
+        if (c.style or house.two_position) == "strap" and len(c.positions) == 2
+    )
+    most = practice.catalogue.most_insulated(circuit.gauge)
+    return CircuitIntent(handle, boxes, members.controls, strap, most)
+
+
 def intents(drawing: Drawing, practice: Practice) -> dict[Handle, CircuitIntent]:
     """What each circuit must do, controls without loads or positions left out."""
-    found: dict[Handle, CircuitIntent] = {}
-    for circuit, members in circuit_boxes(drawing).items():
-        controls = {
-            h: c for h, c in drawing.of(Control).items()
-            if c.positions and c.loads and control_circuit(drawing, c) == circuit
-        }  # fmt: skip
-        lights = {
-            p for c in controls.values() for p in c.positions
-            if any(drawing.get(load_point(load), Point).kind != "outlet" for load in c.loads)
-        }  # fmt: skip
-        boxes = []
-        for handle in members:
-            point = drawing.get(handle, Point)
-            neutral = point.kind == "switch" and wants_neutral(
-                point,
-                drawing.get(point.room, Room),
-                handle in lights,
-                drawing.house.neutrals == "everywhere",
-                practice,
-            )
-            boxes.append(BoxIntent(handle, point.kind, neutral, point.line))
-        style = drawing.house.two_position
-        strap = frozenset(
-            h for h, c in controls.items() if (c.style or style) == "strap" and len(c.positions) == 2
-        )
-        most = practice.catalogue.most_insulated(drawing.get(circuit, Circuit).gauge)
-        found[circuit] = CircuitIntent(circuit, tuple(boxes), controls, strap, most)
-    return found
+    circuits = drawing.of(Circuit)
+    return {
+        q: intent(q, circuits[q], members, drawing.house, practice)
+        for q, members in memberships(drawing).items()
+    }
 
 
 def load_references(handle: Handle, point: Point) -> list[str]:

@@ -12,8 +12,10 @@ from collections.abc import Iterable, Mapping
 import msgspec
 
 from fjeld.derive.boxes import Box
+from fjeld.derive.cables import CablePlan
 from fjeld.derive.conductors import Run
 from fjeld.derive.holes import Hole
+from fjeld.derive.memo import Remember, always
 from fjeld.derive.places import Placed
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit
@@ -49,18 +51,19 @@ _BREAKERS = {
 
 
 def materials(
-    boxes: Iterable[Box], runs: Iterable[Run], lengths: Mapping[Handle, float], staples: Mapping[Handle, int],
-    holes: Iterable[Hole], placed: Mapping[Handle, Placed], circuits: Mapping[Handle, Circuit], catalogue: Catalogue,
+    boxes: Mapping[Handle, Box], runs: Iterable[Run], cables: Mapping[Handle, CablePlan], holes: Iterable[Hole],
+    placed: Mapping[Handle, Placed], circuits: Mapping[Handle, Circuit], catalogue: Catalogue,
+    remember: Remember = always,
 ) -> tuple[Material, ...]:  # fmt: skip
-    """The list, parts in a steady order. ``lengths`` are cut lengths in mm by cable."""
+    """The list, parts in a steady order."""
     counted: dict[str, list[tuple[float, str]]] = defaultdict(list)
-    for box in boxes:
-        counted[f"box:{box.kind.id}"].append((1, box.handle))
-        for part, count in _box_parts(box, placed.get(box.handle), catalogue):
-            counted[part].append((count, box.handle))
+    for handle, box in boxes.items():
+        for part, count in remember.same("box's parts", _box_parts, box, placed.get(handle), catalogue):
+            counted[part].append((count, handle))
     for run in runs:
-        counted[f"cable:{run.kind.id}"].append((lengths.get(run.cable, 0.0) / catalogue.cable_unit_mm, run.key))
-        counted["staple"].append((staples.get(run.cable, 0), run.key))
+        cable = cables[run.cable]
+        counted[f"cable:{run.kind.id}"].append((cable.length / catalogue.cable_unit_mm, run.key))
+        counted["staple"].append((len(cable.staples), run.key))
     for hole in holes:
         counted["nail-plate"].append((hole.plates, hole.cables[0]))
         if hole.member == "plate":
@@ -73,7 +76,7 @@ def materials(
 
 
 def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tuple[str, float]]:
-    parts: list[tuple[str, float]] = []
+    parts = [(f"box:{box.kind.id}", 1.0)]
     for joint in box.joints:
         parts += [(f"connector:{c}", 1.0) for c in joint.connectors]
     for device in box.devices:

@@ -1,39 +1,117 @@
-"""Results of stages by their arguments, so that an edit runs again only the stages whose values it changed."""
+"""Results of stages by their arguments, so that an edit runs again only the stages whose values it changed.
+
+Two ways to know an argument again. By *identity*: drawings share their items from edit to
+edit, and a remembered result is the same object the next time, so that whole chains of
+stages are passed over at the price of a look-up. By *value*: a digest of the arguments,
+for stages that cost more than digesting does; it also meets results again that were
+reached by another way, as after an undo.
+"""
 
 from __future__ import annotations
 
 from collections import OrderedDict, defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from hashlib import blake2b
-from typing import Any, TypeVar
+from typing import Any, Generic, Protocol, TypeVar
 
 import msgspec
 
 from fjeld.quantities import Written
 
 T = TypeVar("T")
+KeyT = TypeVar("KeyT", bound=Hashable)
+
+
+class Remember(Protocol):
+    """Runs a stage, or gives what it gave for the same arguments."""
+
+    def __call__(self, stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
+        """By identity, else by value. ``practice`` names what else the stage's result depends on."""
+        ...
+
+    def same(self, stage: str, run: Callable[..., T], *arguments: Any) -> T:
+        """By identity alone: for a stage that costs no more than digesting its arguments."""
+        ...
+
+    def known(self, stage: str, value: T) -> T:
+        """The value, or one equal to it that was met before: what follows from that one is known too."""
+        ...
 
 
 class Memo:
-    """Results of stages by their arguments, the oldest dropped first. Counts the stages it had to run."""
+    """Remembers in bounds: the longest unused is dropped first. Counts the stages it had to run.
+
+    ``limit`` bounds the results of each kind. A result known by identity holds on to its
+    arguments, so that no other object can come to have their identity.
+    """
 
     def __init__(self, limit: int = 4000) -> None:
-        self.limit = limit
         self.ran: dict[str, int] = defaultdict(int)
-        self._kept: OrderedDict[bytes, Any] = OrderedDict()
+        self._by_value: _Kept[bytes] = _Kept(limit)
+        self._by_identity: _Kept[tuple[Any, ...]] = _Kept(4 * limit)
 
     def __call__(self, stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
-        key = blake2b(_digest_encoder.encode((stage, practice, arguments)), digest_size=16).digest()
-        if key in self._kept:
-            self._kept.move_to_end(key)
-            found: T = self._kept[key]
+        def by_value() -> T:
+            key = blake2b(_digest_encoder.encode((stage, practice, arguments)), digest_size=16).digest()
+            found: T = self._by_value.get(key, lambda: self._run(stage, run, arguments))
             return found
-        self.ran[stage] += 1
-        found = run(*arguments)
-        self._kept[key] = found
-        if len(self._kept) > self.limit:
-            self._kept.popitem(last=False)
+
+        key = (stage, practice, *map(_identity, arguments))
+        found: tuple[T, Any] = self._by_identity.get(key, lambda: (by_value(), arguments))
+        return found[0]
+
+    def same(self, stage: str, run: Callable[..., T], *arguments: Any) -> T:
+        key = (stage, *map(_identity, arguments))
+        found: tuple[T, Any] = self._by_identity.get(key, lambda: (self._run(stage, run, arguments), arguments))
+        return found[0]
+
+    def __len__(self) -> int:
+        """How many results are kept."""
+        return len(self._by_value) + len(self._by_identity)
+
+    def known(self, stage: str, value: T) -> T:
+        found: T = self(stage, lambda given: given, value)
         return found
+
+    def _run(self, stage: str, run: Callable[..., T], arguments: tuple[Any, ...]) -> T:
+        self.ran[stage] += 1
+        return run(*arguments)
+
+
+class _Kept(Generic[KeyT]):
+    """The results last used."""
+
+    def __init__(self, limit: int) -> None:
+        self._limit = limit
+        self._found: OrderedDict[KeyT, Any] = OrderedDict()
+
+    def __len__(self) -> int:
+        return len(self._found)
+
+    def get(self, key: KeyT, make: Callable[[], Any]) -> Any:
+        if key in self._found:
+            self._found.move_to_end(key)
+            return self._found[key]
+        made = self._found[key] = make()
+        if len(self._found) > self._limit:
+            self._found.popitem(last=False)
+        return made
+
+
+_PLAIN = frozenset((str, int, float, bool, type(None)))
+
+
+def _identity(value: Any) -> Hashable:
+    """What tells an argument from others: plain values by themselves, collections by their members."""
+    kind = type(value)
+    if kind in _PLAIN:
+        found: Hashable = value
+        return found
+    if kind is tuple or kind is list:
+        return tuple(map(_identity, value))
+    if kind is dict:
+        return (*value, *map(_identity, value.values()))
+    return id(value)
 
 
 def _parts(value: Any) -> Any:
@@ -45,8 +123,17 @@ def _parts(value: Any) -> Any:
 _digest_encoder = msgspec.msgpack.Encoder(enc_hook=_parts)
 
 
-def always(_stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
-    return run(*arguments)
+class _Always:
+    """Remembers nothing."""
+
+    def __call__(self, stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
+        return run(*arguments)
+
+    def same(self, stage: str, run: Callable[..., T], *arguments: Any) -> T:
+        return run(*arguments)
+
+    def known(self, stage: str, value: T) -> T:
+        return value
 
 
-Remember = Callable[..., Any]
+always: Remember = _Always()

@@ -11,8 +11,8 @@ between every pair in a cable, half at each end; 1 TΩ from every node to earth.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from itertools import combinations
+from collections.abc import Iterable, Mapping, Sequence
+from itertools import chain, combinations
 
 import msgspec
 
@@ -118,36 +118,53 @@ def end_node(conductor: str, box: str) -> str:
     return f"{conductor}@{box}"
 
 
-def build(
-    panel: Handle, runs: Iterable[Run], boxes: Iterable[Box], lengths: Mapping[Handle, float],
-    loads: Mapping[str, float], circuits: Iterable[Handle], practice: Practice,
-) -> Network:  # fmt: skip
-    """The network of a job. ``lengths`` cut lengths (mm) by cable; ``loads`` VA by load reference."""
-    wires: list[Wire] = [Wire("electrode", f"{panel}.ground", EARTH, ELECTRODE_OHMS)]
-    wires.append(Wire("main bond", f"{panel}.neutral", f"{panel}.ground", CONTACT_OHMS))
-    capacitors: list[Capacitor] = []
-    contacts = [Contact(f"breaker:{q}", f"{panel}.bus", f"{panel}.{q}", f"breaker:{q}", 1) for q in circuits]
-    for run in runs:
-        metres = lengths.get(run.cable, 0.0) / 1000
-        wires += _conductors(run, metres, practice)
-        capacitors += _coupling(run, metres)
-        wires += [_panel_landing(panel, run.circuit, c) for c in run.conductors if c.a == panel]
-    found_loads: list[Load] = []
-    shells: list[str] = []
-    for box in boxes:
-        for joint in box.joints:
-            wires += _joint(box, joint)
-        if box.kind.metal:
-            shells.append(f"{box.handle}.shell")
-        for device in box.devices:
-            contacts += _contacts(device.key, device.kind)
-            wires += _bridges(device.key, device.kind)
-            found_loads += _loads(device.key, device.kind, loads, practice.volts)
-            shells.append(f"{device.key}.ground")
+class Part(msgspec.Struct, frozen=True):
+    """What one cable or one box brings into the network."""
+
+    wires: tuple[Wire, ...] = ()
+    contacts: tuple[Contact, ...] = ()
+    loads: tuple[Load, ...] = ()
+    capacitors: tuple[Capacitor, ...] = ()
+    shells: tuple[str, ...] = ()
+
+
+def part_of_cable(panel: Handle, run: Run, length: float, practice: Practice) -> Part:
+    """The conductors of a cable of so many mm, the coupling between them, their landings in the panel."""
+    metres = length / 1000
+    landings = [_panel_landing(panel, run.circuit, c) for c in run.conductors if c.a == panel]
+    return Part(
+        wires=(*_conductors(run, metres, practice), *landings), capacitors=tuple(_coupling(run, metres))
+    )
+
+
+def part_of_box(box: Box, loads: Mapping[str, float], volts: float) -> Part:
+    """The joints and devices of a box; ``loads`` VA by load reference."""
+    wires = [wire for joint in box.joints for wire in _joint(box, joint)]
+    wires += [wire for d in box.devices for wire in _bridges(d.key, d.kind)]
+    metal = (f"{box.handle}.shell",) if box.kind.metal else ()
+    return Part(
+        tuple(wires),
+        tuple(contact for d in box.devices for contact in _contacts(d.key, d.kind)),
+        tuple(load for d in box.devices for load in _loads(d.key, d.kind, loads, volts)),
+        shells=(*metal, *(f"{d.key}.ground" for d in box.devices)),
+    )
+
+
+def build(panel: Handle, circuits: Iterable[Handle], parts: Sequence[Part], practice: Practice) -> Network:
+    """The network of a job: its supply, a breaker for each circuit, and the parts of its cables and boxes."""
+    bonds = (
+        Wire("electrode", f"{panel}.ground", EARTH, ELECTRODE_OHMS),
+        Wire("main bond", f"{panel}.neutral", f"{panel}.ground", CONTACT_OHMS),
+    )
+    breakers = (Contact(f"breaker:{q}", f"{panel}.bus", f"{panel}.{q}", f"breaker:{q}", 1) for q in circuits)
     source = Source(f"{panel}.bus", f"{panel}.neutral", practice.volts, 2 * SOURCE_OHMS)
     return Network(
-        practice.volts, practice.hertz, tuple(wires), tuple(contacts), tuple(found_loads), tuple(capacitors),
-        (source,), tuple(shells), f"{panel}.neutral", f"{panel}.bus",
+        practice.volts, practice.hertz,
+        (*bonds, *chain.from_iterable(p.wires for p in parts)),
+        (*breakers, *chain.from_iterable(p.contacts for p in parts)),
+        tuple(chain.from_iterable(p.loads for p in parts)),
+        tuple(chain.from_iterable(p.capacitors for p in parts)),
+        (source,), tuple(chain.from_iterable(p.shells for p in parts)), f"{panel}.neutral", f"{panel}.bus",
     )  # fmt: skip
 
 

@@ -8,78 +8,46 @@ what the drawing leaves open (a room not closed, a point on no circuit) stays op
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 
 import msgspec
 
 from fjeld import practice as practices
 from fjeld.derive import (
     bodies,
-    conductors,
+    boxes,
+    cables,
     cords,
     holes,
     joins,
     lanes,
     materials,
-    nets,
     network,
     places,
-    routes,
     ways,
+    wiring,
 )
-from fjeld.derive import boxes as boxes_stage
-from fjeld.derive import circuits as circuits_stage
 from fjeld.derive.bodies import Block
-from fjeld.derive.boxes import Box, BoxInputs, Device
-from fjeld.derive.circuits import CircuitFigures, va_of
+from fjeld.derive.boxes import Box
+from fjeld.derive.cables import CablePlan
+from fjeld.derive.circuits import va_of
 from fjeld.derive.conductors import Conductor, Run
-from fjeld.derive.divide import Nets
 from fjeld.derive.holes import Hole
 from fjeld.derive.house import RoomShape
-from fjeld.derive.intents import control_circuit, intents, load_references
+from fjeld.derive.intents import Membership, control_circuit, load_references, memberships
 from fjeld.derive.joins import Laid, Placement
 from fjeld.derive.lanes import Portal
 from fjeld.derive.materials import Material
 from fjeld.derive.memo import Memo, Remember, always
-from fjeld.derive.network import Network
+from fjeld.derive.network import Network, Part
 from fjeld.derive.places import Mark, Placed
-from fjeld.derive.routes import Route, Router, Staple
-from fjeld.derive.terminals import CircuitIntent, Terminal
-from fjeld.derive.tree import Tree, tree
+from fjeld.derive.routes import Router
 from fjeld.derive.ways import Ways
+from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point
 from fjeld.practice import Practice
-from fjeld.quantities import Working
-
-
-class CircuitPlan(msgspec.Struct, frozen=True):
-    """One circuit worked out: its tree, nets, cables and figures."""
-
-    handle: Handle
-    circuit: Circuit
-    boxes: tuple[Handle, ...]
-    tree: Tree
-    nets: Nets
-    runs: tuple[Run, ...]
-    figures: CircuitFigures
-
-
-class CablePlan(msgspec.Struct, frozen=True):
-    """One cable worked out. ``route`` is None where no way was found; then ``cut`` is None too."""
-
-    handle: Handle
-    cable: Cable
-    route: Route | None
-    cut: Working | None
-    staples: tuple[Staple, ...]
-
-    @property
-    def length(self) -> float:
-        """The length to cut, mm: as measured by a person if it was, else as computed."""
-        if self.cable.measured is not None:
-            return self.cable.measured.mm
-        return self.cut.total if self.cut else 0.0
 
 
 class Plan(msgspec.Struct, frozen=True):
@@ -100,6 +68,7 @@ class Plan(msgspec.Struct, frozen=True):
     cables: dict[Handle, CablePlan]
     holes: tuple[Hole, ...]
     boxes: dict[Handle, Box]
+    parts: dict[Handle, tuple[Part, ...]]
     network: Network | None
     materials: tuple[Material, ...]
 
@@ -142,11 +111,15 @@ class Plan(msgspec.Struct, frozen=True):
             groups = [g for g in groups if not g & shared] + [shared.union(*met)] if shared else groups
         return sorted((tuple(sorted(g, key=order)) for g in groups), key=lambda g: order(g[0]))
 
-    def network_of(self, circuits: tuple[Handle, ...]) -> Network | None:
+    def network_of(self, circuits: tuple[Handle, ...], remember: Remember = always) -> Network | None:
         """The network of some circuits alone, fed from the panel."""
-        mine = {q: c for q, c in self.circuits.items() if q in circuits}
-        made = {h: b for h, b in self.boxes.items() if set(b.circuits) & set(circuits)}
-        return _network(self.drawing, self.panel, mine, made, self.cables, self.practice)
+        if self.panel is None:
+            return None
+        mine = [q for q in self.circuits if q in circuits]
+        made = [h for h, b in self.boxes.items() if set(b.circuits) & set(circuits)]
+        parts = [part for h in (*mine, *made) for part in self.parts[h]]
+        found: Network = remember.same("network", network.build, self.panel, mine, parts, self.practice)
+        return found
 
     def control_circuit(self, control: Handle) -> Handle | None:
         """The circuit that a control's switches are on."""
@@ -155,48 +128,98 @@ class Plan(msgspec.Struct, frozen=True):
 
 def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     """The whole plan of a valid drawing (see :mod:`fjeld.drawing.validate`)."""
-    remember: Remember = memo or always
-    practice = practices.load(drawing.house.practice).amended(drawing.house.amendments)
-    version = repr(drawing.house.amendments)
+    remember: Remember = always if memo is None else memo
+    practice: Practice = remember.same("practice", in_force, drawing.house)
+    version = f"{practice.id} {drawing.house.amendments!r}"
     panel = min(drawing.of(Panel), key=order, default=None)
-    laid = lay(drawing, practice)
-    rooms = laid.rooms
-    blocks = {
-        h: found
-        for h, b in drawing.of(Body).items()
-        if (found := bodies.block(h, b, rooms[b.room])) is not None
-    }
-    placed, marks = _places(drawing, rooms, practice)
-    drills = {h: lanes.drill_height(where, practice) for h, where in rooms.items()}
-    doors = ways.portals(rooms, laid.openings, drills, practice.holds("cable-zones"))
-    routers = {
-        handle: remember("lanes", _router, where, drawing.get(handle, Room), tuple(laid.openings[handle].values()),
-                         tuple(p for p in placed.values() if p.room == handle), drills[handle],
-                         doors.of[handle], tuple(b for b in blocks.values() if b.room == handle and b.in_the_way))
-        for handle, where in rooms.items()
-    }  # fmt: skip
-    through = Ways(routers, {h: p.room for h, p in placed.items()}, doors)
-    cables = _cables(drawing, placed, through, practice)
-    circuits = _circuits(drawing, panel, cables, practice, remember, version)
+    laid = lay(drawing, practice, remember)
+    blocks = _blocks(drawing, laid.rooms, remember)
+    placed, marks = _places(drawing, laid.rooms, practice, remember)
+    routers, through = _ways(drawing, laid, blocks, placed, practice, remember)
+    laid_cables = _cables(drawing, placed, through, practice, remember)
+    bored = holes.holes(laid_cables, practice)
+    circuits = _circuits(drawing, panel, laid_cables, practice, remember, version)
     made = _boxes(drawing, circuits, practice, remember, version)
-    bored = holes.holes({h: c.route for h, c in cables.items() if c.route}, practice)
-    grid = _network(drawing, panel, circuits, made, cables, practice)
+    parts = _parts(drawing, panel, circuits, made, laid_cables, practice, remember)
+    grid = network.build(panel, circuits, [p for of in parts.values() for p in of], practice) if panel else None
     bought = materials.materials(
-        made.values(), [r for c in circuits.values() for r in c.runs], {h: c.length for h, c in cables.items()},
-        {h: len(c.staples) for h, c in cables.items()}, bored, placed, drawing.of(Circuit), practice.catalogue,
+        made, [r for c in circuits.values() for r in c.runs], laid_cables, bored, placed,
+        drawing.of(Circuit), practice.catalogue, remember,
     )  # fmt: skip
     return Plan(
-        drawing, practice, panel, rooms, laid.openings, laid.placement, blocks, placed, marks, routers, through,
-        circuits, cables, bored, made, grid, bought,
+        drawing, practice, panel, laid.rooms, laid.openings, laid.placement, blocks, placed, marks, routers, through,
+        circuits, laid_cables, bored, made, parts, grid, bought,
     )  # fmt: skip
 
 
-def lay(drawing: Drawing, practice: Practice) -> Laid:
+def in_force(house: House) -> Practice:
+    """The practice of a house with its local amendments."""
+    return practices.load(house.practice).amended(house.amendments)
+
+
+def lay(drawing: Drawing, practice: Practice, remember: Remember = always) -> Laid:
     """The rooms of a drawing on their storeys, with the openings seen from each."""
-    return joins.lay(
-        drawing.of(Room), drawing.of(Storey), drawing.of(Opening), drawing.of(Join),
+    found: Laid = remember.same(
+        "lay", joins.lay, drawing.of(Room), drawing.of(Storey), drawing.of(Opening), drawing.of(Join),
         float(practice.value("room-closes")), practice.mm("rooms-fit"),
     )  # fmt: skip
+    return found
+
+
+def _blocks(drawing: Drawing, rooms: Mapping[Handle, RoomShape], remember: Remember) -> dict[Handle, Block]:
+    found = {}
+    for handle, body in drawing.of(Body).items():
+        block: Block | None = remember.same("block", bodies.block, handle, body, rooms[body.room])
+        if block is not None:
+            found[handle] = block
+    return found
+
+
+def _places(
+    drawing: Drawing, rooms: Mapping[Handle, RoomShape], practice: Practice, remember: Remember
+) -> tuple[dict[Handle, Placed], dict[Handle, Mark]]:
+    gangs: dict[Handle, int] = defaultdict(int)
+    for control in drawing.of(Control).values():
+        for position in control.positions:
+            gangs[position] += 1
+    placed: dict[Handle, Placed] = {}
+    marks: dict[Handle, Mark] = {}
+    from_finish = drawing.house.measure_from == "finish"
+    standing: dict[Handle, Panel | Point] = {**drawing.of(Panel), **drawing.of(Point)}
+    all_rooms = drawing.of(Room)
+    for handle, item in standing.items():
+        where, room = rooms[item.room], all_rooms[item.room]
+        if not where.closed and item.wall > len(where.walls):
+            continue
+        at: Placed = remember.same("place", places.place, handle, item, room, where, gangs[handle], practice)
+        placed[handle] = at
+        marks[handle] = remember.same("mark", places.mark, item, at, where, room, practice, from_finish)
+    return placed, marks
+
+
+def _ways(
+    drawing: Drawing, laid: Laid, blocks: Mapping[Handle, Block], placed: Mapping[Handle, Placed],
+    practice: Practice, remember: Remember,
+) -> tuple[dict[Handle, Router], Ways]:  # fmt: skip
+    drills = {h: lanes.drill_height(where, practice) for h, where in laid.rooms.items()}
+    doors: ways.Portals = remember.same(
+        "portals", ways.portals, laid.rooms, laid.openings, drills, practice.holds("cable-zones")
+    )
+    boxes_in: dict[Handle, list[Placed]] = defaultdict(list)
+    for p in placed.values():
+        boxes_in[p.room].append(p)
+    met: dict[Handle, list[Block]] = defaultdict(list)
+    for block in blocks.values():
+        if block.in_the_way:
+            met[block.room].append(block)
+    routers = {
+        handle: remember(
+            "lanes", _router, where, drawing.get(handle, Room), tuple(laid.openings[handle].values()),
+            tuple(boxes_in[handle]), drills[handle], doors.of[handle], tuple(met[handle]),
+        )
+        for handle, where in laid.rooms.items()
+    }  # fmt: skip
+    return routers, Ways(routers, {h: p.room for h, p in placed.items()}, doors, remember)
 
 
 def _router(
@@ -206,166 +229,107 @@ def _router(
     return Router(lanes.lanes(where, room, openings, placed, drill, portals, blocks))
 
 
-def _places(
-    drawing: Drawing, rooms: dict[Handle, RoomShape], practice: Practice
-) -> tuple[dict[Handle, Placed], dict[Handle, Mark]]:
-    gangs: dict[Handle, int] = defaultdict(int)
-    for control in drawing.of(Control).values():
-        for position in control.positions:
-            gangs[position] += 1
-    placed: dict[Handle, Placed] = {}
-    marks: dict[Handle, Mark] = {}
-    from_finish = drawing.house.measure_from == "finish"
-    boxes: dict[Handle, Panel | Point] = {**drawing.of(Panel), **drawing.of(Point)}
-    for handle, item in boxes.items():
-        where, room = rooms[item.room], drawing.get(item.room, Room)
-        if not where.closed and item.wall > len(where.walls):
-            continue
-        placed[handle] = places.place(handle, item, room, where, gangs[handle], practice)
-        marks[handle] = places.mark(item, placed[handle], where, room, practice, from_finish)
-    return placed, marks
-
-
 def _cables(
-    drawing: Drawing, placed: dict[Handle, Placed], through: Ways, practice: Practice
+    drawing: Drawing, placed: Mapping[Handle, Placed], through: Ways, practice: Practice, remember: Remember
 ) -> dict[Handle, CablePlan]:
-    found: dict[Handle, CablePlan] = {}
-    for handle, cable in drawing.of(Cable).items():
-        route = through.route(cable.a, cable.b)
-        if route is None:
-            found[handle] = CablePlan(handle, cable, None, None, ())
-            continue
-        at_panel = sum(placed[end].kind == "panel" for end in (cable.a, cable.b))
-        cut = routes.cut_length(route.length, at_panel, practice, (handle,))
-        firsts = [_first_support(placed[end], practice) for end in (cable.a, cable.b)]
-        found[handle] = CablePlan(
-            handle, cable, route, cut, tuple(routes.staples(route, firsts[0], firsts[1], practice))
+    return {
+        handle: remember.same(
+            "cable", cables.work_out, handle, cable, remember.known("route", through.route(cable.a, cable.b)),
+            tuple(placed[end] for end in (cable.a, cable.b) if end in placed), practice,
         )
-    return found
-
-
-def _first_support(placed: Placed, practice: Practice) -> float:
-    single = placed.kind in ("switch", "outlet") and placed.width <= places.DEVICE_WIDTH
-    return practice.mm("first-support-unclamped" if single else "first-support")
+        for handle, cable in drawing.of(Cable).items()
+    }  # fmt: skip
 
 
 def _circuits(
-    drawing: Drawing,
-    panel: Handle | None,
-    cables: dict[Handle, CablePlan],
-    practice: Practice,
-    remember: Remember,
-    version: str,
-) -> dict[Handle, CircuitPlan]:
+    drawing: Drawing, panel: Handle | None, laid: Mapping[Handle, CablePlan], practice: Practice,
+    remember: Remember, version: str,
+) -> dict[Handle, CircuitPlan]:  # fmt: skip
     if panel is None:
         return {}
-    found: dict[Handle, CircuitPlan] = {}
-    for handle, intent in intents(drawing, practice).items():
-        circuit = drawing.get(handle, Circuit)
-        joined = {h: (c.cable.a, c.cable.b) for h, c in cables.items() if c.cable.circuit == handle}
-        members = {b.handle for b in intent.boxes} | {panel}
-        joined = {h: ends for h, ends in joined.items() if set(ends) <= members}
-        lengths = {h: cables[h].length for h in joined}
-        where: Tree = tree(panel, [b.handle for b in intent.boxes], joined)
-        solved: Nets
-        made: tuple[Run, ...]
-        solved, made = remember(
-            "conductors", lambda i, w, n, g, q=handle: _wire(i, w, n, g, q, practice),
-            intent, where, lengths, circuit.gauge, practice=version,
-        )  # fmt: skip
-        loads = {b.handle: drawing.get(b.handle, Point) for b in intent.boxes if b.kind != "switch"}
-        numbers = circuits_stage.figures(
-            handle,
-            circuit,
-            loads,
-            where,
-            {h: r.length if (r := cables[h].route) else 0.0 for h in joined},
-            practice,
-        )
-        found[handle] = CircuitPlan(
-            handle, circuit, tuple(b.handle for b in intent.boxes), where, solved, made, numbers
-        )
-    return found
+    drawn: dict[Handle, dict[Handle, CablePlan]] = defaultdict(dict)
+    for handle, cable in laid.items():
+        if cable.cable.circuit is not None:
+            drawn[cable.cable.circuit][handle] = cable
 
+    def work_out(
+        handle: Handle, circuit: Circuit, boxes: Mapping[Handle, Point], rooms: Mapping[Handle, Room],
+        controls: dict[Handle, Control], mine: Mapping[Handle, CablePlan], panel: Handle, house: House,
+        practice: Practice,
+    ) -> CircuitPlan:  # fmt: skip
+        members = Membership(dict(boxes), dict(rooms), controls)
+        return wiring.work_out(handle, circuit, members, mine, panel, house, practice, remember, version)
 
-def _wire(
-    intent: CircuitIntent,
-    where: Tree,
-    lengths: dict[Handle, float],
-    gauge: str,
-    circuit: Handle,
-    practice: Practice,
-) -> tuple[Nets, tuple[Run, ...]]:
-    solved = nets.solve(
-        intent, where, lambda cable, n: lengths.get(cable, 0.0) * practice.catalogue.price_of_mm(gauge, n)
-    )
-    return solved, conductors.runs(circuit, gauge, where, solved, practice)
+    circuits = drawing.of(Circuit)
+    return {
+        q: remember.same(
+            "circuit", work_out, q, circuits[q], on.boxes, on.rooms, on.controls, drawn[q], panel,
+            drawing.house, practice,
+        )
+        for q, on in memberships(drawing).items()
+    }  # fmt: skip
 
 
 def _boxes(
-    drawing: Drawing, circuits: dict[Handle, CircuitPlan], practice: Practice, remember: Remember, version: str
+    drawing: Drawing,
+    circuits: Mapping[Handle, CircuitPlan],
+    practice: Practice,
+    remember: Remember,
+    version: str,
 ) -> dict[Handle, Box]:
-    entering: dict[Handle, list[tuple[Handle, Conductor]]] = defaultdict(list)
-    terminals: dict[Handle, list[tuple[Handle, Terminal]]] = defaultdict(list)
-    links: dict[Handle, list[tuple[Handle, str, str]]] = defaultdict(list)
-    for handle, plan in circuits.items():
-        for run in plan.runs:
-            for conductor in run.conductors:
-                entering[conductor.a].append((handle, conductor))
-                entering[conductor.b].append((handle, conductor))
-        for terminal in plan.nets.terminals:
-            terminals[terminal.box].append((handle, terminal))
-        for (box, net), parent in plan.nets.links.items():
-            links[box].append((handle, net, parent))
-    found: dict[Handle, Box] = {}
-    for box, point in drawing.of(Point).items():
-        inputs = BoxInputs(
-            box, "device" if point.wall and point.kind in ("switch", "outlet") else "ceiling", tuple(entering[box]),
-            tuple(terminals[box]), tuple(links[box]), _devices(box, point, terminals[box]), point.box,
-            drawing.house.joining, drawing.house.connectors,
-        )  # fmt: skip
-        found[box] = remember("boxes", lambda i: boxes_stage.make_up(i, practice), inputs, practice=version)
-    return found
+    brought: dict[Handle, list[wiring.BoxShare]] = defaultdict(list)
+    for plan in circuits.values():
+        for box, share in remember.same("shares", wiring.shares, plan).items():
+            brought[box].append(share)
+
+    def make_up(box: Handle, point: Point, shares: tuple[wiring.BoxShare, ...], house: House) -> Box:
+        inputs = wiring.box_inputs(box, point, shares, house)
+        made: Box = remember("boxes", lambda i: boxes.make_up(i, practice), inputs, practice=version)
+        return made
+
+    return {
+        box: remember.same("box", make_up, box, point, tuple(brought[box]), drawing.house)
+        for box, point in drawing.of(Point).items()
+    }
 
 
-def _devices(box: Handle, point: Point, terminals: list[tuple[Handle, Terminal]]) -> tuple[Device, ...]:
-    names: dict[str, set[str]] = defaultdict(set)
-    for _, terminal in terminals:
-        if terminal.device:
-            names[terminal.device].add(terminal.name)
-    if point.kind == "switch":
-        kinds = {
-            device: "four-way switch" if "in 1" in has else "three-way switch" if "common" in has else "switch"
-            for device, has in names.items()
-        }
-        return tuple(Device(d, kinds[d], d.partition(":")[2]) for d in sorted(kinds, key=order))
-    if point.kind in ("junction", "blank"):
-        return ()
-    if point.kind == "outlet":
-        kind = (
-            "split outlet"
-            if "brass upper" in names[box]
-            else "protective outlet"
-            if point.protective
-            else "outlet"
-        )
-        return (Device(box, kind),)
-    return (Device(box, point.kind, gangs=0),)
-
-
-def _network(
-    drawing: Drawing, panel: Handle | None, circuits: dict[Handle, CircuitPlan], made: dict[Handle, Box],
-    cables: dict[Handle, CablePlan], practice: Practice,
-) -> Network | None:  # fmt: skip
+def _parts(
+    drawing: Drawing, panel: Handle | None, circuits: Mapping[Handle, CircuitPlan], made: Mapping[Handle, Box],
+    laid: Mapping[Handle, CablePlan], practice: Practice, remember: Remember,
+) -> dict[Handle, tuple[Part, ...]]:  # fmt: skip
+    """What the cables of each circuit, and each box, bring into the network."""
     if panel is None:
-        return None
-    loads: dict[str, float] = {}
-    for handle, point in drawing.of(Point).items():
-        if point.circuit in circuits:
-            parts = load_references(handle, point)
-            # A load of nothing still shows whether volts arrive: a tester of one watt.
-            loads |= {part: max(va_of(point, practice)[0] / len(parts), 1.0) for part in parts}
-    return network.build(
-        panel, [r for c in circuits.values() for r in c.runs], made.values(), {h: c.length for h, c in cables.items()},
-        loads, list(circuits), practice,
-    )  # fmt: skip
+        return {}
+
+    def of_circuit(
+        panel: Handle, runs: tuple[Run, ...], lengths: tuple[float, ...], practice: Practice
+    ) -> tuple[Part, ...]:
+        return tuple(
+            network.part_of_cable(panel, run, length, practice)
+            for run, length in zip(runs, lengths, strict=True)
+        )
+
+    def of_box(handle: Handle, box: Box, point: Point, wired: bool, practice: Practice) -> tuple[Part, ...]:
+        names = load_references(handle, point) if wired else []
+        # A load of nothing still shows whether volts arrive: a tester of one watt.
+        loads = {name: max(va_of(point, practice)[0] / len(names), 1.0) for name in names}
+        return (network.part_of_box(box, loads, practice.volts),)
+
+    found: dict[Handle, tuple[Part, ...]] = {
+        q: remember.same(
+            "cable parts",
+            of_circuit,
+            panel,
+            plan.runs,
+            tuple(laid[r.cable].length for r in plan.runs),
+            practice,
+        )
+        for q, plan in circuits.items()
+    }
+    points = drawing.of(Point)
+    for handle, box in made.items():
+        point = points[handle]
+        found[handle] = remember.same(
+            "box part", of_box, handle, box, point, point.circuit in circuits, practice
+        )
+    return found

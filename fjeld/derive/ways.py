@@ -22,6 +22,7 @@ from scipy.sparse.csgraph import dijkstra
 from fjeld.derive.house import RoomShape
 from fjeld.derive.joins import shared_stretch
 from fjeld.derive.lanes import PLATE_COST, Portal
+from fjeld.derive.memo import Remember, always
 from fjeld.derive.routes import Leg, Route, Router, merged
 from fjeld.drawing.building import Opening
 from fjeld.drawing.handles import Handle
@@ -140,13 +141,30 @@ def _open(openings: Mapping[Handle, Opening], wall: int, along: float, drill: fl
     )
 
 
+def _between(router: Router, keys: list[str]) -> list[tuple[str, str, float]]:
+    """The cost of each way between two portals of one room, where there is one."""
+    pairs = ((a, b, router.cost(a, b)) for a, b in itertools.combinations(keys, 2))
+    return [pair for pair in pairs if math.isfinite(pair[2])]
+
+
+def _all_pairs(n: int, costs: list[tuple[int, int, float]]) -> tuple[np.ndarray, np.ndarray]:
+    """Costs and predecessors between all of ``n`` nodes, by the costs of the edges between some."""
+    rows, columns, each = zip(*costs, strict=True) if costs else ((), (), ())
+    # csgraph reads 0 as "no edge".
+    matrix = csr_matrix(([max(c, 1e-3) for c in each], (rows, columns)), shape=(n, n))
+    found: tuple[np.ndarray, np.ndarray] = dijkstra(matrix, directed=False, return_predecessors=True)
+    return found
+
+
 class Ways:
     """Shortest ways between any two boxes of the house."""
 
     def __init__(
-        self, routers: Mapping[Handle, Router], rooms: Mapping[Handle, Handle], found: Portals
-    ) -> None:
+        self, routers: Mapping[Handle, Router], rooms: Mapping[Handle, Handle], found: Portals,
+        remember: Remember = always,
+    ) -> None:  # fmt: skip
         self.routers = routers
+        self._remember = remember
         self._room = rooms
         self._passages = {(p.a, p.b): p for p in found.passages}
         there = {h: r.lanes.boxes for h, r in routers.items()}
@@ -159,22 +177,16 @@ class Ways:
     def _all(self) -> tuple[np.ndarray, np.ndarray]:
         """Costs and predecessors between all portals."""
         if self._solved is None:
-            rows, columns, costs = [], [], []
+            pairs: list[tuple[str, str, float]] = []
             for room, keys in self._of.items():
-                for a, b in itertools.combinations(keys, 2):
-                    cost = self.routers[room].cost(a, b)
-                    if math.isfinite(cost):
-                        rows.append(self._index[a])
-                        columns.append(self._index[b])
-                        costs.append(max(cost, 1e-3))
-            for (a, b), passage in self._passages.items():
-                if a in self._index and b in self._index:
-                    rows.append(self._index[a])
-                    columns.append(self._index[b])
-                    costs.append(max(self._across(passage), 1e-3))
-            n = len(self._keys)
-            matrix = csr_matrix((costs, (rows, columns)), shape=(n, n))
-            self._solved = dijkstra(matrix, directed=False, return_predecessors=True)
+                pairs += self._remember.same("between portals", _between, self.routers[room], keys)
+            pairs += [(a, b, self._across(p)) for (a, b), p in self._passages.items()]
+            here = [
+                (self._index[a], self._index[b], c)
+                for a, b, c in pairs
+                if a in self._index and b in self._index
+            ]
+            self._solved = self._remember("ways", _all_pairs, len(self._keys), here)
         return self._solved
 
     def _spot(self, key: str) -> Point3:
@@ -210,13 +222,18 @@ class Ways:
         cost, out, into = self._best(a, b)
         if not math.isfinite(cost):
             return None
-        here, there = self._room[Handle(a)], self._room[Handle(b)]
-        if here == there:
-            return self.routers[here].route(a, b)
-        legs = [*self._within(here, a, out)]
-        for p, q in itertools.pairwise(self._chain(out, into)):
+        if not out:
+            return self.routers[self._room[Handle(a)]].route(a, b)
+        chain = self._chain(out, into)
+        passed = tuple(self.routers[self._home[key]] for key in chain)
+        return self._remember.same("way", lambda *_: self._along(a, chain, b), a, chain, b, passed)
+
+    def _along(self, a: str, chain: list[str], b: str) -> Route:
+        """The way from box to box through a chain of portals."""
+        legs = [*self._within(self._home[chain[0]], a, chain[0])]
+        for p, q in itertools.pairwise(chain):
             legs += self._within(self._home[p], p, q) if self._home[p] == self._home[q] else self._cross(p, q)
-        return Route(merged([*legs, *self._within(there, into, b)]))
+        return Route(merged([*legs, *self._within(self._home[chain[-1]], chain[-1], b)]))
 
     def _within(self, room: Handle, a: str, b: str) -> tuple[Leg, ...]:
         found = self.routers[room].route(a, b)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
+from functools import lru_cache
 from typing import NewType
 
 Handle = NewType("Handle", str)
@@ -30,6 +31,7 @@ def is_handle(text: str) -> bool:
     return bool(_FORM.match(text)) or text == HOUSE
 
 
+@lru_cache(maxsize=65536)
 def order(handle: str) -> tuple[str, int, str]:
     """A sort key that puts ``S2`` before ``S12``, and structural keys after their base."""
     found = re.match(r"^([A-Za-z]+)(\d*)(.*)$", handle)

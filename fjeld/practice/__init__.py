@@ -280,6 +280,8 @@ class Practice(msgspec.Struct, frozen=True):
 
     def amended(self, amendments: tuple[Amendment, ...]) -> Practice:
         """This practice with local values in force; raises :class:`UnknownRule`."""
+        if not amendments:
+            return self
         rules = dict(self.rules)
         for amendment in amendments:
             rule = self.rule(amendment.rule)

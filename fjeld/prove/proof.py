@@ -87,7 +87,7 @@ def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]
     controls = plan.drawing.of(Control)
     found: dict[Handle, ControlProof] = {}
     for group in plan.together():
-        network = plan.network_of(group)
+        network = plan.network_of(group, remember)
         mine = {c: controls[c] for c in controls if plan.control_circuit(c) in group}
         if network is None or not mine:
             continue

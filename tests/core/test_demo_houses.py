@@ -111,7 +111,11 @@ def test_moving_a_lamp_routes_only_its_own_room_again(house):
     light = next(h for h, p in plan.drawing.of(Point).items() if p.kind == "light" and not p.wall)
     x = plan.drawing.items[light].x.mm
     derive(apply(plan.drawing, Revise(light, {"x": Length(x + 120.0)}).plan(plan.drawing)), memo)
-    assert memo.ran["lanes"] - ran["lanes"] == 1
+    again = {stage: n - ran.get(stage, 0) for stage, n in memo.ran.items()}
+    assert again["lanes"] == 1
+    assert again["place"] == again["mark"] == 1
+    assert again["cable"] < ran["cable"] / 3, "only cables that lead past or to the lamp"
+    assert again["boxes"] == 0, "no box holds other conductors than before"
     assert len(plan.rooms) > 4
 
 

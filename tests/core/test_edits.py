@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fjeld.derive.memo import Memo
+from fjeld.derive.memo import Memo, always
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Room
 from fjeld.drawing.changes import Put, Set, StaleChange, apply, between, clash, invert
@@ -224,4 +224,48 @@ def test_the_memo_keeps_within_its_limit():
     memo = Memo(limit=5)
     for n in range(20):
         assert memo("double", lambda x: 2 * x, n) == 2 * n
-    assert len(memo._kept) == 5
+    assert len(memo) == 5 + 20, "so many by value, four times as many by identity"
+    assert memo("double", lambda x: 3 * x, 19) == 38, "the last is known"
+    assert memo.same("triple", lambda x: 3 * x, 19) == 57
+    for n in range(100):
+        memo.same("triple", lambda x: 3 * x, [n])
+    assert len(memo) == 5 + 20
+
+
+def test_a_memo_knows_an_equal_value_and_gives_the_one_met_before():
+    memo = Memo()
+    first, second = Length(12.0), Length(12.0)
+    assert memo.known("length", first) is first
+    assert memo.known("length", second) is first
+    assert memo.known("length", Length(13.0)) is not first
+    assert always.known("length", second) is second
+
+
+@given(seeds, st.lists(st.integers(0, 2**20), min_size=3, max_size=6))
+@settings(max_examples=12)
+def test_a_memo_kept_over_a_walk_of_edits_and_back_changes_nothing(seed, dice):
+    """One memo through edits and their undoing, objects coming and going, against a fresh plan at each step."""
+    drawing, memo = one_room(seed), Memo(limit=300)
+    walked = [drawing]
+    for die in dice:
+        try:
+            drawing = apply(
+                drawing, settle(drawing, some_edit(drawing, random.Random(die)), Mint(drawing.items))
+            )
+        except InvalidDrawing:
+            continue
+        walked.append(drawing)
+    for step in [*walked, *reversed(walked)]:
+        remembered, fresh = derive(step, memo), derive(step)
+        for field in (
+            "placed",
+            "marks",
+            "circuits",
+            "cables",
+            "holes",
+            "boxes",
+            "parts",
+            "network",
+            "materials",
+        ):
+            assert getattr(remembered, field) == getattr(fresh, field), field

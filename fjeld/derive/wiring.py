@@ -1,0 +1,121 @@
+"""A circuit wired: its tree, its nets, the conductors of each cable, its figures, and what it brings into each box."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+
+import msgspec
+
+from fjeld.derive import circuits, conductors, nets
+from fjeld.derive.boxes import BoxInputs, Device
+from fjeld.derive.cables import CablePlan
+from fjeld.derive.circuits import CircuitFigures
+from fjeld.derive.conductors import Conductor, Run
+from fjeld.derive.divide import Nets
+from fjeld.derive.intents import Membership, intent
+from fjeld.derive.memo import Remember
+from fjeld.derive.terminals import CircuitIntent, Terminal
+from fjeld.derive.tree import Tree, tree
+from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.model import Circuit, House, Point
+from fjeld.practice import Practice
+
+
+class CircuitPlan(msgspec.Struct, frozen=True):
+    """One circuit worked out: its tree, nets, cables and figures."""
+
+    handle: Handle
+    circuit: Circuit
+    boxes: tuple[Handle, ...]
+    tree: Tree
+    nets: Nets
+    runs: tuple[Run, ...]
+    figures: CircuitFigures
+
+
+class BoxShare(msgspec.Struct):
+    """What one circuit brings into one box: conductors, terminals, and nets linked to one upstream."""
+
+    circuit: Handle
+    conductors: list[Conductor] = []
+    terminals: list[Terminal] = []
+    links: list[tuple[str, str]] = []
+
+
+def work_out(
+    handle: Handle, circuit: Circuit, members: Membership, cables: Mapping[Handle, CablePlan],
+    panel: Handle, house: House, practice: Practice, remember: Remember, version: str,
+) -> CircuitPlan:  # fmt: skip
+    """One circuit with the cables that are drawn for it; those to boxes that are not its own are left out."""
+    wanted = intent(handle, circuit, members, house, practice)
+    mine = {*members.boxes, panel}
+    joined = {h: c for h, c in cables.items() if c.cable.a in mine and c.cable.b in mine}
+    where = tree(panel, list(members.boxes), {h: (c.cable.a, c.cable.b) for h, c in joined.items()})
+    solved: Nets
+    made: tuple[Run, ...]
+    solved, made = remember(
+        "conductors", lambda i, w, n, g: _wire(i, w, n, g, practice),
+        wanted, where, {h: c.length for h, c in joined.items()}, circuit.gauge, practice=version,
+    )  # fmt: skip
+    loads = {h: p for h, p in members.boxes.items() if p.kind != "switch"}
+    ways = {h: c.route.length if c.route else 0.0 for h, c in joined.items()}
+    numbers = circuits.figures(handle, circuit, loads, where, ways, practice)
+    return CircuitPlan(handle, circuit, tuple(members.boxes), where, solved, made, numbers)
+
+
+def _wire(
+    wanted: CircuitIntent, where: Tree, lengths: dict[Handle, float], gauge: str, practice: Practice
+) -> tuple[Nets, tuple[Run, ...]]:
+    price = practice.catalogue.price_of_mm
+    solved = nets.solve(wanted, where, lambda cable, n: lengths.get(cable, 0.0) * price(gauge, n))
+    return solved, conductors.runs(wanted.circuit, gauge, where, solved, practice)
+
+
+def shares(plan: CircuitPlan) -> dict[Handle, BoxShare]:
+    """What a circuit brings into each of its boxes."""
+    found: dict[Handle, BoxShare] = {}
+
+    def of(box: Handle) -> BoxShare:
+        return found.setdefault(box, BoxShare(plan.handle))
+
+    for run in plan.runs:
+        for conductor in run.conductors:
+            of(conductor.a).conductors.append(conductor)
+            of(conductor.b).conductors.append(conductor)
+    for terminal in plan.nets.terminals:
+        of(terminal.box).terminals.append(terminal)
+    for (box, net), parent in plan.nets.links.items():
+        of(box).links.append((net, parent))
+    return found
+
+
+def box_inputs(box: Handle, point: Point, brought: tuple[BoxShare, ...], house: House) -> BoxInputs:
+    """What a box is made up from, by all the circuits in it."""
+    terminals = tuple((s.circuit, t) for s in brought for t in s.terminals)
+    return BoxInputs(
+        box, "device" if point.wall and point.kind in ("switch", "outlet") else "ceiling",
+        tuple((s.circuit, c) for s in brought for c in s.conductors), terminals,
+        tuple((s.circuit, net, parent) for s in brought for net, parent in s.links),
+        _devices(box, point, [t for _, t in terminals]), point.box, house.joining, house.connectors,
+    )  # fmt: skip
+
+
+def _devices(box: Handle, point: Point, terminals: list[Terminal]) -> tuple[Device, ...]:
+    names: dict[str, set[str]] = defaultdict(set)
+    for terminal in terminals:
+        if terminal.device:
+            names[terminal.device].add(terminal.name)
+    if point.kind == "switch":
+        kinds = {
+            device: "four-way switch" if "in 1" in has else "three-way switch" if "common" in has else "switch"
+            for device, has in names.items()
+        }
+        return tuple(Device(d, kinds[d], d.partition(":")[2]) for d in sorted(kinds, key=order))
+    if point.kind in ("junction", "blank"):
+        return ()
+    if point.kind == "outlet":
+        if "brass upper" in names[box]:
+            return (Device(box, "split outlet"),)
+        return (Device(box, "protective outlet" if point.protective else "outlet"),)
+    return (Device(box, point.kind, gangs=0),)
