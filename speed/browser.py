@@ -7,6 +7,7 @@ draws one element. Both are timed from sending to the swapped page.
 from __future__ import annotations
 
 import os
+import re
 import socket
 import statistics
 import subprocess
@@ -14,9 +15,10 @@ import sys
 import tempfile
 import time
 import urllib.request
+from collections import defaultdict
 from typing import Any
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, Response, sync_playwright
 
 TIMES = 30
 TIMED = """([path, values]) => new Promise((done) => {
@@ -62,21 +64,32 @@ def _measured(page: Page, address: str) -> dict[str, Any]:
     job = page.locator("a[href*='/jobs/']").first.get_attribute("href").split("/")[2]  # type: ignore[union-attr]
     base = f"/jobs/{job}"
 
+    stages: dict[str, list[float]] = defaultdict(list)
+
+    def note(response: Response) -> None:
+        for stage, took in re.findall(r"(\w+);dur=([\d.]+)", response.headers.get("server-timing", "")):
+            stages[stage].append(float(took))
+
     def timed(waypoint: str, action: str, values: list[dict[str, str]]) -> list[float]:
         page.goto(f"{address}{base}/{waypoint}/")
+        stages.clear()
         taken = [page.evaluate(TIMED, [f"{base}/{waypoint}/do/{action}", v]) for v in values]
         return sorted(taken[3:])
 
     # A row of lights of the main room, against a room's name: an edit that changes no plan.
     moves = [{"handle": "A2", "y": str(3000 + 12.7 * (n % 20))} for n in range(TIMES)]
     names = [{"handle": "R1", "field": "name", "value": f"Boot room {n}"} for n in range(TIMES)]
-    moved, renamed = timed("layout", "move", moves), timed("survey", "figure", names)
+    page.on("response", note)
+    moved = timed("layout", "move", moves)
+    within = {f"of it {stage}, median ms": round(statistics.median(took), 1) for stage, took in stages.items()}
+    renamed = timed("survey", "figure", names)
 
     def p95(values: list[float]) -> float:
         return values[int(0.95 * (len(values) - 1))]
 
     return {
         "move in the browser, median ms": round(statistics.median(moved), 1),
+        **within,
         "move in the browser, p95 ms": round(p95(moved), 1),
         "empty edit in the browser, p95 ms": round(p95(renamed), 1),
         "move over empty edit, p95": round(p95(moved) / p95(renamed), 2),

@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections import OrderedDict, defaultdict
 from collections.abc import Callable, Hashable
 from hashlib import blake2b
+from threading import Lock
 from typing import Any, Generic, Protocol, TypeVar
 
 import msgspec
@@ -47,8 +48,8 @@ class Memo:
 
     def __init__(self, limit: int = 4000) -> None:
         self.ran: dict[str, int] = defaultdict(int)
-        self._by_value: _Kept[bytes] = _Kept(limit)
-        self._by_identity: _Kept[tuple[Any, ...]] = _Kept(4 * limit)
+        self._by_value: Kept[bytes] = Kept(limit)
+        self._by_identity: Kept[tuple[Any, ...]] = Kept(4 * limit)
 
     def __call__(self, stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
         def by_value() -> T:
@@ -78,24 +79,35 @@ class Memo:
         return run(*arguments)
 
 
-class _Kept(Generic[KeyT]):
-    """The results last used."""
+class Kept(Generic[KeyT]):
+    """The results last used, so many of them; for several threads at once."""
 
     def __init__(self, limit: int) -> None:
         self._limit = limit
         self._found: OrderedDict[KeyT, Any] = OrderedDict()
+        self._lock = Lock()
 
     def __len__(self) -> int:
         return len(self._found)
 
     def get(self, key: KeyT, make: Callable[[], Any]) -> Any:
-        if key in self._found:
-            self._found.move_to_end(key)
-            return self._found[key]
-        made = self._found[key] = make()
-        if len(self._found) > self._limit:
-            self._found.popitem(last=False)
+        """The result kept for a key, else what ``make`` gives, which is kept."""
+        with self._lock:
+            if key in self._found:
+                self._found.move_to_end(key)
+                return self._found[key]
+        # Made outside the lock: two threads may both make it, none waits for a long one.
+        made = make()
+        self.keep(key, made)
         return made
+
+    def keep(self, key: KeyT, result: Any) -> None:
+        """Keep a result, as the last used."""
+        with self._lock:
+            self._found[key] = result
+            self._found.move_to_end(key)
+            while len(self._found) > self._limit:
+                self._found.popitem(last=False)
 
 
 _PLAIN = frozenset((str, int, float, bool, type(None)))

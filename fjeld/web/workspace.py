@@ -13,6 +13,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from fjeld.check import RANK, Finding
+from fjeld.derive.memo import Kept
 from fjeld.drawing.building import Room, Storey
 from fjeld.drawing.changes import StaleChange
 from fjeld.drawing.edits import Edit, EditRefused
@@ -29,7 +30,8 @@ from fjeld.web.jobs.models import Member
 from fjeld.web.ui import wire
 from fjeld.web.ui.consequence import Part, consequence
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.view import View, params_of, size_of
+from fjeld.web.ui.timing import Stages
+from fjeld.web.ui.view import View, params_of, planned, size_of
 from fjeld.web.waypoints import WAYPOINTS
 
 TITLES = {
@@ -78,8 +80,26 @@ def _trail(view: View) -> list[dict[str, Any]]:
     return found
 
 
+#: The screens last drawn: an edit's "before" is as a rule what was sent a moment ago.
+_layers: Kept[tuple[Any, ...]] = Kept(48)
+_fragments: Kept[tuple[Any, ...]] = Kept(48)
+
+
+def _screen_key(view: View) -> tuple[Any, ...]:
+    """All that a screen is drawn from, but who looks and what is in the history."""
+    return (
+        id(view.drawing), view.job.pk, view.waypoint, view.may_edit, (view.size.width, view.size.height),
+        tuple(sorted(view.params.items())),
+    )  # fmt: skip
+
+
 def layers(view: View) -> dict[str, Shape]:
     """The floor's layers under and over a waypoint's own, in drawing order."""
+    found: tuple[Any, dict[str, Shape]] = _layers.get(_screen_key(view), lambda: (view.drawing, _draw(view)))
+    return found[1]
+
+
+def _draw(view: View) -> dict[str, Shape]:
     floor = Floor(view.plan, view.room, view.size, whole=view.whole)
     found = WAYPOINTS[view.waypoint].layers(view, floor)
     if "f-walls" not in found:
@@ -94,6 +114,25 @@ def layers(view: View) -> dict[str, Shape]:
 
 def fragments(request: HttpRequest, view: View) -> dict[str, str]:
     """Every part of the frame that can change, as HTML by id."""
+    # Always written for this request: forms carry its own token.
+    found = _write(request, view)
+    _fragments.keep(_sent_key(request, view), (view.drawing, found))
+    return found
+
+
+def _sent(request: HttpRequest, view: View) -> dict[str, str]:
+    """The fragments that this person was sent for a screen, to compare with; never to be sent again."""
+    found: tuple[Any, dict[str, str]] = _fragments.get(
+        _sent_key(request, view), lambda: (view.drawing, _write(request, view))
+    )
+    return found[1]
+
+
+def _sent_key(request: HttpRequest, view: View) -> tuple[Any, ...]:
+    return (*_screen_key(view), request.user.pk, view.seq)
+
+
+def _write(request: HttpRequest, view: View) -> dict[str, str]:
     screen = WAYPOINTS[view.waypoint]
     around = {
         "view": view, "job": view.job, "waypoint": view.waypoint, "title": TITLES[view.waypoint], "house": view.drawing.house,
@@ -235,7 +274,7 @@ def _preview(request: HttpRequest, before: View, after: View) -> HttpResponse:
 
 
 def _difference(request: HttpRequest, before: View, after: View, said: str, address: str = "") -> HttpResponse:
-    html = wire.changed(fragments(request, before), fragments(request, after))
+    html = wire.changed(_sent(request, before), fragments(request, after))
     html += wire.changed_layers(layers(before), layers(after))
     return wire.reply(html + said, address=address)
 
@@ -248,13 +287,16 @@ def act(request: HttpRequest, member: Member, waypoint: str, action: str) -> Htt
     actions = WAYPOINTS[waypoint].ACTIONS
     if action not in actions and action != "fix":
         raise Http404("no such edit")
+    stages = Stages()
     try:
         edit = _fix_of(view, request.POST) if action == "fix" else actions[action](view, request.POST)
         base = request.POST.get("base") or request.headers.get("X-Fjeld-Base")
+        stages.lap("edit")
         done = store.commit(member.job_id, request.user, edit, int(base) if base and base.isdigit() else None)
+        stages.lap("commit")
     except (*REFUSED, InvalidDrawing, StaleChange, store.Conflict) as refused:
         return _refused(request, view, refused)
-    return _committed(request, member, view, done)
+    return _committed(request, member, view, done, stages)
 
 
 def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpResponse:
@@ -278,7 +320,9 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
     return wire.reply(html, status=status)
 
 
-def _committed(request: HttpRequest, member: Member, before: View, done: store.Committed) -> HttpResponse:
+def _committed(
+    request: HttpRequest, member: Member, before: View, done: store.Committed, stages: Stages
+) -> HttpResponse:
     member.job.refresh_from_db()
     # What was being tried or typed is done with.
     params = {
@@ -296,9 +340,13 @@ def _committed(request: HttpRequest, member: Member, before: View, done: store.C
     address = f"{address}?{urlencode(params)}" if params else address
     if not request.headers.get("HX-Request"):
         return redirect(address)
+    planned(done.after)
+    stages.lap("derive")
     said = line(request, after, consequence(base.plan, after.plan, base.findings, after.findings, done.words))
     said = said.replace('id="line"', 'id="line" hx-swap-oob="outerHTML"', 1)
-    return _difference(request, base, after, said, address=address)
+    response = _difference(request, base, after, said, address=address)
+    stages.lap("render")
+    return stages.told(response)
 
 
 def _fix_of(view: View, form: QueryDict) -> Edit:
@@ -315,11 +363,13 @@ def _fix_of(view: View, form: QueryDict) -> Edit:
 def take_back(request: HttpRequest, member: Member, waypoint: str, which: str) -> HttpResponse:
     """Undo or redo the person's own last step."""
     view = _view(request, member, waypoint)
+    stages = Stages()
     try:
         done = store.take_back(member.job_id, request.user, again=which == "redo")
     except (EditRefused, store.Conflict, InvalidDrawing) as refused:
         return _refused(request, view, refused)
-    return _committed(request, member, view, done)
+    stages.lap("commit")
+    return _committed(request, member, view, done, stages)
 
 
 @require_GET

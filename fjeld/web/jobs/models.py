@@ -9,24 +9,16 @@ from __future__ import annotations
 
 import hashlib
 import zlib
-from collections import OrderedDict
 
 from django.conf import settings
 from django.db import models
 
+from fjeld.derive.memo import Kept
 from fjeld.drawing.model import Drawing
 from fjeld.formats import jobfile
 
 #: The drawings last read or written, by digest: the next request meets the very same one.
-_kept: OrderedDict[str, Drawing] = OrderedDict()
-_KEPT = 128
-
-
-def _keep(sha256: str, drawing: Drawing) -> Drawing:
-    _kept[sha256] = drawing
-    while len(_kept) > _KEPT:
-        _kept.popitem(last=False)
-    return drawing
+_kept: Kept[str] = Kept(128)
 
 
 class Document(models.Model):
@@ -44,14 +36,13 @@ class Document(models.Model):
         """The document of a drawing, stored once however often it is met."""
         data = jobfile.encode(drawing)
         digest = hashlib.sha256(data).hexdigest()
-        if digest not in _kept:
-            _keep(digest, jobfile.ordered(drawing))
+        _kept.get(digest, lambda: jobfile.ordered(drawing))
         return cls.objects.get_or_create(sha256=digest, defaults={"body": zlib.compress(data, 6)})[0]
 
     @property
     def drawing(self) -> Drawing:
-        found = _kept.get(self.sha256)
-        return found or _keep(self.sha256, jobfile.decode(zlib.decompress(bytes(self.body))))
+        found: Drawing = _kept.get(self.sha256, lambda: jobfile.decode(zlib.decompress(bytes(self.body))))
+        return found
 
 
 class Job(models.Model):

@@ -7,6 +7,8 @@ its inverse, through the same rule. Nothing is derived here.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import msgspec
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
@@ -122,34 +124,37 @@ def _require_disjoint(job: Job, changes: tuple[Change, ...], base: int | None, u
             raise Conflict(both, revision.who.get_username())
 
 
+def _own(job: Job, user: AbstractBaseUser) -> Iterator[Revision]:
+    """The person's own steps, newest first, read no further than asked for."""
+    own = job.revisions.filter(who=user, seq__gt=1).select_related("undoes").order_by("-seq")
+    return iter(own.iterator(chunk_size=20))
+
+
 def last_step(job: Job, user: AbstractBaseUser) -> Revision | None:
     """The person's own last step that stands, to be undone."""
-    mine = list(job.revisions.filter(who=user, seq__gt=1).order_by("-seq")[:400])
-    taken_back = _taken_back(mine)
-    return next((r for r in mine if r.undoes_id is None and r.pk not in taken_back), None)
+    taken_back: set[int] = set()
+    for revision in _own(job, user):
+        if revision.pk in taken_back:
+            continue
+        if revision.undoes_id is None:
+            return revision
+        taken_back.add(revision.undoes_id)
+    return None
 
 
 def last_undone(job: Job, user: AbstractBaseUser) -> Revision | None:
     """The undoing that could be undone again: nothing of the person's own came after it."""
-    mine = list(job.revisions.filter(who=user, seq__gt=1).order_by("-seq")[:400])
-    taken_back = _taken_back(mine)
-    undoings = {r.pk for r in mine if r.undoes_id is not None}
-    for revision in mine:
-        if revision.undoes_id is None:
+    taken_back: set[int] = set()
+    for revision in _own(job, user):
+        if revision.undoes is None:
             return None
-        is_redo = revision.undoes_id in undoings
-        if not is_redo and revision.pk not in taken_back:
+        if revision.pk in taken_back:
+            continue
+        taken_back.add(revision.undoes.pk)
+        # What takes back an undoing is a redo; it cannot be done again itself.
+        if revision.undoes.undoes_id is None:
             return revision
     return None
-
-
-def _taken_back(mine: list[Revision]) -> set[int]:
-    """The steps taken back by a later one that stands itself; newest first in ``mine``."""
-    found: set[int] = set()
-    for revision in mine:
-        if revision.undoes_id is not None and revision.pk not in found:
-            found.add(revision.undoes_id)
-    return found
 
 
 def take_back(job_id: int, user: AbstractBaseUser, again: bool = False) -> Committed:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any
 
+from fjeld.derive.memo import Kept
 from fjeld.drawing.model import Drawing
 from fjeld.formats.sheet import Shape, group, rect, text
 from fjeld.propose.buying import CableCuts, Piece, cut_lists
@@ -15,24 +15,18 @@ from fjeld.web.ui.view import View, planned
 NAME = "site"
 ACTIONS: dict[str, Any] = {}
 
-_known: dict[int, Drawing] = {}
-
-
-@lru_cache(maxsize=16)
-def _cut(key: int) -> tuple[CableCuts, ...]:
-    plan, _ = planned(_known[key])
-    return tuple(cut_lists(plan))
+#: The cut lists last searched, each with its drawing.
+_cuts: Kept[int] = Kept(16)
 
 
 def cuts_of(drawing: Drawing) -> tuple[CableCuts, ...]:
     """The cut lists of a drawing, searched once and kept."""
-    key = id(drawing)
-    if _known.get(key) is not drawing:
-        if len(_known) >= 16:
-            _known.clear()
-        _known[key] = drawing
-        _cut.cache_clear()
-    return _cut(key)
+
+    def search() -> tuple[Drawing, tuple[CableCuts, ...]]:
+        return drawing, tuple(cut_lists(planned(drawing)[0]))
+
+    found: tuple[Drawing, tuple[CableCuts, ...]] = _cuts.get(id(drawing), search)
+    return found[1]
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:

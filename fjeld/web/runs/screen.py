@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import itertools
 import math
-from functools import lru_cache
 from typing import Any
 
 from django.http import QueryDict
 
 from fjeld.check.runs import steel_plates
+from fjeld.derive.memo import Kept
 from fjeld.derive.plan import Plan
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
@@ -21,7 +21,7 @@ from fjeld.quantities import parse_length
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need
 from fjeld.web.ui.labels import place_labels
-from fjeld.web.ui.view import View, planned
+from fjeld.web.ui.view import View
 
 NAME = "runs"
 FEEDS: dict[Feed, str] = {
@@ -31,25 +31,18 @@ FEEDS: dict[Feed, str] = {
 }
 
 
-@lru_cache(maxsize=64)
-def _searched(key: int, circuit: Handle, feed: Feed) -> Offer | None:
-    drawing = _known[key]
-    plan, _ = planned(drawing)
-    return offer(plan, circuit, feed, Mint(drawing.items))
-
-
-_known: dict[int, Drawing] = {}
+#: The trees last searched, each with the drawing it was searched in.
+_offers: Kept[tuple[int, Handle, Feed]] = Kept(64)
 
 
 def offered(view: View, circuit: Handle, feed: Feed) -> Offer | None:
     """The tree on offer; searched once for a drawing and kept."""
-    key = id(view.drawing)
-    if _known.get(key) is not view.drawing:
-        while len(_known) >= 32:
-            _known.pop(next(iter(_known)), None)
-        _known[key] = view.drawing
-        _searched.cache_clear()
-    return _searched(key, circuit, feed)
+
+    def search() -> tuple[Drawing, Offer | None]:
+        return view.drawing, offer(view.plan, circuit, feed, Mint(view.drawing.items))
+
+    found: tuple[Drawing, Offer | None] = _offers.get((id(view.drawing), circuit, feed), search)
+    return found[1]
 
 
 def circuit_in_hand(view: View) -> Handle | None:

@@ -44,13 +44,14 @@ def clear_place(outline: Sequence[Px], width: float, height: float, taken: list[
     if right < left or bottom < top:
         return None
     home = middle(outline)
+    near = [t for t in taken if meets((min(xs), min(ys), max(xs), max(ys)), [t])]
     tries = sorted(
         ((x, y) for x in _steps(left, right) for y in _steps(top, bottom)), key=lambda t: math.dist(t, home)
     )
     for x, y in tries:
         box = (x - width / 2, y - height / 2, x + width / 2, y + height / 2)
         corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
-        if not meets(box, taken) and all(contains(outline, corner) for corner in corners):
+        if not meets(box, near) and all(contains(outline, corner) for corner in corners):
             taken.append(box)
             return x, y
     return None

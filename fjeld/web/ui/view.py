@@ -10,7 +10,7 @@ from django.conf import settings
 from django.http import HttpRequest
 
 from fjeld.check import Finding, open_findings
-from fjeld.derive.memo import Memo
+from fjeld.derive.memo import Kept, Memo
 from fjeld.derive.plan import Plan, derive
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, Mint
@@ -21,20 +21,19 @@ from fjeld.web.ui.floor import DESK, PHONE, Size
 #: One memo a process: stages are pure, so sharing it between jobs is harmless.
 MEMO = Memo(settings.MEMO_LIMIT)
 
-_plans: dict[int, tuple[Drawing, Plan, list[Finding]]] = {}
+#: The plans last worked out, with their open findings; each holds its drawing.
+_plans: Kept[int] = Kept(32)
 
 
 def planned(drawing: Drawing) -> tuple[Plan, list[Finding]]:
     """The plan and open findings of a drawing; the last few are kept as they were."""
-    kept = _plans.get(id(drawing))
-    if kept is not None and kept[0] is drawing:
-        return kept[1], kept[2]
-    plan = derive(drawing, MEMO)
-    findings = open_findings(plan, MEMO)
-    while len(_plans) >= 32:
-        _plans.pop(next(iter(_plans)), None)
-    _plans[id(drawing)] = (drawing, plan, findings)
-    return plan, findings
+
+    def work_out() -> tuple[Plan, list[Finding]]:
+        plan = derive(drawing, MEMO)
+        return plan, open_findings(plan, MEMO)
+
+    found: tuple[Plan, list[Finding]] = _plans.get(id(drawing), work_out)
+    return found
 
 
 class View:

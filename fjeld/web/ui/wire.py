@@ -7,6 +7,8 @@ groups travel inside an ``<svg>``, without which the parser would read them as H
 
 from __future__ import annotations
 
+import re
+
 from django.http import HttpResponse
 
 from fjeld.formats.sheet import Shape, svg
@@ -16,9 +18,19 @@ Fragments = dict[str, str]
 Layers = dict[str, Shape]
 
 
+#: The token against forged requests is masked anew in every form; that alone is no change.
+_TOKEN = re.compile(r'(name="csrfmiddlewaretoken" value=")[^"]*')
+
+
 def changed(before: Fragments, after: Fragments) -> str:
     """The HTML fragments that differ, marked for swapping."""
-    return "".join(_marked(html, name) for name, html in after.items() if before.get(name) != html)
+    return "".join(
+        _marked(html, name) for name, html in after.items() if _bare(before.get(name, "")) != _bare(html)
+    )
+
+
+def _bare(html: str) -> str:
+    return _TOKEN.sub(r"\1", html)
 
 
 def _marked(html: str, name: str) -> str:
