@@ -274,7 +274,7 @@ def _preview(request: HttpRequest, before: View, after: View) -> HttpResponse:
 
 
 def _difference(request: HttpRequest, before: View, after: View, said: str, address: str = "") -> HttpResponse:
-    html = wire.changed(_sent(request, before), fragments(request, after))
+    html = wire.changed(_sent(request, before), fragments(request, after), sent=request.method == "POST")
     html += wire.changed_layers(layers(before), layers(after))
     return wire.reply(html + said, address=address)
 

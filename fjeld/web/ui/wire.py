@@ -14,6 +14,8 @@ from django.http import HttpResponse
 from fjeld.formats.sheet import Shape, svg
 
 Fragments = dict[str, str]
+#: Where people type; the trail and the rooms have buttons only.
+HOLD_FORMS = ("dock", "workings")
 #: SVG groups by layer; a layer whose children keep their ids is sent child by child.
 Layers = dict[str, Shape]
 
@@ -22,10 +24,15 @@ Layers = dict[str, Shape]
 _TOKEN = re.compile(r'(name="csrfmiddlewaretoken" value=")[^"]*')
 
 
-def changed(before: Fragments, after: Fragments) -> str:
-    """The HTML fragments that differ, marked for swapping."""
+def changed(before: Fragments, after: Fragments, sent: bool = False) -> str:
+    """The HTML fragments that differ, marked for swapping.
+
+    Where a form was ``sent``, those that hold forms go again, so that what was typed is cleared.
+    """
     return "".join(
-        _marked(html, name) for name, html in after.items() if _bare(before.get(name, "")) != _bare(html)
+        _marked(html, name)
+        for name, html in after.items()
+        if (sent and name in HOLD_FORMS) or _bare(before.get(name, "")) != _bare(html)
     )
 
 
