@@ -101,6 +101,12 @@ class Kept(Generic[KeyT]):
         self.keep(key, made)
         return made
 
+    def drop(self, key: KeyT, when: Callable[[Any], bool]) -> None:
+        """Forget the result kept for a key, if it is such a one."""
+        with self._lock:
+            if key in self._found and when(self._found[key]):
+                del self._found[key]
+
     def keep(self, key: KeyT, result: Any) -> None:
         """Keep a result, as the last used."""
         with self._lock:

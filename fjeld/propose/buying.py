@@ -8,6 +8,7 @@ import msgspec
 
 from fjeld.derive.plan import Plan
 from fjeld.propose.cuts import CoilOffer, CutPlan, CutRequest, CutsRefused, plan_cuts
+from fjeld.propose.heed import Heed, go_on
 
 
 class Piece(msgspec.Struct, frozen=True):
@@ -29,7 +30,7 @@ class CableCuts(msgspec.Struct, frozen=True):
     problem: str = ""
 
 
-def cut_lists(plan: Plan, seconds: float = 2.0) -> list[CableCuts]:
+def cut_lists(plan: Plan, seconds: float = 2.0, heed: Heed = go_on) -> list[CableCuts]:
     """Pieces and coils by kind of cable; prices in cents, lengths in the unit cable is sold by."""
     catalogue = plan.practice.catalogue
     unit = catalogue.cable_unit_mm
@@ -42,6 +43,7 @@ def cut_lists(plan: Plan, seconds: float = 2.0) -> list[CableCuts]:
             )
     found = []
     for kind, mine in sorted(pieces.items()):
+        heed()
         price = catalogue.cable_by_id(kind).cents
         offers = tuple(CoilOffer(float(c.length), round(c.length * price * c.factor)) for c in catalogue.coils)
         ordered = tuple(sorted(mine, key=lambda p: (-p.length, p.run)))

@@ -53,7 +53,10 @@ class CutsRefused(ValueError):
 
 
 def plan_cuts(request: CutRequest, seconds: float = 8.0) -> CutPlan:
-    """The cheapest way to cut; raises :class:`CutsRefused`."""
+    """The cheapest way to cut found within so many seconds; raises :class:`CutsRefused`.
+
+    With no seconds each piece, the longest first, comes from the first coil that holds it.
+    """
     pieces = sorted(request.pieces, reverse=True)
     if not pieces:
         return CutPlan((), 0.0, 0.0, True)
@@ -66,9 +69,11 @@ def plan_cuts(request: CutRequest, seconds: float = 8.0) -> CutPlan:
     first = _first_fit(stock, pieces)
     if first is None:
         raise CutsRefused("the off-cuts and coils on offer do not hold all pieces")
-    solved = _solve(stock, pieces, seconds)
+    solved = _solve(stock, pieces, seconds) if seconds > 0 else None
     if solved is None or _price(stock, solved[0]) > _price(stock, first) + 1e-9:
-        assignment, bound, proven = first, solved[1] if solved else 0.0, False
+        # No way is cheaper than all that length at the best price of a length.
+        least = math.fsum(pieces) * min(price / length for length, price in stock)
+        assignment, bound, proven = first, max(solved[1] if solved else 0.0, least), False
     else:
         assignment, bound, proven = solved
     return _described(stock, pieces, assignment, bound, proven)

@@ -15,6 +15,7 @@ from itertools import combinations
 
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.drawing.handles import Handle
+from fjeld.propose.heed import Heed, go_on
 
 Pair = tuple[Handle, Handle]
 Chains = Mapping[Handle, tuple[Handle, ...]]
@@ -102,10 +103,12 @@ def improved(
     pricer: Pricer,
     allowed: Callable[[list[Pair]], bool],
     fixed: frozenset[Pair],
+    heed: Heed = go_on,
     rounds: int = 30,
 ) -> list[Pair]:
     """The tree after every gaining move, the best of a round first; ``fixed`` pairs stay."""
     for _ in range(rounds):
+        heed()
         pricer.settle(pairs)
         best = pricer.price(pairs)
         tried = [*_exchanges(pairs, pricer, fixed), *_swaps(pairs, pricer, fixed)]

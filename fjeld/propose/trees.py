@@ -37,6 +37,7 @@ from fjeld.derive.tree import Tree, tree
 from fjeld.drawing.edits.runs import TakeTree
 from fjeld.drawing.handles import Handle, Mint, order
 from fjeld.drawing.model import Cable, load_point
+from fjeld.propose.heed import Heed, go_on
 from fjeld.propose.tree_moves import Pair, Pricer, improved
 
 #: Up to this many boxes the tree is exact.
@@ -145,7 +146,7 @@ def follows_feed(problem: TreeProblem, where: Tree) -> bool:
     return True
 
 
-def best_tree(problem: TreeProblem) -> tuple[list[Pair], float, bool]:
+def best_tree(problem: TreeProblem, heed: Heed = go_on) -> tuple[list[Pair], float, bool]:
     """The cheapest tree found, its price, and whether it is proven the cheapest."""
     found: list[tuple[float, list[Pair]]] = []
     exact = len(problem.boxes) <= EXACT and len(problem.intent.controls) <= 4 and not problem.pinned
@@ -153,7 +154,7 @@ def best_tree(problem: TreeProblem) -> tuple[list[Pair], float, bool]:
     ways, all_ways = _chain_ways(problem)
     if exact:
         for chains in ways:
-            value, pairs = _subsets(problem, chains)
+            value, pairs = _subsets(problem, chains, heed)
             bound = min(bound, value)
             found.append((price_of(problem, pairs), pairs) if pairs else (math.inf, []))
     best = min(found, default=(math.inf, []))
@@ -168,7 +169,7 @@ def best_tree(problem: TreeProblem) -> tuple[list[Pair], float, bool]:
         problem.mm_price,
     )  # fmt: skip
     better = [
-        improved(s, pricer, lambda t: _follows(problem, t), problem.pinned)
+        improved(s, pricer, lambda t: _follows(problem, t), problem.pinned, heed)
         for s in starts
         if _follows(problem, s)
     ]
@@ -194,7 +195,9 @@ def _chain_ways(problem: TreeProblem) -> tuple[list[dict[Handle, tuple[Handle, .
     return found, math.prod(len(orders) for orders in each) <= MOST_WAYS
 
 
-def _subsets(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]]) -> tuple[float, list[Pair]]:
+def _subsets(
+    problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]], heed: Heed = go_on
+) -> tuple[float, list[Pair]]:
     """The recurrence of this module, for all u and all sets M of unmet needs at once."""
     boxes = problem.boxes
     n = len(boxes)
@@ -213,6 +216,7 @@ def _subsets(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]]) 
     hung = np.full((size, n + 1, wide), -1, dtype=np.int64)
     h[0] = 0.0
     for s in range(1, size):
+        heed()
         members = [i for i in range(n) if s >> i & 1]
         below = np.array(
             [
@@ -352,10 +356,10 @@ def _by_control(problem: TreeProblem) -> list[Pair]:
     return pairs
 
 
-def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Mint) -> Offer | None:
+def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Mint, heed: Heed = go_on) -> Offer | None:
     """The best tree for a circuit under a way of feeding; None when no tree follows it."""
     problem = problem_of(plan, circuit, feed)
-    pairs, price, exact = best_tree(problem)
+    pairs, price, exact = best_tree(problem, heed)
     if not pairs or not math.isfinite(price):
         return None
     standing = {h: (c.a, c.b) for h, c in plan.drawing.of(Cable).items() if c.circuit == circuit}

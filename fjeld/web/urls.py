@@ -36,6 +36,7 @@ urlpatterns = [
     path("jobs/<int:job_id>/underlay", underlay.bring_in, name="underlay"),
     path("jobs/<int:job_id>/photometry", photometry.read_in, name="photometry"),
     path("jobs/<int:job_id>/sheets/mark-out", sheet.mark_out, name="mark-out"),
+    path("jobs/<int:job_id>/searches/stop", workspace.stop_searches, name="stop-searches"),
     path("jobs/<int:job_id>/<str:waypoint>/", workspace.page, name="waypoint"),
     path("jobs/<int:job_id>/<str:waypoint>/do/<str:action>", workspace.act, name="act"),
     path("jobs/<int:job_id>/<str:waypoint>/<str:which>", workspace.take_back, name="take-back"),

@@ -27,6 +27,7 @@ class Screen(Protocol):
     """What a waypoint brings: its layers on the floor, its dock and workings, and its edits."""
 
     NAME: str
+    SEARCHES: bool
     ACTIONS: dict[str, Action]
 
     def layers(self, view: View, floor: Floor) -> dict[str, Shape]: ...

@@ -30,6 +30,7 @@ from fjeld.web.jobs.models import Member
 from fjeld.web.ui import wire
 from fjeld.web.ui.consequence import Part, consequence
 from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.search import stop_all
 from fjeld.web.ui.timing import Stages
 from fjeld.web.ui.view import View, params_of, planned, size_of
 from fjeld.web.waypoints import WAYPOINTS
@@ -95,6 +96,9 @@ def _screen_key(view: View) -> tuple[Any, ...]:
 
 def layers(view: View) -> dict[str, Shape]:
     """The floor's layers under and over a waypoint's own, in drawing order."""
+    if WAYPOINTS[view.waypoint].SEARCHES:
+        # What a search finds meanwhile must show.
+        return _draw(view)
     found: tuple[Any, dict[str, Shape]] = _layers.get(_screen_key(view), lambda: (view.drawing, _draw(view)))
     return found[1]
 
@@ -243,6 +247,8 @@ def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
     """A waypoint, whole or (for a live link) what differs from the page it was followed from."""
     view = _view(request, member, waypoint, {k: str(v)[:200] for k, v in request.GET.items()})
     if request.headers.get("HX-Request") and waypoint in request.headers.get("HX-Current-URL", ""):
+        if "X-Fjeld-Again" in request.headers:
+            return wire.reply(_whole(request, view))
         before = _view(request, member, waypoint, _current(request))
         if "X-Fjeld-Preview" in request.headers and waypoint in PREVIEWED:
             return _preview(request, before, view)
@@ -271,6 +277,12 @@ def _preview(request: HttpRequest, before: View, after: View) -> HttpResponse:
     }  # fmt: skip
     html = wire.changed({}, said) + wire.changed_layers(layers(before), layers(after))
     return wire.reply(html, address=f"{request.path}?{urlencode(after.params)}", passing=True)
+
+
+def _whole(request: HttpRequest, view: View) -> str:
+    """All that a search may have changed, whatever the page shows now."""
+    found = fragments(request, view)
+    return wire.changed({}, {n: found[n] for n in ("dock", "workings")}) + wire.changed_layers({}, layers(view))
 
 
 def _difference(request: HttpRequest, before: View, after: View, said: str, address: str = "") -> HttpResponse:
@@ -382,3 +394,15 @@ def head(request: HttpRequest, member: Member) -> HttpResponse:
         return HttpResponse(status=304, headers={"ETag": tag})
     words = f"{revision.who.get_username()}: {revision.words}" if revision else ""
     return HttpResponse(words, content_type="text/plain", headers={"ETag": tag, "X-Fjeld-Seq": tag.strip('"')})
+
+
+@require_POST
+@for_member
+def stop_searches(request: HttpRequest, member: Member) -> HttpResponse:
+    """Stop looking for anything cheaper; what is found stays found."""
+    stop_all(member.job_id)
+    if request.headers.get("HX-Request"):
+        # The page looks again by itself.
+        return HttpResponse(status=204)
+    back = request.POST.get("back", "")
+    return redirect("waypoint", member.job_id, back if back in WAYPOINTS else "runs")

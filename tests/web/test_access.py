@@ -61,6 +61,13 @@ def test_copying_is_for_members(as_, job, role):
         assert "/survey/" in response["Location"]
 
 
+@pytest.mark.parametrize("role", ROLES)
+def test_stopping_a_search_is_for_members(as_, job, role):
+    response = as_(role).post(f"/jobs/{job.pk}/searches/stop", {"back": "runs"})
+    assert response.status_code == (404 if role == "stranger" else 302)
+    assert as_(role).get(f"/jobs/{job.pk}/searches/stop").status_code in (302, 404, 405)
+
+
 def test_no_address_is_left_out():
     """Each pattern is walked above, or needs no job and is named here."""
     walked = {
@@ -72,6 +79,7 @@ def test_no_address_is_left_out():
         "waypoint",
         "act",
         "take-back",
+        "stop-searches",
         "archive",
         "copy",
     }

@@ -15,6 +15,8 @@ from fjeld.web.ui.forms import COMMON
 from fjeld.web.ui.view import View
 
 NAME = "boxes"
+#: Whether what it shows is looked for beside the page.
+SEARCHES = False
 ACTIONS = {**COMMON}
 
 

@@ -22,6 +22,8 @@ from fjeld.web.ui.forms import COMMON, need, whole
 from fjeld.web.ui.view import View
 
 NAME = "circuits"
+#: Whether what it shows is looked for beside the page.
+SEARCHES = False
 
 
 def _control(view: View, form: QueryDict) -> Edit:

@@ -28,6 +28,8 @@ from fjeld.web.ui.trial import Trial, ghosts, tried
 from fjeld.web.ui.view import View
 
 NAME = "layout"
+#: Whether what it shows is looked for beside the page.
+SEARCHES = False
 __all__ = ["ACTIONS", "NAME", "dock", "layers", "workings"]
 
 

@@ -4,29 +4,36 @@ from __future__ import annotations
 
 from typing import Any
 
-from fjeld.derive.memo import Kept
-from fjeld.drawing.model import Drawing
 from fjeld.formats.sheet import Shape, group, rect, text
 from fjeld.propose.buying import CableCuts, Piece, cut_lists
 from fjeld.quantities import format_length
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.view import View, planned
+from fjeld.web.ui.search import Search, await_all, forget_stopped, search
+from fjeld.web.ui.view import View
 
 NAME = "site"
+#: Whether what it shows is looked for beside the page.
+SEARCHES = True
 ACTIONS: dict[str, Any] = {}
 
-#: The cut lists last searched, each with its drawing.
-_cuts: Kept[int] = Kept(16)
+
+def _searched(view: View) -> Search[tuple[CableCuts, ...]]:
+    """The search for the cheapest cuts, given its moment."""
+    if view.params.get("again"):
+        forget_stopped(view.drawing, "cuts")
+    found = search(view.job.pk, view.drawing, "cuts", lambda heed: tuple(cut_lists(view.plan, heed=heed)))
+    await_all([found])
+    return found
 
 
-def cuts_of(drawing: Drawing) -> tuple[CableCuts, ...]:
-    """The cut lists of a drawing, searched once and kept."""
+def searching(view: View) -> bool:
+    """Whether cheaper cuts are still being looked for."""
+    return _searched(view).state == "running"
 
-    def search() -> tuple[Drawing, tuple[CableCuts, ...]]:
-        return drawing, tuple(cut_lists(planned(drawing)[0]))
 
-    found: tuple[Drawing, tuple[CableCuts, ...]] = _cuts.get(id(drawing), search)
-    return found[1]
+def cuts_of(view: View) -> tuple[CableCuts, ...]:
+    """The cheapest cuts; until they are found, each piece from the first coil that holds it."""
+    return _searched(view).found or tuple(cut_lists(view.plan, seconds=0.0))
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -38,12 +45,10 @@ def _bars(view: View, width: float) -> Shape:
     """Each coil as a bar, the pieces in the order of cutting, what is left hatched."""
     parts: list[Shape | None] = []
     y = 34.0
-    longest = max(
-        (c.length for kind in cuts_of(view.drawing) if kind.plan for c in kind.plan.coils), default=1.0
-    )
+    longest = max((c.length for kind in cuts_of(view) if kind.plan for c in kind.plan.coils), default=1.0)
     scale = (width - 40) / longest
     unit = view.plan.practice.catalogue.cable_unit
-    for kind in cuts_of(view.drawing):
+    for kind in cuts_of(view):
         if kind.plan is None:
             parts.append(text(20, y, f"{kind.kind}: {kind.problem}", "label danger-text", "start"))
             y += 30
@@ -89,19 +94,25 @@ def _piece_words(piece: Piece, unit: str, width: float) -> str:
 
 def sheet_height(view: View) -> int:
     """How tall the bars are, px."""
-    return int(60 + 62 * sum(len(k.plan.coils) if k.plan else 1 for k in cuts_of(view.drawing)))
+    return int(60 + 62 * sum(len(k.plan.coils) if k.plan else 1 for k in cuts_of(view)))
 
 
 def dock(view: View) -> dict[str, Any]:
     """The pieces by kind, each with its ends for the tag."""
-    return {"cuts": cuts_of(view.drawing), "unit": view.drawing.house.unit}
+    state = _searched(view).state
+    return {
+        "cuts": cuts_of(view),
+        "searching": state == "running",
+        "stopped": state == "stopped",
+        "unit": view.drawing.house.unit,
+    }
 
 
 def workings(view: View) -> dict[str, Any]:
     """The materials with their prices."""
     found = [m for m in view.plan.materials if not m.part.startswith("cable:")]
     cable = [m for m in view.plan.materials if m.part.startswith("cable:")]
-    coils = sum(k.plan.price for k in cuts_of(view.drawing) if k.plan)
+    coils = sum(k.plan.price for k in cuts_of(view) if k.plan)
     return {
         "materials": found,
         "cables": cable,

@@ -18,6 +18,8 @@ from fjeld.web.ui.labels import free_place
 from fjeld.web.ui.view import MEMO, View
 
 NAME = "proof"
+#: Whether what it shows is looked for beside the page.
+SEARCHES = False
 ACTIONS: dict[str, Any] = {}
 
 

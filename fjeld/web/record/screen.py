@@ -20,6 +20,8 @@ from fjeld.web.ui.forms import COMMON, need
 from fjeld.web.ui.view import View
 
 NAME = "record"
+#: Whether what it shows is looked for beside the page.
+SEARCHES = False
 
 
 def _amend(view: View, form: QueryDict) -> Edit:

@@ -9,21 +9,24 @@ from typing import Any
 from django.http import QueryDict
 
 from fjeld.check.runs import steel_plates
-from fjeld.derive.memo import Kept
 from fjeld.derive.plan import Plan
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.handles import Handle, Mint, order
-from fjeld.drawing.model import Cable, Circuit, Drawing
+from fjeld.drawing.model import Cable, Circuit
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
+from fjeld.propose.heed import Heed
 from fjeld.propose.trees import Feed, Offer, offer
 from fjeld.quantities import parse_length
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need
 from fjeld.web.ui.labels import place_labels
+from fjeld.web.ui.search import Search, await_all, forget_stopped, search
 from fjeld.web.ui.view import View
 
 NAME = "runs"
+#: Whether what it shows is looked for beside the page.
+SEARCHES = True
 FEEDS: dict[Feed, str] = {
     "switch": "Feed at the switch",
     "light": "Feed at the light",
@@ -31,18 +34,26 @@ FEEDS: dict[Feed, str] = {
 }
 
 
-#: The trees last searched, each with the drawing it was searched in.
-_offers: Kept[tuple[int, Handle, Feed]] = Kept(64)
+def offered(view: View, circuit: Handle, feed: Feed) -> Search[Offer | None]:
+    """The search for a tree to offer; one a drawing."""
+
+    def look(heed: Heed) -> Offer | None:
+        return offer(view.plan, circuit, feed, Mint(view.drawing.items), heed)
+
+    return search(view.job.pk, view.drawing, ("tree", circuit, feed), look)
 
 
-def offered(view: View, circuit: Handle, feed: Feed) -> Offer | None:
-    """The tree on offer; searched once for a drawing and kept."""
-
-    def search() -> tuple[Drawing, Offer | None]:
-        return view.drawing, offer(view.plan, circuit, feed, Mint(view.drawing.items))
-
-    found: tuple[Drawing, Offer | None] = _offers.get((id(view.drawing), circuit, feed), search)
-    return found[1]
+def _looked_for(view: View) -> dict[Feed, Search[Offer | None]]:
+    """The searches of the circuit in hand, each given its moment."""
+    circuit = circuit_in_hand(view)
+    if circuit is None or not view.plan.circuits[circuit].tree.edges:
+        return {}
+    if view.params.get("again"):
+        for feed in FEEDS:
+            forget_stopped(view.drawing, ("tree", circuit, feed))
+    found = {feed: offered(view, circuit, feed) for feed in FEEDS}
+    await_all(list(found.values()))
+    return found
 
 
 def circuit_in_hand(view: View) -> Handle | None:
@@ -128,6 +139,7 @@ def _routes(view: View, floor: Floor) -> Shape:
         named.append(handle)
     # Box symbols and their handles keep their room.
     taken = [(x - 15, y - 15, x + 15, y + 32) for x, y in (floor.spot(p) for p in view.plan.placed.values())]
+    taken += [named.covers for named in floor.named]
     spots = place_labels(labels, taken)
     for handle, (x, y) in zip(named, spots, strict=True):
         cable = view.plan.cables[handle]
@@ -150,7 +162,7 @@ def _ghost(view: View, floor: Floor) -> Shape:
     feed, circuit = view.params.get("show"), circuit_in_hand(view)
     if feed not in FEEDS or circuit is None or view.room is None:
         return group("f-ghost")
-    found = offered(view, circuit, feed)
+    found = offered(view, circuit, feed).found
     if found is None:
         return group("f-ghost")
     routes = [r for a, b in found.pairs if (r := view.plan.ways.route(a, b))]
@@ -163,23 +175,24 @@ def dock(view: View) -> dict[str, Any]:
     """The trees on offer against the standing one, and every cable of the circuit in hand."""
     circuit = circuit_in_hand(view)
     offers = []
-    if circuit is not None and view.plan.circuits[circuit].boxes and view.plan.circuits[circuit].tree.edges:
-        for feed, words in FEEDS.items():
-            found = offered(view, circuit, feed)
-            same = bool(found and not found.edit.fresh)
-            offers.append(
-                {
-                    "feed": feed,
-                    "words": words,
-                    "offer": found,
-                    "same": same,
-                    "shown": view.params.get("show") == feed,
-                }
-            )
+    for feed, looked in _looked_for(view).items():
+        found = looked.found
+        offers.append(
+            {
+                "feed": feed,
+                "words": FEEDS[feed],
+                "state": looked.state,
+                "offer": found,
+                "same": bool(found and not found.edit.fresh),
+                "shown": view.params.get("show") == feed,
+            }
+        )
     return {
         "circuit": circuit,
         "circuits": list(view.plan.circuits),
         "offers": offers,
+        "searching": any(o["state"] == "running" for o in offers),
+        "stopped": any(o["state"] == "stopped" for o in offers),
         "cables": cable_rows(view.plan, circuit),
         "boxes": [view.plan.panel, *(view.plan.circuits[circuit].boxes if circuit else ())],
     }

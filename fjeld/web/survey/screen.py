@@ -23,6 +23,8 @@ from fjeld.web.ui.view import View
 __all__ = ["ACTIONS", "NAME", "dock", "layers", "workings"]
 
 NAME = "survey"
+#: Whether what it shows is looked for beside the page.
+SEARCHES = False
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:

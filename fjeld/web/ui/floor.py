@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping
+from functools import cached_property
 
 import msgspec
 
@@ -71,6 +72,16 @@ def projection(corners: Iterable[Point], size: Size, margin: float = MARGIN, hea
     left = (size.width - width * scale) / 2 - min(xs) * scale
     top = header + (size.height - header - height * scale) / 2 - min(ys) * scale
     return Projection(scale, left, top, max(4.0, min(14.0, 120 * scale)))
+
+
+class RoomName(msgspec.Struct, frozen=True):
+    """A room's name in lines and its area, written from ``at`` downwards; ``covers`` is what they cover."""
+
+    room: Handle
+    lines: tuple[str, ...]
+    size: str
+    at: Px
+    covers: Rect
 
 
 class Floor:
@@ -160,9 +171,21 @@ class Floor:
 
     def names(self) -> Shape:
         """On the whole storey, each room's name and area, which lead into it; clear of boxes where there is room."""
-        if not self.whole:
-            return group("f-names")
         parts: list[Shape | None] = []
+        for named in self.named:
+            x, first = named.at
+            words = [text(x, first + 17 * n, w, "room-name") for n, w in enumerate(named.lines)]
+            # The space keeps name and area apart for those who hear them.
+            words.append(text(x, first + 17 * len(named.lines), f" {named.size}", "label on-floor"))
+            parts.append(shape("a", *words, href=f"?at={named.room}", data_live="", data_drop="1"))
+        return group("f-names", *parts)
+
+    @cached_property
+    def named(self) -> list[RoomName]:
+        """The names of the rooms of a whole storey, each in its place."""
+        if not self.whole:
+            return []
+        found = []
         taken = self._small_symbols()
         for handle, where in self.rooms.items():
             room = self.plan.drawing.get(handle, Room)
@@ -173,13 +196,9 @@ class Floor:
             outline = [self.to_px(c) for c in where.corners] or [self.to_px(where.origin)]
             broad, high = max(8.5 * len(w) for w in [*lines, size]), 17.0 * len(lines) + 16
             x, y = clear_place(outline, broad, high, taken) or middle(outline)
-            first = y - high / 2 + 14
-            words = [text(x, first + 17 * n, w, "room-name") for n, w in enumerate(lines)]
-            # The space keeps name and area apart for those who hear them.
-            words.append(text(x, first + 17 * len(lines), f" {size}", "label on-floor"))
-            link = shape("a", *words, href=f"?at={handle}", data_live="", data_drop="1")
-            parts.append(link)
-        return group("f-names", *parts)
+            covers = (x - broad / 2, y - high / 2, x + broad / 2, y + high / 2)
+            found.append(RoomName(handle, tuple(lines), size, (x, y - high / 2 + 14), covers))
+        return found
 
     def _small_symbols(self) -> list[Rect]:
         """What the boxes cover on a whole storey."""

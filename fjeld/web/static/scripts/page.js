@@ -197,6 +197,20 @@ new MutationObserver(paint).observe(document.documentElement, {
 });
 paint();
 
+// A search goes on: look again shortly, whatever the page shows by then.
+let looking = 0;
+function lookAgain() {
+  clearTimeout(looking);
+  if (!document.querySelector("[data-again]")) return;
+  looking = setTimeout(() => {
+    if (document.querySelector("[data-again]")) {
+      htmx.ajax("GET", location.pathname + location.search, { source: frame(), swap: "none", headers: { "X-Fjeld-Again": "1" } });
+    }
+  }, 500);
+}
+document.addEventListener("htmx:after:swap", lookAgain);
+lookAgain();
+
 // Two people: look for a newer head on return and every ten seconds.
 async function watch() {
   const at = frame()?.dataset.head;

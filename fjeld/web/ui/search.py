@@ -1,0 +1,99 @@
+"""Searches in the background: begun when first looked at, kept with their drawing, stopped on request.
+
+A page waits a moment for what it wants to show; what takes longer goes on in a worker
+while the page says so, and looks again by itself. One search runs at a time.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Hashable
+from concurrent.futures import CancelledError, Future, ThreadPoolExecutor
+from concurrent.futures import TimeoutError as NotYet
+from threading import Event, Lock
+from typing import Generic, Literal, TypeVar
+
+from fjeld.derive.memo import Kept
+from fjeld.drawing.model import Drawing
+from fjeld.propose.heed import Heed, SearchStopped
+
+T = TypeVar("T")
+State = Literal["running", "found", "stopped"]
+
+#: How long a page waits for its searches together, seconds.
+MOMENT = 0.3
+
+_worker = ThreadPoolExecutor(max_workers=1, thread_name_prefix="search")
+_kept: Kept[tuple[Hashable, ...]] = Kept(64)
+_running: dict[int, list[Search[object]]] = {}
+_lock = Lock()
+
+
+class Search(Generic[T]):
+    """One search in one drawing."""
+
+    def __init__(self, drawing: Drawing, run: Callable[[Heed], T]) -> None:
+        self.drawing = drawing
+        self.begun = time.monotonic()
+        self._stop = Event()
+        self._future: Future[T] = _worker.submit(run, self._heed)
+
+    def _heed(self) -> None:
+        if self._stop.is_set():
+            raise SearchStopped
+
+    def stop(self) -> None:
+        """Let it go no further; what is found already stays."""
+        self._stop.set()
+        self._future.cancel()
+
+    @property
+    def state(self) -> State:
+        if not self._future.done():
+            return "stopped" if self._stop.is_set() else "running"
+        stopped = self._future.cancelled() or isinstance(self._future.exception(), SearchStopped)
+        return "stopped" if stopped else "found"
+
+    def wait(self, seconds: float | None = None) -> None:
+        """Until it has ended, or so many seconds."""
+        try:
+            self._future.exception(seconds)
+        except (NotYet, CancelledError):
+            return
+
+    @property
+    def found(self) -> T | None:
+        """What it found; None while it runs, or if it was stopped. Raises what the search raised."""
+        return self._future.result() if self.state == "found" else None
+
+
+def search(job: int, drawing: Drawing, name: Hashable, run: Callable[[Heed], T]) -> Search[T]:
+    """The search of that name in a drawing, begun if it was not; those in older drawings of the job are stopped."""
+    found: Search[T] = _kept.get((id(drawing), name), lambda: Search(drawing, run))
+    with _lock:
+        going = [s for s in _running.get(job, []) if s.state == "running"]
+        for other in going:
+            if other.drawing is not drawing:
+                other.stop()
+        if found.state == "running" and not any(s is found for s in going):
+            going.append(found)  # type: ignore[arg-type]
+        _running[job] = going
+    return found
+
+
+def await_all(searches: list[Search[T]]) -> None:
+    """Wait for some searches together, no longer than a moment after they were begun."""
+    for each in searches:
+        each.wait(max(0.0, each.begun + MOMENT - time.monotonic()))
+
+
+def stop_all(job: int) -> None:
+    """Stop what runs for a job."""
+    with _lock:
+        for each in _running.pop(job, []):
+            each.stop()
+
+
+def forget_stopped(drawing: Drawing, name: Hashable) -> None:
+    """Let a stopped search be begun anew when it is next looked at."""
+    _kept.drop((id(drawing), name), lambda s: s.state == "stopped")
