@@ -78,6 +78,7 @@ class TreeProblem(msgspec.Struct, frozen=True):
     hole_price: float
     feed: Feed = "cheapest"
     pinned: frozenset[Pair] = frozenset()
+    standing: tuple[Pair, ...] = ()
 
     def pair_length(self, a: Handle, b: Handle) -> float:
         return self.length.get((a, b), self.length.get((b, a), math.inf))
@@ -100,12 +101,12 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
         length[a, b] = route.length if route else math.inf
         holes[a, b] = route.holes + 2 * route.fire_stops if route else 0.0
     gauge = plan.circuits[circuit].circuit.gauge
-    pinned = frozenset(
-        (c.a, c.b) for c in plan.drawing.of(Cable).values() if c.circuit == circuit and c.state != "proposed"
-    )
+    drawn = [c for c in plan.drawing.of(Cable).values() if c.circuit == circuit]
+    pinned = frozenset((c.a, c.b) for c in drawn if c.state != "proposed")
+    standing = tuple((c.a, c.b) for c in drawn)
     return TreeProblem(
         plan.panel, boxes, length, holes, intents(plan.drawing, plan.practice)[circuit],
-        lambda n: plan.practice.catalogue.price_of_mm(gauge, n), float(plan.practice.catalogue.parts["hole"]), feed, pinned,
+        lambda n: plan.practice.catalogue.price_of_mm(gauge, n), float(plan.practice.catalogue.parts["hole"]), feed, pinned, standing,
     )  # fmt: skip
 
 
@@ -161,7 +162,7 @@ def best_tree(problem: TreeProblem, heed: Heed = go_on) -> tuple[list[Pair], flo
     if all_ways and math.isfinite(best[0]) and best[0] <= bound + 1e-6:
         return best[1], best[0], True
     starts = [best[1]] if math.isfinite(best[0]) else []
-    starts += [_spanning(problem), _by_control(problem), nearest_chain(problem)]
+    starts += [_spanning(problem), _by_control(problem), nearest_chain(problem), list(problem.standing)]
     starts = [s for s in starts if problem.pinned <= {*s, *((b, a) for a, b in s)}]
     pricer = Pricer(
         problem.root, problem.boxes, problem.intent, ways,
@@ -339,19 +340,31 @@ def nearest_chain(problem: TreeProblem) -> list[Pair]:
 
 
 def _by_control(problem: TreeProblem) -> list[Pair]:
-    """Each control's first kind of box before the others, nearest first: a start that follows the feed."""
-    switches = {p for c in problem.intent.controls.values() for p in c.positions}
-    early = [b for b in problem.boxes if (b in switches) == (problem.feed == "switch")]
+    """Each control's first kind of box before the others, nearest first: a start that follows the feed.
+
+    A box of the second kind is hung below boxes of the first kind of all its controls,
+    where there is such a place.
+    """
+    wanted: dict[Handle, list[set[Handle]]] = {}
+    early: set[Handle] = set()
+    if problem.feed != "cheapest":
+        for positions, loads in _sides(problem):
+            first, second = (positions, loads) if problem.feed == "switch" else (loads, positions)
+            early |= first
+            for box in second:
+                wanted.setdefault(box, []).append(first)
+    above: dict[Handle, set[Handle]] = {problem.root: set()}
     joined: list[Handle] = [problem.root]
     pairs: list[Pair] = []
-    for group in (early, [b for b in problem.boxes if b not in early]):
-        left = list(group)
+    for left in ([b for b in problem.boxes if b in early], [b for b in problem.boxes if b not in early]):
         while left:
-            a, b = min(product(joined, left), key=lambda p: _nearness(problem, p))
+            places = [(a, b) for a, b in product(joined, left) if all(above[a] & f for f in wanted.get(b, ()))]
+            a, b = min(places or product(joined, left), key=lambda p: _nearness(problem, p))
             pairs.append((a, b))
             if a == problem.root:
                 joined.remove(a)
             joined.append(b)
+            above[b] = above[a] | {b}
             left.remove(b)
     return pairs
 

@@ -8,12 +8,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fjeld.demo import job_file
 from fjeld.derive.plan import derive
 from fjeld.derive.tree import tree
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Control
+from fjeld.formats.jobfile import decode
 from fjeld.propose.attach import attached
 from fjeld.propose.trees import (
     _chain_ways,
@@ -163,3 +165,22 @@ def test_moving_a_box_re_lays_no_other_cable(seed):
     """A standing tree stays: attaching again changes nothing."""
     drawing = one_room(seed)
     assert attached(drawing, Mint(drawing.items)) == drawing
+
+
+@pytest.mark.parametrize("name", ["tarn-house", "chandlers-loft"])
+def test_large_circuits_follow_the_feed_and_never_cost_more_than_what_stands(name):
+    """Beyond ten boxes the search starts from several trees, the standing one among them."""
+    plan = derive(decode(job_file(name)))
+    large = [q for q, circuit in plan.circuits.items() if len(circuit.boxes) > 10]
+    assert large
+    for circuit in large:
+        standing = [(c.a, c.b) for c in plan.drawing.of(Cable).values() if c.circuit == circuit]
+        for feed in ("switch", "light", "cheapest"):
+            problem = problem_of(plan, circuit, feed)
+            pairs, price, _ = best_tree(problem)
+            where = tree(problem.root, problem.boxes, {f"C{n}": pair for n, pair in enumerate(pairs, 1)})
+            assert not where.unfed
+            assert follows_feed(problem, where), (circuit, feed)
+            cables = {f"C{n}": pair for n, pair in enumerate(standing, 1)}
+            if follows_feed(problem, tree(problem.root, problem.boxes, cables)):
+                assert price <= price_of(problem, standing) + 1e-6
