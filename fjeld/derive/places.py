@@ -7,6 +7,8 @@ they do not.
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from typing import Literal
 
 import msgspec
@@ -48,7 +50,10 @@ class Placed(msgspec.Struct, frozen=True):
 
 
 class Mark(msgspec.Struct, frozen=True):
-    """What to read on the tape: along the wall or from two walls, mm, and the height with its edge."""
+    """What to read on the tape: along the wall or from two walls, mm, and the height with its edge.
+
+    ``rest`` is what is left to the far end of the wall, or to the east and south walls.
+    """
 
     handle: Handle
     across: float
@@ -56,6 +61,7 @@ class Mark(msgspec.Struct, frozen=True):
     height: float | None
     edge: Edge | None
     datum: str
+    rest: tuple[float, float | None] = (0.0, None)
 
 
 def default_edge(kind: str, practice: Practice) -> Edge:
@@ -72,11 +78,16 @@ def default_height(kind: str, practice: Practice, room: Room) -> float:
     return room.height.mm - 150.0 if kind == "alarm" else min(1800.0, room.height.mm - 150.0)
 
 
+def edge_above_center(edge: Edge) -> float:
+    """How far an edge of a box lies above its center, mm."""
+    return {"bottom": -BOX_HEIGHT / 2, "center": 0.0, "top": BOX_HEIGHT / 2}[edge]
+
+
 def center_height(point: Point, practice: Practice, room: Room) -> float:
     """Height of the box's center above the floor, mm."""
     edge = point.edge or default_edge(point.kind, practice)
     height = point.height.mm if point.height else default_height(point.kind, practice, room)
-    return height + {"bottom": BOX_HEIGHT / 2, "center": 0.0, "top": -BOX_HEIGHT / 2}[edge]
+    return height - edge_above_center(edge)
 
 
 def box_width(kind: str, wall: int, gangs: int) -> float:
@@ -175,16 +186,44 @@ def mark(
     point: Point | Panel, placed: Placed, where: RoomShape, room: Room, practice: Practice, from_finish: bool
 ) -> Mark:
     """The tape readings for a box, from rough framing or from the finished faces."""
-    board = 0.0 if from_finish else room.studs_of(placed.wall or 1).board.mm
     if placed.wall:
         wall = where.walls[placed.wall - 1]
         kind = point.kind if isinstance(point, Point) else "panel"
         edge = (point.edge if isinstance(point, Point) else None) or default_edge(kind, practice)
         # While roughing in, the tape stands on the subfloor: the finish is still to come.
         center = placed.height + (0.0 if from_finish else room.floor.mm)
-        height = center + {"bottom": -BOX_HEIGHT / 2, "center": 0.0, "top": BOX_HEIGHT / 2}[edge]
-        return Mark(placed.handle, placed.along + board, None, height, edge, f"start of wall {wall.number}")
-    x, y, _ = placed.position
-    left = min(c[0] for c in where.corners)
-    top = min(c[1] for c in where.corners)
-    return Mark(placed.handle, x - left + board, y - top + board, None, None, "west and north walls")
+        height = center + edge_above_center(edge)
+        start, end = (0.0 if from_finish else _board_at(where, room, wall, far) for far in (False, True))
+        rest = (wall.length - placed.along + end, None)
+        return Mark(
+            placed.handle, placed.along + start, None, height, edge, f"start of wall {wall.number}", rest
+        )
+    (west, east), (north, south) = (
+        from_sides(placed.position, where, room, axis, from_finish) for axis in (0, 1)
+    )
+    return Mark(placed.handle, west, north, None, None, "west and north walls", (east, south))
+
+
+def from_sides(
+    spot: Sequence[float], where: RoomShape, room: Room, axis: int, from_finish: bool
+) -> tuple[float, float]:
+    """How far a spot on the ceiling is from the walls farthest west and east (axis 0), or north and south (1)."""
+    found = []
+    for side in (min, max):
+        ends = side(c[axis] for c in where.corners)
+        on_it = [w for w in where.walls if abs(w.start[axis] - ends) < 1.0 and abs(w.end[axis] - ends) < 1.0]
+        board = 0.0 if from_finish else room.studs_of(on_it[0].number if on_it else 1).board.mm
+        found.append(abs(spot[axis] - ends) + board)
+    return found[0], found[1]
+
+
+def _board_at(where: RoomShape, room: Room, wall: Wall, far: bool) -> float:
+    """How far the framing's corner lies beyond the finished one at a wall's start, or its ``far`` end, mm.
+
+    In an inner corner the board of the next wall hides part of this one; at an outer corner
+    this wall's finished face reaches past the framing, and the sign turns.
+    """
+    beside = where.walls[(wall.number if far else wall.number - 2) % len(where.walls)]
+    a, b = (wall.end, wall.start) if far else (wall.start, wall.end)
+    into = sum((q - p) * n for p, q, n in zip(a, b, beside.normal, strict=True))
+    return math.copysign(room.studs_of(beside.number).board.mm, into)

@@ -11,7 +11,7 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.derive.places import Placed, default_edge
+from fjeld.derive.places import Placed, default_edge, edge_above_center
 from fjeld.derive.plan import Plan
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise, Together
@@ -80,10 +80,9 @@ def level_with(plan: Plan, handle: Handle, other: Handle) -> Edit:
     if not mine.wall or not theirs.wall or handle == other:
         raise EditRefused(f"{handle} and {other} are not two boxes on walls")
     like = plan.drawing.get(other, Point)
-    mark = plan.marks[other]
-    assert mark.height is not None
-    height = like.height or _length(plan, mark.height)
     edge = like.edge or default_edge(like.kind, plan.practice)
+    # Not its mark: while roughing in that is read from the subfloor.
+    height = like.height or _length(plan, theirs.height + edge_above_center(edge))
     return Revise(handle, {"height": height, "edge": edge}, f"Put {handle} level with {other}")
 
 

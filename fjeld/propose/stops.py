@@ -13,7 +13,7 @@ import msgspec
 
 from fjeld.check.spots import in_its_place
 from fjeld.derive.house import RoomShape
-from fjeld.derive.places import BOX_HEIGHT, Placed, default_edge, overlap
+from fjeld.derive.places import BOX_HEIGHT, Placed, default_edge, edge_above_center, overlap
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Opening, Room
 from fjeld.drawing.handles import Handle
@@ -42,15 +42,21 @@ def wall_stops(plan: Plan, handle: Handle) -> list[Stop]:
     for a, b in zip(wall.studs, wall.studs[1:], strict=False):
         found.setdefault((a + b) / 2, "between studs")
     openings = [o for o in plan.openings[placed.room].values() if o.wall == placed.wall]
-    unit = plan.drawing.house.unit
+    mark = plan.marks[handle]
     return [
-        Stop(round(at, 2), f"{format_length(at, unit)} | {format_length(wall.length - at, unit)}", why)
+        Stop(round(at, 2), _read(plan, mark.across, mark.rest[0], at - placed.along), why)
         for at, why in sorted(found.items())
         if half - 0.5 <= at <= wall.length - half + 0.5
         and (why == "middle of the wall" or _clear(at, half, thick, wall.studs))
         and not _in_opening(at, placed, openings)
         and not _taken(plan, _moved(plan, placed, at))
     ]
+
+
+def _read(plan: Plan, near: float, far: float, moved: float) -> str:
+    """What the tape reads to both sides of a box that is moved so far."""
+    unit = plan.drawing.house.unit
+    return f"{format_length(near + moved, unit)} | {format_length(far - moved, unit)}"
 
 
 def _moved(plan: Plan, placed: Placed, along: float) -> Placed:
@@ -96,8 +102,11 @@ def ceiling_stops(plan: Plan, handle: Handle, axis: int) -> list[Stop]:
     for other, p in plan.placed.items():
         if other != handle and p.room == placed.room and not p.wall:
             found[p.position[axis]] = f"in line with {other}"
+    mark = plan.marks[handle]
+    here = (mark.across, mark.down or 0.0)[axis]
+    rest = (mark.rest[0], mark.rest[1] or 0.0)[axis]
     return [
-        Stop(round(at, 2), f"{format_length(at - low, unit)} | {format_length(high - at, unit)}", why)
+        Stop(round(at, 2), _read(plan, here, rest, at - placed.position[axis]), why)
         for at, why in sorted(found.items())
     ]
 
@@ -113,7 +122,7 @@ def height_stops(plan: Plan, handle: Handle) -> list[Stop]:
     placed = plan.placed[handle]
     point = plan.drawing.get(handle, Point)
     edge = point.edge or default_edge(point.kind, plan.practice)
-    off = {"bottom": -BOX_HEIGHT / 2, "center": 0.0, "top": BOX_HEIGHT / 2}[edge]
+    off = edge_above_center(edge)
     unit = plan.drawing.house.unit
     step = INCH if unit == "ft-in" else 25.0
     top = plan.rooms[placed.room].ceiling_at(placed.position[:2]) - BOX_HEIGHT / 2
@@ -121,7 +130,12 @@ def height_stops(plan: Plan, handle: Handle) -> list[Stop]:
     for other, p in plan.placed.items():
         if other != handle and p.room == placed.room and p.wall and p.kind == placed.kind:
             found[p.height + off] = f"level with {other}"
-    return [Stop(round(at, 2), f"{edge} {format_length(at, unit)}", why) for at, why in sorted(found.items())]
+    # Read from the subfloor while roughing in, as its mark is.
+    raised = (plan.marks[handle].height or 0.0) - (placed.height + off)
+    return [
+        Stop(round(at, 2), f"{edge} {format_length(at + raised, unit)}", why)
+        for at, why in sorted(found.items())
+    ]
 
 
 def nearest(stops: list[Stop], at: float) -> Stop | None:

@@ -162,7 +162,7 @@ def test_a_broken_drawing_is_refused_in_words(house, tmp_path):
 def test_a_box_is_dragged_on_the_unrolled_walls(house):
     page = house("Tarn House")
     page.goto(f"{job_address(page)}/layout/?at=R2&sel=O16")
-    height = page.get_by_role("textbox", name=re.compile("Floor to bottom of box"))
+    height = page.get_by_role("textbox", name=re.compile("Subfloor to bottom of box"))
     was = height.input_value()
     thing = page.locator("#s-O16 rect").bounding_box()
     x, y = thing["x"] + thing["width"] / 2, thing["y"] + thing["height"] / 2

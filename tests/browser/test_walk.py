@@ -112,11 +112,11 @@ def test_undo_and_redo_name_their_step(demo, go):
     was = figure.input_value()
     figure.fill("3' 1\"")
     figure.press("Enter")
-    undo = page.get_by_role("button", name=re.compile("Undo: Change at of O1"))
+    undo = page.get_by_role("button", name=re.compile("Undo: Set O1 at 3' 1"))
     expect(undo).to_be_visible()
     undo.click()
     expect(figure).to_have_value(was)
-    page.get_by_role("button", name=re.compile("Redo: Change at of O1")).click()
+    page.get_by_role("button", name=re.compile("Redo: Set O1 at 3' 1")).click()
     expect(figure).to_have_value("3' 1\"")
 
 

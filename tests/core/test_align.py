@@ -8,15 +8,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.derive.plan import derive
-from fjeld.drawing.building import Opening
+from fjeld.drawing.building import Build, Opening, Room, Side, Studs
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits import EditRefused
-from fjeld.drawing.edits.common import Place
-from fjeld.drawing.handles import Mint
-from fjeld.drawing.model import Point
+from fjeld.drawing.edits.common import Place, Revise
+from fjeld.drawing.handles import HOUSE, Handle, Mint
+from fjeld.drawing.model import Drawing, House, Point
 from fjeld.propose.align import centered, even_up, in_line, level_with, mirrored
 from fjeld.propose.attach import settle
-from fjeld.quantities import INCH
+from fjeld.quantities import INCH, Length
 from tests.houses import inches, one_room
 
 #: A tape is read to the nearest sixteenth.
@@ -109,3 +109,50 @@ def test_a_mirror_stands_as_far_on_the_other_side(boot_plan):
 def test_what_makes_no_sense_is_refused_in_words(boot_plan, attempt):
     with pytest.raises(EditRefused):
         attempt(boot_plan)
+
+
+#: A room with a bay, walked clockwise: bearing and inches.
+BAY = ((90, 144), (180, 108), (270, 36), (180, 24), (270, 72), (0, 24), (270, 36), (0, 108))
+
+
+@pytest.mark.parametrize("boards", [(12.7,) * 8, (12.7, 15.9, 19.0, 9.5, 25.4, 12.7, 0.0, 15.9)])
+def test_readings_from_framing_are_those_to_the_framings_own_corners(boards):
+    """Each wall's board pushed back behind its face; the corners where those planes meet; the tape from there."""
+    walls = {n: Build(Studs(board=Length(b))) for n, b in enumerate(boards, 1)}
+    room = Room("Bay", sides=tuple(Side(float(b), inches(n)) for b, n in BAY), builds=walls)
+    points = {f"O{n}": Point("outlet", "R1", wall=n, at=inches(11)) for n in range(1, 9)}
+    lamp = {"A1": Point("light", "R1", x=inches(50), y=inches(40))}
+    plan = derive(Drawing({HOUSE: House(), Handle("R1"): room, **points, **lamp}))
+    where = plan.rooms["R1"]
+    lines = []
+    for wall, board in zip(where.walls, boards, strict=True):
+        back = [(p[0] - wall.normal[0] * board, p[1] - wall.normal[1] * board) for p in (wall.start, wall.end)]
+        (x1, y1), (x2, y2) = back
+        lines.append((y2 - y1, x1 - x2, (y2 - y1) * x1 + (x1 - x2) * y1))
+    for n, wall in enumerate(where.walls):
+        corners = [meeting(lines[n - 1], lines[n]), meeting(lines[n], lines[(n + 1) % 8])]
+        spot = plan.placed[f"O{n + 1}"].position[:2]
+        along = ((wall.end[0] - wall.start[0]) / wall.length, (wall.end[1] - wall.start[1]) / wall.length)
+        read = [abs((spot[0] - c[0]) * along[0] + (spot[1] - c[1]) * along[1]) for c in corners]
+        mark = plan.marks[f"O{n + 1}"]
+        assert (mark.across, mark.rest[0]) == pytest.approx(read)
+    mark = plan.marks["A1"]
+    assert mark.across == pytest.approx(inches(50).mm + boards[7])
+    assert mark.down == pytest.approx(inches(40).mm + boards[0])
+
+
+def meeting(one, other):
+    """Where two lines a x + b y = c meet."""
+    (a, b, c), (d, e, f) = one, other
+    under = a * e - b * d
+    return (c * e - b * f) / under, (a * f - c * d) / under
+
+
+def test_level_with_another_stays_so_where_a_floor_is_still_to_come(boot_room):
+    """A mark is read from the subfloor while roughing in; a height is kept from the finished floor."""
+    switches = [h for h, p in boot_room.of(Point).items() if p.kind == "switch"]
+    floored = apply(boot_room, Revise("R1", {"floor": inches(0.75)}).plan(boot_room))
+    floored = apply(floored, Revise(switches[1], {"height": None, "edge": None}).plan(floored))
+    done = apply(floored, level_with(derive(floored), switches[0], switches[1]).plan(floored))
+    placed = derive(done).placed
+    assert placed[switches[0]].height == pytest.approx(placed[switches[1]].height)

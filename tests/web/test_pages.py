@@ -11,7 +11,9 @@ from fjeld.drawing.building import Opening, Panel, Room
 from fjeld.drawing.model import Circuit, Control, Point
 from fjeld.formats import jobfile
 from fjeld.formats.sheet import circle, group, svg
+from fjeld.quantities import INCH, format_length
 from fjeld.web.jobs.models import Job
+from fjeld.web.ui.view import planned
 from fjeld.web.ui.wire import changed, changed_layers
 
 LIVE = {"HX-Request": "true"}
@@ -334,3 +336,26 @@ def test_fragments_that_stayed_are_not_sent():
 
 def test_shapes_escape_what_they_carry():
     assert "<b>" not in svg(group('a"<b>', cls="<b>"))
+
+
+@pytest.mark.parametrize(
+    ("handle", "field", "typed"),
+    [("A1", "x", "5' 1 1/4\""), ("A1", "y", "4'"), ("S1", "at", '2\' 6"'), ("S1", "height", "4' 2\"")],
+)
+def test_a_reading_typed_over_is_the_reading_shown_after(ada, job, handle, field, typed):
+    """From the framing the tape reads more than the finished room: what is typed is what the tape reads."""
+
+    def shown(what):
+        mark = planned(head(job))[0].marks[handle]
+        return {"x": mark.across, "y": mark.down, "at": mark.across, "height": mark.height}[what]
+
+    do(ada, job, "survey", "figure", handle="R1", field="floor", value='3/4"')
+    html = do(ada, job, "layout", "reading", handle=handle, field=field, value=typed)
+    assert 'id="line"' in html
+    assert format_length(shown(field)) == typed
+    before = shown(field)
+    do(ada, job, "layout", "reading", handle=handle, field=field, value=format_length(before))
+    assert shown(field) == pytest.approx(before, abs=INCH / 32)
+    do(ada, job, "layout", "reading", 422, handle=handle, field="width", value=typed)
+    do(ada, job, "layout", "reading", 422, handle="P1", field="at", value=typed)
+    assert shown(field) == pytest.approx(before, abs=INCH / 32), "nothing is lost"

@@ -9,6 +9,7 @@ import msgspec
 from django.http import QueryDict
 
 from fjeld import geometry
+from fjeld.derive.places import edge_above_center
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
@@ -16,7 +17,7 @@ from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Mount, Point, PointKind, Rating
 from fjeld.propose import align, fixes, reach, rows, stops, wanted
-from fjeld.quantities import Length, Unit, parse_length
+from fjeld.quantities import Length, Unit, format_length, parse_length
 from fjeld.web.ui.forms import COMMON, need, number, whole
 from fjeld.web.ui.view import View
 
@@ -229,7 +230,33 @@ def _align(view: View, form: QueryDict) -> Edit:
     return ways[how]()
 
 
+def _reading(view: View, form: QueryDict) -> Edit:
+    """A tape reading typed over: the box moves by what it differs from the reading that stands."""
+    handle, field = Handle(need(form, "handle")), need(form, "field")
+    placed, mark = view.plan.placed.get(handle), view.plan.marks.get(handle)
+    if placed is None or mark is None or not isinstance(view.drawing.items.get(handle), Point):
+        raise EditRefused(f"{handle} is no box that can be moved here")
+    local = view.plan.rooms[placed.room].local(placed.position[:2])
+    standing = {
+        "at": (mark.across, placed.along),
+        "x": (mark.across, local[0]),
+        "y": (mark.down, local[1]),
+        "height": (mark.height, placed.height + edge_above_center(mark.edge or "center")),
+    }
+    fits = ("at", "height") if placed.wall else ("x", "y")
+    if field not in fits:
+        raise EditRefused(f"{handle} has no such reading")
+    typed = parse_length(need(form, "value"), view.drawing.house.unit)
+    read, kept = standing[field]
+    shift = kept - (read or 0.0)
+    # Where reading and coordinate are one, what was typed is kept as typed.
+    length = typed if abs(shift) < 1e-6 else Length(typed.mm + shift)
+    said = format_length(typed.mm, view.drawing.house.unit)
+    return Revise(handle, {field: length}, f"Set {handle} {'up to' if field == 'height' else 'at'} {said}")
+
+
 ACTIONS = {
+    "reading": _reading,
     "rows": _rows,
     "align": _align,
     "beside": _beside,

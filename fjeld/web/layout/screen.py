@@ -9,7 +9,7 @@ from typing import Any
 from django.http import QueryDict
 
 from fjeld.derive.light import Lamp, light_map
-from fjeld.derive.places import default_edge, default_height
+from fjeld.derive.places import default_edge, from_sides
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.layout import row_of
@@ -101,16 +101,11 @@ def _ghost(view: View, floor: Floor) -> Shape:
     parts: list[Shape | None] = [circle(*floor.to_px(p), 11, "ghost") for p in found.points]
     left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
     first = found.points[0]
-    parts.append(
-        floor.dimension(
-            (left, first[1]), first, (0, -1), 16, format_length(first[0] - left, floor.unit), cls="figure-text"
-        )
-    )
-    parts.append(
-        floor.dimension(
-            (first[0], top), first, (-1, 0), 16, format_length(first[1] - top, floor.unit), cls="figure-text"
-        )
-    )
+    room, finish = view.drawing.get(where.handle, Room), view.drawing.house.measure_from == "finish"
+    west, north = (from_sides(first, where, room, axis, finish)[0] for axis in (0, 1))
+    for start, away, reading in (((left, first[1]), (0, -1), west), ((first[0], top), (-1, 0), north)):
+        words = format_length(reading, floor.unit)
+        parts.append(floor.dimension(start, first, away, 16, words, cls="figure-text"))
     across = [p for p in found.points if abs(p[1] - first[1]) < 1 and p[0] > first[0] + 1]
     if across:
         parts.append(
@@ -148,10 +143,10 @@ def _marks(view: View, floor: Floor) -> Shape:
     if placed is None or floor.where is None or not floor.where.closed:
         return group("f-marks")
     where, unit = floor.where, floor.unit
+    mark = view.plan.marks[placed.handle]
     if placed.wall:
         wall = where.walls[placed.wall - 1]
         out = (-wall.normal[0], -wall.normal[1])
-        rest = wall.length - placed.along
         return group(
             "f-marks",
             floor.dimension(
@@ -159,20 +154,22 @@ def _marks(view: View, floor: Floor) -> Shape:
                 wall.at(placed.along),
                 out,
                 34,
-                format_length(placed.along, unit),
+                format_length(mark.across, unit),
                 "at",
                 "figure-text",
             ),
             floor.dimension(
-                wall.at(placed.along), wall.end, out, 34, format_length(rest, unit), cls="figure-text"
+                wall.at(placed.along), wall.end, out, 34, format_length(mark.rest[0], unit), cls="figure-text"
             ),
         )
     x, y, _ = placed.position
     left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
     return group(
         "f-marks",
-        floor.dimension((left, y), (x, y), (0, -1), 16, format_length(x - left, unit), "x", "figure-text"),
-        floor.dimension((x, top), (x, y), (-1, 0), 18, format_length(y - top, unit), "y", "figure-text"),
+        floor.dimension((left, y), (x, y), (0, -1), 16, format_length(mark.across, unit), "x", "figure-text"),
+        floor.dimension(
+            (x, top), (x, y), (-1, 0), 18, format_length(mark.down or 0.0, unit), "y", "figure-text"
+        ),
     )
 
 
@@ -320,8 +317,8 @@ def workings(view: View) -> dict[str, Any]:
     height = None
     if point and placed and placed.wall and room:
         edge = point.edge or default_edge(point.kind, view.plan.practice)
-        shown = point.height.mm if point.height else default_height(point.kind, view.plan.practice, room)
-        height = {"mm": shown, "edge": edge}
+        datum = "Floor" if view.drawing.house.measure_from == "finish" else "Subfloor"
+        height = {"edge": edge, "words": f"{datum} to {edge} of box"}
     return {
         "point": point,
         "handle": handle,
@@ -339,7 +336,6 @@ def workings(view: View) -> dict[str, Any]:
         "circuits": view.drawing.of(Circuit),
         "light": light.figures(view),
         "ways": _ways(view, handle),
-        "local": view.plan.rooms[placed.room].local(placed.position[:2]) if placed else None,
         "sheet": sheet_of(view, handle),
         "protects": view.plan.practice.holds("ground-fault"),
         "over_options": ["", *(h for h, b in view.plan.blocks.items() if b.room == view.room)],
