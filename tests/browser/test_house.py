@@ -240,3 +240,28 @@ def test_a_tablet_shows_the_figures_of_a_room(house):
     for waypoint in WAYPOINTS:
         page.goto(f"{job_address(page)}/{waypoint}/")
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), waypoint
+
+
+def test_a_tablet_held_upright_has_a_sheet_of_its_own(house, browser, served):
+    """Nothing is cut off at the side, the floor fills its place, and all of the trail is within reach."""
+    address = job_address(house("Tarn House"))
+    context = browser.new_context(
+        base_url=served, viewport={"width": 820, "height": 1180}, has_touch=True, reduced_motion="reduce"
+    )
+    page = context.new_page()
+    page.goto("/")
+    page.get_by_role("button", name="Open the demo").click()
+    for waypoint in WAYPOINTS:
+        page.goto(f"{address}/{waypoint}/")
+        frame = page.locator("#frame")
+        expect(frame).to_have_attribute("data-screen", "tablet")
+        beyond = page.evaluate(
+            "() => [...document.querySelectorAll('#trail button, #trail a.waypoint, .stage')]"
+            ".filter(e => e.offsetParent && e.getBoundingClientRect().right > innerWidth + 0.5).map(e => e.outerHTML.slice(0, 90))"
+        )
+        assert beyond == [], waypoint
+        assert violations(page) == [], waypoint
+    page.goto(f"{address}/layout/?at=R2")
+    drawn = page.locator("#f-walls").bounding_box()
+    assert drawn["width"] > 380, "drawn for this sheet, not shrunk from the desk's"
+    context.close()

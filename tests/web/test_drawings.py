@@ -20,8 +20,9 @@ from fjeld.geometry import contains
 from fjeld.propose.attach import settle
 from fjeld.web.boxes.opened import fill_column, opened
 from fjeld.web.ui.consequence import consequence
-from fjeld.web.ui.floor import DESK, PHONE, Floor
+from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import clear_place, free_place, meets, place_labels
+from fjeld.web.ui.projection import DESK, PHONE
 from fjeld.web.ui.templatetags.figures import figures
 from tests.houses import inches, one_room
 

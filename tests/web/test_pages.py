@@ -340,7 +340,7 @@ def test_shapes_escape_what_they_carry():
 
 @pytest.mark.parametrize(
     ("handle", "field", "typed"),
-    [("A1", "x", "5' 1 1/4\""), ("A1", "y", "4'"), ("S1", "at", '2\' 6"'), ("S1", "height", "4' 2\"")],
+    [("A1", "x", "5' 1 1/4\""), ("A1", "y", "4'"), ("S1", "at", "2' 6\""), ("S1", "height", "4' 2\"")],
 )
 def test_a_reading_typed_over_is_the_reading_shown_after(ada, job, handle, field, typed):
     """From the framing the tape reads more than the finished room: what is typed is what the tape reads."""

@@ -9,7 +9,7 @@ from fjeld.drawing.building import Opening, Panel, Room, Side
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing, House, Point
 from fjeld.formats.sheet import svg
-from fjeld.web.ui.floor import Size
+from fjeld.web.ui.projection import Size
 from fjeld.web.ui.strip import Scale, walls_unrolled
 from tests.houses import inches
 

@@ -44,7 +44,7 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
             width / 2, height / 2, "No box holds a conductor yet: join boxes with cables first.", "label"
         )
         return {"f-box": group("f-box", words), "f-fill": group("f-fill")}
-    column = 150 if width > 500 else 62
+    column = 150 if width > 500 else 90 if width > 400 else 62
     return {
         "f-box": opened(box, view.plan.practice, step_of(view, box), width - column, height),
         "f-fill": fill_column(box, width - column, column, height),

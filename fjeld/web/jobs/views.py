@@ -23,7 +23,8 @@ from fjeld.formats.sheet import still
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Member
-from fjeld.web.ui.floor import SMALL, Floor
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.projection import SMALL
 from fjeld.web.ui.view import View, planned
 
 ORDER = ("survey", "layout", "circuits", "runs", "boxes", "proof")

@@ -164,11 +164,14 @@ def _marks(view: View, floor: Floor) -> Shape:
         )
     x, y, _ = placed.position
     left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
+    taken = floor.covered()
     return group(
         "f-marks",
-        floor.dimension((left, y), (x, y), (0, -1), 16, format_length(mark.across, unit), "x", "figure-text"),
         floor.dimension(
-            (x, top), (x, y), (-1, 0), 18, format_length(mark.down or 0.0, unit), "y", "figure-text"
+            (left, y), (x, y), (0, -1), 16, format_length(mark.across, unit), "x", "figure-text", taken
+        ),
+        floor.dimension(
+            (x, top), (x, y), (-1, 0), 18, format_length(mark.down or 0.0, unit), "y", "figure-text", taken
         ),
     )
 

@@ -21,7 +21,8 @@ from fjeld.formats.sheet import Shape, circle, line, shape, still, svg, text
 from fjeld.quantities import format_length
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Member
-from fjeld.web.ui.floor import Floor, Size
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.projection import Size
 from fjeld.web.ui.strip import Scale, walked_left, walls_unrolled
 from fjeld.web.ui.view import planned
 

@@ -15,7 +15,8 @@ from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
 from fjeld.quantities import UnreadableLength, format_length
 from fjeld.web.survey.actions import ACTIONS, SURFACES, USES, bearing, walk
-from fjeld.web.ui.floor import Floor, Px
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.labels import Px
 from fjeld.web.ui.strip import STRIP, walls_unrolled
 from fjeld.web.ui.symbols import STAND_OFF, selectable
 from fjeld.web.ui.view import View
@@ -35,11 +36,29 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
         "f-joists": floor.joists(),
         "f-openings": floor.openings(),
         "f-dims": floor.wall_lengths(),
+        "f-faces": _faces(view, floor),
         "f-old": _old_boxes(view, floor),
         "f-points": floor.points(view.selected, quiet=True),
         "f-pen": _pen(view, floor),
         "f-draw": _draw(view, floor),
     }
+
+
+def _faces(view: View, floor: Floor) -> Shape:
+    """The walls of the room in hand to be chosen by pointer; by keyboard they are chosen in the notebook."""
+    if floor.where is None or floor.whole:
+        return group("f-faces")
+    room = view.drawing.get(floor.where.handle, Room)
+    chosen = _wall_in_hand(view, room)
+    parts: list[Shape | None] = []
+    for wall in floor.where.walls:
+        a, b = floor.to_px(wall.start), floor.to_px(wall.end)
+        face = line(*a, *b, "face-hit" + (" is-selected" if wall.number == chosen else ""))
+        words = shape("title", text=f"wall {wall.number}")
+        parts.append(
+            shape("a", words, face, href=f"?wall={wall.number}", data_live="", tabindex=-1, aria_hidden="true")
+        )
+    return group("f-faces", *parts)
 
 
 def _underlay(view: View, floor: Floor) -> Shape:

@@ -9,7 +9,7 @@ keep their size whatever the house measures.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 
 import msgspec
@@ -23,55 +23,15 @@ from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, group, line, path, shape, text
 from fjeld.geometry import Point, middle, spans, to_segment
 from fjeld.quantities import format_area, format_length
-from fjeld.web.ui.labels import Rect, clear_place, place_labels
+from fjeld.web.ui.dimension import dimension
+from fjeld.web.ui.labels import Px, Rect, clear_place, place_labels
+from fjeld.web.ui.projection import MARGIN, SMALL, Size, projection
 from fjeld.web.ui.symbols import STAND_OFF, SYMBOLS, selectable
-
-Px = tuple[float, float]
-
-MARGIN = 56.0
-
-
-class Size(msgspec.Struct, frozen=True):
-    """The sheet in pixels."""
-
-    width: int
-    height: int
-
-
-DESK = Size(864, 430)
-PHONE = Size(390, 372)
-SMALL = Size(280, 170)
-
-
-class Projection(msgspec.Struct, frozen=True):
-    """Millimetres of the house to pixels of the sheet."""
-
-    scale: float
-    left: float
-    top: float
-    band: float
-
-    def __call__(self, point: Iterable[float]) -> Px:
-        x, y, *_ = point
-        return self.left + x * self.scale, self.top + y * self.scale
-
 
 #: Symbols on a whole storey, as a share of their size in a room.
 SMALL_SYMBOL = 0.6
 #: Room left at the top of the sheet for the names of the rooms, where there are several.
 HEADER = 30.0
-
-
-def projection(corners: Iterable[Point], size: Size, margin: float = MARGIN, header: float = 0.0) -> Projection:
-    """Fit what is to be seen into the sheet, below its header; without corners a sheet 5 m wide."""
-    seen = list(corners)
-    seen = seen if len(seen) > 1 else [(0.0, 0.0), (5000.0, 3000.0)]
-    xs, ys = [c[0] for c in seen], [c[1] for c in seen]
-    width, height = max(max(xs) - min(xs), 600.0), max(max(ys) - min(ys), 600.0)
-    scale = min((size.width - 2 * margin) / width, (size.height - header - 2 * margin) / height)
-    left = (size.width - width * scale) / 2 - min(xs) * scale
-    top = header + (size.height - header - height * scale) / 2 - min(ys) * scale
-    return Projection(scale, left, top, max(4.0, min(14.0, 120 * scale)))
 
 
 class RoomName(msgspec.Struct, frozen=True):
@@ -214,16 +174,20 @@ class Floor:
     def bodies(self, selected: str = "") -> Shape:
         """What stands in the rooms: counters, baths and beds in outline, what is in the way hatched over."""
         parts: list[Shape | None] = []
+        taken = self.covered() + self.named_openings()
         for handle, block in self.plan.blocks.items():
             if block.room not in self.shown:
                 continue
             cls = "body in-the-way" if block.in_the_way else "body"
             corners = [self.to_px(c) for c in block.corners]
-            x, y = self.to_px(block.middle)
             name = self.plan.drawing.get(handle, Body).name or block.kind
-            wide = max(c[0] for c in corners) - min(c[0] for c in corners)
-            label = name if wide > 7.5 * len(name) else handle
-            words = [text(x, y + 4, label, "label on-floor")] if not self.whole or handle == selected else []
+            words: list[Shape] = []
+            if not self.whole or handle == selected:
+                # The name where the body has room for it, else its handle, else none: it is read out all the same.
+                for label in (name, str(handle)):
+                    if spot := clear_place(corners, 7.0 * len(label), 16.0, taken):
+                        words = [text(spot[0], spot[1] + 4, label, "label on-floor")]
+                        break
             chosen = " is-selected" if handle == selected else ""
             outline = path(corners, cls + chosen, close=True)
             cross = (
@@ -314,45 +278,18 @@ class Floor:
         parts: list[Shape | None] = []
         for wall, side in zip(self.where.walls, sides, strict=False):
             words = "?" if side.length.unknown else format_length(side.length.mm, self.unit)
-            parts.append(
-                self.dimension(
-                    wall.start, wall.end, (-wall.normal[0], -wall.normal[1]), 40, words, f"wall:{wall.number}"
-                )
-            )
+            # Short walls, as of a bay, keep theirs near, inside those of their neighbours.
+            off = 40 if wall.length * self.to_px.scale > 70 else 22
+            away = (-wall.normal[0], -wall.normal[1])
+            parts.append(self.dimension(wall.start, wall.end, away, off, words, f"wall:{wall.number}"))
         return group("f-dims", *parts)
 
     def dimension(
-        self, start: Px, end: Px, away: Px, off: float, words: str, focus: str = "", cls: str = ""
-    ) -> Shape:
-        """A dimension line ``off`` px to the side ``away`` of a stretch; ``focus`` names the figure it opens."""
-        a, b = self.to_px(start), self.to_px(end)
-        a2, b2 = (a[0] + away[0] * off, a[1] + away[1] * off), (b[0] + away[0] * off, b[1] + away[1] * off)
-        length = math.dist(a2, b2)
-        u = ((b2[0] - a2[0]) / length, (b2[1] - a2[1]) / length) if length else (1.0, 0.0)
-        room = len(words) * (5.6 if "figure" in cls else 4.2) + 6
-        middle = ((a2[0] + b2[0]) / 2, (a2[1] + b2[1]) / 2)
-        parts: list[Shape | None] = []
-        upright = abs(u[0]) < 0.5
-        gap = (9 if upright else room) if length > 2 * room or upright else length / 2
-        for tip, sign in ((a2, 1), (b2, -1)):
-            parts.append(
-                line(
-                    tip[0] - away[0] * 5,
-                    tip[1] - away[1] * 5,
-                    tip[0] + away[0] * 5,
-                    tip[1] + away[1] * 5,
-                    "dim",
-                )
-            )
-            reach = max(length / 2 - gap, 0)
-            parts.append(
-                line(tip[0], tip[1], tip[0] + sign * u[0] * reach, tip[1] + sign * u[1] * reach, "dim")
-            )
-        shifted = length < 2 * room and not upright
-        spot = (middle[0] + away[0] * (12 if shifted else 0), middle[1] + away[1] * (12 if shifted else 0) + 5)
-        label = text(*spot, words, f"measure {cls}".strip())
-        parts.append(shape("g", label, cls="figure", data_figure=focus) if focus else label)
-        return shape("g", *parts, cls="dimension")
+        self, start: Point, end: Point, away: Px, off: float, words: str, focus: str = "", cls: str = "",
+        taken: Sequence[Rect] | None = None,
+    ) -> Shape:  # fmt: skip
+        """A dimension line between two places of the house; see :func:`fjeld.web.ui.dimension.dimension`."""
+        return dimension(self.to_px(start), self.to_px(end), away, off, words, focus, cls, taken)
 
     # --- boxes -------------------------------------------------------------------------
 
@@ -401,6 +338,8 @@ class Floor:
         """Where each box's handle is written: beside its symbol, clear of other symbols and handles."""
         spots = {h: self.spot(p) for h, p in here.items()}
         taken: list[Rect] = [(x - 9, y - 9, x + 9, y + 9) for x, y in spots.values()]
+        if not self.whole:
+            taken += self.named_openings()
         wanted = []
         for handle, placed in here.items():
             (x, y), wall = spots[handle], self._normal(placed)

@@ -19,7 +19,7 @@ from fjeld.drawing.building import Opening, Room
 from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, text
 from fjeld.quantities import format_length
-from fjeld.web.ui.floor import Size
+from fjeld.web.ui.projection import Size
 
 STRIP = Size(832, 168)
 _TOP, _FOOT, _SIDE = 22.0, 30.0, 8.0

@@ -16,7 +16,7 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Drawing, Item
 from fjeld.web.jobs.models import Member
-from fjeld.web.ui.floor import DESK, PHONE, Size
+from fjeld.web.ui.projection import DESK, PHONE, TABLET, Size
 
 #: One memo a process: stages are pure, so sharing it between jobs is harmless.
 MEMO = Memo(settings.MEMO_LIMIT)
@@ -109,10 +109,10 @@ class View:
 
 
 def size_of(request: HttpRequest) -> Size:
-    """The sheet for this reader: the page's script notes a narrow screen in a cookie."""
-    narrow = request.COOKIES.get("fjeld-narrow")
-    phone = narrow == "1" if narrow in ("0", "1") else "Mobi" in request.headers.get("User-Agent", "")
-    return PHONE if phone else DESK
+    """The sheet for this reader: the page's script notes the kind of screen in a cookie."""
+    sheets = {size.screen: size for size in (DESK, TABLET, PHONE)}
+    usual = PHONE if "Mobi" in request.headers.get("User-Agent", "") else DESK
+    return sheets.get(request.COOKIES.get("fjeld-screen", ""), usual)
 
 
 def params_of(request: HttpRequest) -> dict[str, str]:

@@ -166,12 +166,14 @@ function nudge(event) {
   form.requestSubmit();
 }
 
-// The server draws for the sheet it has: tell it when this one is narrow.
-const narrow = matchMedia("(max-width: 640px)").matches ? "1" : "0";
-const noted = document.cookie.match(/fjeld-narrow=(\d)/)?.[1];
-if (noted !== narrow) {
-  document.cookie = `fjeld-narrow=${narrow};path=/;max-age=31536000;samesite=lax`;
-  if (frame() && frame().dataset.narrow !== narrow) location.reload();
+// The server draws for the sheet it has: tell it what kind of screen this is.
+const phone = matchMedia("(max-width: 640px)").matches;
+const upright = matchMedia("(max-width: 1000px) and (orientation: portrait)").matches;
+const kind = phone ? "phone" : upright ? "tablet" : "desk";
+const noted = document.cookie.match(/fjeld-screen=(\w+)/)?.[1];
+if (noted !== kind) {
+  document.cookie = `fjeld-screen=${kind};path=/;max-age=31536000;samesite=lax`;
+  if (frame() && frame().dataset.screen !== kind) location.reload();
 }
 
 // The light map: each cell painted in the glow's colour, the brighter the fuller.
