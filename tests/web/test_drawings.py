@@ -89,7 +89,7 @@ def test_words_find_the_place_nearest_the_middle_that_is_free_and_inside():
 def test_room_names_keep_clear_of_boxes_where_there_is_room():
     drawing = decode(job_file("tarn-house"))
     floor = Floor(derive(drawing), next(iter(drawing.of(Room))), DESK, whole=True)
-    symbols = floor._small_symbols()
+    symbols = floor.small_symbols()
     written = [s for s in walk(floor.names()) if s.tag == "text" and "room-name" in dict(s.attributes)["class"]]
     covered = set()
     for s in written:

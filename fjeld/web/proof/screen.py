@@ -13,7 +13,7 @@ from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
 from fjeld.prove.proof import always_on, gray, loads_in, position_keys, prove, still_live
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
-from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.floor import SMALL_SYMBOL, Floor
 from fjeld.web.ui.labels import free_place
 from fjeld.web.ui.view import MEMO, View
 
@@ -132,13 +132,19 @@ def _plates(view: View, floor: Floor) -> Shape:
         return group("f-plates")
     parts: list[Shape] = []
     at = standing(view)
+    # On a whole storey the plates are small, and the breakers are in the dock alone.
+    k = SMALL_SYMBOL if floor.whole else 1.0
     taken = floor.covered()
+    if floor.whole:
+        taken = floor.small_symbols() + [named.covers for named in floor.named]
     for handle, placed in sorted(view.plan.placed.items(), key=lambda p: order(p[0])):
         if placed.room not in floor.shown or placed.kind not in ("switch", "panel"):
             continue
         normal = view.plan.rooms[placed.room].walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)
         spot = floor.spot(placed)
         if placed.kind == "panel":
+            if floor.whole:
+                continue
             circuits = list(view.plan.circuits)
             middle = free_place(spot, normal, 44, 26.0 * len(circuits) + 6, taken)
             parts += [_breaker(view, q, middle, n, len(circuits)) for n, q in enumerate(circuits)]
@@ -146,9 +152,13 @@ def _plates(view: View, floor: Floor) -> Shape:
         mine = [p for p in at if p.partition(":")[0] == handle]
         if not mine:
             continue
-        middle = free_place(spot, normal, 28.0 * len(mine) + 6, 52, taken)
+        if floor.whole:
+            spot = floor.to_px(placed.position)
+        middle = free_place(spot, normal, (28.0 * len(mine) + 6) * k, 52 * k, taken, k)
         parts.append(line(*spot, *middle, "leader"))
-        parts += [_rocker(view, p, middle, n, len(mine), bool(at[p])) for n, p in enumerate(mine)]
+        rockers = [_rocker(view, p, middle, n, len(mine), bool(at[p])) for n, p in enumerate(mine)]
+        x, y = middle
+        parts += [shape("g", *rockers, transform=f"translate({x * (1 - k):.1f} {y * (1 - k):.1f}) scale({k})")]
     return group("f-plates", *parts)
 
 

@@ -146,7 +146,7 @@ class Floor:
         if not self.whole:
             return []
         found = []
-        taken = self._small_symbols()
+        taken = self.small_symbols()
         for handle, where in self.rooms.items():
             room = self.plan.drawing.get(handle, Room)
             size = format_area(where.area, self.unit) if where.closed else "not closed yet"
@@ -160,7 +160,7 @@ class Floor:
             found.append(RoomName(handle, tuple(lines), size, (x, y - high / 2 + 14), covers))
         return found
 
-    def _small_symbols(self) -> list[Rect]:
+    def small_symbols(self) -> list[Rect]:
         """What the boxes cover on a whole storey."""
         found: list[Rect] = []
         for placed in self.plan.placed.values():

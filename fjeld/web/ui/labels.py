@@ -16,14 +16,17 @@ def meets(box: Rect, taken: list[Rect]) -> bool:
     return any(box[0] < t[2] and t[0] < box[2] and box[1] < t[3] and t[1] < box[3] for t in taken)
 
 
-def free_place(at: Px, normal: Px, width: float, height: float, taken: list[Rect]) -> Px:
+def free_place(at: Px, normal: Px, width: float, height: float, taken: list[Rect], scale: float = 1.0) -> Px:
     """A free middle for a thing of that size off a wall, the nearest of a fan of tries; ``taken`` grows.
 
     ``normal`` points away from the wall. If nothing is free, the first try.
     """
     along = (-normal[1], normal[0])
     tries = [
-        (at[0] + normal[0] * out + along[0] * aside, at[1] + normal[1] * out + along[1] * aside)
+        (
+            at[0] + (normal[0] * out + along[0] * aside) * scale,
+            at[1] + (normal[1] * out + along[1] * aside) * scale,
+        )
         for out in (40.0, 54.0, 70.0, 90.0)
         for aside in (0.0, 18.0, -18.0, 36.0, -36.0, 54.0, -54.0)
     ]
