@@ -54,11 +54,12 @@ def _fraction(found: re.Match[str]) -> str:
     return f'<span class="frac">{found[0]}</span>'
 
 
-@register.filter
-def amount(value: float, unit: str) -> str:
-    """A figure of a sum in its own unit."""
+@register.simple_tag(takes_context=True)
+def amount(context: Context, value: float) -> str:
+    """A figure of the sum being written, in the sum's unit; lengths in the job's."""
+    unit = context["sum"].unit
     if unit == "mm":
-        return format_length(value)
+        return format_length(value, context["unit"])
     if unit in ("A", "V", "%"):
         return f"{value:.2f}"
     return f"{value:.3f}".rstrip("0").rstrip(".")
@@ -70,10 +71,11 @@ def count(value: float) -> str:
     return f"{value:g}"
 
 
-@register.inclusion_tag("parts/working.html")
-def working(found: Working, limit: float | None = None, words: str = "") -> dict[str, Any]:
+@register.inclusion_tag("parts/working.html", takes_context=True)
+def working(context: Context, found: Working, limit: float | None = None, words: str = "") -> dict[str, Any]:
     """The sum as on paper, with its limit beneath if it has one."""
-    return {"sum": found, "limit": limit, "words": words, "suffix": "" if found.unit == "mm" else found.unit}
+    suffix = "" if found.unit == "mm" else found.unit
+    return {"sum": found, "limit": limit, "words": words, "suffix": suffix, "unit": context["unit"]}
 
 
 @register.filter
