@@ -1,57 +1,37 @@
-"""The frame around every waypoint: pages, edits, undo, and what they send back."""
+"""Requests to every waypoint: pages, edits, undo, and what they send back."""
 
 from __future__ import annotations
 
-from typing import Any
 from urllib.parse import urlencode
 
-import msgspec
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from fjeld.check import RANK, Finding
-from fjeld.derive.memo import Kept
-from fjeld.drawing.building import Room, Storey
+from fjeld.drawing.building import Room
 from fjeld.drawing.changes import StaleChange
 from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.handles import Handle
 from fjeld.drawing.validate import InvalidDrawing
-from fjeld.formats.sheet import Shape
 from fjeld.formats.words import Misread
 from fjeld.propose.fixes import fix
 from fjeld.propose.rows import RowsRefused
 from fjeld.quantities import UnreadableLength
+from fjeld.web.frame import TITLES, fragments, layers, line, sent
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Member
 from fjeld.web.ui import wire
-from fjeld.web.ui.consequence import Part, consequence
-from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.consequence import consequence
 from fjeld.web.ui.search import stop_all
 from fjeld.web.ui.timing import Stages
 from fjeld.web.ui.view import View, params_of, planned, size_of
 from fjeld.web.waypoints import WAYPOINTS
 
-TITLES = {
-    "survey": "Survey",
-    "layout": "Layout",
-    "circuits": "Circuits",
-    "runs": "Runs",
-    "boxes": "Boxes",
-    "proof": "Proof",
-    "site": "Site",
-    "record": "Record",
-}
 #: The waypoints where what is being typed is shown before it is sent.
 PREVIEWED = ("survey", "layout")
 REFUSED = (EditRefused, UnreadableLength, RowsRefused, Misread)
-
-
-class BadForm(EditRefused):
-    """A form without a field it needs."""
 
 
 def _view(request: HttpRequest, member: Member, waypoint: str, params: dict[str, str] | None = None) -> View:
@@ -65,179 +45,6 @@ def _view(request: HttpRequest, member: Member, waypoint: str, params: dict[str,
         head.seq,
         params if params is not None else params_of(request),
         size_of(request),
-    )
-
-
-def _trail(view: View) -> list[dict[str, Any]]:
-    found = []
-    names = list(WAYPOINTS)
-    for n, name in enumerate(names, 1):
-        mine = [f for f in view.findings if f.waypoint == name]
-        counts = [sum(RANK[f.rule.severity] == r for f in mine) for r in range(4)]
-        found.append(
-            {"key": n, "name": name, "title": TITLES[name], "here": name == view.waypoint, "danger": counts[0],
-             "asks": counts[1] + counts[2], "advice": counts[3], "open": len(mine)}
-        )  # fmt: skip
-    return found
-
-
-#: The screens last drawn: an edit's "before" is as a rule what was sent a moment ago.
-_layers: Kept[tuple[Any, ...]] = Kept(48)
-_fragments: Kept[tuple[Any, ...]] = Kept(48)
-
-
-def _screen_key(view: View) -> tuple[Any, ...]:
-    """All that a screen is drawn from, but who looks and what is in the history."""
-    return (
-        id(view.drawing), view.job.pk, view.waypoint, view.may_edit, (view.size.width, view.size.height),
-        tuple(sorted(view.params.items())),
-    )  # fmt: skip
-
-
-def layers(view: View) -> dict[str, Shape]:
-    """The floor's layers under and over a waypoint's own, in drawing order."""
-    if WAYPOINTS[view.waypoint].SEARCHES:
-        # What a search finds meanwhile must show.
-        return _draw(view)
-    found: tuple[Any, dict[str, Shape]] = _layers.get(_screen_key(view), lambda: (view.drawing, _draw(view)))
-    return found[1]
-
-
-def _draw(view: View) -> dict[str, Shape]:
-    floor = Floor(view.plan, view.room, view.size, whole=view.whole)
-    found = WAYPOINTS[view.waypoint].layers(view, floor)
-    if "f-walls" not in found:
-        return found
-    drawn: dict[str, Shape] = {}
-    for name, layer in found.items():
-        if name == "f-openings":
-            drawn["f-bodies"] = floor.bodies(view.selected)
-        drawn[name] = layer
-    return {**drawn, "f-names": floor.names()}
-
-
-def fragments(request: HttpRequest, view: View) -> dict[str, str]:
-    """Every part of the frame that can change, as HTML by id."""
-    # Always written for this request: forms carry its own token.
-    found = _write(request, view)
-    _fragments.keep(_sent_key(request, view), (view.drawing, found))
-    return found
-
-
-def _sent(request: HttpRequest, view: View) -> dict[str, str]:
-    """The fragments that this person was sent for a screen, to compare with; never to be sent again."""
-    found: tuple[Any, dict[str, str]] = _fragments.get(
-        _sent_key(request, view), lambda: (view.drawing, _write(request, view))
-    )
-    return found[1]
-
-
-def _sent_key(request: HttpRequest, view: View) -> tuple[Any, ...]:
-    return (*_screen_key(view), request.user.pk, view.seq)
-
-
-def _write(request: HttpRequest, view: View) -> dict[str, str]:
-    screen = WAYPOINTS[view.waypoint]
-    around = {
-        "view": view, "job": view.job, "waypoint": view.waypoint, "title": TITLES[view.waypoint], "house": view.drawing.house,
-        "unit": view.drawing.house.unit, "selected": view.selected, "stand": _stand(view), "said": view.plan.practice.words, "may_edit": view.may_edit,
-    }  # fmt: skip
-    trail = _trail(view)
-    here = next(n for n, t in enumerate(trail) if t["here"])
-    beside = {
-        "previous": trail[here - 1] if here else None,
-        "next": trail[here + 1] if here < 7 else None,
-        "current": trail[here],
-    }
-    step, undone = store.last_step(view.job, request.user), store.last_undone(view.job, request.user)
-    folder = {"site": "onsite"}.get(view.waypoint, view.waypoint)
-    return {
-        "rooms": render_to_string("frame/rooms.html", {**around, "storeys": _storeys(view)}, request),
-        "trail": render_to_string("frame/trail.html", {**around, "trail": trail, **beside, "step": step, "undone": undone}, request),
-        "dock": render_to_string(f"{folder}/dock.html", {**around, **screen.dock(view)}, request),
-        "workings": render_to_string(
-            f"{folder}/workings.html", {**around, **screen.workings(view), "findings": shown_findings(view)}, request
-        ),
-    }  # fmt: skip
-
-
-def _stand(view: View) -> str:
-    """The part of an address that keeps where one stands: the room or storey, and what is selected."""
-    kept = {k: v for k in ("at", "storey", "sel") if (v := view.params.get(k, ""))}
-    return f"?{urlencode(kept)}" if kept else ""
-
-
-def _storeys(view: View) -> list[dict[str, Any]]:
-    """The storeys with their rooms, to step into one; empty while there is a single room."""
-    rooms = view.drawing.of(Room)
-    if len(rooms) < 2 or view.waypoint in ("boxes", "site"):
-        # These two show no floor.
-        return []
-    here = rooms[view.room].storey if view.room else None
-    named: dict[Handle | None, str] = {
-        None: "Ground floor",
-        **{h: s.name for h, s in view.drawing.of(Storey).items()},
-    }
-    return [
-        {
-            "handle": storey or "ground", "name": name, "here": storey == here, "whole": storey == here and view.whole,
-            "rooms": [(h, r, h == view.room and not view.whole) for h, r in rooms.items() if r.storey == storey],
-        }
-        for storey, name in named.items()
-        if any(r.storey == storey for r in rooms.values())
-    ]  # fmt: skip
-
-
-def shown_findings(view: View) -> list[dict[str, Any]]:
-    """The waypoint's open findings, the selected thing's first, each with whether it can be put right."""
-    mine = sorted(
-        view.here,
-        key=lambda f: (
-            view.selected not in f.handles if view.selected else False,
-            not view.whole and not any(_in_hand(view, h) for h in f.handles),
-            RANK[f.rule.severity],
-        ),
-    )
-    said = view.plan.practice.said
-    return [
-        {"f": f, "words": said(f.words), "fix": said(_fix_words(view, f)), "show": _show(view, f)}
-        for f in mine[:12]
-    ]
-
-
-def _in_hand(view: View, handle: str) -> bool:
-    """Whether a thing is the room one stepped into, or stands in it."""
-    return handle == view.room or getattr(view.drawing.items.get(Handle(handle)), "room", None) == view.room
-
-
-def _show(view: View, finding: Finding) -> str:
-    """The address that shows a fix as a ghost, on waypoints that can draw it."""
-    if view.waypoint != "layout":
-        return ""
-    kept = {"sel": view.selected} if view.selected else {}
-    return "?" + urlencode({**kept, "try": "fix", "finding": finding.key})
-
-
-def _fix_words(view: View, finding: Finding) -> str:
-    edit = fix(view.plan, finding, view.mint())
-    return edit.words(view.drawing) if edit else ""
-
-
-def line(
-    request: HttpRequest, view: View, parts: list[Part], error: str = "", again: dict[str, str] | None = None
-) -> str:
-    """The consequence line."""
-    return render_to_string(
-        "frame/line.html",
-        {
-            "view": view,
-            "job": view.job,
-            "parts": [msgspec.structs.replace(p, words=view.plan.practice.said(p.words)) for p in parts],
-            "error": error,
-            "again": again,
-            "may_edit": view.may_edit,
-        },
-        request,
     )
 
 
@@ -286,7 +93,7 @@ def _whole(request: HttpRequest, view: View) -> str:
 
 
 def _difference(request: HttpRequest, before: View, after: View, said: str, address: str = "") -> HttpResponse:
-    html = wire.changed(_sent(request, before), fragments(request, after), sent=request.method == "POST")
+    html = wire.changed(sent(request, before), fragments(request, after), sent=request.method == "POST")
     html += wire.changed_layers(layers(before), layers(after))
     return wire.reply(html + said, address=address)
 

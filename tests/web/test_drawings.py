@@ -20,6 +20,7 @@ from fjeld.geometry import contains
 from fjeld.propose.attach import settle
 from fjeld.web.boxes.opened import fill_column, opened
 from fjeld.web.ui.consequence import consequence
+from fjeld.web.ui.dimension import dimension
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import clear_place, free_place, meets, place_labels
 from fjeld.web.ui.projection import DESK, PHONE
@@ -98,6 +99,28 @@ def test_room_names_keep_clear_of_boxes_where_there_is_room():
             covered.add(s.text)
     assert covered <= {"Woodshed"}, "only the porch is too narrow for both"
     assert len(written) > 5
+
+
+@pytest.mark.parametrize(
+    ("start", "end", "away"),
+    [((0.0, 0.0), (300.0, 0.0), (0.0, -1.0)), ((0.0, 0.0), (0.0, 90.0), (-1.0, 0.0))],
+)
+def test_a_figure_keeps_clear_of_what_is_drawn_where_it_can(start, end, away):
+    """In the middle of its line; nearer to an end, beside it or across if something is there."""
+    plain = dimension(start, end, away, 18, "9' 1 1/2\"", cls="figure-text", taken=[])
+    room = 5.6 * 8 + 6
+
+    def covers(found):
+        label = next(s for s in walk(found) if s.tag == "text")
+        x, y = at(label, "x"), at(label, "y")
+        return x - room, y - 17, x + room, y + 5
+
+    there = covers(plain)
+    moved = covers(dimension(start, end, away, 18, "9' 1 1/2\"", cls="figure-text", taken=[there]))
+    assert moved != there
+    assert not meets(moved, [there])
+    everywhere = [(-999.0, -999.0, 999.0, 999.0)]
+    assert covers(dimension(start, end, away, 18, "9' 1 1/2\"", cls="figure-text", taken=everywhere)) == there
 
 
 @pytest.mark.parametrize(

@@ -47,7 +47,7 @@ def runs_page(client, job, again="", **headers):
 
 def until(shown, what):
     """Ask again until the page shows it; searches run beside the test."""
-    for _ in range(400):
+    for _ in range(2000):
         if what in (html := shown()):
             return html
         time.sleep(0.01)
