@@ -184,6 +184,10 @@ def body(kind: str) -> Reader:
         found = clauses(rest)
         width, depth = _need(found, "", walk, example), _need(found, "by", walk, example)
         extra: dict[str, Any] = _given(found, {"high": "high", "low": "low", "in": "sunk"}, walk)
+        if "low" in extra and "high" not in extra:
+            # What hangs reaches the ceiling, or lies above it.
+            room, low = walk.here, extra["low"]
+            extra["high"] = room.height if low.mm < room.height.mm else Length(low.mm + 300.0)
         handle = mint.fresh("body")
         if "east" in found or "south" in found:
             at = {"x": _need(found, "east", walk, f"{kind} 6' by 3' east 4' south 3'"),

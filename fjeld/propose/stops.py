@@ -12,7 +12,7 @@ from bisect import bisect_left
 import msgspec
 
 from fjeld.check.spots import in_its_place
-from fjeld.derive.house import RoomShape
+from fjeld.derive.house import RoomShape, Wall
 from fjeld.derive.places import BOX_HEIGHT, Placed, default_edge, edge_above_center, overlap
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Opening, Room
@@ -143,6 +143,18 @@ def nearest(stops: list[Stop], at: float) -> Stop | None:
     return min(stops, key=lambda s: (abs(s.at - at), s.at), default=None)
 
 
+#: Beyond this from the king stud a switch is no longer beside its door, mm.
+BESIDE = 400.0
+
+
+def _clear_from(at: float, way: int, half: float, thick: float, wall: Wall) -> float:
+    """The nearest place from ``at`` on, one way along the wall, where a box meets no stud: there, or at a stud's side."""
+    sides = [stud + side * (thick / 2 + half) for stud in wall.studs for side in (-1, 1)]
+    beyond = sorted((s for s in sides if 0 <= (s - at) * way <= BESIDE), key=lambda s: abs(s - at))
+    fits = (s for s in [at, *beyond] if half <= s <= wall.length - half and _clear(s, half, thick, wall.studs))
+    return next(fits, at)
+
+
 def beside_door(plan: Plan, door: Handle, room: Handle, width: float) -> tuple[int, float] | None:
     """(wall, along) for a switch on a door's latch side: nailed to the king stud, or around the corner."""
     opening = plan.openings[room][door]
@@ -154,7 +166,7 @@ def beside_door(plan: Plan, door: Handle, room: Handle, width: float) -> tuple[i
     latch_at_end = opening.hinge == "start"
     at = opening.at.mm + opening.width.mm + off if latch_at_end else opening.at.mm - off
     if width / 2 <= at <= wall.length - width / 2:
-        return opening.wall, at
+        return opening.wall, _clear_from(at, 1 if latch_at_end else -1, width / 2, thick, wall)
     n = len(where.walls)
     around = opening.wall % n + 1 if latch_at_end else (opening.wall - 2) % n + 1
     length = where.walls[around - 1].length

@@ -79,6 +79,19 @@ def test_a_switch_goes_on_the_latch_side(boot_room, hinge):
         assert (at > latch) == (hinge == "start")
 
 
+@pytest.mark.parametrize("inches_along", range(20, 52))
+def test_a_switch_beside_a_door_meets_no_stud_wherever_the_door_stands(boot_room, inches_along):
+    """The king stud falls anywhere between the common studs; the box then stands at the next one's side."""
+    drawing = apply(boot_room, Revise("D1", {"at": inches(inches_along), "hinge": "start"}).plan(boot_room))
+    plan = derive(drawing)
+    wall, at = beside_door(plan, "D1", "R1", 58)
+    door = drawing.get("D1", Opening)
+    assert wall == door.wall
+    studs = plan.rooms["R1"].walls[wall - 1].studs
+    assert all(abs(at - stud) >= 29 + 19.05 - 0.6 for stud in studs)
+    assert 0 < at - (door.at.mm + door.width.mm) <= 105 + 400
+
+
 # --- circuits and cables ---------------------------------------------------------------
 
 
@@ -207,6 +220,26 @@ def test_words_are_edits(boot_room, words, kind):
     assert isinstance(edit, kind)
     after = apply(boot_room, edit.plan(boot_room))
     assert after != boot_room or kind is Revise
+
+
+@pytest.mark.parametrize(
+    ("words", "high"),
+    [
+        ("duct 8 by 9' east 3' south 0 low 7'", "ceiling"),
+        ("duct 8 by 9' east 3' south 0 low 9'", "above"),
+        ("duct 8 by 9' east 3' south 0 low 7' high 7'6", inches(90).mm),
+        ("counter 6' by 25 at 0 on 2", inches(36).mm),
+    ],
+)
+def test_what_hangs_reaches_the_ceiling_unless_it_is_said_how_high(boot_room, words, high):
+    edit = read(words, walk(boot_room), Mint(boot_room.items))
+    (made,) = (change.value for change in edit.plan(boot_room))
+    ceiling = boot_room.get("R1", Room).height.mm
+    assert made.high.mm > made.low.mm
+    if high == "above":
+        assert made.low.mm > ceiling
+    else:
+        assert made.high.mm == pytest.approx(ceiling if high == "ceiling" else high)
 
 
 @given(st.text(max_size=24))

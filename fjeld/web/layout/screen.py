@@ -103,21 +103,16 @@ def _ghost(view: View, floor: Floor) -> Shape:
     first = found.points[0]
     room, finish = view.drawing.get(where.handle, Room), view.drawing.house.measure_from == "finish"
     west, north = (from_sides(first, where, room, axis, finish)[0] for axis in (0, 1))
+    taken = floor.covered() + [
+        (x - 11, y - 11, x + 11, y + 11) for x, y in (floor.to_px(p) for p in found.points)
+    ]
     for start, away, reading in (((left, first[1]), (0, -1), west), ((first[0], top), (-1, 0), north)):
         words = format_length(reading, floor.unit)
-        parts.append(floor.dimension(start, first, away, 16, words, cls="figure-text"))
+        parts.append(floor.dimension(start, first, away, 16, words, cls="figure-text", taken=taken))
     across = [p for p in found.points if abs(p[1] - first[1]) < 1 and p[0] > first[0] + 1]
     if across:
-        parts.append(
-            floor.dimension(
-                first,
-                across[0],
-                (0, -1),
-                16,
-                format_length(across[0][0] - first[0], floor.unit),
-                cls="figure-text",
-            )
-        )
+        words = format_length(across[0][0] - first[0], floor.unit)
+        parts.append(floor.dimension(first, across[0], (0, -1), 16, words, cls="figure-text", taken=taken))
     return group("f-ghost", *parts)
 
 

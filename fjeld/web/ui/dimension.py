@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 import msgspec
 
@@ -77,19 +76,20 @@ class Dimension(msgspec.Struct, frozen=True):
 
 def dimension(
     start: Px, end: Px, away: Px, off: float, words: str, focus: str = "", cls: str = "",
-    taken: Sequence[Rect] | None = None,
+    taken: list[Rect] | None = None,
 ) -> Shape:  # fmt: skip
     """A dimension line ``off`` px to the side ``away`` of a stretch; ``focus`` names the figure it opens.
 
     The figure stands in the middle. If it would cover what is ``taken``, it stands nearer
-    to an end, beside the line, or the line on the other side.
+    to an end, beside the line, or the line on the other side; ``taken`` grows by it.
     """
     room = len(words) * (5.6 if "figure" in cls else 4.2) + 6
     best = Dimension(start, end, away, off, room)
     if taken is not None:
         other = Dimension(start, end, (-away[0], -away[1]), off, room)
         tried = [best, *best.elsewhere(), other, *other.elsewhere()]
-        best = next((d for d in tried if not meets(d.covers, list(taken))), best)
+        best = next((d for d in tried if not meets(d.covers, taken)), best)
+        taken.append(best.covers)
     label = text(*best.spot, words, f"measure {cls}".strip())
     parts: list[Shape | None] = [*best.lines()]
     parts.append(shape("g", label, cls="figure", data_figure=focus) if focus else label)

@@ -9,7 +9,7 @@ keep their size whatever the house measures.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from functools import cached_property
 
 import msgspec
@@ -286,7 +286,7 @@ class Floor:
 
     def dimension(
         self, start: Point, end: Point, away: Px, off: float, words: str, focus: str = "", cls: str = "",
-        taken: Sequence[Rect] | None = None,
+        taken: list[Rect] | None = None,
     ) -> Shape:  # fmt: skip
         """A dimension line between two places of the house; see :func:`fjeld.web.ui.dimension.dimension`."""
         return dimension(self.to_px(start), self.to_px(end), away, off, words, focus, cls, taken)
