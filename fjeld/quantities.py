@@ -79,6 +79,20 @@ class Length(Written):
         return self.typed.startswith("?")
 
 
+def whole_number(text: str) -> int | None:
+    """A whole number of at most nine plain digits; None for anything else. The one reader of counts."""
+    plain = text.strip()
+    return int(plain) if re.fullmatch(r"[0-9]{1,9}", plain) else None
+
+
+def finite_number(text: str) -> float | None:
+    """A decimal number, with a point or a comma; None for anything else, and for what is not finite."""
+    plain = text.strip().replace("−", "-").replace(",", ".")
+    if not re.fullmatch(r"[+-]?(?:[0-9]{1,12}(?:\.[0-9]{0,12})?|\.[0-9]{1,12})", plain):
+        return None
+    return float(plain)
+
+
 _PLAIN = str.maketrans(
     {
         "′": "'",
@@ -106,7 +120,7 @@ _INCHES_ONLY = re.compile(rf"^{_INCHES}\s*(?:\"|''|in\.?|inch(?:es)?)$")
 _DASHED = re.compile(rf"^(?P<feet>\d+)-{_INCHES}\s*\"?$")
 _METRIC = re.compile(r"^(?P<value>\d+(?:[.,]\d+)?)\s*(?P<unit>mm|cm|m)$")
 _BARE = r"[\d., /-]+"
-_QUESTIONED = re.compile(r"^\d{1,3},\d{3}\s*[a-z'\"]+$")
+_QUESTIONED = re.compile(r"^\d{1,3},\d{3}\s*[a-z'\"]*$")
 _GROUPED = re.compile(r"(?<=\d) (?=\d{3}(?!\d))")
 
 
@@ -131,8 +145,12 @@ def parse_length(text: str, unit: Unit = "ft-in") -> Length:
     before exactly three digits and a unit is questioned rather than guessed. ``?`` alone
     is a length of nothing that is still to be measured; ``? 8'`` assumes 8 feet meanwhile.
     """
+    if len(text) > 80:
+        raise UnreadableLength(f"“{text[:40]}…” is too long to be a length")
     if text.strip().startswith("?"):
         assumed = text.strip()[1:].strip()
+        if "?" in assumed:
+            raise UnreadableLength(f"“{text}”: one question mark is enough; what is assumed stands after it")
         known = parse_length(assumed, unit) if assumed else Length(0.0)
         return Length(known.mm, f"? {known.typed}".strip())
     plain = text.translate(_PLAIN)
@@ -165,7 +183,12 @@ def parse_length(text: str, unit: Unit = "ft-in") -> Length:
 
 def _read_imperial(plain: str, text: str) -> float | None:
     if found := _FEET_INCHES.match(plain):
-        return (float(found["feet"]) * 12 + _inch_part(found, text)) * INCH
+        inches = _inch_part(found, text)
+        if inches >= 12:
+            raise UnreadableLength(
+                f"“{text}”: beside feet, inches go to less than 12. Which of the two is meant?"
+            )
+        return (float(found["feet"]) * 12 + inches) * INCH
     if found := _INCHES_ONLY.match(plain):
         return _inch_part(found, text) * INCH
     if found := _DASHED.match(plain):

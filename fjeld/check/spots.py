@@ -38,6 +38,8 @@ def _framing(plan: Plan, placed: Placed) -> Iterator[Finding]:
     """Against the framing: a clash, a box cut in beside a stud, a box in open framing with no stud to nail it to."""
     handle, unit = placed.handle, plan.drawing.house.unit
     closed = bool(placed.wall) and plan.drawing.get(placed.room, Room).build(placed.wall).closed
+    if placed.gap is None:
+        return
     if placed.sits == "clash":
         member = "stud" if placed.wall else "joist"
         words = f"{handle} meets a {member}: {format_length(-placed.gap, unit)} of the box is where the {member} stands"

@@ -64,9 +64,7 @@ def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
             "the length of the first wall",
         )
         return
-    share = Working(
-        "Misclosure", "%", (Line(100.0, where.misclosure / where.perimeter, "gap over perimeter", (handle,)),)
-    )
+    share = Working("Misclosure", "%", (Line(1.0, where.share, "gap over perimeter", (handle,)),))
     gap, around = format_length(where.misclosure, unit), format_length(where.perimeter, unit)
     words = f"{room.name} misses its start by {gap} in {around}"
     closes = len(room.sides) >= 3 and at_most(share.total, float(rule.value), 1e-6)

@@ -42,14 +42,15 @@ class Remember(Protocol):
 class Memo:
     """Remembers in bounds: the longest unused is dropped first. Counts the stages it had to run.
 
-    ``limit`` bounds the results of each kind. A result known by identity holds on to its
-    arguments, so that no other object can come to have their identity.
+    ``limit`` bounds the bytes that its results are estimated to take. A result known by
+    identity holds on to its arguments, so that no other object can come to have their identity.
     """
 
-    def __init__(self, limit: int = 4000) -> None:
+    def __init__(self, limit: int = 256_000_000) -> None:
         self.ran: dict[str, int] = defaultdict(int)
-        self._by_value: Kept[bytes] = Kept(limit)
-        self._by_identity: Kept[tuple[Any, ...]] = Kept(4 * limit)
+        # What is known by value is mostly known by identity too, and is one object.
+        self._by_value: Kept[bytes] = Kept(limit // 2, weigh)
+        self._by_identity: Kept[tuple[Any, ...]] = Kept(limit // 2, _weigh_known)
 
     def __call__(self, stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
         def by_value() -> T:
@@ -70,6 +71,11 @@ class Memo:
         """How many results are kept."""
         return len(self._by_value) + len(self._by_identity)
 
+    @property
+    def weight(self) -> int:
+        """The bytes that what is kept is estimated to take."""
+        return self._by_value.weight + self._by_identity.weight
+
     def known(self, stage: str, value: T) -> T:
         found: T = self(stage, lambda given: given, value)
         return found
@@ -80,12 +86,17 @@ class Memo:
 
 
 class Kept(Generic[KeyT]):
-    """The results last used, so many of them; for several threads at once."""
+    """The results last used, as many as weigh no more than ``limit``; for several threads at once.
 
-    def __init__(self, limit: int) -> None:
+    Without ``weigh`` each counts as one. The one kept last stays, whatever it weighs.
+    """
+
+    def __init__(self, limit: int, weigh: Callable[[Any], int] = lambda result: 1) -> None:
         self._limit = limit
-        self._found: OrderedDict[KeyT, Any] = OrderedDict()
+        self._weigh = weigh
+        self._found: OrderedDict[KeyT, tuple[Any, int]] = OrderedDict()
         self._lock = Lock()
+        self.weight = 0
 
     def __len__(self) -> int:
         return len(self._found)
@@ -95,7 +106,7 @@ class Kept(Generic[KeyT]):
         with self._lock:
             if key in self._found:
                 self._found.move_to_end(key)
-                return self._found[key]
+                return self._found[key][0]
         # Made outside the lock: two threads may both make it, none waits for a long one.
         made = make()
         self.keep(key, made)
@@ -104,16 +115,63 @@ class Kept(Generic[KeyT]):
     def drop(self, key: KeyT, when: Callable[[Any], bool]) -> None:
         """Forget the result kept for a key, if it is such a one."""
         with self._lock:
-            if key in self._found and when(self._found[key]):
-                del self._found[key]
+            if key in self._found and when(self._found[key][0]):
+                self.weight -= self._found.pop(key)[1]
 
     def keep(self, key: KeyT, result: Any) -> None:
         """Keep a result, as the last used."""
+        weight = self._weigh(result)
         with self._lock:
-            self._found[key] = result
-            self._found.move_to_end(key)
-            while len(self._found) > self._limit:
-                self._found.popitem(last=False)
+            if key in self._found:
+                self.weight -= self._found.pop(key)[1]
+            self._found[key] = (result, weight)
+            self.weight += weight
+            while self.weight > self._limit and len(self._found) > 1:
+                self.weight -= self._found.popitem(last=False)[1][1]
+
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._lock:
+            self._found.clear()
+            self.weight = 0
+
+
+#: Bytes of an object with its reference, and how many objects are looked at before the rest is guessed.
+_OBJECT, _LOOKED_AT = 72, 1500
+
+
+def weigh(result: Any) -> int:
+    """About how many bytes a result takes: its objects counted, each once, arrays and texts by their length."""
+    seen: set[int] = set()
+    waiting = [result]
+    weight = 0
+    while waiting and len(seen) < _LOOKED_AT:
+        value = waiting.pop()
+        if value is None or isinstance(value, bool) or id(value) in seen:
+            continue
+        seen.add(id(value))
+        weight += _OBJECT
+        if isinstance(value, str | bytes):
+            weight += len(value)
+        elif isinstance(value, msgspec.Struct):
+            waiting += [getattr(value, name) for name in value.__struct_fields__]
+        elif isinstance(value, tuple | list | set | frozenset):
+            waiting += value
+        elif isinstance(value, dict):
+            weight += _OBJECT * len(value)
+            waiting += [*value, *value.values()]
+        elif isinstance(value, Written):
+            waiting += value.parts()
+        elif (size := getattr(value, "nbytes", None)) is not None:
+            weight += int(size)
+        elif (fields := getattr(value, "__dict__", None)) is not None:
+            waiting += fields.values()
+    # Not all was looked at: what waits is taken to be as large as what was met.
+    return weight + len(waiting) * (weight // max(1, len(seen)))
+
+
+def _weigh_known(known: tuple[Any, Any]) -> int:
+    return weigh(known[0]) + 4 * _OBJECT
 
 
 _PLAIN = frozenset((str, int, float, bool, type(None)))

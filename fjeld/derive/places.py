@@ -26,13 +26,14 @@ DEVICE_WIDTH = 58.0
 GANG_STEP = 46.0
 ROUND_WIDTH = 101.6
 
-Sits = Literal["fastened", "clear", "clash"]
+Sits = Literal["fastened", "clear", "clash", "free"]
 
 
 class Placed(msgspec.Struct, frozen=True):
     """A box in the house. ``along`` and ``wall`` on a wall; ``height`` above its own floor.
 
-    ``gap`` (mm) lies between the box and the nearest framing member, at ``member``.
+    ``gap`` (mm) lies between the box and the nearest framing member, at ``member``; both are
+    None where there are no members, as in brick: the box is then ``free`` of them.
     """
 
     handle: Handle
@@ -43,8 +44,8 @@ class Placed(msgspec.Struct, frozen=True):
     position: Point3
     width: float
     sits: Sits
-    gap: float
-    member: float
+    gap: float | None
+    member: float | None
     inside: bool
     height: float = 0.0
 
@@ -159,9 +160,10 @@ def _on_wall(
 
 def _seat(
     at: float, members: tuple[float, ...], width: float, thick: float, practice: Practice
-) -> tuple[Sits, float, float]:
+) -> tuple[Sits, float | None, float | None]:
+    """How a box sits, its gap to the nearest member and where that is; no gap where there are none, as in brick."""
     if not members:
-        return "clear", float("inf"), 0.0
+        return "free", None, None
     member = min(members, key=lambda m: (abs(m - at), m))
     gap = abs(member - at) - thick / 2 - width / 2
     near = practice.mm("clear-of-framing")

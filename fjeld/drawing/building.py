@@ -8,10 +8,38 @@ has taken yet is written ``?``, with what is assumed meanwhile after it.
 from __future__ import annotations
 
 import math
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import msgspec
 
+from fjeld.drawing.extents import (
+    AboveFloor,
+    AlongWall,
+    Amps,
+    BoardThickness,
+    BodySize,
+    CeilingHeight,
+    CubicInches,
+    DrawingUnits,
+    FirstMember,
+    Gangs,
+    InRoom,
+    Level,
+    MemberDepth,
+    MemberThickness,
+    Name,
+    Note,
+    OnStorey,
+    OpeningWidth,
+    Poles,
+    Scale,
+    Spacing,
+    WallLength,
+    WallNumber,
+    WallThickness,
+    Ways,
+    at_most,
+)
 from fjeld.drawing.handles import Handle
 from fjeld.quantities import Length, Written
 
@@ -48,11 +76,11 @@ def usual(mm: float, typed: str) -> Any:
 class Studs(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """Wall framing of a room: on-center spacing, depth and thickness of a stud, first stud from each wall's start."""
 
-    spacing: Length = usual(406.4, '16"')
-    depth: Length = usual(88.9, '3 1/2"')
-    thick: Length = usual(38.1, '1 1/2"')
-    first: Length = usual(406.4, '16"')
-    board: Length = usual(12.7, '1/2"')
+    spacing: Spacing = usual(406.4, '16"')
+    depth: MemberDepth = usual(88.9, '3 1/2"')
+    thick: MemberThickness = usual(38.1, '1 1/2"')
+    first: FirstMember = usual(406.4, '16"')
+    board: BoardThickness = usual(12.7, '1/2"')
 
 
 class Build(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -69,34 +97,34 @@ class Build(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
 class Slope(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A sloped ceiling: as low as ``low`` along ``wall``, rising evenly to the room's height farthest from it."""
 
-    wall: int
-    low: Length
+    wall: WallNumber
+    low: CeilingHeight
 
 
 class Diagonal(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={"a": "from", "b": "to"}):
     """A check measure between two corners; corner 1 is the start of wall 1."""
 
-    a: int
-    b: int
-    length: Length
+    a: WallNumber
+    b: WallNumber
+    length: WallLength
 
 
 class Joists(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """Ceiling framing of a room; ``first`` is measured from the north or west wall."""
 
     run: Literal["E-W", "N-S"] = "E-W"
-    spacing: Length = usual(406.4, '16"')
-    first: Length = usual(406.4, '16"')
-    depth: Length = usual(235.0, '9 1/4"')
-    thick: Length = usual(38.1, '1 1/2"')
+    spacing: Spacing = usual(406.4, '16"')
+    first: FirstMember = usual(406.4, '16"')
+    depth: MemberDepth = usual(235.0, '9 1/4"')
+    thick: MemberThickness = usual(38.1, '1 1/2"')
     kind: Literal["sawn", "engineered", "truss"] = "sawn"
 
 
 class Storey(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A floor of the house; ``level`` is its finished floor above that of the lowest storey drawn."""
 
-    name: str
-    level: Length = usual(0.0, '0"')
+    name: Name
+    level: Level = usual(0.0, '0"')
 
 
 class Room(
@@ -111,20 +139,20 @@ class Room(
     beyond them is ``above`` and ``below``.
     """
 
-    name: str
+    name: Name
     sides: tuple[Side, ...] = ()
     use: RoomUse = "other"
     storey: Handle | None = None
-    x: Length = usual(0.0, '0"')
-    y: Length = usual(0.0, '0"')
-    height: Length = usual(2438.4, "8'")
+    x: OnStorey = usual(0.0, '0"')
+    y: OnStorey = usual(0.0, '0"')
+    height: CeilingHeight = usual(2438.4, "8'")
     slope: Slope | None = None
     studs: Studs = msgspec.field(default_factory=Studs)
     builds: dict[int, Build] = {}
     joists: Joists = msgspec.field(default_factory=Joists)
     floor_joists: Joists = msgspec.field(default_factory=Joists)
-    floor: Length = usual(0.0, '0"')
-    ceiling: Length = usual(12.7, '1/2"')
+    floor: BoardThickness = usual(0.0, '0"')
+    ceiling: BoardThickness = usual(12.7, '1/2"')
     above: Access = "closed"
     below: Access = "closed"
     diagonals: tuple[Diagonal, ...] = ()
@@ -165,11 +193,11 @@ class Opening(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 
     kind: OpeningKind
     room: Handle
-    wall: int
-    at: Length
-    width: Length
-    head: Length = usual(2032.0, '80"')
-    sill: Length = usual(0.0, '0"')
+    wall: WallNumber
+    at: AlongWall
+    width: OpeningWidth
+    head: AboveFloor = usual(2032.0, '80"')
+    sill: AboveFloor = usual(0.0, '0"')
     hinge: Literal["start", "end"] = "start"
     swing: Literal["in", "out"] = "in"
 
@@ -182,9 +210,9 @@ class Join(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_field
 
     opening: Handle
     room: Handle
-    wall: int
-    at: Length
-    thick: Length = usual(114.3, '4 1/2"')
+    wall: WallNumber
+    at: AlongWall
+    thick: WallThickness = usual(114.3, '4 1/2"')
 
 
 class Body(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -197,36 +225,36 @@ class Body(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_field
 
     kind: BodyKind
     room: Handle
-    width: Length
-    depth: Length
-    wall: int = 0
-    at: Length | None = None
-    x: Length | None = None
-    y: Length | None = None
-    sunk: Length = usual(0.0, '0"')
-    low: Length = usual(0.0, '0"')
-    high: Length = usual(914.4, '36"')
-    name: str = ""
+    width: BodySize
+    depth: BodySize
+    wall: WallNumber = 0
+    at: AlongWall | None = None
+    x: InRoom | None = None
+    y: InRoom | None = None
+    sunk: BoardThickness = usual(0.0, '0"')
+    low: AboveFloor = usual(0.0, '0"')
+    high: AboveFloor = usual(914.4, '36"')
+    name: Name = ""
 
 
 class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A way of the panel that is taken already: its number, its breaker, and what it feeds in words."""
 
-    number: int
-    amps: int
-    feeds: str
-    poles: int = 1
+    number: Ways
+    amps: Amps
+    feeds: Name
+    poles: Poles = 1
 
 
 class Panel(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """The panel on a wall: center along the wall and above the floor, rating and ways."""
 
     room: Handle
-    wall: int
-    at: Length
-    height: Length = usual(1524.0, "5'")
-    amps: int = 100
-    ways: int = 12
+    wall: WallNumber
+    at: AlongWall
+    height: AboveFloor = usual(1524.0, "5'")
+    amps: Amps = 100
+    ways: Ways = 12
     taken: tuple[Way, ...] = ()
 
     def free(self) -> list[int]:
@@ -238,48 +266,48 @@ class Panel(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
 class Lead(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A conductor found in an old box: its colour, and what it lands on."""
 
-    colour: str
-    lands: str = ""
+    colour: Name
+    lands: Name = ""
 
 
 class OldCable(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A cable found in an old box. ``gauge`` and ``guess`` stay empty until someone reads them."""
 
     leads: tuple[Lead, ...] = ()
-    gauge: str = ""
-    guess: str = ""
+    gauge: Name = ""
+    guess: Name = ""
 
 
 class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A box that is there already, and what was found in it; placed like a :class:`Point`."""
 
     room: Handle
-    wall: int = 0
-    at: Length | None = None
-    height: Length | None = None
-    x: Length | None = None
-    y: Length | None = None
-    holds: str = ""
-    volume: float | None = None
-    gangs: int = 1
+    wall: WallNumber = 0
+    at: AlongWall | None = None
+    height: AboveFloor | None = None
+    x: InRoom | None = None
+    y: InRoom | None = None
+    holds: Name = ""
+    volume: CubicInches | None = None
+    gangs: Gangs = 1
     cables: tuple[OldCable, ...] = ()
-    breaker: str = ""
+    breaker: Note = ""
 
 
 class Polyline(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A line of an imported drawing, in the drawing's own units with y already to the south."""
 
-    layer: str
-    points: tuple[tuple[float, float], ...]
+    layer: Note
+    points: Annotated[tuple[tuple[DrawingUnits, DrawingUnits], ...], at_most(20_000)]
     closed: bool = False
 
 
 class Underlay(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """Lines of an imported drawing to trace: ``scale`` mm to one of its units, layers ``off`` hidden."""
 
-    name: str
-    lines: tuple[Polyline, ...]
-    scale: float = 1.0
+    name: Note
+    lines: Annotated[tuple[Polyline, ...], at_most(20_000)]
+    scale: Scale = 1.0
     off: tuple[str, ...] = ()
     storey: Handle | None = None
 

@@ -48,11 +48,25 @@ class StaleChange(ValueError):
     """A change does not fit the drawing: what it replaces is no longer there."""
 
 
+class Built(ValueError):
+    """A change would alter what is built; only a person's own release makes it changeable again."""
+
+    def __init__(self, handle: str) -> None:
+        super().__init__(f"{handle} is built; release it first if it is really to change")
+        self.handle = handle
+
+
 def apply(drawing: Drawing, changes: Iterable[Change]) -> Drawing:
-    """The drawing after ``changes``; raises :class:`StaleChange` if one does not fit."""
+    """The drawing after ``changes``.
+
+    Raises :class:`StaleChange` if one does not fit (a handle to be put in that is taken
+    already, a value that is no longer there), :class:`Built` if one would alter what is built.
+    """
     items = dict(drawing.items)
     for change in changes:
         there = items.get(change.handle)
+        if getattr(there, "state", "") == "built" and not (isinstance(change, Set) and change.field == "state"):
+            raise Built(change.handle)
         if isinstance(change, Put):
             _fits(there == change.old, change.handle)
             items[change.handle] = change.value
@@ -119,10 +133,16 @@ def written(changes: Iterable[Change]) -> set[tuple[str, str]]:
 
 def clash(mine: Iterable[Change], theirs: Iterable[Change]) -> set[tuple[str, str]]:
     """The paths written by both."""
-    ours, other = written(mine), written(theirs)
+    return meet(written(mine), written(theirs))
+
+
+def meet(mine: Iterable[tuple[str, str]], theirs: Iterable[tuple[str, str]]) -> set[tuple[str, str]]:
+    """The paths of ``mine`` that are among ``theirs``, or lie within one of them or around it."""
+    by_handle: dict[str, set[str]] = {}
+    for handle, field in theirs:
+        by_handle.setdefault(handle, set()).add(field)
     return {
         (handle, field)
-        for handle, field in ours
-        for at, what in other
-        if handle == at and (field == what or "*" in (field, what))
+        for handle, field in mine
+        if (met := by_handle.get(handle)) and (field in met or field == "*" or "*" in met)
     }

@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from functools import lru_cache
-from typing import NewType
+from typing import NewType, Protocol
 
 Handle = NewType("Handle", str)
 
@@ -23,12 +23,12 @@ PREFIXES = {
     "blank": "J", "storey": "L", "join": "G", "body": "B", "old box": "E", "photometry": "I", "underlay": "U",
 }  # fmt: skip
 
-_FORM = re.compile(r"^([A-Z])([1-9]\d{0,5})$")
+_FORM = re.compile(r"([A-Z])([1-9][0-9]{0,5})")
 
 
 def is_handle(text: str) -> bool:
     """Whether ``text`` has the form of a handle."""
-    return bool(_FORM.match(text)) or text == HOUSE
+    return bool(_FORM.fullmatch(text)) or text == HOUSE
 
 
 @lru_cache(maxsize=65536)
@@ -40,17 +40,32 @@ def order(handle: str) -> tuple[str, int, str]:
     return found[1], int(found[2] or 0), found[3]
 
 
+class Fresh(Protocol):
+    """Whatever gives out names for new things: a mint its handles, a sketch its drafts."""
+
+    def fresh(self, kind: str) -> Handle:
+        """The next name for ``kind`` (a key of :data:`PREFIXES`)."""
+        ...
+
+
 class Mint:
     """Gives out fresh handles above all that ``taken`` and ``counters`` have used."""
 
     def __init__(self, taken: Iterable[str], counters: Mapping[str, int] | None = None) -> None:
         self.counters: dict[str, int] = dict(counters or {})
+        self.note(taken)
+
+    def note(self, taken: Iterable[str]) -> None:
+        """Give out nothing up to these handles any more."""
         for handle in taken:
-            if found := _FORM.match(handle):
+            if found := _FORM.fullmatch(handle):
                 self.counters[found[1]] = max(self.counters.get(found[1], 0), int(found[2]))
 
     def fresh(self, kind: str) -> Handle:
         """The next handle for ``kind`` (a key of :data:`PREFIXES`)."""
-        prefix = PREFIXES[kind]
+        return self.next(PREFIXES[kind])
+
+    def next(self, prefix: str) -> Handle:
+        """The next handle with that letter."""
         self.counters[prefix] = self.counters.get(prefix, 0) + 1
         return Handle(f"{prefix}{self.counters[prefix]}")

@@ -8,7 +8,7 @@ measure that nobody has taken yet is written ``?``, with what is assumed meanwhi
 
 from __future__ import annotations
 
-from typing import Literal, TypeVar
+from typing import Annotated, Literal, TypeVar
 
 import msgspec
 
@@ -22,9 +22,29 @@ from fjeld.drawing.building import (
     Storey,
     Underlay,
 )
+from fjeld.drawing.extents import (
+    AboveFloor,
+    AlongWall,
+    BeamDegrees,
+    BreakerAmps,
+    Candela,
+    Cords,
+    CutLength,
+    FittingSize,
+    InRoom,
+    Kilograms,
+    Lumens,
+    MeasuredLumens,
+    Name,
+    Note,
+    VerticalAngle,
+    VoltAmperes,
+    WallNumber,
+    at_most,
+)
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.practice import Amendment
-from fjeld.quantities import Length, Unit
+from fjeld.quantities import Unit
 
 By = Literal["person", "fjeld"]
 State = Literal["proposed", "pinned", "built"]
@@ -39,8 +59,8 @@ Edge = Literal["bottom", "center", "top"]
 class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """The choices that hold for the whole job."""
 
-    name: str = "New job"
-    practice: str = "na"
+    name: Name = "New job"
+    practice: Name = "na"
     unit: Unit = "ft-in"
     feed: Literal["switch", "light", "cheapest"] = "switch"
     two_position: Literal["chain", "strap"] = "chain"
@@ -48,7 +68,7 @@ class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     connectors: Literal["twist-on", "lever", "push-in"] = "twist-on"
     neutrals: Literal["rules", "everywhere"] = "rules"
     measure_from: Literal["framing", "finish"] = "framing"
-    amendments: tuple[Amendment, ...] = ()
+    amendments: Annotated[tuple[Amendment, ...], at_most(200)] = ()
     overrides: dict[str, str] = {}
 
 
@@ -61,22 +81,22 @@ class Fitting(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     ``weight`` in kg.
     """
 
-    name: str = ""
-    hole: Length | None = None
-    depth: Length | None = None
-    body_width: Length | None = None
-    body_height: Length | None = None
-    body_left: Length | None = None
-    body_below: Length | None = None
-    weight: float | None = None
+    name: Name = ""
+    hole: FittingSize | None = None
+    depth: FittingSize | None = None
+    body_width: FittingSize | None = None
+    body_height: FittingSize | None = None
+    body_left: FittingSize | None = None
+    body_below: FittingSize | None = None
+    weight: Kilograms | None = None
     rating: Rating = ""
     insulation_contact: bool | None = None
-    cords: int = 1
-    clearance: Length | None = None
-    shade: Length | None = None
-    blades: Length | None = None
-    downrod: Length | None = None
-    body_drop: Length | None = None
+    cords: Cords = 1
+    clearance: FittingSize | None = None
+    shade: FittingSize | None = None
+    blades: FittingSize | None = None
+    downrod: FittingSize | None = None
+    body_drop: FittingSize | None = None
     photometry: str = ""
 
 
@@ -92,17 +112,17 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
 
     kind: PointKind
     room: Handle
-    wall: int = 0
-    at: Length | None = None
-    height: Length | None = None
+    wall: WallNumber = 0
+    at: AlongWall | None = None
+    height: AboveFloor | None = None
     edge: Edge | None = None
-    x: Length | None = None
-    y: Length | None = None
+    x: InRoom | None = None
+    y: InRoom | None = None
     circuit: Handle | None = None
-    row: str = ""
-    va: float | None = None
-    lumens: float | None = None
-    beam: float | None = None
+    row: Name = ""
+    va: VoltAmperes | None = None
+    lumens: Lumens | None = None
+    beam: BeamDegrees | None = None
     mount: Mount = ""
     fitting: Fitting | None = None
     over: Handle | None = None
@@ -111,7 +131,7 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     continuous: bool = False
     neutral: Literal["rule", "yes", "no"] = "rule"
     line: bool = False
-    box: str = ""
+    box: Name = ""
     by: By = "person"
     state: State = "proposed"
 
@@ -123,18 +143,18 @@ class Control(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     outlet), ``F1.fan``, ``F1.light``.
     """
 
-    positions: tuple[Handle, ...]
-    loads: tuple[str, ...]
-    name: str = ""
+    positions: Annotated[tuple[Handle, ...], at_most(20)]
+    loads: Annotated[tuple[str, ...], at_most(200)]
+    name: Name = ""
     style: Literal["", "chain", "strap"] = ""
 
 
 class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A breaker and the cable gauge behind it."""
 
-    name: str
-    breaker: int = 15
-    gauge: str = "14"
+    name: Name
+    breaker: BreakerAmps = 15
+    gauge: Name = "14"
     protection: Protection = ""
 
 
@@ -146,7 +166,7 @@ class Cable(
     a: Handle
     b: Handle
     circuit: Handle
-    measured: Length | None = None
+    measured: CutLength | None = None
     by: By = "fjeld"
     state: State = "proposed"
 
@@ -154,10 +174,10 @@ class Cable(
 class Photometry(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """Measured light of a fitting: candela by vertical angle from straight down, each a mean around, and lumens."""
 
-    name: str
-    angles: tuple[float, ...]
-    candela: tuple[float, ...]
-    lumens: float
+    name: Note
+    angles: Annotated[tuple[VerticalAngle, ...], at_most(2_000)]
+    candela: Annotated[tuple[Candela, ...], at_most(2_000)]
+    lumens: MeasuredLumens
 
 
 Item = (

@@ -15,6 +15,7 @@ from typing import Any
 import msgspec
 
 from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Side, Storey, Underlay
+from fjeld.drawing.extents import clean
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, Photometry, Point
 from fjeld.drawing.validate import problems_of
@@ -56,14 +57,6 @@ class JobFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={"
     underlays: dict[str, Underlay] = {}
 
 
-def ordered(drawing: Drawing) -> Drawing:
-    """The same drawing with its things in the order that a file has them in."""
-    items: dict[Handle, Item] = {HOUSE: drawing.house}
-    for kind in GROUPS.values():
-        items |= drawing.of(kind)
-    return Drawing(items)
-
-
 def encode(drawing: Drawing) -> bytes:
     """The drawing as a job file: stable order, two-space indent, newline at the end."""
     body: dict[str, Any] = {"fjeld": FORMAT, "house": _plain(drawing.house)}
@@ -103,7 +96,8 @@ def _written(value: Any) -> Any:
     if isinstance(value, Length):
         return value.typed or round(value.mm, 6)
     if isinstance(value, Side):
-        return f"{bearing_words(value.bearing)} {_written(value.length)}"
+        length = value.length.typed or f"{round(value.length.mm, 6)!r} mm"
+        return f"{bearing_words(value.bearing)} {length}"
     if isinstance(value, msgspec.Struct):
         return {k: _written(v) for k, v in _fields(value).items()}
     if isinstance(value, tuple):
@@ -117,9 +111,10 @@ def _written(value: Any) -> Any:
 
 def bearing_words(bearing: float) -> str:
     """A compass bearing as written in a wall: ``E``, or degrees."""
-    return next((name for name, degrees in BEARINGS.items() if degrees == bearing), f"{bearing:g}")
+    return next((name for name, degrees in BEARINGS.items() if degrees == bearing), repr(round(bearing, 9)))
 
 
+_WORKED_OUT = re.compile(r"\d+\.\d+ mm")
 _SIDE = re.compile(r"^\s*(?P<bearing>[NESW]|\d{1,3}(?:\.\d+)?)\s+(?P<length>.+)$", re.IGNORECASE)
 
 
@@ -129,15 +124,27 @@ def parse_side(text: str, unit: Unit = "ft-in") -> Side:
     if not found:
         raise UnreadableLength(f"“{text[:40]}” is not a wall; write it like E 12'4 or 112.5 4'2")
     bearing = BEARINGS.get(found["bearing"].upper())
-    return Side(float(found["bearing"]) % 360 if bearing is None else bearing, _length(found["length"], unit))
+    return Side(
+        float(found["bearing"]) % 360 if bearing is None else bearing, _length(with_unit(found["length"]), unit)
+    )
+
+
+def with_unit(text: str) -> str:
+    """A wall's length as it was meant.
+
+    Older programs wrote what they had worked out as bare millimetres. Nobody writes a
+    wall in hundredths of an inch, or in decimals of inches from a foot of millimetres on.
+    """
+    found = re.fullmatch(r"[0-9]{1,7}\.([0-9]+)", text.strip())
+    worked_out = found and (len(found[1]) >= 2 or float(text) >= 304.8)
+    return f"{text.strip()} mm" if worked_out else text
 
 
 def _length(value: Any, unit: Unit) -> Length:
     if isinstance(value, str):
-        if re.fullmatch(r"\d+\.\d{2,}", value):
-            # A computed length inside a wall is written as millimetres.
-            return Length(float(value))
-        return parse_length(value, unit)
+        length = parse_length(value, unit)
+        # What the program worked out is written in plain millimetres, and is not what somebody typed.
+        return Length(length.mm) if _WORKED_OUT.fullmatch(value) else length
     if isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < 1e6:
         return Length(float(value))
     raise UnreadableLength(f"{value!r} is not a length")
@@ -146,11 +153,21 @@ def _length(value: Any, unit: Unit) -> Length:
 def decode(data: bytes) -> Drawing:
     """Read a job file; raises :class:`JobFileError` with the path to the first thing wrong."""
     body = json_object(data)
-    if body.get("fjeld") != FORMAT:
-        raise JobFileError(_format_words(body.get("fjeld")))
+    number = body.get("fjeld")
+    if isinstance(number, bool) or not isinstance(number, int) or not 1 <= number <= FORMAT:
+        raise JobFileError(_format_words(number))
     unknown = set(body) - {"fjeld", "house", *GROUPS}
     if unknown:
-        raise JobFileError(f"{sorted(unknown)[0]}: a job file has no such group")
+        raise JobFileError(f"{sorted(unknown)[0][:40]}: a job file has no such group")
+    drawing = read_items(_cleaned(body))
+    problems = list(problems_of(drawing))
+    if problems:
+        raise JobFileError(_located(problems[0].path, problems[0].words, drawing))
+    return drawing
+
+
+def read_items(body: dict[str, Any]) -> Drawing:
+    """The things of a file's body, whether or not they hang together; raises :class:`JobFileError`."""
     house = convert(body.get("house", {}), House, "house", "ft-in")
     items: dict[Handle, Item] = {HOUSE: house}
     for group, kind in GROUPS.items():
@@ -159,13 +176,20 @@ def decode(data: bytes) -> Drawing:
             raise JobFileError(f"{group}: is a {type(things).__name__}, not an object of handles")
         for handle, thing in things.items():
             if handle in items:
-                raise JobFileError(f"{group}.{handle}: that handle is already taken")
-            items[Handle(handle)] = convert(thing, kind, f"{group}.{handle}", house.unit)
-    drawing = Drawing(items)
-    problems = list(problems_of(drawing))
-    if problems:
-        raise JobFileError(_located(problems[0].path, problems[0].words, drawing))
-    return drawing
+                raise JobFileError(f"{group}.{clean(handle)[:20]}: that handle is already taken")
+            items[Handle(handle)] = convert(thing, kind, f"{group}.{clean(handle)[:20]}", house.unit)
+    return Drawing(items)
+
+
+def _cleaned(value: Any) -> Any:
+    """Texts without what nobody can see, all through; keys stay, a handle with such a character is none."""
+    if isinstance(value, str):
+        return clean(value)
+    if isinstance(value, list):
+        return [_cleaned(v) for v in value]
+    if isinstance(value, dict):
+        return {k: _cleaned(v) for k, v in value.items()}
+    return value
 
 
 def _located(path: str, words: str, drawing: Drawing) -> str:
@@ -188,7 +212,7 @@ def json_object(data: bytes) -> dict[str, Any]:
 
 def _format_words(found: object) -> str:
     if isinstance(found, int) and found > FORMAT:
-        return f"fjeld: this file has format {found}, written by a newer program; this one reads up to {FORMAT}"
+        return f"fjeld: this file has format {str(found)[:20]}, written by a newer program; this one reads up to {FORMAT}"
     return f"fjeld: the format number is missing or not {FORMAT}"
 
 

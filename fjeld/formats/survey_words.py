@@ -33,9 +33,9 @@ from fjeld.drawing.building import (
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.survey import BuildWall, LayRectangle
-from fjeld.drawing.handles import HOUSE, Handle, Mint
+from fjeld.drawing.handles import HOUSE, Fresh, Handle
 from fjeld.drawing.model import Drawing
-from fjeld.quantities import Length, Unit, not_measured, parse_length
+from fjeld.quantities import Length, Unit, not_measured, parse_length, whole_number
 
 
 class Misread(ValueError):
@@ -58,7 +58,7 @@ class Walk(msgspec.Struct, frozen=True):
         return self.drawing.get(self.room, Room)
 
 
-Reader = Callable[[str, Walk, Mint], Edit]
+Reader = Callable[[str, Walk, Fresh], Edit]
 
 _CLAUSE = re.compile(
     r"\b(at|on|sill|head|hinge|swing|first|deep|amps|ways|by|high|low|in|east|south|thick|height|storey|as|holds|kind)\s+",
@@ -66,11 +66,16 @@ _CLAUSE = re.compile(
 )
 
 
-def clauses(rest: str) -> dict[str, str]:
-    """``32 at 4'2 on 3`` → {"": "32", "at": "4'2", "on": "3"}."""
+def clauses(rest: str, *allowed: str) -> dict[str, str]:
+    """``32 at 4'2 on 3`` → {"": "32", "at": "4'2", "on": "3"}; only ``allowed`` words, each once."""
     pieces = _CLAUSE.split(rest)
     found = {"": pieces[0].strip()}
     for name, value in zip(pieces[1::2], pieces[2::2], strict=True):
+        if name.lower() in found:
+            # Two phrases run together must not be read as one.
+            raise Misread(f"“{name.lower()}” is there twice; one line is one thing: press Enter between")
+        if name.lower() not in allowed:
+            raise Misread(f"“{name.lower()} {value.strip()[:20]}” does not belong here")
         found[name.lower()] = value.strip()
     return found
 
@@ -85,9 +90,10 @@ def _wall(found: dict[str, str], walk: Walk) -> int:
 
 
 def _number(text: str, laid: int, word: str) -> int:
-    if not text.isdigit() or not 1 <= int(text) <= laid:
-        raise Misread(f"“{word} {text}” names no wall; there are {laid}")
-    return int(text)
+    found = whole_number(text)
+    if found is None or not 1 <= found <= laid:
+        raise Misread(f"“{word} {text[:40]}” names no wall; there are {laid}")
+    return found
 
 
 def _need(found: dict[str, str], name: str, walk: Walk, example: str) -> Length:
@@ -105,8 +111,8 @@ def opening(kind: str) -> Reader:
     """A door, cased opening, sliding door or window on a wall."""
     example = f"{kind} 32 at 4'2"
 
-    def read_opening(rest: str, walk: Walk, mint: Mint) -> Edit:
-        found = clauses(rest)
+    def read_opening(rest: str, walk: Walk, mint: Fresh) -> Edit:
+        found = clauses(rest, "at", "on", "sill", "head", "hinge", "swing")
         width, at = _need(found, "", walk, example), _need(found, "at", walk, example)
         extra: dict[str, Any] = _given(found, {"sill": "sill", "head": "head"}, walk)
         metric = walk.unit == "mm"
@@ -126,9 +132,9 @@ def opening(kind: str) -> Reader:
     return read_opening
 
 
-def through(rest: str, walk: Walk, mint: Mint) -> Edit:
+def through(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``through D1 on 4 at 3' thick 4 1/2``: an opening of another room, seen from this one."""
-    found = clauses(rest)
+    found = clauses(rest, "at", "on", "thick")
     name = found[""].upper()
     opening = walk.drawing.items.get(Handle(name))
     if not isinstance(opening, Opening) or opening.room == walk.room:
@@ -142,9 +148,9 @@ def through(rest: str, walk: Walk, mint: Mint) -> Edit:
     )
 
 
-def room(rest: str, walk: Walk, mint: Mint) -> Edit:
+def room(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``room Galley as kitchen storey L1``: the next room."""
-    found = clauses(rest)
+    found = clauses(rest, "as", "storey")
     name, use = found[""], found.get("as", "other").lower()
     if not name:
         raise Misread("name the room: room Galley as kitchen")
@@ -160,17 +166,17 @@ def room(rest: str, walk: Walk, mint: Mint) -> Edit:
     return Place({mint.fresh("room"): like}, f"room “{name[:80]}”")
 
 
-def storey(rest: str, walk: Walk, mint: Mint) -> Edit:
+def storey(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``storey Loft at 9'2``: a floor of the house, by its level above the lowest."""
-    found = clauses(rest)
+    found = clauses(rest, "at")
     if not found[""]:
         raise Misread("name the storey and its level: storey Loft at 9'2")
     return Place({mint.fresh("storey"): Storey(found[""][:80], _need(found, "at", walk, "storey Loft at 9'2"))}, f"storey “{found['']}”")  # fmt: skip
 
 
-def rectangle(rest: str, walk: Walk, mint: Mint) -> Edit:
+def rectangle(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``rect 14' by 11'``: east–west by north–south."""
-    found = clauses(rest)
+    found = clauses(rest, "by")
     return LayRectangle(
         walk.room, _need(found, "", walk, "rect 14' by 11'"), _need(found, "by", walk, "rect 14' by 11'")
     )
@@ -180,8 +186,8 @@ def body(kind: str) -> Reader:
     """A counter, a bath, a duct …: along a wall, or free with east and south."""
     example = f"{kind} 6' by 25 at 2' on 3 high 36"
 
-    def read_body(rest: str, walk: Walk, mint: Mint) -> Edit:
-        found = clauses(rest)
+    def read_body(rest: str, walk: Walk, mint: Fresh) -> Edit:
+        found = clauses(rest, "by", "at", "on", "in", "low", "high", "east", "south")
         width, depth = _need(found, "", walk, example), _need(found, "by", walk, example)
         extra: dict[str, Any] = _given(found, {"high": "high", "low": "low", "in": "sunk"}, walk)
         if "low" in extra and "high" not in extra:
@@ -200,22 +206,23 @@ def body(kind: str) -> Reader:
     return read_body
 
 
-def panel(rest: str, walk: Walk, mint: Mint) -> Edit:
+def panel(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``panel at 2' on 4 amps 100 ways 12``."""
-    found = clauses(rest)
+    found = clauses(rest, "at", "on", "amps", "ways", "height")
     at = _need(found, "at", walk, "panel at 2'")
     amps, ways = found.get("amps", "100"), found.get("ways", "12")
-    if not amps.isdigit() or not ways.isdigit() or not 1 <= int(ways) <= 84 or not 1 <= int(amps) <= 400:
+    rating, count = whole_number(amps), whole_number(ways)
+    if rating is None or count is None:
         raise Misread("a panel has amps and ways in whole numbers: panel at 2' amps 100 ways 12")
     handle = mint.fresh("panel")
     extra: dict[str, Any] = _given(found, {"height": "height"}, walk)
-    made = Panel(walk.room, _wall(found, walk), at, amps=int(amps), ways=int(ways), **extra)
+    made = Panel(walk.room, _wall(found, walk), at, amps=rating, ways=count, **extra)
     return Place({handle: made}, f"panel {handle}")
 
 
-def way(rest: str, walk: Walk, mint: Mint) -> Edit:
+def way(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``way 3 30 Water heater``: what is on the panel already; ``way 3 free`` clears it, ``30x2`` takes two poles."""
-    found = re.match(r"^(\d+)\s+(?:(\d+)(?:x(\d))?\s+(.+)|free)$", rest)
+    found = re.match(r"^([0-9]{1,4})\s+(?:([0-9]{1,4})(?:x([0-9]))?\s+(.+)|free)$", rest)
     panels = walk.drawing.of(Panel)
     if not found or not panels:
         raise Misread("name the way, its amps and what it feeds: way 3 30 Water heater (the panel first)")
@@ -230,9 +237,9 @@ def way(rest: str, walk: Walk, mint: Mint) -> Edit:
     return Revise(handle, {"taken": taken}, f"Note way {number} of {handle}")
 
 
-def old_box(rest: str, walk: Walk, mint: Mint) -> Edit:
+def old_box(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``old outlet at 3' on 2 height 12``: a box that is there already."""
-    found = clauses(rest)
+    found = clauses(rest, "at", "on", "height")
     if not found[""]:
         raise Misread("say what the box holds: old outlet at 3' on 2 height 12")
     extra: dict[str, Any] = _given(found, {"height": "height"}, walk)
@@ -241,9 +248,9 @@ def old_box(rest: str, walk: Walk, mint: Mint) -> Edit:
     return Place({handle: made}, f"old box {handle}")
 
 
-def diagonal(rest: str, walk: Walk, mint: Mint) -> Edit:
+def diagonal(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``diagonal 1 3 15'7``: a check measure between two corners."""
-    found = re.match(r"^(\d+)\s+(?:to\s+)?(\d+)\s+(.+)$", rest)
+    found = re.match(r"^([0-9]{1,4})\s+(?:to\s+)?([0-9]{1,4})\s+(.+)$", rest)
     if not found:
         raise Misread("name two corners and the measure: diagonal 1 3 15'7")
     check = Diagonal(int(found[1]), int(found[2]), parse_length(found[3], walk.unit))
@@ -254,7 +261,7 @@ def diagonal(rest: str, walk: Walk, mint: Mint) -> Edit:
 def measure(field: str, words: str) -> Reader:
     """One measure of the room: its height, the finishes still to come."""
 
-    def read_measure(rest: str, walk: Walk, mint: Mint) -> Edit:
+    def read_measure(rest: str, walk: Walk, mint: Fresh) -> Edit:
         standing: Length = getattr(walk.here, field)
         length = not_measured(standing, walk.unit) if rest == "?" else parse_length(rest, walk.unit)
         return Revise(walk.room, {field: length}, words)
@@ -262,9 +269,9 @@ def measure(field: str, words: str) -> Reader:
     return read_measure
 
 
-def slope(rest: str, walk: Walk, mint: Mint) -> Edit:
+def slope(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``slope 3 low 5'``: the ceiling is lowest along wall 3."""
-    found = clauses(rest)
+    found = clauses(rest, "low")
     if found[""].lower() == "none":
         return Revise(walk.room, {"slope": None}, "Note a flat ceiling")
     wall = _number(found[""], len(walk.here.sides), "slope")
@@ -276,21 +283,21 @@ def slope(rest: str, walk: Walk, mint: Mint) -> Edit:
 def joists(field: str) -> Reader:
     """``joists ns 16 first 8 deep 9 1/4 kind engineered``; ``under`` for those of the floor."""
 
-    def read_joists(rest: str, walk: Walk, mint: Mint) -> Edit:
+    def read_joists(rest: str, walk: Walk, mint: Fresh) -> Edit:
         return _joists(field, rest, walk)
 
     return read_joists
 
 
 def _joists(field: str, rest: str, walk: Walk) -> Edit:
-    found = clauses(rest)
+    found = clauses(rest, "first", "deep", "kind", "thick")
     run, _, spacing = found[""].partition(" ")
     if run.lower() not in ("ew", "ns", "e-w", "n-s"):
         raise Misread("say which way joists run, and their spacing: joists ns 16 first 8")
     fields: dict[str, Any] = {"run": "E-W" if run.lower().startswith("e") else "N-S"}
     if spacing:
         fields["spacing"] = parse_length(spacing, walk.unit)
-    fields |= _given(found, {"first": "first", "deep": "depth"}, walk)
+    fields |= _given(found, {"first": "first", "deep": "depth", "thick": "thick"}, walk)
     if "kind" in found:
         if found["kind"] not in ("sawn", "engineered", "truss"):
             raise Misread("joists are sawn, engineered or truss: kind engineered")
@@ -299,9 +306,9 @@ def _joists(field: str, rest: str, walk: Walk) -> Edit:
     return Revise(walk.room, {field: noted}, f"Note the {field.replace('_', ' ')}")
 
 
-def studs(rest: str, walk: Walk, mint: Mint) -> Edit:
+def studs(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``studs 16 first 16 deep 3 1/2``: the usual walls of the room; ``on 2`` for one wall."""
-    found = clauses(rest)
+    found = clauses(rest, "first", "deep", "thick", "on")
     fields = {"spacing": _need(found, "", walk, "studs 16 first 16 deep 3 1/2")}
     fields |= _given(found, {"first": "first", "deep": "depth", "thick": "thick"}, walk)
     if "on" in found:
@@ -315,7 +322,7 @@ def studs(rest: str, walk: Walk, mint: Mint) -> Edit:
 _FLAGS = ("exterior", "insulated", "bearing", "closed")
 
 
-def wall(rest: str, walk: Walk, mint: Mint) -> Edit:
+def wall(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``wall 2 exterior insulated plaster 3/4``: how one wall is built."""
     number, _, words = rest.partition(" ")
     n = _number(number, len(walk.here.sides), "wall")
@@ -344,7 +351,7 @@ def wall(rest: str, walk: Walk, mint: Mint) -> Edit:
 def access(field: str) -> Reader:
     """What lies above or below the room: closed, open, or another storey."""
 
-    def read_access(rest: str, walk: Walk, mint: Mint) -> Edit:
+    def read_access(rest: str, walk: Walk, mint: Fresh) -> Edit:
         if rest not in get_args(Access):
             raise Misread(f"{field} is {', '.join(get_args(Access))}: {field} open")
         return Revise(walk.room, {field: rest}, f"Note what is {field}")
@@ -352,7 +359,7 @@ def access(field: str) -> Reader:
     return read_access
 
 
-def feed(rest: str, walk: Walk, mint: Mint) -> Edit:
+def feed(rest: str, walk: Walk, mint: Fresh) -> Edit:
     """``from framing`` or ``from finish``: what the tape is laid against."""
     if rest not in ("framing", "finish"):
         raise Misread("the tape is laid from framing or from finish")

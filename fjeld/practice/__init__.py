@@ -6,6 +6,7 @@ amendments give a new practice in which the amended values win and stay visible.
 
 from __future__ import annotations
 
+import math
 import re
 import tomllib
 from functools import cache
@@ -19,6 +20,8 @@ from fjeld.quantities import FOOT, INCH
 Severity = Literal["danger", "breach", "advice", "ask"]
 Applies = Literal["new", "extension", "replacement", "finished wall"]
 
+#: Units of rules that count things: a local value is a whole number of them.
+_COUNTED = frozenset({"cable", "cables", "alarms"})
 _MM = {"in": INCH, "ft": FOOT, "mm": 1.0, "m": 1000.0}
 #: Copper at 20 °C against its resistance at 75 °C.
 COLD = (234.5 + 20) / (234.5 + 75)
@@ -32,7 +35,10 @@ class School(msgspec.Struct, frozen=True):
 
 
 class Rule(msgspec.Struct, frozen=True):
-    """One rule: its value and unit, its basis, whom it binds, and why it exists."""
+    """One rule: its value and unit, its basis, whom it binds, and why it exists.
+
+    ``within`` is what a local value may be, where that is not plain from the value itself.
+    """
 
     id: str
     title: str
@@ -43,6 +49,7 @@ class Rule(msgspec.Struct, frozen=True):
     unit: str = ""
     applies_to: tuple[Applies, ...] = ("new", "extension")
     schools: tuple[School, ...] = ()
+    within: tuple[float, float] | None = None
     amended: str = ""
 
     @property
@@ -287,15 +294,51 @@ class Practice(msgspec.Struct, frozen=True):
             rule = self.rule(amendment.rule)
             if not _same_shape(rule.value, amendment.value):
                 raise UnknownRule(
-                    f"rule “{rule.id}” takes a value like {rule.value!r}, not {amendment.value!r}"
+                    f"rule “{rule.id}” takes a value like {rule.value!r}, not {str(amendment.value)[:60]}"
                 )
+            _require_within(rule, rule.value, amendment.value)
             rules[rule.id] = msgspec.structs.replace(rule, value=amendment.value, amended=amendment.reason)
         return msgspec.structs.replace(self, rules=rules)
 
 
+def extent(rule: Rule) -> tuple[float, float]:
+    """The least and the most that a local value of a rule of one number may be.
+
+    What the rule says itself; else within a factor of eight of its own value, a share no more
+    than the whole, a count no less than one.
+    """
+    own = float(rule.value)
+    if rule.within is not None:
+        return rule.within
+    if rule.unit in _COUNTED:
+        return 1.0, max(8 * own, 8.0)
+    most = 100.0 if rule.unit == "%" else 1.0 if rule.unit == "share" else math.inf
+    return own / 8, min(8 * own, most)
+
+
+def _require_within(rule: Rule, old: Any, new: Any) -> None:
+    if isinstance(old, dict):
+        for key, value in old.items():
+            _require_within(rule, value, new[key])
+    elif isinstance(old, list):
+        for was, value in zip(old, new, strict=True):
+            _require_within(rule, was, value)
+    elif isinstance(old, int | float) and not isinstance(old, bool):
+        low, high = extent(msgspec.structs.replace(rule, value=old))
+        if rule.unit in _COUNTED and new != int(new):
+            raise UnknownRule(f"“{rule.title}” counts {rule.unit}: a whole number")
+        if not low <= new <= high:
+            unit = f" {rule.unit}" if rule.unit else ""
+            raise UnknownRule(f"“{rule.title}” can be from {low:g} to {high:g}{unit} here, not {new:g}")
+
+
 def _same_shape(old: Any, new: Any) -> bool:
-    if isinstance(old, int | float) and not isinstance(old, bool):
-        return isinstance(new, int | float) and not isinstance(new, bool) and new >= 0
+    if isinstance(old, bool):
+        return isinstance(new, bool)
+    if isinstance(old, int | float):
+        return isinstance(new, int | float) and not isinstance(new, bool) and math.isfinite(new) and new >= 0
+    if isinstance(old, list) and old and all(isinstance(v, int | float) for v in old):
+        return isinstance(new, list) and len(new) == len(old) and all(map(_same_shape, old, new))
     if isinstance(old, dict):
         return isinstance(new, dict) and set(new) == set(old) and all(_same_shape(old[k], new[k]) for k in old)
     return type(old) is type(new)

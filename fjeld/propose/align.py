@@ -16,7 +16,7 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, row_of
-from fjeld.drawing.handles import Handle, Mint
+from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Point
 from fjeld.quantities import Length, format_length, parse_length
 
@@ -154,7 +154,7 @@ def body_level(plan: Plan, handle: Handle, opening: Handle, edge: Literal["top",
     )
 
 
-def mirrored(plan: Plan, handle: Handle, mint: Mint, about: Handle | None = None) -> Edit:
+def mirrored(plan: Plan, handle: Handle, mint: Fresh, about: Handle | None = None) -> Edit:
     """A second box like a wall box, mirrored about the middle of its wall or of an opening on it."""
     placed = _placed(plan, handle)
     if not placed.wall:

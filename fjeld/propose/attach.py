@@ -20,20 +20,26 @@ from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint, order
 from fjeld.drawing.model import Cable, Control, Drawing, House, Point, load_point
-from fjeld.drawing.validate import require_valid
+from fjeld.drawing.naming import named
+from fjeld.drawing.validate import require_no_worse
 from fjeld.geometry import Point3
 
 Ends = tuple[Handle, Handle]
 
 
 def settle(drawing: Drawing, edit: Edit, mint: Mint) -> tuple[Change, ...]:
-    """The changes of an edit together with the cables that what it left loose then needs.
+    """The changes of an edit, then those to the cables that what it left loose needs.
 
-    Raises :class:`fjeld.drawing.edits.EditRefused` and
+    One mint gives every handle, of the edit's own things first. Raises
+    :class:`fjeld.drawing.edits.EditRefused`, :class:`fjeld.drawing.changes.StaleChange` and
     :class:`fjeld.drawing.validate.InvalidDrawing`.
     """
-    edited = require_valid(apply(drawing, edit.plan(drawing)))
-    return between(drawing, attached(edited, mint))
+    meant: Edit = named(edit, mint)
+    changes = meant.plan(drawing)
+    # An edit read from elsewhere may bring handles of its own.
+    mint.note(change.handle for change in changes)
+    edited = require_no_worse(drawing, apply(drawing, changes))
+    return (*changes, *between(edited, attached(edited, mint)))
 
 
 def attached(drawing: Drawing, mint: Mint) -> Drawing:

@@ -17,15 +17,15 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
-from fjeld.drawing.handles import Handle, Mint
+from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Circuit, Control, Point
 from fjeld.propose import align, groups, outlets, rows, stops, wanted
 from fjeld.quantities import Length
 
-Fix = Callable[[Plan, Finding, Mint], Edit | None]
+Fix = Callable[[Plan, Finding, Fresh], Edit | None]
 
 
-def fix(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def fix(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     """An edit that removes the finding, or None when only a person can."""
     if not finding.open:
         return None
@@ -33,7 +33,7 @@ def fix(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     return found(plan, finding, mint) if found else None
 
 
-def _outlet(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _outlet(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     room = Handle(finding.handles[0])
     missing = missing_outlets(plan, room)
     if missing is None or not missing.added:
@@ -61,13 +61,13 @@ def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
     )  # fmt: skip
 
 
-def _breaker(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _breaker(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     handle = Handle(finding.handles[0])
     limit = plan.practice.value("breaker-gauge")[plan.drawing.get(handle, Circuit).gauge]
     return Revise(handle, {"breaker": int(limit)}, f"Put {handle} on a {limit} A breaker")
 
 
-def _protection(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _protection(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     handle = Handle(finding.handles[0])
     has = plan.drawing.get(handle, Circuit).protection
     if finding.rule.id == "residual":
@@ -76,14 +76,14 @@ def _protection(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     return Revise(handle, {"protection": wanted}, f"Protect {handle}")
 
 
-def _box(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _box(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     handle = Handle(finding.handles[0])
     if not plan.boxes[handle].pinned:
         return None
     return Revise(handle, {"box": ""}, f"Give {handle} the least box that passes")
 
 
-def _move_clear(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _move_clear(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     """To the nearest place beside a stud, or the whole row by the least that clears the joists."""
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
@@ -126,23 +126,23 @@ def _out_of_reach(plan: Plan, outlet: Handle, along: float) -> float:
     return round(total, 3)
 
 
-def _circuit(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _circuit(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     handle = Handle(finding.handles[0])
     if handle not in plan.drawing.of(Point) or plan.drawing.get(handle, Point).circuit is not None:
         return None
     return groups.propose(plan, mint)
 
 
-def _loop(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _loop(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     return Remove(Handle(finding.handles[0]))
 
 
-def _neutral(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _neutral(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     handle = Handle(finding.handles[0])
     return Revise(handle, {"neutral": "rule"}, f"Bring a neutral to {handle}")
 
 
-def _latch(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _latch(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     """A switch beside the door, put in with whatever works the room's lights already, or all of them."""
     door, room = Handle(finding.handles[0]), Handle(finding.handles[1])
     placed = switch_beside(plan, door, room, mint)
@@ -161,7 +161,7 @@ def _latch(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     return Together((placed, fresh), f"Place a switch beside {door} for {', '.join(loads)}")
 
 
-def switch_beside(plan: Plan, door: Handle, room: Handle, mint: Mint) -> Place | None:
+def switch_beside(plan: Plan, door: Handle, room: Handle, mint: Fresh) -> Place | None:
     """A switch on the latch side of a door, in one of the rooms it leads to."""
     spot = stops.beside_door(plan, door, room, box_width("switch", 1, 1))
     if spot is None:
@@ -173,17 +173,17 @@ def switch_beside(plan: Plan, door: Handle, room: Handle, mint: Mint) -> Place |
     )
 
 
-def _control(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _control(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     handle = Handle(finding.handles[0])
     return Remove(handle) if handle.startswith("K") and "works nothing" in finding.words else None
 
 
-def _in_room(put: Callable[[Plan, Handle, Mint], Edit | None]) -> Fix:
+def _in_room(put: Callable[[Plan, Handle, Fresh], Edit | None]) -> Fix:
     """A fix that puts something into the room that the finding names first."""
     return lambda plan, finding, mint: put(plan, Handle(finding.handles[0]), mint)
 
 
-def _nearest_stud(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _nearest_stud(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     """Along its wall to the nearest place beside a stud, or in a finished wall to the nearest clear bay."""
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
@@ -199,7 +199,7 @@ def _nearest_stud(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     return MovePoint(handle, at=Length(best.at))
 
 
-def _clear_of_bodies(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _clear_of_bodies(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     """Along its wall, or over the ceiling, to the nearest stop that is free."""
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
@@ -217,7 +217,7 @@ def _clear_of_bodies(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
     return min(ways, key=lambda w: w[0])[1] if ways else None
 
 
-def _level(plan: Plan, finding: Finding, mint: Mint) -> Edit | None:
+def _level(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     """To the height of most boxes of its kind in the room."""
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]

@@ -11,7 +11,7 @@ from fjeld.derive.circuits import va_of
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits.circuits import TakeGroups
-from fjeld.drawing.handles import Handle, Mint, order
+from fjeld.drawing.handles import Fresh, Handle, order
 from fjeld.drawing.model import Circuit, Control, Point, Protection, load_point
 
 #: Practice and kind of circuit → (gauge, breaker, word in its name).
@@ -23,7 +23,7 @@ KINDS = {
 FILL = 0.8
 
 
-def propose(plan: Plan, mint: Mint) -> TakeGroups | None:
+def propose(plan: Plan, mint: Fresh) -> TakeGroups | None:
     """Circuits for every load that has none; None when all have one."""
     loose = [h for h, p in plan.drawing.of(Point).items() if p.kind not in ("switch",) and p.circuit is None]
     if not loose:

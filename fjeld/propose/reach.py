@@ -14,7 +14,7 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place
-from fjeld.drawing.handles import Handle, Mint
+from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Fitting, Point
 from fjeld.propose.wanted import circuit_for
 from fjeld.quantities import INCH, Length
@@ -69,7 +69,7 @@ def _clear(plan: Plan, room: Handle, wall: int, along: float, height: float) -> 
     return not any(b.in_the_way and b.met(spot, spot, half) for b in plan.blocks_in(room))
 
 
-def pair(plan: Plan, handle: Handle, mint: Mint) -> Edit:
+def pair(plan: Plan, handle: Handle, mint: Fresh) -> Edit:
     """The mirrored pair beside a bed or seat; refused in words where there is no room for it."""
     block = plan.blocks.get(handle)
     body = plan.drawing.items.get(handle)

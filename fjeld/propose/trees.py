@@ -35,7 +35,7 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.derive.tree import Tree, tree
 from fjeld.drawing.edits.runs import TakeTree
-from fjeld.drawing.handles import Handle, Mint, order
+from fjeld.drawing.handles import Fresh, Handle, order
 from fjeld.drawing.model import Cable, load_point
 from fjeld.propose.heed import Heed, go_on
 from fjeld.propose.tree_moves import Pair, Pricer, improved
@@ -369,7 +369,7 @@ def _by_control(problem: TreeProblem) -> list[Pair]:
     return pairs
 
 
-def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Mint, heed: Heed = go_on) -> Offer | None:
+def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Fresh, heed: Heed = go_on) -> Offer | None:
     """The best tree for a circuit under a way of feeding; None when no tree follows it."""
     problem = problem_of(plan, circuit, feed)
     pairs, price, exact = best_tree(problem, heed)

@@ -15,7 +15,7 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place
-from fjeld.drawing.handles import Handle, Mint
+from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Circuit, Control, Point, PointKind, Sensing
 from fjeld.propose import groups, stops
 from fjeld.propose.outlets import allowed
@@ -44,7 +44,7 @@ def circuit_for(plan: Plan, kind: PointKind, room: Handle) -> Handle | None:
     return next(iter(fitting), None)
 
 
-def over_counter(plan: Plan, room: Handle, mint: Mint) -> Edit | None:
+def over_counter(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     """The fewest outlets over the counters of a room, evenly along each stretch, beside studs where the wall is open."""
     reach = plan.practice.mm("counter-reach")
     circuit = circuit_for(plan, "outlet", room)
@@ -92,7 +92,7 @@ def _cover(spots: list[float], start: float, end: float, reach: float) -> list[f
     return chosen
 
 
-def beside_basin(plan: Plan, basin: Handle, mint: Mint) -> Edit | None:
+def beside_basin(plan: Plan, basin: Handle, mint: Fresh) -> Edit | None:
     """An outlet within reach of a basin, as near its height as the wall allows, clear of tubs."""
     block = plan.blocks[basin]
     room, where = block.room, plan.rooms[block.room]
@@ -116,7 +116,7 @@ def beside_basin(plan: Plan, basin: Handle, mint: Mint) -> Edit | None:
     return Place({mint.fresh("outlet"): point}, f"an outlet by {basin}")
 
 
-def one_outlet(plan: Plan, room: Handle, mint: Mint) -> Edit | None:
+def one_outlet(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     """One outlet in a place that wants one, beside a stud of its longest wall."""
     where = plan.rooms[room]
     bottom = plan.practice.mm("outlet-height")
@@ -132,7 +132,7 @@ def one_outlet(plan: Plan, room: Handle, mint: Mint) -> Edit | None:
 
 
 def alarm(
-    plan: Plan, room: Handle, mint: Mint, heat: bool = False, sensing: Sensing = "photoelectric"
+    plan: Plan, room: Handle, mint: Fresh, heat: bool = False, sensing: Sensing = "photoelectric"
 ) -> Edit | None:
     """An alarm on the ceiling, as near the middle as joists, cookers and bath doors allow."""
     where = plan.rooms[room]
@@ -194,19 +194,19 @@ def overhead(plan: Plan, room: Handle, at: tuple[float, float]) -> bool:
     return any(b.in_the_way and b.met((*at, z - 20.0), (*at, z + 60.0), 65.0) for b in plan.blocks_in(room))
 
 
-def outside_gas(plan: Plan, bedroom: Handle, mint: Mint) -> Edit | None:
+def outside_gas(plan: Plan, bedroom: Handle, mint: Fresh) -> Edit | None:
     """A carbon monoxide alarm in the first of the rooms that a bedroom opens from."""
     beyond = alarms.outside_sleeping(plan).get(bedroom, [])
     return alarm(plan, beyond[0], mint, sensing="carbon monoxide") if beyond else None
 
 
-def outside(plan: Plan, bedroom: Handle, mint: Mint) -> Edit | None:
+def outside(plan: Plan, bedroom: Handle, mint: Fresh) -> Edit | None:
     """An alarm in the first of the rooms that a bedroom opens from."""
     beyond = alarms.outside_sleeping(plan).get(bedroom, [])
     return alarm(plan, beyond[0], mint) if beyond else None
 
 
-def switched_light(plan: Plan, room: Handle, mint: Mint) -> Edit | None:
+def switched_light(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     """A ceiling light in the middle, with a switch beside the first door, or a switch for the lights there are."""
     points = plan.drawing.of(Point)
     lights = [h for h, p in points.items() if p.room == room and p.kind in ("light", "fan")]

@@ -9,6 +9,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 import msgspec
+from django.conf import settings
 from django.http import HttpRequest
 from django.template.loader import render_to_string
 
@@ -16,24 +17,13 @@ from fjeld.check import RANK, Finding
 from fjeld.derive.memo import Kept
 from fjeld.drawing.building import Room, Storey
 from fjeld.drawing.handles import Handle
-from fjeld.formats.sheet import Shape
+from fjeld.formats.sheet import Shape, weight
 from fjeld.propose.fixes import fix
 from fjeld.web.jobs import store
 from fjeld.web.ui.consequence import Part
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.view import View
-from fjeld.web.waypoints import WAYPOINTS
-
-TITLES = {
-    "survey": "Survey",
-    "layout": "Layout",
-    "circuits": "Circuits",
-    "runs": "Runs",
-    "boxes": "Boxes",
-    "proof": "Proof",
-    "site": "Site",
-    "record": "Record",
-}
+from fjeld.web.waypoints import TITLES, WAYPOINTS
 
 
 def _trail(view: View) -> list[dict[str, Any]]:
@@ -50,8 +40,12 @@ def _trail(view: View) -> list[dict[str, Any]]:
 
 
 #: The screens last drawn: an edit's "before" is as a rule what was sent a moment ago.
-_layers: Kept[tuple[Any, ...]] = Kept(48)
-_fragments: Kept[tuple[Any, ...]] = Kept(48)
+_layers: Kept[tuple[Any, ...]] = Kept(
+    settings.SCREENS_BYTES // 2, lambda kept: sum(map(weight, kept[1].values()))
+)
+_fragments: Kept[tuple[Any, ...]] = Kept(
+    settings.SCREENS_BYTES // 2, lambda kept: sum(map(len, kept[1].values()))
+)
 
 
 def _screen_key(view: View) -> tuple[Any, ...]:
@@ -84,10 +78,10 @@ def _draw(view: View) -> dict[str, Shape]:
     return {**drawn, "f-names": floor.names()}
 
 
-def fragments(request: HttpRequest, view: View) -> dict[str, str]:
-    """Every part of the frame that can change, as HTML by id."""
+def fragments(request: HttpRequest, view: View, panels: dict[str, str] | None = None) -> dict[str, str]:
+    """Every part of the frame that can change, as HTML by id; ``panels`` are those that were :func:`drawn` already."""
     # Always written for this request: forms carry its own token.
-    found = _write(request, view)
+    found = _write(request, view, panels)
     _fragments.keep(_sent_key(request, view), (view.drawing, found))
     return found
 
@@ -104,12 +98,32 @@ def _sent_key(request: HttpRequest, view: View) -> tuple[Any, ...]:
     return (*_screen_key(view), request.user.pk, view.seq)
 
 
-def _write(request: HttpRequest, view: View) -> dict[str, str]:
-    screen = WAYPOINTS[view.waypoint]
-    around = {
+def drawn(request: HttpRequest, view: View) -> dict[str, str]:
+    """The parts of a screen that hang on its drawing alone, to see whether it can be drawn before it is taken."""
+    layers(view)
+    return _panels(request, view, _around(view))
+
+
+def _around(view: View) -> dict[str, Any]:
+    return {
         "view": view, "job": view.job, "waypoint": view.waypoint, "title": TITLES[view.waypoint], "house": view.drawing.house,
         "unit": view.drawing.house.unit, "selected": view.selected, "stand": _stand(view), "said": view.plan.practice.words, "may_edit": view.may_edit,
     }  # fmt: skip
+
+
+def _panels(request: HttpRequest, view: View, around: dict[str, Any]) -> dict[str, str]:
+    screen = WAYPOINTS[view.waypoint]
+    folder = {"site": "onsite"}.get(view.waypoint, view.waypoint)
+    return {
+        "dock": render_to_string(f"{folder}/dock.html", {**around, **screen.dock(view)}, request),
+        "workings": render_to_string(
+            f"{folder}/workings.html", {**around, **screen.workings(view), "findings": shown_findings(view)}, request
+        ),
+    }  # fmt: skip
+
+
+def _write(request: HttpRequest, view: View, panels: dict[str, str] | None = None) -> dict[str, str]:
+    around = _around(view)
     trail = _trail(view)
     here = next(n for n, t in enumerate(trail) if t["here"])
     beside = {
@@ -118,14 +132,10 @@ def _write(request: HttpRequest, view: View) -> dict[str, str]:
         "current": trail[here],
     }
     step, undone = store.last_step(view.job, request.user), store.last_undone(view.job, request.user)
-    folder = {"site": "onsite"}.get(view.waypoint, view.waypoint)
     return {
         "rooms": render_to_string("frame/rooms.html", {**around, "storeys": _storeys(view)}, request),
         "trail": render_to_string("frame/trail.html", {**around, "trail": trail, **beside, "step": step, "undone": undone}, request),
-        "dock": render_to_string(f"{folder}/dock.html", {**around, **screen.dock(view)}, request),
-        "workings": render_to_string(
-            f"{folder}/workings.html", {**around, **screen.workings(view), "findings": shown_findings(view)}, request
-        ),
+        **(panels or _panels(request, view, around)),
     }  # fmt: skip
 
 
@@ -187,8 +197,8 @@ def _show(view: View, finding: Finding) -> str:
 
 
 def _fix_words(view: View, finding: Finding) -> str:
-    edit = fix(view.plan, finding, view.mint())
-    return edit.words(view.drawing) if edit else ""
+    edit = fix(view.plan, finding, view.drafts())
+    return view.named(edit).words(view.drawing) if edit else ""
 
 
 def line(

@@ -22,10 +22,13 @@ def _secret_key() -> str:
         return key
     VAR.mkdir(parents=True, exist_ok=True)
     kept = VAR / "secret-key"
-    if not kept.exists():
-        kept.touch(mode=0o600)
-        kept.write_text(get_random_secret_key())
-    return kept.read_text()
+    if not kept.exists() or not kept.read_text().strip():
+        # Written beside and put in place whole: a process that starts at the same time reads one key or the other.
+        part = kept.with_name(f"secret-key.{os.getpid()}")
+        part.touch(mode=0o600)
+        part.write_text(get_random_secret_key())
+        part.replace(kept)
+    return kept.read_text().strip()
 
 
 SECRET_KEY = _secret_key()
@@ -44,8 +47,11 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "fjeld.web.middleware.Logged",
+    "fjeld.web.middleware.TooLarge",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "fjeld.web.middleware.Private",
     "csp.middleware.CSPMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
@@ -99,6 +105,7 @@ PASSWORD_HASHERS = [
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "jobs"
@@ -134,15 +141,40 @@ SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = TLS
 SECURE_HSTS_SECONDS = 31_536_000 if TLS else 0
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = TLS
 SESSION_COOKIE_SAMESITE = "Lax"
+#: No request's body is larger, bytes.
+LARGEST_BODY = 6_000_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
 
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s [%(process)d] %(message)s"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"fjeld": {"level": os.environ.get("FJELD_LOG", "WARNING")}},
 }
 
-#: How many results of derive stages are kept in memory.
-MEMO_LIMIT = int(os.environ.get("FJELD_MEMO_LIMIT", "4000"))
+
+def _number(name: str, usual: int) -> int:
+    """A limit from the environment; what is no number is told at once."""
+    text = os.environ.get(name, str(usual))
+    if not text.isascii() or not text.isdigit():
+        raise ValueError(f"{name} is “{text}”; it is to be a whole number")
+    return int(text)
+
+
+#: What each process keeps in memory, bytes: results of derive's stages, plans, drawings, screens.
+MEMO_BYTES = 1_000_000 * _number("FJELD_MEMO_MB", 96)
+PLANS_BYTES = 1_000_000 * _number("FJELD_PLANS_MB", 48)
+DRAWINGS_BYTES = 1_000_000 * _number("FJELD_DRAWINGS_MB", 24)
+SCREENS_BYTES = 1_000_000 * _number("FJELD_SCREENS_MB", 24)
+#: Processes and their threads. The database is one file: more processes than cores gain nothing.
+WORKERS = _number("FJELD_WORKERS", min(4, os.cpu_count() or 1))
+THREADS = _number("FJELD_THREADS", 4)
+#: Reading a stranger's file: seconds and bytes of a process of its own.
+READER_SECONDS = _number("FJELD_READER_SECONDS", 20)
+READER_BYTES = 1_000_000 * _number("FJELD_READER_MB", 1024)
+#: Whether strangers may make an account, and how many an hour from one address.
+SIGN_UP = os.environ.get("FJELD_SIGN_UP", "1") == "1"
+SIGN_UPS_AN_HOUR = _number("FJELD_SIGN_UPS_AN_HOUR", 20)

@@ -1,22 +1,15 @@
 """All addresses."""
 
-from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LogoutView
-from django.http import HttpRequest, HttpResponse
 from django.urls import path
 
 from fjeld.web import workspace
 from fjeld.web.accounts import views as accounts
+from fjeld.web.health import health
+from fjeld.web.jobs import people
 from fjeld.web.jobs import views as jobs
 from fjeld.web.layout import photometry, sheet
 from fjeld.web.survey import underlay
-
-
-@login_not_required
-def health(request: HttpRequest) -> HttpResponse:
-    """Whether the process answers."""
-    return HttpResponse("ok", content_type="text/plain")
-
 
 urlpatterns = [
     path("", jobs.index, name="jobs"),
@@ -24,6 +17,8 @@ urlpatterns = [
     path("sign-in", accounts.sign_in, name="sign-in"),
     path("sign-up", accounts.sign_up, name="sign-up"),
     path("sign-out", LogoutView.as_view(), name="sign-out"),
+    path("account", accounts.account, name="account"),
+    path("account/delete", accounts.leave, name="leave"),
     path("demo", accounts.demo, name="demo"),
     path("theme", accounts.theme, name="theme"),
     path("schema/job-file.json", jobs.schema, name="schema"),
@@ -31,6 +26,10 @@ urlpatterns = [
     path("jobs/import", jobs.bring_in, name="import"),
     path("jobs/<int:job_id>/copy", jobs.copy, name="copy"),
     path("jobs/<int:job_id>/archive", jobs.archive, name="archive"),
+    path("jobs/<int:job_id>/delete", jobs.delete, name="delete-job"),
+    path("jobs/<int:job_id>/people", people.page, name="people"),
+    path("jobs/<int:job_id>/people/role", people.role, name="role"),
+    path("jobs/<int:job_id>/people/take-off", people.take_off, name="take-off"),
     path("jobs/<int:job_id>/head", workspace.head, name="head"),
     path("jobs/<int:job_id>/export/<str:name>", jobs.export, name="export"),
     path("jobs/<int:job_id>/underlay", underlay.bring_in, name="underlay"),

@@ -37,6 +37,18 @@ class Screen(Protocol):
     def workings(self, view: View) -> dict[str, Any]: ...
 
 
+TITLES = {
+    "survey": "Survey",
+    "layout": "Layout",
+    "circuits": "Circuits",
+    "runs": "Runs",
+    "boxes": "Boxes",
+    "proof": "Proof",
+    "site": "Site",
+    "record": "Record",
+}
+#: What a site hand may write: lengths held up to the way with a tape. The drawing itself is not theirs.
+ON_SITE = frozenset({("runs", "measured")})
 WAYPOINTS: dict[str, Any] = {
     "survey": survey_screen,
     "layout": layout_screen,

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import logging
+import re
 from urllib.parse import urlencode
 
+from django.db.models import F
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
@@ -11,27 +14,29 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from fjeld.drawing.building import Room
-from fjeld.drawing.changes import StaleChange
 from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.validate import InvalidDrawing
+from fjeld.drawing.model import Drawing
+from fjeld.formats.document import DocumentError
 from fjeld.formats.words import Misread
 from fjeld.propose.fixes import fix
 from fjeld.propose.rows import RowsRefused
 from fjeld.quantities import UnreadableLength
-from fjeld.web.frame import TITLES, fragments, layers, line, sent
+from fjeld.web.frame import drawn, fragments, layers, line, sent
 from fjeld.web.jobs import store
-from fjeld.web.jobs.access import for_editor, for_member
-from fjeld.web.jobs.models import Member
+from fjeld.web.jobs.access import for_editor, for_member, require_editor
+from fjeld.web.jobs.models import Job, Member, Revision
 from fjeld.web.ui import wire
 from fjeld.web.ui.consequence import consequence
+from fjeld.web.ui.refusals import in_words
 from fjeld.web.ui.search import stop_all
 from fjeld.web.ui.timing import Stages
 from fjeld.web.ui.view import View, params_of, planned, size_of
-from fjeld.web.waypoints import WAYPOINTS
+from fjeld.web.waypoints import ON_SITE, TITLES, WAYPOINTS
 
 #: The waypoints where what is being typed is shown before it is sent.
 PREVIEWED = ("survey", "layout")
-REFUSED = (EditRefused, UnreadableLength, RowsRefused, Misread)
+REFUSED = (UnreadableLength, RowsRefused, Misread, *store.REFUSALS)
+log = logging.getLogger("fjeld.pages")
 
 
 def _view(request: HttpRequest, member: Member, waypoint: str, params: dict[str, str] | None = None) -> View:
@@ -51,7 +56,31 @@ def _view(request: HttpRequest, member: Member, waypoint: str, params: dict[str,
 @require_GET
 @for_member
 def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
-    """A waypoint, whole or (for a live link) what differs from the page it was followed from."""
+    """A waypoint; where it cannot be drawn, a plain page with the history and the way back."""
+    try:
+        return _page(request, member, waypoint)
+    except Http404:
+        raise
+    except Exception:
+        log.exception("job %s cannot be shown at %s", member.job_id, waypoint)
+        return hurt(request, member, waypoint)
+
+
+def hurt(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
+    """A job that cannot be shown: what was done last, undoing it, going back, and the file."""
+    context = {
+        "job": member.job, "waypoint": waypoint, "may_edit": member.may_edit, "title": TITLES.get(waypoint, "Survey"),
+        "step": store.last_step(member.job, request.user), "waypoints": TITLES,
+        "revisions": member.job.revisions.select_related("who").defer("edit", "changes").order_by("-seq")[:40],
+    }  # fmt: skip
+    response = render(request, "frame/hurt.html", context, status=500)
+    if request.headers.get("HX-Request"):
+        response["HX-Redirect"] = reverse("waypoint", args=[member.job_id, waypoint])
+    return response
+
+
+def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
+    """Whole, or (for a live link) what differs from the page it was followed from."""
     view = _view(request, member, waypoint, {k: str(v)[:200] for k, v in request.GET.items()})
     if request.headers.get("HX-Request") and waypoint in request.headers.get("HX-Current-URL", ""):
         if "X-Fjeld-Again" in request.headers:
@@ -66,6 +95,10 @@ def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
         "view": view, "job": member.job, "waypoint": waypoint, "title": TITLES[waypoint], "layers": list(layers(view).values()),
         "parts": found, "line": line(request, view, []), "house": view.drawing.house,
     }  # fmt: skip
+    if Job.objects.filter(pk=member.job_id, card=None).exists():
+        Job.objects.filter(pk=member.job_id, head=member.job.head).update(
+            card=store.standing.card_of(view.plan, view.findings)
+        )
     return render(request, "frame/page.html", context)
 
 
@@ -92,37 +125,102 @@ def _whole(request: HttpRequest, view: View) -> str:
     return wire.changed({}, {n: found[n] for n in ("dock", "workings")}) + wire.changed_layers({}, layers(view))
 
 
-def _difference(request: HttpRequest, before: View, after: View, said: str, address: str = "") -> HttpResponse:
-    html = wire.changed(sent(request, before), fragments(request, after), sent=request.method == "POST")
+def _difference(
+    request: HttpRequest,
+    before: View,
+    after: View,
+    said: str,
+    address: str = "",
+    panels: dict[str, str] | None = None,
+) -> HttpResponse:
+    html = wire.changed(sent(request, before), fragments(request, after, panels), sent=request.method == "POST")
     html += wire.changed_layers(layers(before), layers(after))
     return wire.reply(html + said, address=address)
 
 
 @require_POST
-@for_editor
+@for_member
 def act(request: HttpRequest, member: Member, waypoint: str, action: str) -> HttpResponse:
     """One edit from a waypoint's form."""
+    if (waypoint, action) not in ON_SITE or member.role != Member.Role.SITE or member.job.archived:
+        require_editor(member)
+    if action == "return" and waypoint == "record":
+        return _go_back(request, member)
     view = _view(request, member, waypoint)
     actions = WAYPOINTS[waypoint].ACTIONS
     if action not in actions and action != "fix":
         raise Http404("no such edit")
     stages = Stages()
     try:
-        edit = _fix_of(view, request.POST) if action == "fix" else actions[action](view, request.POST)
-        base = request.POST.get("base") or request.headers.get("X-Fjeld-Base")
+        with store.standing.guarded(UnreadableLength, RowsRefused, Misread):
+            edit = _fix_of(view, request.POST) if action == "fix" else actions[action](view, request.POST)
         stages.lap("edit")
-        done = store.commit(member.job_id, request.user, edit, int(base) if base and base.isdigit() else None)
+        trial = _Drawn(request, member, view)
+        done = store.commit(member.job_id, request.user, edit, _base(request), _client(request), trial)
         stages.lap("commit")
-    except (*REFUSED, InvalidDrawing, StaleChange, store.Conflict) as refused:
+    except REFUSED as refused:
         return _refused(request, view, refused)
-    return _committed(request, member, view, done, stages)
+    return _committed(request, member, view, done, stages, trial.panels)
+
+
+class _Drawn:
+    """Draws the page that an edit will be answered with, while the edit can still be refused."""
+
+    def __init__(self, request: HttpRequest, member: Member, view: View) -> None:
+        self.request, self.member, self.view = request, member, view
+        self.panels: dict[str, str] | None = None
+
+    def __call__(self, before: Drawing, after: Drawing) -> None:
+        if not self.request.headers.get("HX-Request"):
+            return
+        params = _params_after(self.view, before, after)
+        page = View(self.member, self.view.waypoint, after, self.view.seq, params, self.view.size)
+        panels = drawn(self.request, page)
+        # The record shows the history, which has not got this step yet.
+        self.panels = None if page.waypoint == "record" else panels
+
+
+def _base(request: HttpRequest) -> int | None:
+    """The step that the person saw."""
+    base = request.POST.get("base") or request.headers.get("X-Fjeld-Base") or ""
+    return int(base) if re.fullmatch(r"[0-9]{1,9}", base) else None
+
+
+def _client(request: HttpRequest) -> str:
+    """Which of a person's pages this came from; a page without scripts is a new one every time."""
+    name = request.headers.get("X-Fjeld-Page", "")
+    return name if re.fullmatch(r"[A-Za-z0-9-]{8,40}", name) else ""
+
+
+def _go_back(request: HttpRequest, member: Member) -> HttpResponse:
+    """Return to an earlier step, from the record or from the page of a job that cannot be shown."""
+    seq = str(request.POST.get("seq", ""))
+    try:
+        if not re.fullmatch(r"[0-9]{1,9}", seq):
+            raise EditRefused(f"there is no step {seq[:20] or 'without a number'}")
+        done = store.go_back(member.job_id, request.user, int(seq))
+    except (DocumentError, *store.REFUSALS) as refused:
+        if isinstance(refused, DocumentError) or not request.headers.get("HX-Request"):
+            return _told(request, member, "record", refused)
+        return _refused(request, _view(request, member, "record"), refused)
+    if not request.headers.get("HX-Request"):
+        return redirect("waypoint", member.job_id, "record")
+    member.job.refresh_from_db()
+    view = View(member, "record", done.before, done.seq - 1, params_of(request), size_of(request))
+    return _committed(request, member, view, done, Stages())
+
+
+def _told(request: HttpRequest, member: Member, waypoint: str, refused: Exception) -> HttpResponse:
+    """A refusal on a page of its own."""
+    context = {"words": in_words(refused, None), "job": member.job, "waypoint": waypoint}
+    response = render(request, "frame/refused.html", context, status=422)
+    if request.headers.get("HX-Request"):
+        response["HX-Refresh"] = "true"
+    return response
 
 
 def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpResponse:
-    if isinstance(refused, InvalidDrawing):
-        words = "; ".join(str(p) for p in refused.problems[:2])
-    else:
-        words = str(refused)
+    words = in_words(refused, view.drawing)
     again = None
     status = 422
     if isinstance(refused, store.Conflict):
@@ -140,19 +238,11 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
 
 
 def _committed(
-    request: HttpRequest, member: Member, before: View, done: store.Committed, stages: Stages
-) -> HttpResponse:
+    request: HttpRequest, member: Member, before: View, done: store.Committed, stages: Stages,
+    panels: dict[str, str] | None = None,
+) -> HttpResponse:  # fmt: skip
     member.job.refresh_from_db()
-    # What was being tried or typed is done with.
-    params = {
-        k: v for k, v in before.params.items() if k not in ("try", "typing", "bearing", "show", "finding")
-    }
-    fresh = [h for h in done.after.items if h not in done.before.items and not h.startswith("C")]
-    if fresh:
-        params["sel"] = fresh[-1]
-    if rooms := [h for h in fresh if h in done.after.of(Room)]:
-        # A new room is stepped into: the tape goes on there.
-        params = {"at": rooms[-1]}
+    params = _params_after(before, done.before, done.after)
     base = View(member, before.waypoint, done.before, before.seq, before.params, before.size)
     after = View(member, before.waypoint, done.after, done.seq, params, before.size)
     address = reverse("waypoint", args=[member.job_id, before.waypoint])
@@ -163,15 +253,27 @@ def _committed(
     stages.lap("derive")
     said = line(request, after, consequence(base.plan, after.plan, base.findings, after.findings, done.words))
     said = said.replace('id="line"', 'id="line" hx-swap-oob="outerHTML"', 1)
-    response = _difference(request, base, after, said, address=address)
+    response = _difference(request, base, after, said, address=address, panels=panels)
     stages.lap("render")
     return stages.told(response)
+
+
+def _params_after(view: View, before: Drawing, after: Drawing) -> dict[str, str]:
+    """Where one stands after an edit: what was being tried or typed is done with, what came in new is selected."""
+    params = {k: v for k, v in view.params.items() if k not in ("try", "typing", "bearing", "show", "finding")}
+    fresh = [h for h in after.items if h not in before.items and not h.startswith("C")]
+    if fresh:
+        params["sel"] = fresh[-1]
+    if rooms := [h for h in fresh if h in after.of(Room)]:
+        # A new room is stepped into: the tape goes on there.
+        params = {"at": rooms[-1]}
+    return params
 
 
 def _fix_of(view: View, form: QueryDict) -> Edit:
     key = form.get("finding", "")
     finding = next((f for f in view.findings if f.key == key), None)
-    edit = fix(view.plan, finding, view.mint()) if finding else None
+    edit = fix(view.plan, finding, view.drafts()) if finding else None
     if edit is None:
         raise EditRefused("that finding has gone, or only a person can put it right")
     return edit
@@ -181,26 +283,36 @@ def _fix_of(view: View, form: QueryDict) -> Edit:
 @for_editor
 def take_back(request: HttpRequest, member: Member, waypoint: str, which: str) -> HttpResponse:
     """Undo or redo the person's own last step."""
-    view = _view(request, member, waypoint)
+    if which not in ("undo", "redo") or waypoint not in WAYPOINTS:
+        raise Http404("no such word")
     stages = Stages()
+    seen = member.job.head.seq if member.job.head else 0
     try:
-        done = store.take_back(member.job_id, request.user, again=which == "redo")
-    except (EditRefused, store.Conflict, InvalidDrawing) as refused:
-        return _refused(request, view, refused)
+        done = store.take_back(member.job_id, request.user, which == "redo", _client(request))
+    except (DocumentError, *store.REFUSALS) as refused:
+        if isinstance(refused, DocumentError) or not request.headers.get("HX-Request"):
+            return _told(request, member, waypoint, refused)
+        return _refused(request, _view(request, member, waypoint), refused)
     stages.lap("commit")
+    if not request.headers.get("HX-Request"):
+        return redirect("waypoint", member.job_id, waypoint)
+    view = View(member, waypoint, done.before, seen, params_of(request), size_of(request))
     return _committed(request, member, view, done, stages)
 
 
 @require_GET
-@for_member
-def head(request: HttpRequest, member: Member) -> HttpResponse:
+def head(request: HttpRequest, job_id: int) -> HttpResponse:
     """The newest revision's number and words, for pages that watch; 304 while nothing changed."""
-    revision = member.job.head
-    tag = f'"{revision.seq if revision else 0}"'
+    asked = Revision.objects.filter(job_id=job_id, job__members__user_id=request.user.pk, pk=F("job__head_id"))
+    found = asked.values_list("seq", "words", "who__username").first() if job_id < 2**63 else None
+    if found is None:
+        raise Http404("no such job")
+    seq, words, who = found
+    tag = f'"{seq}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponse(status=304, headers={"ETag": tag})
-    words = f"{revision.who.get_username()}: {revision.words}" if revision else ""
-    return HttpResponse(words, content_type="text/plain", headers={"ETag": tag, "X-Fjeld-Seq": tag.strip('"')})
+    said = f"{who}: {words}"
+    return HttpResponse(said, content_type="text/plain", headers={"ETag": tag, "X-Fjeld-Seq": str(seq)})
 
 
 @require_POST

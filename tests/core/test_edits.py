@@ -2,11 +2,12 @@
 
 import random
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fjeld.derive.memo import Memo, always
+from fjeld.derive.memo import Memo, always, weigh
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Room
 from fjeld.drawing.changes import Put, Set, StaleChange, apply, between, clash, invert
@@ -221,15 +222,25 @@ def test_a_plan_with_a_memo_is_the_plan_without(seed, dice):
 
 
 def test_the_memo_keeps_within_its_limit():
-    memo = Memo(limit=5)
-    for n in range(20):
-        assert memo("double", lambda x: 2 * x, n) == 2 * n
-    assert len(memo) == 5 + 20, "so many by value, four times as many by identity"
-    assert memo("double", lambda x: 3 * x, 19) == 38, "the last is known"
-    assert memo.same("triple", lambda x: 3 * x, 19) == 57
-    for n in range(100):
+    memo = Memo(limit=40_000)
+    for n in range(200):
+        assert memo("double", lambda x: "ab" * 100 * x, n) == "ab" * 100 * n
+    assert memo("double", lambda x: 3 * x, 199) == "ab" * 100 * 199, "the last is known"
+    assert memo.weight <= 40_000 + 2 * 40_000, "no more than its limit and the two kept last"
+    kept = len(memo)
+    for n in range(1000):
         memo.same("triple", lambda x: 3 * x, [n])
-    assert len(memo) == 5 + 20
+    assert memo.weight <= 40_000 + 2 * 40_000
+    assert len(memo) > kept, "of small results more are kept than of large ones"
+
+
+def test_what_a_result_weighs_grows_with_what_it_holds():
+    line = Length(1234.5, "4' 0 9/16")
+    assert 72 <= weigh(line) < weigh((line, Length(2.0))) < weigh([Length(float(n)) for n in range(100)])
+    assert weigh((line, line)) < weigh((line, Length(1234.5, "4' 0 9/16"))), "one object is counted once"
+    assert weigh(np.zeros(1000)) >= 8000
+    many = [Length(float(n)) for n in range(20_000)]
+    assert weigh(many) > 0.5 * 20_000 * weigh(many[0]) / 2, "what is not looked at is guessed"
 
 
 def test_a_memo_knows_an_equal_value_and_gives_the_one_met_before():
@@ -245,7 +256,7 @@ def test_a_memo_knows_an_equal_value_and_gives_the_one_met_before():
 @settings(max_examples=12)
 def test_a_memo_kept_over_a_walk_of_edits_and_back_changes_nothing(seed, dice):
     """One memo through edits and their undoing, objects coming and going, against a fresh plan at each step."""
-    drawing, memo = one_room(seed), Memo(limit=300)
+    drawing, memo = one_room(seed), Memo(limit=300_000)
     walked = [drawing]
     for die in dice:
         try:

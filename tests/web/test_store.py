@@ -2,17 +2,22 @@
 
 import random
 
+import msgspec
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TransactionTestCase
 
+from fjeld.drawing.changes import Built
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.common import Place, Remove, Revise
-from fjeld.drawing.edits.layout import MovePoint
-from fjeld.drawing.model import Point
+from fjeld.drawing.edits.layout import MovePoint, MoveRow
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Cable, Point
+from fjeld.drawing.naming import Drafts
 from fjeld.drawing.validate import InvalidDrawing
-from fjeld.web.jobs import store
+from fjeld.formats import document, history
+from fjeld.web.jobs import standing, store
 from fjeld.web.jobs.models import Document, Revision
 from tests.houses import inches
 
@@ -185,3 +190,109 @@ class TwoPeople(TransactionTestCase):
         for handle, (x, _) in written.items():
             assert drawing.get(handle, Point).x == x
         assert list(job.revisions.values_list("seq", flat=True)) == list(range(1, job.revisions.count() + 1))
+
+
+def test_two_pages_of_one_person_are_two_clients(job, people):
+    base, owner = job.head.seq, people["owner"]
+    store.commit(job.pk, owner, move("A1", 40), base, "page-one-1")
+    with pytest.raises(store.Conflict, match="another page of yours"):
+        store.commit(job.pk, owner, move("A1", 44), base, "page-two-2")
+    store.commit(job.pk, owner, move("A1", 46), base, "page-one-1")
+    assert head(job).get("A1", Point).x == inches(46), "what a page wrote itself it knows"
+    with pytest.raises(store.Conflict):
+        store.commit(job.pk, owner, move("A1", 48), base)
+
+
+def test_what_is_built_only_its_release_changes(job, people):
+    owner = people["owner"]
+    store.commit(job.pk, owner, Revise("A1", {"state": "built"}))
+    for edit in (
+        move("A1", 40),
+        Remove("A1"),
+        Revise("A1", {"circuit": None}),
+        Remove("Q1"),
+        MoveRow("A1", dx=30.0),
+    ):
+        with pytest.raises(Built, match="A1 is built"):
+            store.commit(job.pk, owner, edit)
+    store.commit(job.pk, owner, Revise("A1", {"state": "proposed"}))
+    store.commit(job.pk, owner, move("A1", 40))
+
+
+def test_a_cable_of_a_person_keeps_its_handle(job, people):
+    """What an edit lays itself and what is laid to a loose box come from one mint."""
+    drafts = Drafts()
+    outlet = drafts.fresh("outlet")
+    cable = drafts.fresh("cable")
+    points = {outlet: Point("outlet", "R1", 1, inches(40), circuit="Q2")}
+    laid = Cable("P1", Handle("O1"), Handle("Q2"), by="person", state="pinned")
+    done = store.commit(job.pk, people["owner"], Place({**points, cable: laid}, "both"))
+    fresh = [c for h, c in done.after.of(Cable).items() if h not in done.before.items]
+    assert laid in fresh
+    assert len(fresh) == 2
+    explicit = next(h for h in (f"C{n}" for n in range(1, 99)) if h not in done.after.items)
+    again = store.commit(job.pk, people["owner"], Place({Handle(explicit): msgspec.structs.replace(laid, b=Handle("O2")),
+        drafts.fresh("outlet"): Point("outlet", "R1", 1, inches(60), circuit="Q2")}, "both"))  # fmt: skip
+    assert again.after.get(explicit, Cable).state == "pinned"
+
+
+def test_two_people_place_a_light_each_from_one_base(job, people):
+    """An edit names what it brings, not its handle: the second is planned anew and gets the next."""
+    base = job.head.seq
+    for who in ("owner", "editor"):
+        light = Point("light", "R1", x=inches(50), y=inches(60), circuit="Q1")
+        store.commit(job.pk, people[who], Place({Drafts().fresh("light"): light}, "a light"), base, who)
+    lights = [h for h, p in head(job).of(Point).items() if p.x == inches(50) and p.y == inches(60)]
+    assert len(lights) == 2
+
+
+def test_a_step_keeps_what_was_meant_and_what_it_changed(job, people):
+    store.commit(job.pk, people["owner"], move("A1", 40))
+    job.refresh_from_db()
+    assert history.read(job.head.edit)["type"] == "move-point"
+    (change,) = history.read(job.head.changes)
+    assert (change["handle"], change["field"], change["new"]["mm"]) == ("A1", "x", 1016.0)
+    assert history.paths(job.head.changes) == {("A1", "x")}
+
+
+def test_an_edit_whose_result_cannot_be_worked_out_is_refused_and_leaves_nothing(job, people, monkeypatch):
+    for name in ("planned", "_draw", "card_of"):
+        with monkeypatch.context() as patched:
+            patched.setattr(standing, name, lambda *_: 1 / 0)
+            with pytest.raises(standing.DoesNotStand, match="nothing was changed"):
+                store.commit(job.pk, people["owner"], move("A1", 41))
+    with monkeypatch.context() as patched:
+        patched.setattr(document, "decode", lambda data, number=2: head(job))
+        with pytest.raises(standing.DoesNotStand, match="could not be stored"):
+            store.commit(job.pk, people["owner"], move("A1", 41))
+    assert job.revisions.count() == 1
+
+
+def test_an_edit_is_worked_out_again_on_a_head_that_moved_meanwhile(job, people, monkeypatch):
+    real, calls = standing.stand, []
+
+    def meanwhile(drawing):
+        if not calls:
+            calls.append(1)
+            store.commit(job.pk, people["editor"], move("A2", 44))
+        return real(drawing)
+
+    monkeypatch.setattr(standing, "stand", meanwhile)
+    done = store.commit(job.pk, people["owner"], move("A1", 40))
+    assert done.seq == 3
+    assert (head(job).get("A1", Point).x, head(job).get("A2", Point).x) == (inches(40), inches(44))
+
+
+def test_no_plan_is_made_while_the_database_is_held(job, people, monkeypatch):
+    from django.db import connection
+
+    held = len(connection.savepoint_ids)
+    real = standing.stand
+
+    def looked(drawing):
+        assert len(connection.savepoint_ids) == held
+        return real(drawing)
+
+    monkeypatch.setattr(standing, "stand", looked)
+    store.commit(job.pk, people["owner"], move("A1", 40))
+    store.take_back(job.pk, people["owner"])

@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from fjeld.drawing.changes import Change, Set
+from fjeld.drawing.changes import Change, Set, between
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing
 from fjeld.practice import Amendment
@@ -33,6 +33,19 @@ class AmendRule(msgspec.Struct, frozen=True, tag="amend-rule"):
             else (*kept, Amendment(self.rule, self.value, self.reason, self.who, self.when))
         )
         return (Set(HOUSE, "amendments", old, new),) if new != old else ()
+
+
+class ReturnTo(msgspec.Struct, frozen=True, tag="return-to"):
+    """Make the drawing what it was at an earlier step."""
+
+    drawing: Drawing
+    seq: int
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Return to step {self.seq}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        return between(drawing, self.drawing)
 
 
 class OverrideFinding(msgspec.Struct, frozen=True, tag="override-finding"):

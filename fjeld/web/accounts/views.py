@@ -2,35 +2,43 @@
 
 from __future__ import annotations
 
+import logging
+
 from django.conf import settings
-from django.contrib.auth import get_user_model, login
+from django.contrib import messages
+from django.contrib.auth import get_user_model, login, logout, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
-from django.contrib.auth.forms import UserCreationForm
+from django.contrib.auth.forms import PasswordChangeForm, UserCreationForm
 from django.contrib.auth.views import LoginView
-from django.core.cache import cache
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
+from fjeld.web.accounts.models import Attempt, bare_name
+from fjeld.web.jobs import deletion
+from fjeld.web.jobs.models import Member
+
 DEMO_USER = "demo"
-#: Wrong passwords for one name from one address before a rest of ten minutes.
-TRIES, REST = 8, 600
+#: Wrong passwords for one name from one address, and from one address whatever the name, before a rest of ten minutes.
+TRIES, SPRAYED, REST = 8, 60, 600
+log = logging.getLogger("fjeld.accounts")
 
 
 class SignIn(LoginView):
-    """Django's own sign-in, throttled by name and address."""
+    """Django's own sign-in, throttled by name and address, and by address alone."""
 
     template_name = "accounts/sign-in.html"
     redirect_authenticated_user = True
 
-    def _key(self) -> str:
-        name = str(self.request.POST.get("username", ""))[:80].lower()
-        return f"tries:{hash((name, self.request.META.get('REMOTE_ADDR', '')))}"
+    def _keys(self) -> tuple[str, str]:
+        address = str(self.request.META.get("REMOTE_ADDR", ""))
+        return f"{bare_name(str(self.request.POST.get('username', '')))} {address}", address
 
     def post(self, request: HttpRequest, *args: object, **kwargs: object) -> HttpResponse:
-        if cache.get(self._key(), 0) >= TRIES:
+        both, address = self._keys()
+        if Attempt.count("sign-in", both, REST) >= TRIES or Attempt.count("sign-in", address, REST) >= SPRAYED:
             form = self.get_form()
             form.full_clean()
             form.errors.clear()
@@ -39,7 +47,8 @@ class SignIn(LoginView):
         return super().post(request, *args, **kwargs)
 
     def form_invalid(self, form: object) -> HttpResponse:
-        cache.set(self._key(), cache.get(self._key(), 0) + 1, REST)
+        Attempt.note("sign-in", *self._keys())
+        log.warning("a sign-in failed from %s", self.request.META.get("REMOTE_ADDR", ""))
         return super().form_invalid(form)
 
 
@@ -48,12 +57,54 @@ sign_in = method_decorator(login_not_required, name="dispatch")(SignIn).as_view(
 
 @login_not_required
 def sign_up(request: HttpRequest) -> HttpResponse:
-    """Make an account and sign in."""
+    """Make an account and sign in, where strangers may."""
+    if not settings.SIGN_UP:
+        raise Http404("accounts are made by who runs this")
+    address = str(request.META.get("REMOTE_ADDR", ""))
     form = UserCreationForm(request.POST or None)
+    if request.method == "POST" and Attempt.count("sign-up", address, 3600) >= settings.SIGN_UPS_AN_HOUR:
+        form.full_clean()
+        form.errors.clear()
+        form.add_error(None, "Too many accounts were made from here. Wait an hour.")
+        return render(request, "accounts/sign-up.html", {"form": form}, status=429)
     if request.method == "POST" and form.is_valid():
+        Attempt.note("sign-up", address)
         login(request, form.save(), backend="django.contrib.auth.backends.ModelBackend")
         return redirect("jobs")
     return render(request, "accounts/sign-up.html", {"form": form}, status=422 if form.errors else 200)
+
+
+def account(request: HttpRequest) -> HttpResponse:
+    """One's own account: its password, and the way out."""
+    form = PasswordChangeForm(request.user, request.POST if "old_password" in request.POST else None)
+    if request.user.get_username() == DEMO_USER:
+        form = None
+    if request.method == "POST" and form is not None and form.is_valid():
+        form.save()
+        update_session_auth_hash(request, form.user)
+        messages.success(request, "Your password is changed. Other devices are signed out.")
+        return redirect("account")
+    owned = Member.objects.filter(user_id=request.user.pk, role=Member.Role.OWNER).select_related("job")
+    alone = [m.job for m in owned if not m.job.members.filter(role=Member.Role.OWNER).exclude(pk=m.pk).exists()]
+    context = {"form": form, "alone": alone}
+    return render(
+        request, "accounts/account.html", context, status=422 if form is not None and form.errors else 200
+    )
+
+
+@require_POST
+def leave(request: HttpRequest) -> HttpResponse:
+    """Delete one's account: jobs that only this person owns go with it, in others the name is taken off the steps."""
+    user = get_user_model().objects.get(pk=request.user.pk)
+    if user.get_username() == DEMO_USER:
+        messages.error(request, "The demo's account stays.")
+        return redirect("account")
+    if not user.check_password(str(request.POST.get("password", ""))):
+        messages.error(request, "That is not your password; nothing was deleted.")
+        return redirect("account")
+    deletion.delete_account(user)
+    logout(request)
+    return redirect("sign-in")
 
 
 @login_not_required

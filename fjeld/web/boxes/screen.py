@@ -8,7 +8,7 @@ from fjeld.derive.boxes import Box, Joint
 from fjeld.drawing.handles import Handle, order
 from fjeld.formats.sheet import Shape, group, text
 from fjeld.practice import Practice
-from fjeld.quantities import format_length
+from fjeld.quantities import format_length, whole_number
 from fjeld.web.boxes.opened import COLOURS, WORDS, fill_column, opened
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON
@@ -32,7 +32,7 @@ def box_in_hand(view: View) -> Box | None:
 def step_of(view: View, box: Box) -> int:
     """The joint in hand, from 0; -1 before the first."""
     step = view.params.get("step", "")
-    return min(int(step), len(box.joints)) - 1 if step.isdigit() else -1
+    return min(whole_number(step) or 0, len(box.joints)) - 1
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:

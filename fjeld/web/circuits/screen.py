@@ -17,8 +17,9 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Control, Point
 from fjeld.formats.sheet import Shape, group, shape
 from fjeld.propose import groups
+from fjeld.quantities import finite_number
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import COMMON, need, whole
+from fjeld.web.ui.forms import COMMON, given, need, whole
 from fjeld.web.ui.view import View
 
 NAME = "circuits"
@@ -46,12 +47,12 @@ def _control(view: View, form: QueryDict) -> Edit:
             f"Change what {handle} works",
         )
     made = Control(positions, loads, name, style)
-    fresh = view.mint().fresh("control")
+    fresh = view.drafts().fresh("control")
     return Place({fresh: made}, f"control {fresh}: {', '.join(positions)} for {', '.join(loads)}")
 
 
 def _groups(view: View, form: QueryDict) -> Edit:
-    edit = groups.propose(view.plan, view.mint())
+    edit = groups.propose(view.plan, view.drafts())
     if edit is None:
         raise EditRefused("every load is on a circuit already")
     return edit
@@ -64,7 +65,7 @@ def _assign(view: View, form: QueryDict) -> Edit:
 
 def _new(view: View, form: QueryDict) -> Edit:
     gauge = need(form, "gauge")
-    handle = view.mint().fresh("circuit")
+    handle = view.drafts().fresh("circuit")
     circuit = Circuit(need(form, "name")[:80], whole(form, "breaker"), str(gauge))
     return Place({handle: circuit}, f"circuit {handle}")
 
@@ -72,13 +73,10 @@ def _new(view: View, form: QueryDict) -> Edit:
 def _load(view: View, form: QueryDict) -> Edit:
     """A point's own load in VA, continuous or not."""
     handle = Handle(need(form, "handle"))
-    typed = str(form.get("va", "")).strip()
-    try:
-        va = float(typed) if typed else None
-    except ValueError:
-        raise EditRefused(f"“{typed[:20]}” is no load; write it in VA, like 60") from None
-    if va is not None and not math.isfinite(va):
-        raise EditRefused("a load is a number of VA")
+    typed = given(form, "va")
+    va = finite_number(typed)
+    if typed and va is None:
+        raise EditRefused(f"“{typed[:20]}” is no load; write it in VA, like 60")
     return Revise(handle, {"va": va, "continuous": form.get("continuous") == "on"}, f"Set the load of {handle}")
 
 

@@ -16,10 +16,16 @@ View = Callable[..., HttpResponse]
 
 def member_of(request: HttpRequest, job_id: int) -> Member:
     """The person's membership of a job; 404 for a job that is not theirs, so that numbers tell nothing."""
+    # The body of the document stays where it is: a drawing in memory is known by its digest.
+    found = Member.objects.select_related("job__head__document", "user").defer(
+        "job__head__document__body", "job__card"
+    )
     try:
-        return Member.objects.select_related("job__head__document").get(job_id=job_id, user_id=request.user.pk)
+        if job_id < 2**63:
+            return found.get(job_id=job_id, user_id=request.user.pk)
     except Member.DoesNotExist:
-        raise Http404("no such job") from None
+        pass
+    raise Http404("no such job")
 
 
 def for_member(view: View) -> View:
@@ -32,14 +38,35 @@ def for_member(view: View) -> View:
     return wrapped
 
 
+def require_editor(member: Member) -> None:
+    """Refuse who may not change the drawing; raises ``PermissionDenied``."""
+    if not member.may_edit:
+        closed = member.job.archived
+        raise PermissionDenied(
+            "this job is archived" if closed else f"a {member.get_role_display()} does not change the drawing"
+        )
+
+
 def for_editor(view: View) -> View:
     """As :func:`for_member`, and only for who may change the drawing."""
 
     @wraps(view)
     def wrapped(request: HttpRequest, job_id: int, *args: Any, **kwargs: Any) -> HttpResponse:
         member = member_of(request, job_id)
-        if not member.may_edit:
-            raise PermissionDenied("your role in this job is to read")
+        require_editor(member)
+        return view(request, member, *args, **kwargs)
+
+    return wrapped
+
+
+def for_owner(view: View) -> View:
+    """As :func:`for_member`, and only for the job's owner; to others there is no such page."""
+
+    @wraps(view)
+    def wrapped(request: HttpRequest, job_id: int, *args: Any, **kwargs: Any) -> HttpResponse:
+        member = member_of(request, job_id)
+        if member.role != Member.Role.OWNER:
+            raise Http404("no such page")
         return view(request, member, *args, **kwargs)
 
     return wrapped

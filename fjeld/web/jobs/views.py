@@ -7,6 +7,7 @@ from typing import Any
 
 import msgspec
 from django.contrib import messages
+from django.core.paginator import Paginator
 from django.db.models import Q
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
@@ -16,71 +17,53 @@ from django.views.decorators.http import require_GET, require_POST
 from fjeld import practice as practices
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
-from fjeld.drawing.handles import HOUSE
+from fjeld.drawing.extents import clean
+from fjeld.drawing.handles import HOUSE, Mint
 from fjeld.drawing.model import Drawing, House
-from fjeld.formats import dxf, jobfile, lists, spice
-from fjeld.formats.sheet import still
-from fjeld.web.jobs import store
-from fjeld.web.jobs.access import for_member
-from fjeld.web.jobs.models import Member
-from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.projection import SMALL
-from fjeld.web.ui.view import View, planned
-
-ORDER = ("survey", "layout", "circuits", "runs", "boxes", "proof")
+from fjeld.formats import dxf, history, jobfile, lists, spice
+from fjeld.formats.document import DocumentError
+from fjeld.propose.attach import attached
+from fjeld.web.jobs import deletion, store
+from fjeld.web.jobs.access import for_member, for_owner
+from fjeld.web.jobs.models import Member, Revision
+from fjeld.web.reading import Unread, read_job
+from fjeld.web.ui.view import planned
+from fjeld.web.waypoints import TITLES
 
 
 @require_GET
 def index(request: HttpRequest) -> HttpResponse:
-    """Every job of the person, each with its floor in small and what comes next."""
+    """Every job of the person, each with its card as it was when its head was made: nothing is worked out here."""
     query = str(request.GET.get("q", ""))[:80]
     archived = request.GET.get("archived") == "1"
-    mine = Member.objects.filter(user_id=request.user.pk, job__archived=archived).select_related(
-        "job__head__document"
-    )
+    mine = Member.objects.filter(user_id=request.user.pk, job__archived=archived).select_related("job")
     if query:
         mine = mine.filter(Q(job__name__icontains=query))
-    jobs = [_described(member) for member in mine.order_by("-job_id")]
+    page = Paginator(mine.order_by("-job_id"), 24).get_page(request.GET.get("page"))
     known = [practices.load(p) for p in reversed(practices.available())]
-    return render(
-        request, "jobs/list.html", {"practices": known, "jobs": jobs, "q": query, "archived": archived}
-    )
+    context = {
+        "practices": known,
+        "page": page,
+        "jobs": [_card(m) for m in page],
+        "q": query,
+        "archived": archived,
+    }
+    return render(request, "jobs/list.html", context)
 
 
-def _described(member: Member) -> dict[str, Any]:
-    head = member.job.head
-    assert head is not None
-    view = View(member, "survey", head.document.drawing, head.seq, {}, SMALL)
-    rooms = view.drawing.of(Room)
-    storeys = [r.storey for r in rooms.values()]
-    # The picture is of the storey with the most rooms.
-    largest = max(rooms, key=lambda h: storeys.count(rooms[h].storey), default=None)
-    floor = Floor(view.plan, largest, SMALL, 26, whole=True)
-    waypoint = _next(view)
-    layers = [floor.walls(), floor.openings(), floor.dots()]
-    points = len(view.plan.placed)
-    room = (
-        f"{len(rooms)} rooms" if len(rooms) > 1 else view.drawing.get(view.room, Room).name if view.room else ""
-    )
-    return {
-        "job": member.job, "layers": [still(layer, words=False) for layer in layers], "open": len(view.findings),
-        "danger": sum(f.rule.severity == "danger" for f in view.findings), "next": waypoint, "owner": member.role == Member.Role.OWNER,
-        "words": f"{room}: {points} box{'es' if points != 1 else ''}, {len(view.plan.cables)} cables" if room else "Nothing measured yet",
-    }  # fmt: skip
-
-
-def _next(view: View) -> str:
-    """The first waypoint with something pressing open, else proof."""
-    if not view.plan.placed:
-        return "survey" if not any(w.closed for w in view.plan.rooms.values()) else "layout"
-    pressing = {f.waypoint for f in view.findings if f.rule.severity != "advice"}
-    return next((w for w in ORDER if w in pressing), "proof" if view.plan.circuits else "circuits")
+def _card(member: Member) -> dict[str, Any]:
+    """What is shown of a job; one without a card, from an older program, says to open it."""
+    card = member.job.card if isinstance(member.job.card, dict) else {}
+    asked = str(card.get("next", ""))
+    next_ = asked if asked in TITLES else "survey"
+    return {**card, "job": member.job, "next": next_, "title": TITLES[next_], "role": member.get_role_display(),
+            "owner": member.role == Member.Role.OWNER, "known": bool(card)}  # fmt: skip
 
 
 @require_POST
 def new(request: HttpRequest) -> HttpResponse:
     """A new job from nothing."""
-    name = str(request.POST.get("name", "")).strip()[:80]
+    name = clean(str(request.POST.get("name", "")))[:80]
     if not name:
         messages.error(request, "A job needs a name.")
         return redirect("jobs")
@@ -102,17 +85,19 @@ def new(request: HttpRequest) -> HttpResponse:
 @require_POST
 def bring_in(request: HttpRequest) -> HttpResponse:
     """A job from a job file; a malformed one is refused in words."""
-    file = request.FILES.get("file")
-    if file is None or file.size is None or file.size > jobfile.LARGEST_FILE:
-        messages.error(request, "Choose a job file of up to 4 MB.")
-        return redirect("jobs")
     try:
-        drawing = jobfile.decode(file.read())
-    except jobfile.JobFileError as error:
-        messages.error(request, f"That file was not taken. {error}")
+        drawing = joined(read_job(request.FILES.get("file")))
+        job = store.create(drawing.house.name, drawing, request.user, "Import")
+    except (Unread, *store.REFUSALS) as error:
+        messages.error(request, f"That file was not taken: {error}")
         return redirect("jobs")
-    job = store.create(drawing.house.name, drawing, request.user, "Import")
     return redirect("waypoint", job.pk, "survey")
+
+
+def joined(drawing: Drawing) -> Drawing:
+    """The drawing with every box of every circuit on a cable, as an edit would leave it."""
+    with store.standing.guarded():
+        return attached(drawing, Mint(drawing.items))
 
 
 @require_POST
@@ -121,22 +106,35 @@ def copy(request: HttpRequest, member: Member) -> HttpResponse:
     """A job of one's own with the same drawing."""
     head = member.job.head
     assert head is not None
-    drawing = head.document.drawing
-    house = msgspec.structs.replace(drawing.house, name=f"{drawing.house.name}, copy"[:80])
-    job = store.create(
-        house.name, Drawing({**drawing.items, HOUSE: house}), request.user, f"Copy of {member.job.name}"
-    )
+    try:
+        drawing = head.document.drawing
+        house = msgspec.structs.replace(drawing.house, name=f"{drawing.house.name[:72]}, copy")
+        made = Drawing({**drawing.items, HOUSE: house})
+        job = store.create(house.name, made, request.user, f"Copy of {member.job.name}")
+    except (DocumentError, *store.REFUSALS) as error:
+        messages.error(request, f"{member.job.name} was not copied: {error}")
+        return redirect("jobs")
     return redirect("waypoint", job.pk, "survey")
 
 
 @require_POST
-@for_member
+@for_owner
 def archive(request: HttpRequest, member: Member) -> HttpResponse:
-    """Put a job away, or bring it back; its owner only."""
-    if member.role != Member.Role.OWNER:
-        raise Http404("no such job")
+    """Put a job away, or bring it back; its owner only. While it is away nobody changes it."""
     member.job.archived = not member.job.archived
     member.job.save(update_fields=["archived"])
+    return redirect("jobs")
+
+
+@require_POST
+@for_owner
+def delete(request: HttpRequest, member: Member) -> HttpResponse:
+    """Delete a job for good: its owner only, and only with its name typed out."""
+    if clean(str(request.POST.get("name", ""))) != member.job.name.strip():
+        messages.error(request, "That is not the job’s name; nothing was deleted.")
+        return redirect("people", member.job.pk)
+    deletion.delete_job(member.job)
+    messages.success(request, f"{member.job.name} is deleted.")
     return redirect("jobs")
 
 
@@ -153,7 +151,6 @@ def _floor(plan: Plan) -> bytes:
 
 
 EXPORTS: dict[str, tuple[str, Callable[[Plan], bytes]]] = {
-    "job.json": (jobfile.MEDIA_TYPE, lambda plan: jobfile.encode(plan.drawing)),
     "materials.csv": ("text/csv; charset=utf-8", lists.materials_csv),
     "cables.csv": ("text/csv; charset=utf-8", lists.cables_csv),
     "floor.dxf": (dxf.MEDIA_TYPE, _floor),
@@ -164,15 +161,40 @@ EXPORTS: dict[str, tuple[str, Callable[[Plan], bytes]]] = {
 @require_GET
 @for_member
 def export(request: HttpRequest, member: Member, name: str) -> HttpResponse:
-    """A file of the job as it stands."""
+    """A file of the job as it stands; the job file and the history also of one that cannot be worked out."""
     head = member.job.head
-    if name not in EXPORTS or head is None:
+    if head is None or name not in ("job.json", "history.json", *EXPORTS):
         raise Http404("no such file")
-    kind, write = EXPORTS[name]
-    data = write(planned(head.document.drawing)[0])
+    if name == "job.json":
+        kind, data = jobfile.MEDIA_TYPE, _job_file(head)
+    elif name == "history.json":
+        kind, data = jobfile.MEDIA_TYPE, _history(member)
+    else:
+        kind, write = EXPORTS[name]
+        data = write(planned(head.document.drawing)[0])
     response = HttpResponse(data, content_type=kind)
-    response["Content-Disposition"] = f'attachment; filename="{slugify(member.job.name) or "job"}-{name}"'
+    response["Content-Disposition"] = f'attachment; filename="{slugify(member.job.name)[:60] or "job"}-{name}"'
     return response
+
+
+def _job_file(head: Revision) -> bytes:
+    try:
+        return jobfile.encode(head.document.drawing)
+    except DocumentError:
+        # What cannot be read is given out as it lies in the store: nothing is lost.
+        return head.document.data
+
+
+def _history(member: Member) -> bytes:
+    """Every step: when, who, what was meant and what it changed."""
+    steps = member.job.revisions.select_related("who")
+    return msgspec.json.encode(
+        [
+            {"step": r.seq, "when": r.when.isoformat(), "who": r.who.get_username(), "words": r.words,
+             "edit": history.read(r.edit), "changes": history.read(r.changes), "document": r.document_id}
+            for r in steps.iterator(chunk_size=100)
+        ]
+    )  # fmt: skip
 
 
 @require_GET

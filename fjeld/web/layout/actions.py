@@ -17,7 +17,7 @@ from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Mount, Point, PointKind, Rating
 from fjeld.propose import align, fixes, reach, rows, stops, wanted
-from fjeld.quantities import Length, Unit, format_length, parse_length
+from fjeld.quantities import Length, Unit, finite_number, format_length, parse_length
 from fjeld.web.ui.forms import COMMON, need, number, whole
 from fjeld.web.ui.view import View
 
@@ -64,7 +64,7 @@ def _circuit(view: View, kind: PointKind, room: Handle) -> Handle | None:
 
 def _rows(view: View, form: QueryDict) -> Edit:
     found = array_of(view, form)
-    mint = view.mint()
+    mint = view.drafts()
     room = _room(view)
     name = mint.fresh("light")
     handles = [name, *(mint.fresh("light") for _ in found.points[1:])]
@@ -86,7 +86,7 @@ def _beside(view: View, form: QueryDict) -> Edit:
     door = Handle(need(form, "door"))
     if door not in view.plan.openings[room]:
         raise EditRefused(f"there is no door {door} in this room")
-    edit = fixes.switch_beside(view.plan, door, room, view.mint())
+    edit = fixes.switch_beside(view.plan, door, room, view.drafts())
     if edit is None:
         raise EditRefused(f"there is no wall for a switch beside {door}")
     return edit
@@ -97,7 +97,7 @@ def outlets_of(view: View, form: QueryDict) -> Edit:
     if found is None or not found.added:
         raise EditRefused("every point of every wall space is in reach of an outlet already")
     room = _room(view)
-    mint, circuit = view.mint(), _circuit(view, "outlet", room)
+    mint, circuit = view.drafts(), _circuit(view, "outlet", room)
     things = {
         mint.fresh("outlet"): Point("outlet", room, w, Length(round(a, 2)), circuit=circuit, by="fjeld")
         for w, a in found.added
@@ -112,7 +112,7 @@ def _add(view: View, form: QueryDict) -> Edit:
     where = view.plan.rooms[room]
     wall = whole(form, "wall") if form.get("wall") else 0
     circuit = _circuit(view, kind, room)
-    handle = view.mint().fresh(kind)
+    handle = view.drafts().fresh(kind)
     extra: dict[str, Any] = {"circuit": circuit, "mount": mount}
     if wall or kind in ("switch", "outlet"):
         at = parse_length(need(form, "at"), view.drawing.house.unit)
@@ -155,18 +155,15 @@ def _sheet(view: View, form: QueryDict) -> Edit:
 def _weight(typed: str, unit: Unit) -> float:
     """A weight in kg: a bare number is pounds in feet-and-inches drawings, kilograms in metric ones."""
     number, _, said = typed.replace(",", ".").lower().replace("kg", " kg").replace("lb", " lb").partition(" ")
-    try:
-        value = float(number)
-    except ValueError:
-        raise EditRefused(f"“{typed}” is not a weight; write it like 12 lb or 5.4 kg") from None
-    if not 0 <= value < 1000:
-        raise EditRefused(f"“{typed}” is not the weight of a fitting")
+    value = finite_number(number)
+    if value is None or value < 0:
+        raise EditRefused(f"“{typed[:40]}” is not a weight; write it like 12 lb or 5.4 kg")
     pounds = said.strip().startswith("lb") or (not said.strip() and unit == "ft-in")
     return round(value * 0.45359237, 3) if pounds else value
 
 
 def _pair(view: View, form: QueryDict) -> Edit:
-    return reach.pair(view.plan, Handle(need(form, "handle")), view.mint())
+    return reach.pair(view.plan, Handle(need(form, "handle")), view.drafts())
 
 
 def _move(view: View, form: QueryDict) -> Edit:
@@ -216,7 +213,7 @@ def _align(view: View, form: QueryDict) -> Edit:
     handle = Handle(need(form, "handle"))
     how, _, other = need(form, "how").partition(":")
     if how == "mirror":
-        return align.mirrored(view.plan, handle, view.mint(), Handle(other) if other else None)
+        return align.mirrored(view.plan, handle, view.drafts(), Handle(other) if other else None)
     if how in ("top", "middle", "foot"):
         return align.body_level(view.plan, handle, Handle(other), how)  # type: ignore[arg-type]
     ways: dict[str, Callable[[], Edit]] = {

@@ -12,13 +12,13 @@ from django.views.decorators.http import require_POST
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.common import Place, Revise, Together
-from fjeld.drawing.handles import Handle, Mint
+from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Point
-from fjeld.drawing.validate import InvalidDrawing
-from fjeld.formats import ies
+from fjeld.drawing.naming import Drafts
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor
 from fjeld.web.jobs.models import Member
+from fjeld.web.reading import Unread, read_ies
 
 
 @require_POST
@@ -28,17 +28,13 @@ def read_in(request: HttpRequest, member: Member) -> HttpResponse:
     job = member.job
     upload, handle = request.FILES.get("file"), Handle(str(request.POST.get("handle", "")))
     try:
-        if upload is None:
-            raise ies.IesError("choose an IES file first")
-        if (upload.size or 0) > ies.LARGEST_FILE:
-            raise ies.IesError(f"the file is larger than {ies.LARGEST_FILE // 1000} kB")
         assert job.head is not None
         drawing = job.head.document.drawing
         point = drawing.items.get(handle)
         if not isinstance(point, Point) or point.kind != "light":
             raise EditRefused(f"{handle or 'that'} is no light")
-        found = ies.read(upload.read(), upload.name or "photometry")
-        fresh = Mint(drawing.items, job.counters).fresh("photometry")
+        found = read_ies(upload)
+        fresh = Drafts().fresh("photometry")
         sheet = msgspec.structs.replace(point.fitting or Fitting(), photometry=str(fresh))
         put = Place({fresh: found}, found.name)
         store.commit(
@@ -47,7 +43,7 @@ def read_in(request: HttpRequest, member: Member) -> HttpResponse:
             Together((put, Revise(handle, {"fitting": sheet})), f"Read the light of {handle}"),
             None,
         )
-    except (ies.IesError, EditRefused, InvalidDrawing, store.Conflict) as error:
+    except (Unread, *store.REFUSALS) as error:
         words = {"words": str(error), "job": job, "waypoint": "layout"}
         return render(request, "frame/refused.html", words, status=422)
     query = urlencode({"sel": handle, "light": "floor"})

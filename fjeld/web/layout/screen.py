@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 from typing import Any
 
 from django.http import QueryDict
@@ -125,7 +124,7 @@ def _offered(view: View) -> Trial | None:
         if trying == "fix":
             key = view.params.get("finding", "")
             finding = next((f for f in view.here if f.key == key), None)
-            edit = fixes.fix(view.plan, finding, view.mint()) if finding else None
+            edit = fixes.fix(view.plan, finding, view.drafts()) if finding else None
             return tried(view, edit) if edit else None
     except (EditRefused, InvalidDrawing):
         return None
@@ -321,7 +320,7 @@ def workings(view: View) -> dict[str, Any]:
         "point": point,
         "handle": handle,
         "placed": placed,
-        "gap": placed.gap if placed and math.isfinite(placed.gap) else None,
+        "gap": placed.gap if placed else None,
         "mark": mark,
         "height": height,
         "row": [h for h, p in view.drawing.of(Point).items() if point and point.row and p.row == point.row],

@@ -10,14 +10,14 @@ from fjeld.check import check
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
-from fjeld.drawing.edits.record import AmendRule, OverrideFinding
+from fjeld.drawing.edits.record import AmendRule, OverrideFinding, ReturnTo
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Control, Point
 from fjeld.formats.sheet import Shape
-from fjeld.web.jobs import store
+from fjeld.quantities import finite_number
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import COMMON, need
-from fjeld.web.ui.view import View
+from fjeld.web.ui.forms import COMMON, need, whole
+from fjeld.web.ui.view import MEMO, View
 
 NAME = "record"
 #: Whether what it shows is looked for beside the page.
@@ -32,10 +32,9 @@ def _amend(view: View, form: QueryDict) -> Edit:
     typed = need(form, "value")
     if not isinstance(standing, int | float):
         raise EditRefused(f"“{rule}” is not one number; amend it in the job file")
-    try:
-        value = float(typed)
-    except ValueError:
-        raise EditRefused(f"“{typed[:20]}” is not a number") from None
+    value = finite_number(typed)
+    if value is None:
+        raise EditRefused(f"“{typed[:20]}” is not a number")
     who = view.member.user.get_username()
     return AmendRule(rule, int(value) if value.is_integer() else value, need(form, "reason")[:200], who)
 
@@ -52,13 +51,11 @@ def _override(view: View, form: QueryDict) -> Edit:
 
 
 def _return(view: View, form: QueryDict) -> Edit:
-    seq = need(form, "seq")
-    revision = (
-        view.job.revisions.select_related("document").filter(seq=int(seq) if seq.isdigit() else 0).first()
-    )
+    seq = whole(form, "seq")
+    revision = view.job.revisions.select_related("document").filter(seq=seq).first()
     if revision is None:
         raise EditRefused(f"there is no step {seq}")
-    return store.ReturnTo(revision.document.drawing, revision.seq)
+    return ReturnTo(revision.document.drawing, revision.seq)
 
 
 def _rename(view: View, form: QueryDict) -> Edit:
@@ -128,10 +125,11 @@ def dock(view: View) -> dict[str, Any]:
 
 def workings(view: View) -> dict[str, Any]:
     """Files out and in, local rules, overrides, and how much was looked at."""
-    looked = check(view.plan)
+    looked = check(view.plan, MEMO)
     return {
         "passed": sum(not f.open for f in looked),
-        "open": sum(f.open for f in looked),
+        "open": len(view.findings),
+        "practice_title": view.plan.practice.title,
         "rules": [r for r in view.plan.practice.rules.values() if isinstance(r.value, int | float)],
         "amendments": [(a, view.plan.practice.rule(a.rule)) for a in view.drawing.house.amendments],
         "overrides": list(view.drawing.house.overrides.items()),

@@ -12,7 +12,7 @@ from fjeld.check.runs import steel_plates
 from fjeld.derive.plan import Plan
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
-from fjeld.drawing.handles import Handle, Mint, order
+from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
 from fjeld.propose.heed import Heed
@@ -38,7 +38,7 @@ def offered(view: View, circuit: Handle, feed: Feed) -> Search[Offer | None]:
     """The search for a tree to offer; one a drawing."""
 
     def look(heed: Heed) -> Offer | None:
-        return offer(view.plan, circuit, feed, Mint(view.drawing.items), heed)
+        return offer(view.plan, circuit, feed, view.drafts(), heed)
 
     return search(view.job.pk, view.drawing, ("tree", circuit, feed), look)
 
@@ -76,7 +76,7 @@ def _take(view: View, form: QueryDict) -> Edit:
     circuit = Handle(need(form, "circuit"))
     if feed not in FEEDS or circuit not in view.plan.circuits:
         raise EditRefused("there is no such tree on offer")
-    found = offer(view.plan, circuit, feed, view.mint())
+    found = offer(view.plan, circuit, feed, view.drafts())
     if found is None:
         raise EditRefused(f"no tree of {circuit} can be {FEEDS[feed].lower()}")
     return found.edit
@@ -94,7 +94,7 @@ def _join(view: View, form: QueryDict) -> Edit:
     circuit = circuit_in_hand(view)
     if circuit is None:
         raise EditRefused("make a circuit first")
-    handle = view.mint().fresh("cable")
+    handle = view.drafts().fresh("cable")
     cable = Cable(Handle(need(form, "a")), Handle(need(form, "b")), circuit, by="person", state="pinned")
     return Place({handle: cable}, f"cable {handle} from {cable.a} to {cable.b}")
 

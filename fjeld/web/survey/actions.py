@@ -37,11 +37,17 @@ CLEAR = 900.0
 
 def bearing(view: View, form: QueryDict | dict[str, str]) -> float:
     """The direction of the next wall: as chosen, else a right turn."""
-    assert view.room
     wanted = str(form.get("bearing", ""))
     if wanted in BEARINGS:
         return BEARINGS[wanted]
-    return next_bearing(view.drawing.get(view.room, Room))
+    return next_bearing(view.drawing.get(_in_hand(view), Room))
+
+
+def _in_hand(view: View) -> Handle:
+    """The room in hand; refused in words while there is none."""
+    if view.room is None:
+        raise EditRefused("name the room first")
+    return view.room
 
 
 def clear_place(view: View) -> tuple[Length, Length]:
@@ -55,8 +61,7 @@ def clear_place(view: View) -> tuple[Length, Length]:
 
 def walk(view: View, form: QueryDict | dict[str, str]) -> Walk:
     """Where the tape stands now."""
-    assert view.room
-    return Walk(view.drawing, view.room, bearing(view, form))
+    return Walk(view.drawing, _in_hand(view), bearing(view, form))
 
 
 def _start(view: View, form: QueryDict) -> Edit:
@@ -73,13 +78,13 @@ def _start(view: View, form: QueryDict) -> Edit:
         like, name=name, use=use, sides=(), builds={}, diagonals=(), slope=None, x=x, y=y,
         storey=Handle(storey) if storey else None,
     )  # fmt: skip
-    return Place({view.mint().fresh("room"): room}, f"room “{name}”")
+    return Place({view.drafts().fresh("room"): room}, f"room “{name}”")
 
 
 def _say(view: View, form: QueryDict) -> Edit:
     if view.room is None:
         raise EditRefused("name the room first")
-    edit = read(str(form.get("words", "")), walk(view, form), view.mint())
+    edit = read(str(form.get("words", "")), walk(view, form), view.drafts())
     if isinstance(edit, Place):
         fresh = {h: i for h, i in edit.things.items() if isinstance(i, Room)}
         x, y = clear_place(view)
@@ -95,9 +100,8 @@ def _lift(view: View, form: QueryDict) -> Edit:
 
 
 def _side(view: View, form: QueryDict) -> Edit:
-    assert view.room
     return RemeasureSide(
-        view.room, whole(form, "wall"), parse_length(need(form, "value"), view.drawing.house.unit)
+        _in_hand(view), whole(form, "wall"), parse_length(need(form, "value"), view.drawing.house.unit)
     )
 
 
@@ -113,8 +117,8 @@ def _rectangle(view: View, form: QueryDict) -> Edit:
 
 def _build(view: View, form: QueryDict) -> Edit:
     """How one wall is built: one field of it."""
-    assert view.room
-    room = view.drawing.get(view.room, Room)
+    handle = _in_hand(view)
+    room = view.drawing.get(handle, Room)
     wall = whole(form, "wall")
     if not 1 <= wall <= len(room.sides):
         raise EditRefused(f"{room.name} has no wall {wall}")
@@ -127,9 +131,11 @@ def _build(view: View, form: QueryDict) -> Edit:
     elif field in ("spacing", "first", "depth", "thick", "board"):
         length = parse_length(value, view.drawing.house.unit)
         changed = {"studs": msgspec.structs.replace(room.studs_of(wall), **{field: length})}  # type: ignore[dict-item]
+    elif field == "surface":
+        raise EditRefused(f"“{value[:40]}” is no surface; there is {', '.join(SURFACES)}")
     else:
-        raise EditRefused(f"a wall has no {field}")
-    return BuildWall(view.room, wall, msgspec.structs.replace(build, **changed))
+        raise EditRefused(f"a wall has no {field[:40]}")
+    return BuildWall(handle, wall, msgspec.structs.replace(build, **changed))
 
 
 def _cable(view: View, form: QueryDict) -> Edit:
@@ -187,7 +193,7 @@ def _trace(view: View, form: QueryDict) -> Edit:
     if n >= len(underlay.lines) or not underlay.lines[n].closed:
         raise EditRefused("that line does not close")
     name = need(form, "name")[:80]
-    handle = view.mint().fresh("room")
+    handle = view.drafts().fresh("room")
     made = Place({handle: Room(name, storey=underlay.storey)}, f"room “{name}”")
     return Together((made, TraceRoom(handle, underlay.placed(n))), f"Trace “{name}” from {underlay.name}")
 

@@ -13,7 +13,7 @@ from fjeld.formats.jobfile import bearing_words
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, svg, text
 from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
-from fjeld.quantities import UnreadableLength, format_length
+from fjeld.quantities import UnreadableLength, format_length, whole_number
 from fjeld.web.survey.actions import ACTIONS, SURFACES, USES, bearing, walk
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import Px
@@ -157,7 +157,7 @@ def _typed(view: View, floor: Floor) -> tuple[float, float] | None:
     if not words or floor.where is None or view.room is None:
         return None
     try:
-        edit = read(words, walk(view, view.params), view.mint())
+        edit = read(words, walk(view, view.params), view.drafts())
     except (Misread, UnreadableLength):
         return None
     if not isinstance(edit, WalkSide):
@@ -200,7 +200,7 @@ def _reading(view: View) -> str:
     if not words or view.room is None:
         return ""
     try:
-        edit = read(words, walk(view, view.params), view.mint())
+        edit = read(words, walk(view, view.params), view.drafts())
     except (Misread, UnreadableLength) as error:
         return str(error)
     if isinstance(edit, WalkSide):
@@ -256,20 +256,16 @@ def _kind(item: Opening | Panel | Body | OldBox) -> str:
 def _wall_in_hand(view: View, room: Room | None) -> int:
     """The wall chosen in the address, if the room has it."""
     asked = view.params.get("wall", "")
-    return int(asked) if room and asked.isdigit() and 1 <= int(asked) <= len(room.sides) else 0
+    wall = whole_number(asked) or 0
+    return wall if room and 1 <= wall <= len(room.sides) else 0
 
 
 def _traced(view: View, underlay: Underlay) -> dict[str, Any]:
     """An underlay's layers, the stretch chosen to scale by, and the closed lines that could be rooms."""
-    n, _, k = view.params.get("line", "").partition(".")
+    n, k = (whole_number(part) for part in view.params.get("line", "").partition(".")[::2])
     chosen = None
-    if (
-        n.isdigit()
-        and k.isdigit()
-        and int(n) < len(underlay.lines)
-        and int(k) + 1 < len(underlay.lines[int(n)].points)
-    ):
-        chosen = {"line": n, "part": k, "length": underlay.stretch(int(n), int(k))}
+    if n is not None and k is not None and n < len(underlay.lines) and k + 1 < len(underlay.lines[n].points):
+        chosen = {"line": n, "part": k, "length": underlay.stretch(n, k)}
     rooms = []
     for number, found in enumerate(underlay.lines):
         size = abs(area(underlay.placed(number))) / 1e6 if found.closed else 0.0

@@ -67,7 +67,9 @@ def walls_unrolled(
 ) -> Shape:
     """The strip of a room as an SVG; empty while its walls do not close. ``only`` shows one wall, by number."""
     where = plan.rooms[room] if room else None
-    if room is None or where is None or not (where.closed or only) or not where.walls:
+    # A wall still to be measured may have no length yet: there is nothing to unroll.
+    measured_some = where is not None and any(w.length > 0 and only in (0, w.number) for w in where.walls)
+    if room is None or where is None or not (where.closed or only) or not measured_some:
         return shape("svg", cls="strip", viewBox=f"0 0 {size.width} 8", aria_hidden="true")
     walls = [w for w in where.walls if not only or w.number == only]
     starts = list(itertools.accumulate((w.length for w in walls), initial=0.0))

@@ -7,6 +7,8 @@ from typing import NamedTuple
 from fjeld.derive.plan import Plan
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits import Edit
+from fjeld.drawing.handles import Mint
+from fjeld.drawing.naming import named
 from fjeld.formats.sheet import Shape, circle, group, text
 from fjeld.propose.attach import settle
 from fjeld.web.ui.consequence import Part, consequence
@@ -25,11 +27,13 @@ class Trial(NamedTuple):
 
 def tried(view: View, edit: Edit) -> Trial:
     """Try an edit without making it; raises what making it would raise."""
-    after = apply(view.drawing, settle(view.drawing, edit, view.mint()))
+    mint = Mint(view.drawing.items, view.job.counters)
+    meant: Edit = named(edit, mint)
+    after = apply(view.drawing, settle(view.drawing, meant, mint))
     plan, findings = planned(after)
     cost = sum(m.total_cents for m in plan.materials) - sum(m.total_cents for m in view.plan.materials)
     return Trial(
-        edit.words(view.drawing), plan, consequence(view.plan, plan, view.findings, findings, ""), cost
+        meant.words(view.drawing), plan, consequence(view.plan, plan, view.findings, findings, ""), cost
     )
 
 

@@ -13,16 +13,20 @@ from fjeld.check import Finding, open_findings
 from fjeld.derive.memo import Kept, Memo
 from fjeld.derive.plan import Plan, derive
 from fjeld.drawing.building import Room
+from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Drawing, Item
+from fjeld.drawing.naming import Drafts, named
 from fjeld.web.jobs.models import Member
 from fjeld.web.ui.projection import DESK, PHONE, TABLET, Size
 
 #: One memo a process: stages are pure, so sharing it between jobs is harmless.
-MEMO = Memo(settings.MEMO_LIMIT)
+MEMO = Memo(settings.MEMO_BYTES)
 
+#: A plan beside what the memo holds of it anyway: its lists, its network, its findings.
+_PLAN, _PLAN_ITEM = 200_000, 12_000
 #: The plans last worked out, with their open findings; each holds its drawing.
-_plans: Kept[int] = Kept(32)
+_plans: Kept[int] = Kept(settings.PLANS_BYTES, lambda found: _PLAN + _PLAN_ITEM * len(found[0].drawing.items))
 
 
 def planned(drawing: Drawing) -> tuple[Plan, list[Finding]]:
@@ -103,9 +107,14 @@ class View:
     def may_edit(self) -> bool:
         return self.member.may_edit
 
-    def mint(self) -> Mint:
-        """Fresh handles above all that the job ever used."""
-        return Mint(self.drawing.items, self.job.counters)
+    def drafts(self) -> Drafts:
+        """Names for what an edit brings; their handles are given when it is planned."""
+        return Drafts()
+
+    def named(self, edit: Edit) -> Edit:
+        """An edit with the handles that it would get if it were made now: for words and ghosts."""
+        found: Edit = named(edit, Mint(self.drawing.items, self.job.counters))
+        return found
 
 
 def size_of(request: HttpRequest) -> Size:

@@ -1,6 +1,8 @@
 // What a page needs beyond markup: live links, forms with the head they were made on, focus
 // kept over swaps, shortcuts, the narrow-screen note, and watching for other people's edits.
 
+// Two pages of one person are two clients: what one wrote, the other has not seen.
+const thisPage = [...crypto.getRandomValues(new Uint8Array(8))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
 const frame = () => document.getElementById("frame");
 
 // A live link asks for what differs from this page; without scripts it is a plain link.
@@ -31,6 +33,7 @@ document.addEventListener("htmx:config:request", (event) => {
   const seq = document.getElementById("line")?.dataset.seq;
   const headers = event.detail.ctx?.request?.headers;
   if (headers && seq) headers["X-Fjeld-Base"] = seq;
+  if (headers) headers["X-Fjeld-Page"] = thisPage;
   if (headers) headers["X-CSRFToken"] = frame()?.dataset.csrf ?? "";
 });
 

@@ -20,8 +20,8 @@ class _Server(BaseApplication):
         for name, value in {
             "bind": self.bind,
             "worker_class": "gthread",
-            "workers": 1,
-            "threads": 4,
+            "workers": settings.WORKERS,
+            "threads": settings.THREADS,
             "loglevel": "warning",
         }.items():
             self.cfg.set(name, value)

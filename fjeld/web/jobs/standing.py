@@ -1,0 +1,110 @@
+"""Whether a drawing stands: it is worked out, checked and drawn before anything says that it was taken.
+
+What comes of it is kept for the list of jobs as the job's *card*, so that the list itself
+works out nothing.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from django.http import Http404
+
+from fjeld.check import Finding
+from fjeld.derive.plan import Plan
+from fjeld.drawing.building import Room
+from fjeld.drawing.changes import Built, StaleChange
+from fjeld.drawing.edits import EditRefused
+from fjeld.drawing.model import Drawing
+from fjeld.drawing.validate import InvalidDrawing
+from fjeld.formats.sheet import still, svg
+from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.projection import DESK, SMALL
+from fjeld.web.ui.strip import STRIP, walls_unrolled
+from fjeld.web.ui.view import planned
+
+log = logging.getLogger("fjeld.jobs")
+#: The waypoints that a job can be opened at by what is pressing in them.
+ORDER = ("survey", "layout", "circuits", "runs", "boxes", "proof")
+#: What the list of jobs shows: words, counts, where to go on, and the floor in small.
+Card = dict[str, Any]
+
+
+class DoesNotStand(ValueError):
+    """A drawing that cannot be worked out or drawn. The message is for the person; the cause is in the log."""
+
+
+@contextmanager
+def guarded(*besides: type[Exception]) -> Iterator[None]:
+    """Turn a fault of the program into a refusal in words, with its cause in the log.
+
+    What is meant for the person passes as it is: the refusals of edits, and ``besides``.
+    """
+    try:
+        yield
+    except (EditRefused, InvalidDrawing, StaleChange, Built, DoesNotStand, Http404, *besides):
+        raise
+    except Exception:
+        log.exception("an edit could not be worked out")
+        raise DoesNotStand(
+            "Fjeld could not work out what would come of this, so nothing was changed. The cause is in its log."
+        ) from None
+
+
+def stand(drawing: Drawing) -> Card:
+    """The card of a drawing that is worked out, checked and drawn; raises :class:`DoesNotStand`."""
+    with guarded():
+        plan, findings = planned(drawing)
+        _draw(plan)
+        return card_of(plan, findings)
+
+
+def _draw(plan: Plan) -> None:
+    """Every storey and every room's walls, as a page would show them."""
+    rooms = plan.drawing.of(Room)
+    first = {room.storey: handle for handle, room in reversed(rooms.items())}
+    for handle in first.values():
+        floor = Floor(plan, handle, DESK, whole=True)
+        for layer in (
+            floor.walls,
+            floor.bodies,
+            floor.openings,
+            floor.joists,
+            floor.wall_lengths,
+            floor.points,
+            floor.names,
+        ):
+            layer()
+    for handle in rooms:
+        walls_unrolled(plan, handle, "", STRIP)
+
+
+def card_of(plan: Plan, findings: list[Finding]) -> Card:
+    """What the list of jobs shows of a plan."""
+    rooms = plan.drawing.of(Room)
+    storeys = [r.storey for r in rooms.values()]
+    # The picture is of the storey with the most rooms.
+    largest = max(rooms, key=lambda h: storeys.count(rooms[h].storey), default=None)
+    floor = Floor(plan, largest, SMALL, 26, whole=True)
+    layers = [floor.walls(), floor.openings(), floor.dots()]
+    points = len(plan.placed)
+    named = f"{len(rooms)} rooms" if len(rooms) > 1 else next((r.name for r in rooms.values()), "")
+    words = f"{named}: {points} box{'es' if points != 1 else ''}, {len(plan.cables)} cables"
+    return {
+        "words": words if named else "Nothing measured yet",
+        "open": len(findings),
+        "danger": sum(f.rule.severity == "danger" for f in findings),
+        "next": _next(plan, findings),
+        "svg": "".join(svg(still(layer, words=False)) for layer in layers),
+    }
+
+
+def _next(plan: Plan, findings: list[Finding]) -> str:
+    """The first waypoint with something pressing open, else proof."""
+    if not plan.placed:
+        return "layout" if any(w.closed for w in plan.rooms.values()) else "survey"
+    pressing = {f.waypoint for f in findings if f.rule.severity not in ("advice", "ask")}
+    return next((w for w in ORDER if w in pressing), "proof" if plan.circuits else "circuits")
