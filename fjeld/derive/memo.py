@@ -71,6 +71,11 @@ class Memo:
         """How many results are kept."""
         return len(self._by_value) + len(self._by_identity)
 
+    def clear(self) -> None:
+        """Forget everything."""
+        self._by_value.clear()
+        self._by_identity.clear()
+
     @property
     def weight(self) -> int:
         """The bytes that what is kept is estimated to take."""

@@ -28,6 +28,14 @@ from fjeld.drawing.handles import Handle
 LARGEST_FILE = 8_000_000
 MOST_LINES = 4000
 MOST_POINTS = 15_000
+#: Blocks opened in all: a few lines within blocks within blocks can stand for millions.
+MOST_INSERTS = 4000
+#: The largest coordinate, in the file's units, of anything that can be traced.
+FARTHEST = 1e7
+#: What reading a damaged file may end in, for all that the reader checks.
+_DAMAGED = (
+    DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError, ArithmeticError, RecursionError, AssertionError,
+)  # fmt: skip
 #: How far a curve may lie from the straight stretches it becomes, as a share of its size.
 _FLAT = 0.01
 _DRAWN = {"LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE"}
@@ -41,9 +49,22 @@ class DxfError(ValueError):
 def read(data: bytes, name: str, storey: Handle | None = None) -> Underlay:
     """The lines of a DXF file as an underlay; raises :class:`DxfError`."""
     document = _document(data)
+    try:
+        found = _traced(document)
+        if not found:
+            raise DxfError("the drawing has no lines in its model space")
+        return Underlay(name[:80], _from_corner(found), _millimetres(document), storey=storey)
+    except DxfError:
+        raise
+    except _DAMAGED as error:
+        raise DxfError(f"the DXF file is damaged: {_first_line(error)}") from None
+
+
+def _traced(document: DxfDrawing) -> list[Polyline]:
+    """Every line of the model space, blocks opened, as many as can be traced."""
     found: list[Polyline] = []
-    points = 0
-    for entity in _entities(document.modelspace(), 0):
+    points, opened = 0, [0]
+    for entity in _entities(document.modelspace(), 0, opened):
         for line in _lines(entity):
             points += len(line.points)
             if len(found) >= MOST_LINES or points > MOST_POINTS:
@@ -52,9 +73,11 @@ def read(data: bytes, name: str, storey: Handle | None = None) -> Underlay:
                     "save it again with the walls' layers only"
                 )
             found.append(line)
-    if not found:
-        raise DxfError("the drawing has no lines in its model space")
-    return Underlay(name[:80], _from_corner(found), _millimetres(document), storey=storey)
+    return found
+
+
+def _first_line(error: BaseException) -> str:
+    return str(error).splitlines()[0][:120] if str(error) else type(error).__name__
 
 
 def _document(data: bytes) -> DxfDrawing:
@@ -67,17 +90,21 @@ def _document(data: bytes) -> DxfDrawing:
         raise DxfError("this is no DXF drawing: it does not begin with a section")
     try:
         return read_document(io.StringIO(text))
-    except (DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError) as error:
-        words = str(error).splitlines()[0][:120] if str(error) else type(error).__name__
-        raise DxfError(f"the DXF file is damaged: {words}") from None
+    except _DAMAGED as error:
+        raise DxfError(f"the DXF file is damaged: {_first_line(error)}") from None
 
 
-def _entities(space: Iterable[DXFEntity], depth: int) -> Iterator[DXFEntity]:
-    """What is drawn, blocks opened; blocks within blocks only so deep."""
+def _entities(space: Iterable[DXFEntity], depth: int, opened: list[int]) -> Iterator[DXFEntity]:
+    """What is drawn, blocks opened; blocks within blocks only so deep, and only so many. ``opened`` counts them."""
     for entity in space:
         if isinstance(entity, Insert):
+            opened[0] += 1
+            if opened[0] > MOST_INSERTS:
+                raise DxfError(
+                    f"the drawing opens more than {MOST_INSERTS} blocks; save it again with the walls only"
+                )
             if depth < 4:
-                yield from _entities(entity.virtual_entities(), depth + 1)
+                yield from _entities(entity.virtual_entities(), depth + 1, opened)
         elif entity.dxftype() in _DRAWN:
             yield entity
 
@@ -85,7 +112,10 @@ def _entities(space: Iterable[DXFEntity], depth: int) -> Iterator[DXFEntity]:
 def _lines(entity: DXFEntity) -> Iterator[Polyline]:
     try:
         path = ezdxf.path.make_path(entity)
-    except (TypeError, ValueError, DXFError):
+    except _DAMAGED:
+        return
+    if not all(abs(c) <= FARTHEST for v in path.control_vertices() for c in (v.x, v.y)):
+        # Farther than any house; to straighten it would take for ever.
         return
     size = max(path.end.distance(path.start), 1.0) if len(path) else 1.0
     corners = (

@@ -16,6 +16,8 @@ from fjeld.drawing.model import Photometry
 
 LARGEST_FILE = 500_000
 MOST_ANGLES = 400
+#: More than any fitting of a house: the photometry would swallow every other figure.
+MOST_CANDELA = 1e6
 
 
 class IesError(ValueError):
@@ -45,8 +47,8 @@ def _numbers(body: str) -> list[float]:
         found = [float(word) for word in words if word]
     except ValueError as error:
         raise IesError(f"not a number: {str(error).rpartition(':')[2].strip()[:40]}") from None
-    if not all(math.isfinite(v) for v in found):
-        raise IesError("a number is not finite")
+    if not all(abs(v) < 1e12 for v in found):
+        raise IesError("a number is not finite, or larger than any in such a file")
     return found
 
 
@@ -75,13 +77,17 @@ def _photometry(numbers: list[float], name: str) -> Photometry:
     angles = np.array(numbers[13 : 13 + v])
     around = np.array(numbers[13 + v : 13 + v + h])
     table = np.array(numbers[13 + v + h : wanted]).reshape(h, v) * factor * ballast
-    if (np.diff(angles) <= 0).any() or table.min() < 0:
-        raise IesError("vertical angles must rise, and candela not be below nothing")
+    if (np.diff(angles) <= 0).any() or (np.diff(around) <= 0).any() or table.min() < 0:
+        raise IesError("angles must rise, and candela not be below nothing")
+    if angles[-1] > 180 or not table.max() <= MOST_CANDELA:
+        raise IesError(f"no fitting of a house throws more than {MOST_CANDELA:g} cd, or above straight up")
     below = angles <= 90.0
     if below.sum() < 2 or angles[0] > 0.5:
         raise IesError("the table does not begin straight down, so it throws no light on the floor")
     mean = _around(around, table)[below]
     lumens = _flux(angles[below], mean)
+    if lumens > 1e6:
+        raise IesError(f"{lumens:.3g} lm is not the light of a fitting in a house")
     del lamps, per_lamp
     return Photometry(name[:80], tuple(float(a) for a in angles[below]), tuple(round(float(c), 3) for c in mean), round(lumens, 1))  # fmt: skip
 

@@ -18,7 +18,7 @@ from fjeld.formats import document
 
 Kind = Literal["job", "dxf", "ies"]
 #: The largest file of each kind, bytes.
-LARGEST: dict[Kind, int] = {"job": 4_000_000, "dxf": 4_000_000, "ies": 400_000}
+LARGEST: dict[Kind, int] = {"job": 4_000_000, "dxf": 8_000_000, "ies": 500_000}
 
 
 class Unread(ValueError):

@@ -142,7 +142,7 @@ SECURE_HSTS_SECONDS = 31_536_000 if TLS else 0
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = TLS
 SESSION_COOKIE_SAMESITE = "Lax"
 #: No request's body is larger, bytes.
-LARGEST_BODY = 6_000_000
+LARGEST_BODY = 9_000_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
 
@@ -175,6 +175,10 @@ THREADS = _number("FJELD_THREADS", 4)
 #: Reading a stranger's file: seconds and bytes of a process of its own.
 READER_SECONDS = _number("FJELD_READER_SECONDS", 20)
 READER_BYTES = 1_000_000 * _number("FJELD_READER_MB", 1024)
+#: Proxies in front that are trusted to say where a request came from, and whether by TLS.
+PROXIES = _number("FJELD_PROXIES", 0)
+if PROXIES:
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 #: Whether strangers may make an account, and how many an hour from one address.
 SIGN_UP = os.environ.get("FJELD_SIGN_UP", "1") == "1"
 SIGN_UPS_AN_HOUR = _number("FJELD_SIGN_UPS_AN_HOUR", 20)

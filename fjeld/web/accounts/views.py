@@ -26,6 +26,14 @@ TRIES, SPRAYED, REST = 8, 60, 600
 log = logging.getLogger("fjeld.accounts")
 
 
+def address_of(request: HttpRequest) -> str:
+    """The address that a request came from: as the outermost of the trusted proxies saw it, if there are any."""
+    told = str(request.META.get("HTTP_X_FORWARDED_FOR", "")).split(",")
+    if 0 < settings.PROXIES <= len(told) and told[-settings.PROXIES].strip():
+        return told[-settings.PROXIES].strip()[:60]
+    return str(request.META.get("REMOTE_ADDR", ""))
+
+
 class SignIn(LoginView):
     """Django's own sign-in, throttled by name and address, and by address alone."""
 
@@ -33,7 +41,7 @@ class SignIn(LoginView):
     redirect_authenticated_user = True
 
     def _keys(self) -> tuple[str, str]:
-        address = str(self.request.META.get("REMOTE_ADDR", ""))
+        address = address_of(self.request)
         return f"{bare_name(str(self.request.POST.get('username', '')))} {address}", address
 
     def post(self, request: HttpRequest, *args: object, **kwargs: object) -> HttpResponse:
@@ -48,7 +56,7 @@ class SignIn(LoginView):
 
     def form_invalid(self, form: object) -> HttpResponse:
         Attempt.note("sign-in", *self._keys())
-        log.warning("a sign-in failed from %s", self.request.META.get("REMOTE_ADDR", ""))
+        log.warning("a sign-in failed from %s", address_of(self.request))
         return super().form_invalid(form)
 
 
@@ -60,7 +68,7 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     """Make an account and sign in, where strangers may."""
     if not settings.SIGN_UP:
         raise Http404("accounts are made by who runs this")
-    address = str(request.META.get("REMOTE_ADDR", ""))
+    address = address_of(request)
     form = UserCreationForm(request.POST or None)
     if request.method == "POST" and Attempt.count("sign-up", address, 3600) >= settings.SIGN_UPS_AN_HOUR:
         form.full_clean()

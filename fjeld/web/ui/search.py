@@ -6,6 +6,7 @@ while the page says so, and looks again by itself. One search runs at a time.
 
 from __future__ import annotations
 
+import logging
 import time
 from collections.abc import Callable, Hashable
 from concurrent.futures import CancelledError, Future, ThreadPoolExecutor
@@ -13,15 +14,22 @@ from concurrent.futures import TimeoutError as NotYet
 from threading import Event, Lock
 from typing import Generic, Literal, TypeVar
 
+from django.db import connection
+from django.utils import timezone
+
 from fjeld.derive.memo import Kept
 from fjeld.drawing.model import Drawing
 from fjeld.propose.heed import Heed, SearchStopped
+from fjeld.web.jobs.models import Job
 
 T = TypeVar("T")
 State = Literal["running", "found", "stopped"]
 
 #: How long a page waits for its searches together, seconds.
 MOMENT = 0.3
+#: How often a search asks whether it was stopped by way of another process, seconds.
+ASKED_AGAIN = 0.7
+log = logging.getLogger("fjeld.searches")
 
 _worker = ThreadPoolExecutor(max_workers=1, thread_name_prefix="search")
 _kept: Kept[tuple[Hashable, ...]] = Kept(64)
@@ -32,13 +40,24 @@ _lock = Lock()
 class Search(Generic[T]):
     """One search in one drawing."""
 
-    def __init__(self, drawing: Drawing, run: Callable[[Heed], T]) -> None:
+    def __init__(
+        self,
+        drawing: Drawing,
+        run: Callable[[Heed], T],
+        elsewhere: Callable[[float], bool] = lambda begun: False,
+    ) -> None:
         self.drawing = drawing
-        self.begun = time.monotonic()
+        self.begun = self._asked = time.monotonic()
+        self._begun_at = time.time()
+        self._elsewhere = elsewhere
         self._stop = Event()
         self._future: Future[T] = _worker.submit(run, self._heed)
 
     def _heed(self) -> None:
+        if time.monotonic() - self._asked > ASKED_AGAIN:
+            self._asked = time.monotonic()
+            if self._elsewhere(self._begun_at):
+                self._stop.set()
         if self._stop.is_set():
             raise SearchStopped
 
@@ -69,7 +88,9 @@ class Search(Generic[T]):
 
 def search(job: int, drawing: Drawing, name: Hashable, run: Callable[[Heed], T]) -> Search[T]:
     """The search of that name in a drawing, begun if it was not; those in older drawings of the job are stopped."""
-    found: Search[T] = _kept.get((id(drawing), name), lambda: Search(drawing, run))
+    found: Search[T] = _kept.get(
+        (id(drawing), name), lambda: Search(drawing, run, lambda begun: _stopped_since(job, begun))
+    )
     with _lock:
         going = [s for s in _running.get(job, []) if s.state == "running"]
         for other in going:
@@ -87,8 +108,21 @@ def await_all(searches: list[Search[T]]) -> None:
         each.wait(max(0.0, each.begun + MOMENT - time.monotonic()))
 
 
+def _stopped_since(job: int, begun: float) -> bool:
+    """Whether somebody stopped the searches of a job after a time, by whichever process."""
+    try:
+        at = Job.objects.filter(pk=job).values_list("searches_stopped", flat=True).first()
+    except Exception as error:  # A search is not to end because the database is busy.
+        log.warning("could not ask whether the searches of job %s are stopped: %s", job, error)
+        return False
+    finally:
+        connection.close()
+    return at is not None and at.timestamp() > begun
+
+
 def stop_all(job: int) -> None:
-    """Stop what runs for a job."""
+    """Stop what runs for a job, here and in other processes."""
+    Job.objects.filter(pk=job).update(searches_stopped=timezone.now())
     with _lock:
         for each in _running.pop(job, []):
             each.stop()

@@ -17,8 +17,8 @@ register = template.Library()
 
 #: A figure with its unit within a sentence: feet and inches first, then a number before any unit.
 FIGURE = re.compile(
-    r"""-?(?:\d+'\ \d+(?:\ \d+/\d+)?"|\d+\ \d+/\d+"|\d+/\d+"|\d+(?:\.\d+)?["'](?![\w]))"""
-    r"""|\d+(?:[.,]\d+)?\ (?:mm|cm|m|m²|ft²|in³|ft|in|A|V|VA|W|mA|lx|lm|cd|Ω|MΩ|mΩ|kg|lb|%)(?![\w²³])""",
+    r"""(?<!\d)-?(?:\d{1,7}'\ \d{1,3}(?:\ \d{1,3}/\d{1,3})?"|\d{1,7}\ \d{1,3}/\d{1,3}"|\d{1,3}/\d{1,3}"|\d{1,7}(?:\.\d{1,9})?["'](?![\w]))"""
+    r"""|(?<!\d)\d{1,9}(?:[.,]\d{1,9})?\ (?:mm|cm|m|m²|ft²|in³|ft|in|A|V|VA|W|mA|lx|lm|cd|Ω|MΩ|mΩ|kg|lb|%)(?![\w²³])""",
     re.VERBOSE,
 )
 FRACTION = re.compile(r"(\d+)/(\d+)")
