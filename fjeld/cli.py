@@ -73,12 +73,12 @@ def _sum(working: Working) -> dict[str, Any]:
 def _check(args: argparse.Namespace) -> int:
     findings = open_findings(_plan(args.file))
     for f in findings:
-        print(f"{f.rule.severity:7} {f.key}: {f.words} [{f.rule.shown_basis}]")
+        print(f"{f.severity:7} {f.key}: {f.words} [{f.rule.shown_basis}]")
     if not findings:
         print(
             "Nothing open. What was checked: the rules of this practice that the drawing touches; local rules were not."
         )
-    return int(any(f.rule.severity in ("danger", "breach") for f in findings))
+    return int(any(f.severity in ("danger", "breach") for f in findings))
 
 
 def _derive(args: argparse.Namespace) -> int:

@@ -250,6 +250,17 @@ def format_length(mm: float, unit: Unit = "ft-in", step: int = 16) -> str:
     return ("-" if measure.negative else "") + " ".join(parts)
 
 
+def coarse(mm: float, unit: Unit = "ft-in") -> str:
+    """A way or a piece of cable as a person pulls it: to the half foot, or to 10 cm."""
+    if unit == "mm":
+        return f"{math.floor(mm / 100 + 0.5) / 10:.1f} m"
+    halves = math.floor(mm / FOOT * 2 + 0.5)
+    if halves < 4:
+        # Less than that is told to the inch.
+        return format_length(mm, unit, 1)
+    return f"{halves // 2}' 6\"" if halves % 2 else f"{halves // 2}'"
+
+
 class Line(msgspec.Struct, frozen=True):
     """One line of a sum: ``count × each``, what it counts, and the things counted."""
 

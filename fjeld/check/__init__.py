@@ -9,7 +9,10 @@ import msgspec
 
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.plan import Plan
-from fjeld.practice import Rule, Severity
+from fjeld.drawing.building import Room
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Override
+from fjeld.practice import Applies, Rule, Severity
 from fjeld.quantities import Fails, NotKnown, Passes, Verdict, Working
 
 Waypoint = Literal["survey", "layout", "circuits", "runs", "boxes", "proof"]
@@ -20,7 +23,9 @@ class Finding(msgspec.Struct, frozen=True):
     """One rule looked at for some things. ``key`` stays the same from edit to edit.
 
     ``limit`` is in the working's unit. Findings that pass are kept too: they say what
-    was checked.
+    was checked. ``grade`` stands in place of the rule's own severity where less is known: an
+    estimate never raises more than advice. ``count`` is how many things it is about, where
+    there is nothing to add up.
     """
 
     rule: Rule
@@ -31,6 +36,20 @@ class Finding(msgspec.Struct, frozen=True):
     working: Working | None = None
     limit: float | None = None
     place: str = ""
+    grade: Severity | None = None
+    count: int = 0
+
+    @property
+    def severity(self) -> Severity:
+        """How grave it is, were it so."""
+        return self.grade or self.rule.severity
+
+    @property
+    def measure(self) -> float | None:
+        """By how much it misses its limit, or how many things it is about; None where it is yes or no."""
+        if self.working is not None and self.limit is not None:
+            return abs(self.working.total - self.limit)
+        return float(self.count) if self.count else None
 
     @property
     def key(self) -> str:
@@ -43,17 +62,25 @@ class Finding(msgspec.Struct, frozen=True):
 
 
 def failed(
-    plan: Plan, rule: str, waypoint: Waypoint, handles: Iterable[str], words: str, place: str = ""
+    plan: Plan,
+    rule: str,
+    waypoint: Waypoint,
+    handles: Iterable[str],
+    words: str,
+    place: str = "",
+    count: int = 0,
 ) -> Finding:
-    """A rule not met, with nothing to add up."""
-    return Finding(plan.practice.rule(rule), tuple(handles), words, Fails(), waypoint, place=place)
+    """A rule not met, with nothing to add up; ``count`` says of how many things."""
+    return Finding(plan.practice.rule(rule), tuple(handles), words, Fails(), waypoint, place=place, count=count)
 
 
 def unknown(
     plan: Plan, rule: str, waypoint: Waypoint, handles: Iterable[str], words: str, reading: str, place: str = ""
 ) -> Finding:
-    """A rule that waits for ``reading``."""
-    return Finding(plan.practice.rule(rule), tuple(handles), words, NotKnown(reading), waypoint, place=place)
+    """A rule that waits for ``reading``: a question, whatever the rule would make of the answer."""
+    return Finding(
+        plan.practice.rule(rule), tuple(handles), words, NotKnown(reading), waypoint, place=place, grade="ask"
+    )
 
 
 def check(plan: Plan, remember: Remember = always) -> list[Finding]:
@@ -65,10 +92,46 @@ def check(plan: Plan, remember: Remember = always) -> list[Finding]:
             yield from module.check(plan)
         yield from proof.check(plan, remember)
 
-    return sorted(all_of(), key=lambda f: (not f.open, RANK[f.rule.severity], f.rule.id, f.handles))
+    found = (f for f in all_of() if applies(plan, f))
+    return sorted(found, key=lambda f: (not f.open, RANK[f.severity], f.rule.id, f.handles))
+
+
+def applies(plan: Plan, finding: Finding) -> bool:
+    """Whether a rule binds the work that its finding is about.
+
+    What is there already in a room that is left as it stands is no new work; what is added
+    to it extends it. A finding is about the room of the first thing it names that is in one.
+    """
+    rooms = plan.drawing.of(Room)
+    for handle in finding.handles:
+        item = plan.drawing.items.get(Handle(handle))
+        room = item if isinstance(item, Room) else rooms.get(getattr(item, "room", Handle("")))
+        if room is not None:
+            return bool(set(WORK[room.work]) & set(finding.rule.applies_to))
+    # Of the house as a whole: new while any room of it is.
+    standing = bool(rooms) and all(room.work == "as it stands" for room in rooms.values())
+    return bool(set(WORK["as it stands" if standing else "new"]) & set(finding.rule.applies_to))
+
+
+#: What a rule must apply to, to bind what is drawn in a room.
+WORK: dict[str, tuple[Applies, ...]] = {
+    "new": ("new", "extension"),
+    "as it stands": ("extension", "finished wall"),
+}
 
 
 def open_findings(plan: Plan, remember: Remember = always) -> list[Finding]:
     """The findings that still ask for something, overridden ones left out."""
     overridden = plan.drawing.house.overrides
-    return [f for f in check(plan, remember) if f.open and f.key not in overridden]
+    return [f for f in check(plan, remember) if f.open and not rests(f, overridden.get(f.key))]
+
+
+def rests(finding: Finding, override: Override | str | None) -> bool:
+    """Whether an override still covers a finding: not once it is graver, or misses by more, than when it was given."""
+    if override is None or isinstance(override, str):
+        return override is not None
+    if override.severity and RANK[finding.severity] < RANK[override.severity]:
+        return False
+    if override.measure is None or finding.measure is None:
+        return True
+    return finding.measure <= override.measure + max(0.5, 1e-3 * abs(override.measure))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from fjeld.check import Finding, failed, unknown
 from fjeld.derive.plan import Plan
@@ -59,10 +59,7 @@ def _where(plan: Plan) -> Iterator[Finding]:
 def outside_sleeping(plan: Plan) -> dict[Handle, list[Handle]]:
     """For each room to sleep in, the rooms that its doors open from, bath rooms and closets left out."""
     rooms = plan.drawing.of(Room)
-    leads: dict[Handle, set[Handle]] = defaultdict(set)
-    for into, openings in plan.openings.items():
-        for opening in openings:
-            leads[opening].add(into)
+    leads = _leads(plan)
     found = {}
     for handle, room in rooms.items():
         if room.use == "bed":
@@ -101,19 +98,83 @@ def _storeys(plan: Plan) -> Iterator[Finding]:
 
 
 def _gas(plan: Plan) -> Iterator[Finding]:
-    """Where fuel is burned, a carbon monoxide alarm outside each sleeping room."""
-    if not plan.practice.holds("alarm-gas"):
-        return
-    burning = [b.handle for b in plan.blocks.values() if b.kind in plan.practice.value("alarm-gas")]
+    """Carbon monoxide: outside sleeping areas of a house that burns fuel or has a garage, and where fuel is burned."""
     points = plan.drawing.of(Point)
     warned = {
         p.room for h, p in plan.placed.items() if p.kind == "alarm" and points[h].sensing == "carbon monoxide"
     }
+    if plan.practice.holds("alarm-gas"):
+        yield from _gas_outside(plan, warned)
+    if plan.practice.holds("alarm-gas-room"):
+        asked = plan.practice.value("alarm-gas-room")
+        for handle, burning in _burning(plan, asked).items():
+            if handle not in warned:
+                name = plan.drawing.get(handle, Room).name
+                words = f"No carbon monoxide alarm in {name}, where {', '.join(burning)} burns fuel"
+                yield failed(plan, "alarm-gas-room", "layout", (handle,), words)
+
+
+def _burning(plan: Plan, kinds: Collection[str]) -> dict[Handle, list[Handle]]:
+    """What burns fuel, or carries its smoke, by room."""
+    found: dict[Handle, list[Handle]] = defaultdict(list)
+    for block in plan.blocks.values():
+        if block.kind in kinds:
+            found[block.room].append(block.handle)
+    return found
+
+
+def _gas_outside(plan: Plan, warned: set[Handle]) -> Iterator[Finding]:
+    rooms = plan.drawing.of(Room)
+    burning = _burning(plan, plan.practice.value("alarm-gas"))
+    sources = [h for of in burning.values() for h in of]
+    why = f"{', '.join(sources)} burns fuel or carries it" if sources else ""
+    garages = attached_garages(plan)
+    if garages and not why:
+        why = f"{rooms[garages[0]].name} opens into the house"
+    if not why:
+        return
     for handle, beyond in outside_sleeping(plan).items():
-        if burning and beyond and not warned & {handle, *beyond}:
-            name = plan.drawing.get(handle, Room).name
-            words = f"No carbon monoxide alarm outside {name}; {', '.join(burning)} burns fuel or carries it"
-            yield failed(plan, "alarm-gas", "layout", (handle, *beyond), words)
+        name = rooms[handle].name
+        if beyond and not warned & set(beyond):
+            yield failed(
+                plan,
+                "alarm-gas",
+                "layout",
+                (handle, *beyond),
+                f"No carbon monoxide alarm outside {name}; {why}",
+            )
+        inside = [r for r in (handle, *_own_baths(plan, handle)) if burning.get(r)]
+        if inside and handle not in warned:
+            words = f"No carbon monoxide alarm in {name}, where fuel is burned in it or in its bath room"
+            yield failed(plan, "alarm-gas", "layout", (handle,), words, "inside")
+
+
+def _leads(plan: Plan) -> dict[Handle, set[Handle]]:
+    """The rooms that each opening leads into."""
+    leads: dict[Handle, set[Handle]] = defaultdict(set)
+    for into, openings in plan.openings.items():
+        for opening in openings:
+            leads[opening].add(into)
+    return leads
+
+
+def _own_baths(plan: Plan, bedroom: Handle) -> list[Handle]:
+    rooms = plan.drawing.of(Room)
+    beyond = {r for of in _leads(plan).values() if bedroom in of for r in of if r != bedroom}
+    return sorted(r for r in beyond if rooms[r].use == "bath")
+
+
+def attached_garages(plan: Plan) -> list[Handle]:
+    """Garages with an opening into the rest of the house."""
+    rooms = plan.drawing.of(Room)
+    return sorted(
+        {
+            garage
+            for of in _leads(plan).values()
+            for garage in of
+            if rooms[garage].use == "garage" and any(rooms[r].use not in ("garage", "outdoors") for r in of)
+        }
+    )
 
 
 def _wall(plan: Plan, handle: Handle) -> Iterator[Finding]:
@@ -152,7 +213,13 @@ def _cooking(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
 
 def _bath_door(plan: Plan, handle: Handle) -> Iterator[Finding]:
     placed, rooms = plan.placed[handle], plan.drawing.of(Room)
-    baths = {o for h, of in plan.openings.items() if rooms[h].use == "bath" for o in of}
+    # A bath room of which nothing is drawn yet is taken to have its tub.
+    dry = {
+        h
+        for h in rooms
+        if (there := plan.blocks_in(h)) and not any(b.kind in ("bath", "shower") for b in there)
+    }
+    baths = {o for h, of in plan.openings.items() if rooms[h].use == "bath" and h not in dry for o in of}
     where, limit = plan.rooms[placed.room], plan.practice.mm("alarm-bath")
     for door, opening in plan.openings[placed.room].items():
         if door in baths and opening.kind == "door" and opening.wall <= len(where.walls):
@@ -165,10 +232,15 @@ def _bath_door(plan: Plan, handle: Handle) -> Iterator[Finding]:
 
 def _linked(plan: Plan) -> Iterator[Finding]:
     alarms = {h: p for h, p in plan.drawing.of(Point).items() if p.kind == "alarm"}
-    circuits = {p.circuit for p in alarms.values()}
+    wired = {h: p for h, p in alarms.items() if p.link == "wire"}
+    circuits = {p.circuit for p in wired.values()}
     if len(circuits) > 1:
-        words = "The alarms are on different circuits, so their interconnect cannot join them"
-        yield failed(plan, "alarm-linked", "layout", tuple(alarms), words)
-    if len(alarms) > int(plan.practice.value("alarm-linked")):
-        words = f"{len(alarms)} alarms are more than one link takes"
-        yield failed(plan, "alarm-linked", "layout", ("house",), words)
+        words = "The alarms are on different circuits, so their interconnect cannot join them, unless they are linked by radio"
+        yield failed(plan, "alarm-linked", "layout", tuple(wired), words, count=len(circuits))
+    smoke = [h for h, p in alarms.items() if p.sensing not in ("heat", "carbon monoxide")]
+    if len(smoke) > int(plan.practice.value("alarm-linked")):
+        words = f"{len(smoke)} smoke alarms are more than one link takes"
+        yield failed(plan, "alarm-linked", "layout", ("house",), words, count=len(smoke))
+    if plan.practice.holds("alarm-linked-all") and len(alarms) > int(plan.practice.value("alarm-linked-all")):
+        words = f"{len(alarms)} alarms of all kinds are more than one link takes"
+        yield failed(plan, "alarm-linked-all", "layout", ("house",), words, count=len(alarms))

@@ -13,6 +13,11 @@ def check(plan: Plan) -> Iterator[Finding]:
     """All findings of the boxes."""
     rule = plan.practice.rule
     for handle, box in plan.boxes.items():
+        placed = plan.placed.get(handle)
+        if placed is not None and box.kind.surface not in ("any", "finished" if placed.closed else "open"):
+            surface = "a finished surface" if placed.closed else "open framing"
+            words = f"{handle} is to be a {box.kind.name.lower()}, which {surface} does not take"
+            yield failed(plan, "finished-box", "boxes", (handle,), words)
         if not box.ends:
             continue
         full = f"{handle} needs {box.needed.total:g} of {box.kind.volume:g} {box.needed.unit}"

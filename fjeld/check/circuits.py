@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from fjeld.check import Finding, failed, unknown
-from fjeld.derive.intents import control_circuit, wants_neutral
+from fjeld.check.outlets import counter_outlet
+from fjeld.derive.intents import control_circuit, is_light, wants_neutral
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Panel, Room
+from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit, Control, Point, load_point
-from fjeld.quantities import Fails, Line, Working, verdict_at_most
+from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_most, format_length, verdict_at_most
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -18,104 +20,273 @@ def check(plan: Plan) -> Iterator[Finding]:
     for figured in plan.circuits.values():
         yield from _figures(plan, figured)
         yield from _protection(plan, figured)
+        yield from _own_kind(plan, figured)
     for handle, circuit in plan.drawing.of(Circuit).items():
-        limit = float(plan.practice.value("breaker-gauge")[circuit.gauge])
-        line = Line(1.0, float(circuit.breaker), f"breaker on gauge {circuit.gauge}", (handle,))
-        words = f"{circuit.breaker} A breaker on gauge {circuit.gauge} of {handle}"
-        verdict = verdict_at_most(circuit.breaker, limit)
-        yield Finding(
-            plan.practice.rule("breaker-gauge"),
-            (handle,),
-            words,
-            verdict,
-            "circuits",
-            Working("Breaker", "A", (line,)),
-            limit,
-        )
+        yield _gauge(plan, handle, circuit)
+    yield from _kitchens(plan)
     yield from _controls(plan)
     yield from _points(plan)
     yield from _ways(plan)
 
 
+def _gauge(plan: Plan, handle: Handle, circuit: Circuit) -> Finding:
+    """Breaker against gauge. Where capacity hangs on how a cable lies, between the worst way and the best is a question."""
+    limit = float(plan.practice.value("breaker-gauge")[circuit.gauge])
+    line = Line(1.0, float(circuit.breaker), f"breaker on gauge {circuit.gauge}", (handle,))
+    sum_ = Working("Breaker", "A", (line,))
+    words = f"{circuit.breaker} A breaker on gauge {circuit.gauge} of {handle}"
+    rule = plan.practice.rule("breaker-gauge")
+    if not plan.practice.holds("capacity-by-way"):
+        return Finding(rule, (handle,), words, verdict_at_most(circuit.breaker, limit), "circuits", sum_, limit)
+    worst, best = (float(v) for v in plan.practice.value("capacity-by-way")[circuit.gauge])
+    if circuit.breaker <= worst:
+        return Finding(rule, (handle,), words, Passes(), "circuits", sum_, worst)
+    if could_be_ring(plan, handle):
+        unknown_ring = f"{words}: Fjeld does not know ring finals yet, so nothing was looked at here"
+        return Finding(
+            rule,
+            (handle,),
+            unknown_ring,
+            NotKnown("the ring worked out by other means"),
+            "circuits",
+            sum_,
+            worst,
+            grade="ask",
+        )
+    if circuit.breaker <= best:
+        said = f"{words}: enough where it is clipped or in free air, too little where it lies in insulation ({worst:g} to {best:g} A); Fjeld does not know yet how it lies"
+        return Finding(
+            rule,
+            (handle,),
+            said,
+            NotKnown("how the cable lies all along its way"),
+            "circuits",
+            sum_,
+            worst,
+            grade="ask",
+        )
+    return Finding(rule, (handle,), words, Fails(), "circuits", sum_, best)
+
+
+def could_be_ring(plan: Plan, circuit: Handle) -> bool:
+    """Whether a circuit has the look of a ring final: 30 or 32 A on 2.5 mm², outlets only, or both ends at the unit."""
+    item, figured = plan.drawing.get(circuit, Circuit), plan.circuits.get(circuit)
+    if not plan.practice.holds("capacity-by-way") or item.gauge != "2.5" or item.breaker not in (30, 32):
+        return False
+    kinds = {plan.drawing.get(b, Point).kind for b in figured.boxes} if figured else set()
+    return kinds <= {"outlet", "junction", "blank"}
+
+
 def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     q, numbers = circuit.handle, circuit.figures
     rule = plan.practice.rule
-    words = f"{q} carries {numbers.load.total:.2f} A of {numbers.rating} A"
+    known = numbers.known.total
+    parts = f", {known:.2f} A of it known and the rest estimated" if numbers.estimated else ""
+    words = f"{q} carries {numbers.load.total:.2f} A of {numbers.rating} A{parts}"
+    # What only the estimates bring over the limit is a reason to think, not a breach.
+    only_guessed = numbers.estimated > 0 and known <= numbers.rating
     yield Finding(
-        rule("circuit-load"),
-        (q,),
-        words,
-        verdict_at_most(numbers.load.total, numbers.rating),
-        "circuits",
-        numbers.load,
-        float(numbers.rating),
-    )
-    lights = any(plan.drawing.get(b, Point).kind == "light" for b in circuit.boxes)
-    drop_rule = "volt-drop" if lights or not plan.practice.holds("volt-drop-other") else "volt-drop-other"
-    limit = float(plan.practice.value(drop_rule)) * plan.practice.volts / 100
-    drop = f"{q} drops {numbers.drop.total:.2f} V ({numbers.drop_percent:.1f} %) at {numbers.far or 'nothing'}"
+        rule("circuit-load"), (q,), words, verdict_at_most(numbers.load.total, numbers.rating), "circuits",
+        numbers.load, float(numbers.rating), grade="advice" if only_guessed else None,
+    )  # fmt: skip
+    drop_rule, limit = drop_limit(plan, circuit)
+    drop = f"{q} drops {numbers.drop.total:.2f} V ({numbers.drop_percent:.1f} %) at {numbers.far or 'nothing'}{numbers.drop_basis}"
     yield Finding(
-        rule(drop_rule),
-        (q,),
-        drop,
-        verdict_at_most(numbers.drop.total, limit),
-        "circuits",
-        numbers.drop,
-        limit,
+        rule(drop_rule), (q,), drop, verdict_at_most(numbers.drop.total, limit), "circuits", numbers.drop, limit
     )
     most = plan.practice.value("outlets-per-circuit").get(str(circuit.circuit.breaker))
     if most and numbers.outlets > most:
         line = Line(float(numbers.outlets), 1.0, "outlets", circuit.boxes)
-        yield Finding(
-            rule("outlets-per-circuit"),
-            (q,),
-            f"{numbers.outlets} outlets on {q}",
-            Fails(),
-            "circuits",
-            Working("Outlets", "", (line,)),
-            float(most),
+        words = f"{numbers.outlets} outlets on {q}"
+        sum_ = Working("Outlets", "", (line,))
+        yield Finding(rule("outlets-per-circuit"), (q,), words, Fails(), "circuits", sum_, float(most))
+
+
+def drop_limit(plan: Plan, circuit: CircuitPlan) -> tuple[str, float]:
+    """The rule that limits a circuit's volt drop, and the limit in V."""
+    lights = any(plan.drawing.get(b, Point).kind == "light" for b in circuit.boxes)
+    rule = "volt-drop" if lights or not plan.practice.holds("volt-drop-other") else "volt-drop-other"
+    return rule, float(plan.practice.value(rule)) * plan.practice.volts / 100
+
+
+def own_kind(plan: Plan, point: Point) -> str:
+    """The kind of circuit that an outlet wants to itself, as ``laundry``; empty for what may share any."""
+    if point.kind != "outlet" or not plan.practice.holds("dedicated-circuit"):
+        return ""
+    found: str = plan.practice.value("dedicated-circuit").get(plan.drawing.get(point.room, Room).use, "")
+    return found
+
+
+def _own_kind(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
+    """Circuits for one kind of outlet carry nothing else, at 20 A."""
+    points, rooms = plan.drawing.of(Point), plan.drawing.of(Room)
+    mine = {b: points[b] for b in circuit.boxes if points[b].kind != "switch"}
+    kinds = {b: own_kind(plan, p) for b, p in mine.items()}
+    for kind in sorted({k for k in kinds.values() if k}):
+        own = [b for b, k in kinds.items() if k == kind]
+        beside = [b for b in mine if b not in own and not _may_share(plan, kind, mine[b], mine, rooms)]
+        said = (
+            f"{circuit.handle} feeds {_some(own)}, an outlet of the {kind} kind"
+            if len(own) == 1
+            else f"{circuit.handle} feeds {_some(own)}, outlets of the {kind} kind"
         )
+        if beside:
+            words = f"{said}, together with {_some(beside)}"
+            yield failed(
+                plan, "dedicated-circuit", "circuits", (circuit.handle, *own, *beside), words, kind, len(beside)
+            )
+        elif circuit.circuit.breaker != 20:
+            words = f"{said}, on {circuit.circuit.breaker} A where 20 A is asked"
+            yield failed(plan, "dedicated-circuit", "circuits", (circuit.handle, *own), words, f"{kind} rating")
+
+
+def _may_share(
+    plan: Plan, kind: str, other: Point, mine: Mapping[Handle, Point], rooms: Mapping[Handle, Room]
+) -> bool:
+    """A bath's circuit may feed all of that one bath room; a garage's also the outlets outdoors."""
+    if kind == "bath":
+        return len({p.room for p in mine.values()}) == 1
+    return kind == "garage" and other.kind == "outlet" and rooms[other.room].use == "outdoors"
+
+
+def _some(handles: list[Handle]) -> str:
+    named = sorted(handles, key=order)
+    return ", ".join(named[:4]) + (f" and {len(named) - 4} more" if len(named) > 4 else "")
+
+
+def _kitchens(plan: Plan) -> Iterator[Finding]:
+    """The outlets over a kitchen's counters are on two circuits or more."""
+    if not plan.practice.holds("kitchen-circuits"):
+        return
+    wanted = int(plan.practice.value("kitchen-circuits"))
+    for handle, room in plan.drawing.of(Room).items():
+        if room.use != "kitchen":
+            continue
+        over = [
+            h for h, p in plan.placed.items()
+            if p.room == handle and p.kind == "outlet" and counter_outlet(plan, p) is not None
+        ]  # fmt: skip
+        circuits = {q for h in over if (q := plan.drawing.get(h, Point).circuit)}
+        if over and all(plan.drawing.get(h, Point).circuit for h in over) and len(circuits) < wanted:
+            words = f"The outlets over the counters of {room.name} are on {len(circuits)} circuit{'s' if len(circuits) != 1 else ''}; {wanted} are asked"
+            sum_ = Working(
+                "Circuits",
+                "",
+                (
+                    Line(
+                        float(len(circuits)),
+                        1.0,
+                        "circuits over the counters",
+                        tuple(sorted(circuits, key=order)),
+                    ),
+                ),
+            )
+            yield Finding(
+                plan.practice.rule("kitchen-circuits"),
+                (handle,),
+                words,
+                Fails(),
+                "circuits",
+                sum_,
+                float(wanted),
+            )
+
+
+def wants_ground_fault(plan: Plan, handle: Handle) -> str:
+    """Why an outlet wants ground-fault protection, in words; empty when nothing asks it.
+
+    By the use of its room, or by what it is near: from a sink's or basin's edge, a tub or a
+    shower, as a cord would reach without going through a wall or a door.
+    """
+    point, placed = plan.drawing.get(handle, Point), plan.placed.get(handle)
+    if point.kind != "outlet" or not plan.practice.holds("ground-fault"):
+        return ""
+    room = plan.drawing.get(point.room, Room)
+    if room.use in plan.practice.value("ground-fault"):
+        return f"in {room.name}"
+    if placed is None or not plan.practice.holds("ground-fault-water"):
+        return ""
+    reach = plan.practice.mm("ground-fault-water")
+    for block in plan.blocks_in(point.room):
+        if block.kind in ("sink", "basin", "bath", "shower"):
+            off = block.off(placed.position[:2])
+            if at_most(off, reach):
+                return f"{format_length(off, plan.drawing.house.unit)} from the {block.kind} {block.handle}"
+    return ""
 
 
 def _protection(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     if plan.practice.holds("residual") and circuit.circuit.protection != "residual":
         words = f"{circuit.handle} has no 30 mA residual-current protection"
         yield failed(plan, "residual", "circuits", (circuit.handle,), words)
-    if not plan.practice.holds("arc-fault"):
+    if plan.practice.holds("arc-fault"):
+        yield from _arc_fault(plan, circuit)
+        yield from _ground_fault(plan, circuit)
+
+
+def _arc_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
+    """Circuits up to 20 A in the rooms of the rule; at the breaker, or by a listed outlet at the first point."""
+    if circuit.circuit.breaker > 20 or circuit.circuit.protection in ("arc-fault", "both"):
         return
-    points = plan.drawing.of(Point)
-    rooms = plan.drawing.of(Room)
-    arc = sorted(
-        {
-            rooms[points[b].room].name
-            for b in circuit.boxes
-            if rooms[points[b].room].use in plan.practice.value("arc-fault")
-        }
+    points, rooms = plan.drawing.of(Point), plan.drawing.of(Room)
+    asked = set(plan.practice.value("arc-fault"))
+    similar = (
+        set(plan.practice.value("arc-fault-similar")) if plan.practice.holds("arc-fault-similar") else set()
     )
-    ground = sorted(
-        b
-        for b in circuit.boxes
-        if points[b].kind == "outlet"
-        and not points[b].protective
-        and rooms[points[b].room].use in plan.practice.value("ground-fault")
-    )
-    has = circuit.circuit.protection
-    if arc and has not in ("arc-fault", "both"):
-        yield failed(
+    serves = [rooms[points[b].room] for b in circuit.boxes]
+    arc = sorted({r.name for r in serves if r.use in asked})
+    if arc:
+        words = f"{circuit.handle} serves {', '.join(arc)} without arc-fault protection at its breaker"
+        yield failed(plan, "arc-fault", "circuits", (circuit.handle,), words, count=len(arc))
+    elif near := sorted({r.name for r in serves if r.use in similar}):
+        words = f"{circuit.handle} serves {', '.join(near)}: a similar room or not?"
+        yield unknown(
             plan,
             "arc-fault",
             "circuits",
             (circuit.handle,),
-            f"{circuit.handle} serves {', '.join(arc)} without arc-fault protection",
+            words,
+            "whether the local code counts it",
+            "similar",
         )
-    if ground and has not in ("ground-fault", "both"):
-        yield failed(
+
+
+def _ground_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
+    if circuit.circuit.protection in ("ground-fault", "both"):
+        return
+    points = plan.drawing.of(Point)
+    wanting = {
+        b: why for b in circuit.boxes if not points[b].protective and (why := wants_ground_fault(plan, b))
+    }
+    beyond = _beyond_protective(plan, circuit)
+    asked = [b for b in wanting if b in beyond]
+    bare = [b for b in wanting if b not in beyond]
+    if bare:
+        reasons = ", ".join(f"{b} {wanting[b]}" for b in sorted(bare, key=order)[:4])
+        words = f"{reasons}, on {circuit.handle} without ground-fault protection"
+        yield failed(plan, "ground-fault", "circuits", (circuit.handle,), words, count=len(bare))
+    if asked:
+        words = f"{_some(asked)} on {circuit.handle} come after a protective outlet; Fjeld does not know yet whether they are joined on its load side"
+        yield unknown(
             plan,
             "ground-fault",
             "circuits",
             (circuit.handle,),
-            f"{', '.join(ground)} on {circuit.handle} without ground-fault protection",
+            words,
+            "which side of the protective outlet they are joined to",
+            "load side",
         )
+
+
+def _beyond_protective(plan: Plan, circuit: CircuitPlan) -> set[Handle]:
+    """The boxes that are fed through a box with a protective outlet."""
+    points = plan.drawing.of(Point)
+    found: set[Handle] = set()
+    for edge in circuit.tree.edges:
+        up = points.get(edge.up)
+        if up is not None and up.protective:
+            found |= set(circuit.tree.beyond[edge.cable])
+    return found
 
 
 def _controls(plan: Plan) -> Iterator[Finding]:
@@ -153,21 +324,53 @@ def _points(plan: Plan) -> Iterator[Finding]:
                 "circuits",
                 (handle,),
                 f"Nothing switches {handle}: it is always on",
-                "what is to switch it",
+                "whether it is meant to be always on, as a night light, or what is to switch it",
             )
 
 
-def _neutral(plan: Plan, handle: str, point: Point, controls: list[Control]) -> Iterator[Finding]:
-    loads = [load_point(load) for c in controls if handle in c.positions for load in c.loads]
-    for_light = any(plan.drawing.get(p, Point).kind != "outlet" for p in loads)
+def _neutral(plan: Plan, handle: Handle, point: Point, controls: list[Control]) -> Iterator[Finding]:
+    """A switch drawn without a neutral where the rule asks one for what it works; unless one of the room's suffices."""
+    loads = [load for c in controls if handle in c.positions for load in c.loads]
+    for_light = any(is_light(plan.drawing.get(load_point(load), Point), load) for load in loads)
+    room = plan.drawing.get(point.room, Room)
     by_rule = Point(point.kind, point.room)
-    if point.neutral == "no" and wants_neutral(
-        by_rule, plan.drawing.get(point.room, Room), for_light, False, plan.practice
-    ):
-        yield failed(plan, "neutral-at-switch", "circuits", (handle,), f"{handle} is drawn without a neutral")
+    if point.neutral != "no" or not wants_neutral(by_rule, room, for_light, False, plan.practice):
+        return
+    words = f"{handle} is drawn without a neutral"
+    others = [
+        h for h, p in plan.drawing.of(Point).items()
+        if p.kind == "switch" and p.room == point.room and h != handle and p.neutral != "no"
+    ]  # fmt: skip
+    if others and room.seen == "yes":
+        return
+    if others and not room.seen:
+        said = (
+            f"{words}; one neutral in {room.name} suffices only where the whole floor is seen from each switch"
+        )
+        yield unknown(
+            plan,
+            "neutral-at-switch",
+            "circuits",
+            (handle,),
+            said,
+            "whether the whole floor is seen from each switch",
+        )
+    else:
+        yield failed(plan, "neutral-at-switch", "circuits", (handle,), words)
 
 
 def _ways(plan: Plan) -> Iterator[Finding]:
+    panel = plan.drawing.get(plan.panel, Panel) if plan.panel is not None else None
+    chosen: dict[int, list[Handle]] = {}
+    for handle, circuit in plan.drawing.of(Circuit).items():
+        if circuit.way is not None:
+            chosen.setdefault(circuit.way, []).append(handle)
+    for way, handles in chosen.items():
+        if panel is not None and (len(handles) > 1 or way not in panel.free()):
+            words = f"Way {way} of the panel, chosen for {', '.join(handles)}, is " + (
+                "taken twice" if len(handles) > 1 else "not free"
+            )
+            yield failed(plan, "panel-ways", "circuits", tuple(handles), words, str(way))
     ways = sum(len(panel.free()) for panel in plan.drawing.of(Panel).values())
     circuits = plan.drawing.of(Circuit)
     if plan.panel is not None and len(circuits) > ways:

@@ -6,17 +6,16 @@ import math
 from collections.abc import Callable, Iterator
 
 from fjeld.check import Finding, failed, unknown
-from fjeld.derive.places import Placed
+from fjeld.derive.places import USUAL_DROP, USUAL_SWEEP, Placed, carries
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Point
 from fjeld.geometry import to_segment
-from fjeld.quantities import Fails, Line, Passes, Working, at_least, at_most, format_length
+from fjeld.practice import Severity
+from fjeld.quantities import Fails, Line, NotKnown, Passes, Verdict, Working, at_least, at_most, format_length
 
 KG_PER_LB = 0.45359237
-#: A fan's rod and motor until its sheet is typed in: blades this far below the ceiling, and this wide.
-USUAL_DROP, USUAL_SWEEP = 250.0, 1320.0
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -31,6 +30,8 @@ def check(plan: Plan) -> Iterator[Finding]:
             yield from _pendant(plan, placed, point)
         if point.mount == "recessed":
             yield from _recessed(plan, placed, point)
+        if plan.practice.holds("fan-box") and handle in plan.boxes:
+            yield from _fan_box(plan, placed, point)
         if point.kind in ("fan", "light"):
             yield from _weight(plan, handle, point)
             yield from _rating(plan, placed, point)
@@ -66,12 +67,16 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         else []
     )
     gaps += _doors(plan, placed, sweep)
-    least, what = min(gaps)
-    limit = plan.practice.mm("fan-clear") if what != "door" else 0.0
-    gap = Working("Tip to " + what, "mm", (Line(1.0, least, what, (handle,)),))
-    said = f"The blade tips of {handle} come within {format_length(max(least, 0.0), unit)} of {what}{note}"
-    passes = Passes() if at_least(least, limit) else Fails()
-    yield Finding(plan.practice.rule("fan-clear"), (handle,), said, passes, "layout", gap, limit, what)
+    limit = plan.practice.mm("fan-clear")
+    # A door's arc is only to be missed; a wall or a slope is to be well clear.
+    judged = [(gap, what, 0.0 if what.startswith("the arc") else limit) for gap, what in gaps]
+    worst = min(judged, key=lambda j: j[0] - j[2])
+    failing = [j for j in judged if not at_least(j[0], j[2])]
+    for least, what, wanted in failing or [worst]:
+        gap = Working("Tip to " + what, "mm", (Line(1.0, least, what, (handle,)),))
+        said = f"The blade tips of {handle} come within {format_length(max(least, 0.0), unit)} of {what}{note}"
+        passes = Fails() if failing else Passes()
+        yield Finding(plan.practice.rule("fan-clear"), (handle,), said, passes, "layout", gap, wanted, what)
 
 
 def slope_gap(
@@ -133,7 +138,7 @@ def _recessed(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
             plan.practice.rule("void-depth"), (handle,), words, verdict, "layout", void, sheet.depth.mm
         )
     if plan.practice.holds("recessed-insulated") and room.above != "storey" and not placed.wall:
-        words = f"{handle} is sunk into the ceiling of {room.name}, where insulation lies"
+        words = f"{handle} is sunk into the ceiling of {room.name}, where insulation may lie"
         if sheet.insulation_contact is None:
             yield unknown(
                 plan, "recessed-insulated", "layout", (handle,), words, "its rating for insulation contact"
@@ -142,46 +147,108 @@ def _recessed(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
             yield failed(plan, "recessed-insulated", "layout", (handle,), f"{words}; it is not rated for that")
 
 
-def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
-    sheet = point.fitting
-    if sheet is None or not plan.practice.holds("fixture-weight"):
+def _fan_box(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
+    """What a fan hangs from, and what is put up where one could hang later."""
+    handle, box = placed.handle, plan.boxes[placed.handle].kind
+    room = plan.drawing.get(point.room, Room)
+    wanted = carries(point, placed, room, plan.rooms[point.room], plan.practice)
+    if wanted == "fan-ready" and not box.fan_kg and placed.sits != "fastened":
+        words = f"A fan could hang where {handle} is; its {box.name.lower()} carries none and gives no access to framing that does"
+        yield failed(plan, "fan-ready", "boxes", (handle,), words)
+    if wanted != "fan":
         return
-    if sheet.weight is None:
+    rule, weight = plan.practice.rule("fan-box"), point.fitting.weight if point.fitting else None
+    usual, marked = (float(v) * KG_PER_LB for v in plan.practice.value("fan-box"))
+    if not box.fan_kg:
+        words = f"{handle} hangs from a {box.name.lower()}, which is not listed for a fan"
+        yield failed(plan, "fan-box", "boxes", (handle,), words)
+        return
+    if weight is None:
+        return
+    sum_ = Working("Weight", "kg", (Line(1.0, weight, "fan", (handle,)),))
+    shown = _weighs(plan, weight)
+    if at_most(weight, usual, 1e-6):
+        words = f"{handle} weighs {shown}, and hangs from a box listed for a fan"
+        yield Finding(rule, (handle,), words, Passes(), "boxes", sum_, usual)
+    elif at_most(weight, marked, 1e-6):
+        words = f"{handle} weighs {shown}: its box must be marked for that"
+        yield Finding(
+            rule, (handle,), words, NotKnown("the weight marked on the box"), "boxes", sum_, usual, grade="ask"
+        )
+    else:
+        words = f"{handle} weighs {shown}, more than any box carries: it hangs from the structure"
+        yield Finding(rule, (handle,), words, Fails(), "boxes", sum_, marked)
+
+
+def _weighs(plan: Plan, kg: float) -> str:
+    return f"{kg:.1f} kg" if plan.practice.metric else f"{kg / KG_PER_LB:.0f} lb"
+
+
+def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
+    """A light's weight against what a box carries; a fan's own rule looks at its box."""
+    sheet = point.fitting
+    if not plan.practice.holds("fixture-weight") or (sheet is None and point.kind != "fan"):
+        return
+    if sheet is None or sheet.weight is None:
         words = f"The weight of {handle} is not known"
         yield unknown(plan, "sheet-blank", "layout", (handle,), words, "the weight on its sheet", "weight")
         return
-    light, fan = (float(v) for v in plan.practice.value("fixture-weight"))
-    limit = (fan if point.kind == "fan" else light) * KG_PER_LB
+    if point.kind == "fan":
+        return
+    limit = float(plan.practice.value("fixture-weight")) * KG_PER_LB
     weight = Working("Weight", "kg", (Line(1.0, sheet.weight, "fitting", (handle,)),))
-    words = f"{handle} weighs {sheet.weight:.1f} kg; a box carries {limit:.1f}"
-    verdict = Passes() if at_most(sheet.weight, limit, 1e-6) else Fails()
-    yield Finding(plan.practice.rule("fixture-weight"), (handle,), words, verdict, "layout", weight, limit)
+    rule = plan.practice.rule("fixture-weight")
+    shown = f"{handle} weighs {_weighs(plan, sheet.weight)}; a box carries {_weighs(plan, limit)}"
+    if at_most(sheet.weight, limit, 1e-6):
+        yield Finding(rule, (handle,), shown, Passes(), "layout", weight, limit)
+    else:
+        words = f"{shown}: it hangs from the structure, or from a box listed for the weight"
+        reading = NotKnown("what it hangs from, and the weight marked there")
+        yield Finding(rule, (handle,), words, reading, "layout", weight, limit, grade="ask")
 
 
 def _rating(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
-    """Damp and wet places: outdoors, and inside the footprint of a tub or shower."""
+    """Damp and wet places: over a tub damp, over a shower wet unless out of the spray, outdoors by what is above."""
+    room = plan.drawing.get(point.room, Room)
+    if plan.practice.holds("tub-rating"):
+        reach = plan.practice.mm("tub-rating")
+        for block in plan.blocks_in(point.room):
+            rim = block.high - plan.rooms[point.room].level
+            over = block.kind in ("bath", "shower") and block.off(placed.position[:2]) < 0.5
+            if over and at_most(placed.height - plan.pendant_drop(placed.handle), rim + reach):
+                place = point.exposure or ("wet" if block.kind == "shower" else "damp")
+                asked = "" if point.exposure or block.kind == "bath" else "whether the spray reaches it"
+                yield from _sealed(
+                    plan,
+                    placed.handle,
+                    point,
+                    "tub-rating",
+                    f"over the {block.kind} {block.handle}",
+                    place,
+                    asked,
+                )
+                break
+    if plan.practice.holds("wet-rating") and (room.use == "outdoors" or point.mount == "outdoor"):
+        asked = "" if point.exposure else "whether a roof keeps the rain off"
+        yield from _sealed(plan, placed.handle, point, "wet-rating", "outdoors", point.exposure or "wet", asked)
+
+
+def _sealed(
+    plan: Plan, handle: Handle, point: Point, rule: str, where: str, place: str, asked: str
+) -> Iterator[Finding]:
+    """A fitting's marking against a damp or wet place; ``asked`` is what would make the place damp only."""
     rating = point.fitting.rating if point.fitting else ""
-    handle, room = placed.handle, plan.drawing.get(point.room, Room)
-    tubs = [
-        b
-        for b in plan.blocks_in(point.room)
-        if b.kind in ("bath", "shower") and b.off(placed.position[:2]) < 0.5
-    ]
-    dry = f"{handle} is marked for dry places"
-    if tubs and plan.practice.holds("tub-rating") and rating not in ("damp", "wet"):
-        over = f"over the {tubs[0].kind} {tubs[0].handle}"
-        if rating:
-            yield failed(plan, "tub-rating", "layout", (handle,), f"{dry}, and is {over}")
-        else:
-            words = f"{handle} is {over}; its rating is not known"
-            yield unknown(plan, "tub-rating", "layout", (handle,), words, "the rating on its sheet")
-    outdoors = room.use == "outdoors" or point.mount == "outdoor"
-    if outdoors and plan.practice.holds("wet-rating") and rating not in ("damp", "wet"):
-        if rating:
-            yield failed(plan, "wet-rating", "layout", (handle,), f"{dry}, and is outdoors")
-        else:
-            words = f"{handle} is outdoors; its rating is not known"
-            yield unknown(plan, "wet-rating", "layout", (handle,), words, "the rating on its sheet")
+    if rating == "wet" or (rating == "damp" and place == "damp"):
+        return
+    verdict: Verdict = Fails()
+    words = f"{handle} is marked for {rating} places, and is {where}, a {place} place"
+    if not rating:
+        verdict, words = NotKnown("the rating on its sheet"), f"{handle} is {where}; its rating is not known"
+    elif rating == "damp" and asked:
+        verdict = NotKnown(asked)
+        words = f"{handle} is {where} and marked for damp places, which is enough only out of the wet"
+    grade: Severity | None = "ask" if isinstance(verdict, NotKnown) else None
+    yield Finding(plan.practice.rule(rule), (handle,), words, verdict, "layout", grade=grade)
 
 
 def _closet(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:

@@ -5,13 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fjeld.check import Finding, failed
+from fjeld.derive.intents import is_light
 from fjeld.derive.light import BEAM, LUMENS, Lamp, light_map
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Control, Photometry, Point, load_point
-from fjeld.quantities import Fails, Line, Passes, Working, at_least
+from fjeld.quantities import INCH, Fails, Line, Passes, Working, at_least
+
+#: A garage door this wide is driven through, not walked through with a hand on its latch, mm.
+VEHICLE_DOOR = 84 * INCH
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -31,10 +35,10 @@ def _switched(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     points = plan.drawing.of(Point)
     by_outlet = False
     for control in plan.drawing.of(Control).values():
-        here = [p for load in control.loads if (p := points[load_point(load)]).room == handle]
-        if control.positions and any(p.kind in ("light", "fan") for p in here):
+        here = [(p, load) for load in control.loads if (p := points[load_point(load)]).room == handle]
+        if control.positions and any(is_light(p, load) for p, load in here):
             return
-        by_outlet = by_outlet or bool(control.positions and here)
+        by_outlet = by_outlet or bool(control.positions and any(p.kind == "outlet" for p, _ in here))
     if by_outlet and lights:
         words = f"Only an outlet is switched in {room.name}; a light must be"
         yield failed(plan, "bath-light", "layout", (handle,), words)
@@ -55,6 +59,8 @@ def _latch(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     }
     for door, opening in plan.openings[handle].items():
         if opening.kind != "door" or opening.wall > len(where.walls):
+            continue
+        if room.use == "garage" and at_least(opening.width.mm, VEHICLE_DOOR):
             continue
         latch = (
             starts[opening.wall - 1] + opening.at.mm + (opening.width.mm if opening.hinge == "start" else 0.0)
@@ -79,7 +85,11 @@ def _stairs(plan: Plan) -> Iterator[Finding]:
             continue
         for control in plan.drawing.of(Control).values():
             levels = {plan.rooms[points[p].room].level for p in control.positions}
-            lights = any(points[load_point(load)].room in (body.room, *higher) for load in control.loads)
+            lights = any(
+                points[load_point(load)].room in (body.room, *higher)
+                and is_light(points[load_point(load)], load)
+                for load in control.loads
+            )
             if len(levels) > 1 and lights:
                 break
         else:

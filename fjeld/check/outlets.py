@@ -15,8 +15,10 @@ from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_st
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Control, load_part, load_point
-from fjeld.quantities import Fails, Line, Passes, Working, at_least, at_most, format_length
+from fjeld.quantities import FOOT, Fails, Line, Passes, Working, at_least, at_most, format_length
 
+#: The width of one bay's door, mm.
+BAY = 8 * FOOT
 #: Outlets over a counter stand no higher than this above it, mm.
 OVER_COUNTER = 508.0
 
@@ -84,13 +86,17 @@ def _spacing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         if not beyond:
             passed = f"{words}: no point out of reach"
             yield Finding(rule, (handle, *inside), passed, Passes(), "layout", place=str(n))
-        for stretch in beyond:
+        for k, stretch in enumerate(beyond, 1):
             start = format_length((space.start + stretch.start) % around, unit)
-            line = Line(1.0, reach + stretch.by, "to the nearest outlet of this space", tuple(inside))
-            far = f"{words}: {format_length(stretch.by, unit)} too far, {format_length(stretch.end - stretch.start, unit)} of wall from {start}"
+            if inside:
+                line = Line(1.0, reach + stretch.by, "to the nearest outlet of this space", tuple(inside))
+                far = f"{words}: {format_length(stretch.by, unit)} too far, {format_length(stretch.end - stretch.start, unit)} of wall from {start}"
+            else:
+                line = Line(1.0, stretch.end - stretch.start, "of wall without any outlet", (handle,))
+                far = f"{words}: no outlet in it"
             yield Finding(
                 rule, (handle,), far, Fails(), "layout", Working("Distance", "mm", (line,)), reach,
-                f"{n}@{round(stretch.start)}",
+                f"{n}.{k}",
             )  # fmt: skip
 
 
@@ -180,17 +186,25 @@ def _basins(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
 def _at_least_one(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     outlets = [p for p in plan.placed.values() if p.kind == "outlet" and p.room == handle and p.inside]
     if plan.practice.holds("room-outlet") and room.use in plan.practice.value("room-outlet"):
-        low = [p for p in outlets if at_most(p.height, plan.practice.mm("outdoor-outlet-height"))]
+        limit = "outdoor-outlet-height" if room.use == "outdoors" else "outlet-height-limit"
+        low = [p for p in outlets if at_most(p.height, plan.practice.mm(limit))]
         if not outlets:
             yield failed(plan, "room-outlet", "layout", (handle,), f"No outlet in {room.name}")
         elif not low:
             words = f"Every outlet is out of reach in {room.name}"
-            yield failed(plan, "outdoor-outlet-height", "layout", (handle,), words)
+            yield Finding(plan.practice.rule(limit), (handle,), words, Fails(), "layout")
     if room.use == "garage" and plan.practice.holds("garage-bays"):
         wide = plan.practice.mm("garage-bays")
-        bays = sum(o.kind != "window" and at_least(o.width.mm, wide) for o in plan.openings[handle].values())
-        if 0 < len(outlets) < bays:
-            words = f"{len(outlets)} outlets for the {bays} bays of {room.name}"
+        doors = [
+            o.width.mm
+            for o in plan.openings[handle].values()
+            if o.kind != "window" and at_least(o.width.mm, wide)
+        ]
+        # A door for two cars opens two bays.
+        bays = sum(max(1, round(width / BAY)) for width in doors)
+        reached = [p for p in outlets if at_most(p.height, plan.practice.mm("outlet-height-limit"))]
+        if outlets and len(reached) < bays:
+            words = f"{len(reached)} outlet{'s' if len(reached) != 1 else ''} in reach for the {bays} bays of {room.name}"
             yield failed(plan, "garage-bays", "layout", (handle,), words)
     where = plan.rooms[handle]
     longest = max((w.length for w in where.walls), default=0.0)

@@ -6,8 +6,11 @@ from collections import Counter
 from collections.abc import Iterator
 from itertools import combinations
 
-from fjeld.check import Finding, failed
+from shapely.geometry import Polygon
+
+from fjeld.check import Finding, failed, unknown
 from fjeld.derive.bodies import Block
+from fjeld.derive.house import Wall
 from fjeld.derive.places import BOX_HEIGHT, Placed, overlap
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Panel, Room
@@ -37,7 +40,7 @@ def check(plan: Plan) -> Iterator[Finding]:
 def _framing(plan: Plan, placed: Placed) -> Iterator[Finding]:
     """Against the framing: a clash, a box cut in beside a stud, a box in open framing with no stud to nail it to."""
     handle, unit = placed.handle, plan.drawing.house.unit
-    closed = bool(placed.wall) and plan.drawing.get(placed.room, Room).build(placed.wall).closed
+    closed = placed.closed
     if placed.gap is None:
         return
     if placed.sits == "clash":
@@ -45,7 +48,8 @@ def _framing(plan: Plan, placed: Placed) -> Iterator[Finding]:
         words = f"{handle} meets a {member}: {format_length(-placed.gap, unit)} of the box is where the {member} stands"
         yield failed(plan, "clear-of-framing", "layout", (handle,), words)
     elif closed and placed.gap < plan.practice.mm("cut-in-clear") and placed.kind != "panel":
-        words = f"{handle} is cut into a finished wall {format_length(max(placed.gap, 0.0), unit)} from a stud"
+        surface, member = ("wall", "stud") if placed.wall else ("ceiling", "joist")
+        words = f"{handle} is cut into a finished {surface} {format_length(max(placed.gap, 0.0), unit)} from a {member}"
         yield failed(plan, "cut-in-clear", "layout", (handle,), words)
     elif placed.kind in ("switch", "outlet") and not closed and placed.gap > plan.practice.mm("nail-on-face"):
         words = (
@@ -131,8 +135,8 @@ def _water(plan: Plan, placed: Placed) -> Iterator[Finding]:
         pair = (handle, block.handle)
         if practice.holds("tub-outlet") and placed.kind == "outlet":
             around, up = practice.pair("tub-outlet")
-            if off < around - 0.5 and height < up - 0.5:
-                yield failed(plan, "tub-outlet", "layout", pair, f"{handle} is beside or over the {block.kind} {block.handle}")  # fmt: skip
+            if off < around - 0.5 and height < block.high - floor + up - 0.5:
+                yield _beside_tub(plan, placed, block, around)
         hung = placed.kind == "fan" or point.mount == "pendant"
         if practice.holds("tub-fitting") and hung:
             around, up = practice.pair("tub-fitting")
@@ -142,6 +146,21 @@ def _water(plan: Plan, placed: Placed) -> Iterator[Finding]:
             yield failed(
                 plan, "switch-tub", "layout", pair, f"{handle} is within the {block.kind} {block.handle}"
             )
+
+
+def _beside_tub(plan: Plan, placed: Placed, block: Block, around: float) -> Finding:
+    """An outlet in the zone of a tub; in a bath room smaller than the zone the farthest wall may do."""
+    pair, words = (
+        (placed.handle, block.handle),
+        f"{placed.handle} is beside or over the {block.kind} {block.handle}",
+    )
+    corners = plan.rooms[placed.room].corners
+    if all(block.off(corner) < around for corner in corners):
+        reading = (
+            "whether it is opposite the rim on the farthest wall, as a bath room smaller than the zone allows"
+        )
+        return unknown(plan, "tub-outlet", "layout", pair, words, reading)
+    return failed(plan, "tub-outlet", "layout", pair, words)
 
 
 def _apart(plan: Plan) -> Iterator[Finding]:
@@ -193,6 +212,15 @@ def _behind_doors(plan: Plan) -> Iterator[Finding]:
                     yield failed(plan, "behind-door", "layout", (handle, door), words)
 
 
+def _before(at: tuple[float, float], wall: Wall, wide: float, deep: float) -> Polygon:
+    """The floor in front of a panel that is kept clear: so wide along its wall, so deep from it."""
+    run = ((wall.end[0] - wall.start[0]) / wall.length, (wall.end[1] - wall.start[1]) / wall.length)
+    sides = [(-wide / 2, 0.0), (wide / 2, 0.0), (wide / 2, deep), (-wide / 2, deep)]
+    return Polygon(
+        [(at[0] + run[0] * u + wall.normal[0] * v, at[1] + run[1] * u + wall.normal[1] * v) for u, v in sides]
+    )
+
+
 def _panels(plan: Plan) -> Iterator[Finding]:
     if not plan.practice.holds("panel-place"):
         return
@@ -204,11 +232,8 @@ def _panels(plan: Plan) -> Iterator[Finding]:
             continue
         wide, deep = plan.practice.pair("panel-clear")
         wall = plan.rooms[panel.room].walls[placed.wall - 1]
-        middle = (
-            placed.position[0] + wall.normal[0] * deep / 2,
-            placed.position[1] + wall.normal[1] * deep / 2,
-        )
+        clear = _before(placed.position[:2], wall, wide, deep)
         for block in plan.blocks_in(panel.room):
-            if block.off(middle) < min(wide, deep) / 2 - 1 and not block.in_the_way:
+            if not block.in_the_way and clear.intersection(Polygon(block.corners)).area > 100.0:
                 words = f"The {block.kind} {block.handle} stands in the clear space before the panel"
                 yield failed(plan, "panel-clear", "layout", (handle, block.handle), words)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from fjeld.check import Finding, failed, unknown
+from fjeld.derive.bodies import Block
 from fjeld.derive.house import Wall
 from fjeld.derive.places import Placed
 from fjeld.derive.plan import Plan
@@ -35,7 +37,7 @@ def check(plan: Plan) -> Iterator[Finding]:
 
 def in_zone(plan: Plan, leg: Leg) -> bool:
     """Whether a straight stretch in a wall lies in a zone; what is in no wall is not asked."""
-    if leg.medium not in ("stud", "bored wall"):
+    if leg.medium not in ("stud", "bored wall", "fished", "opened"):
         return True
     found = _wall_of(plan, leg)
     if found is None:
@@ -44,13 +46,29 @@ def in_zone(plan: Plan, leg: Leg) -> bool:
     where, edge = plan.rooms[room], plan.practice.mm("cable-zones")
     ends = [_along(wall, p) for p in (leg.start[:2], leg.end[:2])]
     heights = [p[2] - where.level for p in (leg.start, leg.end)]
-    accessories = [p for p in plan.placed.values() if p.room == room and p.wall == wall.number]
+    accessories = _behind(plan, room, wall)
     if abs(heights[0] - heights[1]) < 1.0:
         top = where.ceiling_at(wall.at(min(ends)))
         along_accessory = any(abs(p.height - heights[0]) <= 50.0 for p in accessories)
         return heights[0] >= top - edge - 0.5 or along_accessory
     angle = all(e <= edge + 0.5 or e >= wall.length - edge - 0.5 for e in ends)
-    return angle or any(abs(p.along - ends[0]) <= p.width / 2 + 0.5 for p in accessories)
+    return angle or any(abs(_along(wall, p.position[:2]) - ends[0]) <= p.width / 2 + 0.5 for p in accessories)
+
+
+#: A zone reaches through a wall no thicker than this, mm.
+_THIN = 100.0
+
+
+def _behind(plan: Plan, room: Handle, wall: Wall) -> list[Placed]:
+    """The accessories on a wall, and on the other face of it where it is thin."""
+    found = []
+    for p in plan.placed.values():
+        if not p.wall or abs(plan.rooms[p.room].level - plan.rooms[room].level) > 1.0:
+            continue
+        mine = p.room == room and p.wall == wall.number
+        if mine or (p.room != room and to_segment(p.position[:2], wall.start, wall.end) <= _THIN + 0.5):
+            found.append(p)
+    return found
 
 
 def _wall_of(plan: Plan, leg: Leg) -> tuple[Handle, Wall] | None:
@@ -70,8 +88,31 @@ def _along(wall: Wall, spot: tuple[float, float]) -> float:
     return distance(wall.start, spot)
 
 
+#: A shower that stands no higher than this above the floor has no tray, mm.
+_TRAY = 20.0
+#: Without a tray, zone 1 reaches this far around the outlet and there is no zone 2, mm.
+_WITHOUT_TRAY = 1200.0
+
+
+def bath_zone(
+    block: Block, level: float, at: tuple[float, float], height: float, high: float, around: float
+) -> int:
+    """The zone of a bath or shower that a spot is in: 0 inside it, 1 above it, 2 around it, 3 outside them all.
+
+    ``height`` is above the floor, ``high`` the top of zone 1 and ``around`` the width of zone 2, mm.
+    """
+    off, rim = block.off(at), block.high - level
+    if height > high + 0.5:
+        return 3
+    if block.kind == "shower" and rim <= _TRAY:
+        return 1 if off < _WITHOUT_TRAY - 0.5 else 3
+    if off < 0.5:
+        return 0 if height < rim - 0.5 else 1
+    return 2 if off < around - 0.5 else 3
+
+
 def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
-    """Zone 1 over the footprint, zone 2 so far around it, sockets so far from zone 1."""
+    """What may be in which zone, and how it is sealed; sockets so far from zone 1."""
     high, around, sockets = (float(v) for v in plan.practice.value("bath-zones"))
     point = plan.drawing.items.get(placed.handle)
     if not isinstance(point, Point):
@@ -79,20 +120,35 @@ def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
     for block in plan.blocks_in(placed.room):
         if block.kind not in ("bath", "shower"):
             continue
-        off = block.off(placed.position[:2])
+        level, spot = plan.rooms[placed.room].level, placed.position[:2]
+        tray = block.kind == "bath" or block.high - level > _TRAY
+        # Without a tray zone 1 itself reaches out from the outlet.
+        off = block.off(spot) - (0.0 if tray else _WITHOUT_TRAY)
         height = placed.height - plan.pendant_drop(placed.handle)
         unit, pair = plan.drawing.house.unit, (placed.handle, block.handle)
-        zone = 0 if height > high else 1 if off < 0.5 else 2 if off < around else 0
+        zone = bath_zone(block, level, spot, height, high, around)
         if placed.kind == "outlet" and not at_least(off, sockets):
-            words = f"Socket {placed.handle} is {format_length(off, unit)} from zone 1 of the {block.kind}"
+            words = f"Socket {placed.handle} is {format_length(max(off, 0.0), unit)} from zone 1 of the {block.kind}"
             yield failed(plan, "bath-zones", "layout", pair, words)
-        elif placed.kind == "switch" and zone:
+        elif placed.kind == "switch" and zone < 3:
             words = f"Switch {placed.handle} is in zone {zone} of the {block.kind} {block.handle}; a cord pull or a switch outside the room does"
             yield failed(plan, "bath-zones", "layout", pair, words)
-        elif placed.kind in ("light", "fan") and zone:
-            rating = point.fitting.rating if point.fitting else ""
-            words = f"{placed.handle} is in zone {zone} of the {block.kind} {block.handle}"
-            if not rating:
-                yield unknown(plan, "zone-rating", "layout", pair, f"{words}; its sealing is not known", "the IP rating on its sheet")  # fmt: skip
-            elif rating == "dry":
-                yield failed(plan, "zone-rating", "layout", pair, f"{words}; it is made for dry places")
+        elif placed.kind in ("light", "fan") and zone < 3:
+            yield from _sealed(
+                plan, point, pair, f"{placed.handle} is in zone {zone} of the {block.kind} {block.handle}", zone
+            )
+
+
+def _sealed(plan: Plan, point: Point, pair: tuple[Handle, Handle], words: str, zone: int) -> Iterator[Finding]:
+    """A fitting's IP code against its zone: the second figure is for water."""
+    wanted = (7, 4, 4)[zone]
+    code = (
+        re.fullmatch(r"IP[0-9X]([0-9X])[A-Z]{0,2}", point.fitting.ip.strip().upper()) if point.fitting else None
+    )
+    if code is None or code[1] == "X":
+        said = f"{words}, where IPX{wanted} is wanted; its code is not known"
+        yield unknown(plan, "zone-rating", "layout", pair, said, "the IP code on its sheet")
+    elif int(code[1]) < wanted:
+        yield failed(
+            plan, "zone-rating", "layout", pair, f"{words}, where IPX{wanted} is wanted; it is {code[0]}"
+        )

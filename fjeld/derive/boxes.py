@@ -85,7 +85,11 @@ class Box(msgspec.Struct, frozen=True):
 
 
 class BoxInputs(msgspec.Struct, frozen=True):
-    """What a box is made up from: conductors entering, terminals present, devices, and its choices."""
+    """What a box is made up from: conductors entering, terminals present, devices, and its choices.
+
+    ``closed`` says that it is cut into a finished surface, ``carries`` whether a fan hangs from
+    it or one could be hung there later, ``weight`` (kg) what hangs, as far as it is known.
+    """
 
     handle: Handle
     shape: Literal["device", "ceiling"]
@@ -96,6 +100,9 @@ class BoxInputs(msgspec.Struct, frozen=True):
     pinned: str
     joining: str
     family: str
+    closed: bool = False
+    carries: Literal["", "fan", "fan-ready"] = ""
+    weight: float = 0.0
 
 
 def make_up(inputs: BoxInputs, practice: Practice) -> Box:
@@ -140,11 +147,17 @@ def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
         return pinned
     gangs = max(sum(d.gangs for d in inputs.devices), 1 if inputs.shape == "device" else 0)
     cables = len({c.bundle for _, c in inputs.conductors})
+    heaviest = max(b.fan_kg for b in catalogue.boxes)
     fitting = sorted(
         (
             b
             for b in catalogue.boxes
-            if b.shape == inputs.shape and b.gangs >= gangs and not (b.end_of_run_only and cables > 1)
+            if b.shape == inputs.shape
+            and b.gangs >= gangs
+            and not (b.end_of_run_only and cables > 1)
+            and b.surface in ("any", "finished" if inputs.closed else "open")
+            and (not inputs.carries or b.fan_kg > 0)
+            and (inputs.carries != "fan" or b.fan_kg >= min(inputs.weight, heaviest))
         ),
         key=lambda b: (b.gangs, b.volume, b.cents),
     ) or [max((b for b in catalogue.boxes if b.shape == inputs.shape), key=lambda b: b.volume)]

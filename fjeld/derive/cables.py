@@ -64,7 +64,9 @@ def _first_support(placed: Placed, practice: Practice) -> float:
 def _crossings(route: Route) -> list[Crossing]:
     found = []
     for leg in route.legs:
-        member = {"plate": "plate", "bored ceiling": "joist"}.get(leg.medium, "stud")
+        if leg.medium == "opened":
+            continue
+        member = "plate" if leg.medium == "plate" else leg.member or "stud"
         for bore in leg.bores:
             x, y, z = spot = leg.at(bore)
             cell = (round(x / ONE_HOLE), round(y / ONE_HOLE), round(z / ONE_HOLE))

@@ -21,10 +21,14 @@ ESTIMATES = {"light": 60.0, "fan": 75.0, "alarm": 5.0}
 
 
 class CircuitFigures(msgspec.Struct, frozen=True):
-    """A circuit in figures. ``load`` in A against ``rating``; ``drop`` in V at box ``far``."""
+    """A circuit in figures. ``load`` in A against ``rating``, ``known`` without what is estimated; ``drop`` in V at box ``far``.
+
+    ``drop_basis`` says which current the drop was reckoned with, where it is none of the loads'.
+    """
 
     handle: Handle
     load: Working
+    known: Working
     rating: int
     va: float
     estimated: int
@@ -32,6 +36,7 @@ class CircuitFigures(msgspec.Struct, frozen=True):
     far: Handle | None
     drop_percent: float
     outlets: int
+    drop_basis: str = ""
 
     @property
     def share(self) -> float:
@@ -59,13 +64,13 @@ def va_of(point: Point, practice: Practice) -> tuple[float, bool]:
     return ESTIMATES.get(point.kind, 0.0), point.kind in ESTIMATES
 
 
-def load(points: Mapping[Handle, Point], practice: Practice) -> Working:
-    """Current for the rating test, A: each load once, continuous ones at the rule's factor."""
+def load(points: Mapping[Handle, Point], practice: Practice, known_only: bool = False) -> Working:
+    """Current for the rating test, A: each load once, continuous ones at the rule's factor; estimates may be left out."""
     factor = float(practice.value("circuit-load"))
     lines = []
     for handle, point in points.items():
         va, guess = va_of(point, practice)
-        if va:
+        if va and not (guess and known_only):
             what = (
                 f"{handle} {va:g} VA"
                 + (" estimated" if guess else "")
@@ -99,31 +104,34 @@ def figures(
     lengths: Mapping[Handle, float],
     practice: Practice,
 ) -> CircuitFigures:
-    """All figures of one circuit. ``lengths`` are the cables' routes, mm."""
+    """All figures of one circuit. ``lengths`` are what each cable measures, mm.
+
+    Nobody draws from every outlet at once. An outlet whose load is not known is reckoned at the
+    far end with the design current of the rule ``outlet-design``, a share of the breaker, all the
+    way; a light or fan with what is known, and no stretch with more than the breaker lets through.
+    """
     amps = {h: va_of(p, practice)[0] / practice.volts for h, p in points.items()}
-    stretch = {
-        e.cable: Stretch(
-            lengths.get(e.cable, 0.0),
-            circuit.gauge,
-            sum(amps.get(h, 0.0) for h in where.beyond[e.cable]),
-            e.cable,
-        )
-        for e in where.edges
-    }
+    known = {h: 0.0 if p.kind == "outlet" and p.va is None else amps[h] for h, p in points.items()}
+    design = float(practice.value("outlet-design")) * circuit.breaker
     above = {e.down: e for e in where.edges}
-    worst, far = Working("Volt drop", "V", ()), None
+    worst, far, basis = Working("Volt drop", "V", ()), None, ""
     for box in sorted(above, key=lambda b: (where.depth[b], b)):
+        point = points.get(box)
+        drawn = design if point is not None and point.kind == "outlet" and point.va is None else 0.0
         path: list[Stretch] = []
         here = box
         while here in above:
-            path.append(stretch[above[here].cable])
-            here = above[here].up
+            edge = above[here]
+            beyond = sum(known.get(h, 0.0) for h in where.beyond[edge.cable])
+            current = max(drawn, min(beyond, float(circuit.breaker)))
+            path.append(Stretch(lengths.get(edge.cable, 0.0), circuit.gauge, current, edge.cable))
+            here = edge.up
         found = drop(path[::-1], practice)
         if far is None or found.total > worst.total + 1e-9:
             worst, far = found, box
-    total = load(points, practice)
+            basis = f" with {drawn:g} A drawn there" if drawn else ""
     return CircuitFigures(
-        handle, total, circuit.breaker, sum(va_of(p, practice)[0] for p in points.values()),
-        sum(va_of(p, practice)[1] for p in points.values()), worst, far,
-        100 * worst.total / practice.volts, sum(p.kind == "outlet" for p in points.values()),
+        handle, load(points, practice), load(points, practice, known_only=True), circuit.breaker,
+        sum(va_of(p, practice)[0] for p in points.values()), sum(va_of(p, practice)[1] for p in points.values()), worst, far,
+        100 * worst.total / practice.volts, sum(p.kind == "outlet" for p in points.values()), basis,
     )  # fmt: skip

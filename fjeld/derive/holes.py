@@ -36,6 +36,7 @@ def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole,
             first.setdefault(key, crossing)
     small, large = practice.pair("hole-size")
     limit = practice.mm("hole-edge")
+    in_zones = practice.holds("cable-zones")
     plates: dict[tuple[float, float], int] = {}
     found = []
     for key, boring in through.items():
@@ -43,5 +44,8 @@ def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole,
         met = first[key]
         if (met.depth, size) not in plates:
             plates[met.depth, size] = plates_needed(met.depth, size, limit)
-        found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, plates[met.depth, size]))
+        # Where zones hold, a wall's stud asks no steel: depth, a zone or protection does, and zones are looked at.
+        spared = in_zones and met.member in ("stud", "bearing stud")
+        steel = 0 if spared else plates[met.depth, size]
+        found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, steel))
     return tuple(found)

@@ -10,7 +10,7 @@ import msgspec
 from fjeld.derive.terminals import BoxIntent, CircuitIntent
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import PARTS, Circuit, Control, Drawing, House, Point, load_point
+from fjeld.drawing.model import PARTS, Circuit, Control, Drawing, House, Point, load_part, load_point
 from fjeld.practice import Practice
 
 
@@ -58,6 +58,11 @@ def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
     return {q: list(members.boxes) for q, members in memberships(drawing).items()}
 
 
+def is_light(point: Point, load: str) -> bool:
+    """Whether what a control works is a light: a light, or the light of a fan; a fan's motor is none, nor an outlet."""
+    return point.kind == "light" or (point.kind == "fan" and load_part(load) != "fan")
+
+
 def wants_neutral(point: Point, room: Room, for_light: bool, everywhere: bool, practice: Practice) -> bool:
     """Whether a switch box is to have a neutral: as drawn, or as the rule asks for its room and load."""
     if point.neutral != "rule":
@@ -74,7 +79,7 @@ def intent(
         position
         for control in members.controls.values()
         for position in control.positions
-        if any(members.boxes[load_point(load)].kind != "outlet" for load in control.loads)
+        if any(is_light(members.boxes[load_point(load)], load) for load in control.loads)
     }
     everywhere = house.neutrals == "everywhere"
     boxes = tuple(

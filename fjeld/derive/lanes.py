@@ -2,7 +2,9 @@
 
 Up and down along studs (stapled), along walls at drill height (bored, under windows and
 over doors), through the top plate, and over the ceiling along joists (stapled) or across
-them (bored). Nodes stand at junctions only; the members bored are counted along an edge.
+them (bored). Where a surface is finished already, cable is fished along a bay, and each
+member that it must cross costs an opening; over a finished ceiling with an open attic above
+it lies as in open framing. Trusses are never bored: cable goes through their webs. Nodes stand at junctions only; the members bored are counted along an edge.
 A box is a leaf: no cable passes through one on its way elsewhere. A portal is where a
 lane goes on into the next room; no lane passes through a duct, pipe, flue or beam.
 """
@@ -24,11 +26,13 @@ from fjeld.geometry import Point3
 from fjeld.practice import Practice
 from fjeld.quantities import FOOT
 
-Medium = Literal["box", "stud", "bored wall", "plate", "joist", "bored ceiling", "through"]
+Medium = Literal["box", "stud", "bored wall", "plate", "joist", "bored ceiling", "through", "fished", "opened"]
 
 #: What a bored hole costs a route, as length: one price unit against one foot of two-wire.
 HOLE_COST = FOOT
 PLATE_COST = 2 * FOOT
+#: A finished surface opened at a member, and mended after: ten times a hole.
+OPENED_COST = 10 * FOOT
 #: Clear of an opening's rough frame: jack and king stud, and a finger.
 FRAME = 120.0
 #: The ceiling lanes keep this far inside the walls.
@@ -49,7 +53,10 @@ class Portal(msgspec.Struct, frozen=True):
 
 
 class LaneEdge(msgspec.Struct, frozen=True):
-    """A lane between two nodes; ``bores`` are distances (mm) from ``a`` of the members bored, ``depth`` theirs."""
+    """A lane between two nodes; ``bores`` are distances (mm) from ``a`` of the members crossed.
+
+    ``depth`` is theirs and ``member`` what they are; under ``opened`` each is an opening in a finished surface.
+    """
 
     a: int
     b: int
@@ -57,11 +64,14 @@ class LaneEdge(msgspec.Struct, frozen=True):
     medium: Medium
     bores: tuple[float, ...] = ()
     depth: float = 0.0
+    member: str = ""
 
     @property
     def cost(self) -> float:
-        """Length and holes, in mm."""
-        return self.length + len(self.bores) * (PLATE_COST if self.medium == "plate" else HOLE_COST)
+        """Length, holes and openings, in mm."""
+        return self.length + len(self.bores) * {"plate": PLATE_COST, "opened": OPENED_COST}.get(
+            self.medium, HOLE_COST
+        )
 
 
 class Lanes(msgspec.Struct, frozen=True):
@@ -96,10 +106,18 @@ class _Graph:
         self.nodes.append(point)
         return len(self.nodes) - 1
 
-    def join(self, a: int, b: int, medium: Medium, bores: tuple[float, ...] = (), depth: float = 0.0) -> None:
+    def join(
+        self,
+        a: int,
+        b: int,
+        medium: Medium,
+        bores: tuple[float, ...] = (),
+        depth: float = 0.0,
+        member: str = "",
+    ) -> None:
         if a == b or any(block.met(self.nodes[a], self.nodes[b], CLEAR) for block in self.blocks):
             return
-        edge = LaneEdge(a, b, geometry.distance(self.nodes[a], self.nodes[b]), medium, bores, depth)
+        edge = LaneEdge(a, b, geometry.distance(self.nodes[a], self.nodes[b]), medium, bores, depth, member)
         key = (min(a, b), max(a, b))
         if key not in self.edges or edge.cost < self.edges[key].cost:
             self.edges[key] = edge
@@ -124,10 +142,24 @@ def lanes(
         on_wall = [p for p in usable if p.wall == wall.number]
         through = [p for p in portals if p.wall == wall.number and not p.over]
         framed = [_frame(o, where, drill) for o in openings if o.wall == wall.number]
-        _wall_lanes(graph, wall, where, framed, on_wall, through, drill, boxes)
+        build = room.build(wall.number)
+        bearing = "bearing stud" if build.bearing or build.exterior else "stud"
+        _wall_lanes(graph, wall, where, framed, on_wall, through, drill, boxes, _Side(build.closed, bearing))
     over = level + where.height + room.joists.depth.mm / 2
-    _ceiling_lanes(graph, where, usable, tuple(p for p in portals if p.over), over, boxes)
+    # An open attic gives hands to a ceiling that is finished from below.
+    overhead = _Side(room.ceiling_closed and room.above != "open", _JOISTS[room.joists.kind])
+    _ceiling_lanes(graph, where, usable, tuple(p for p in portals if p.over), over, boxes, overhead)
     return Lanes(tuple(graph.nodes), tuple(graph.edges.values()), boxes)
+
+
+class _Side(msgspec.Struct, frozen=True):
+    """A wall or ceiling as cable meets it: finished already or open, and what its members are."""
+
+    closed: bool
+    member: str
+
+
+_JOISTS = {"sawn": "joist", "engineered": "engineered joist", "truss": "truss"}
 
 
 def drill_height(where: RoomShape, practice: Practice) -> float:
@@ -143,7 +175,7 @@ def drill_height(where: RoomShape, practice: Practice) -> float:
 
 def _wall_lanes(
     graph: _Graph, wall: Wall, where: RoomShape, holes: list[_Framed], placed: list[Placed],
-    through: list[Portal], drill: float, boxes: dict[str, int],
+    through: list[Portal], drill: float, boxes: dict[str, int], side: _Side,
 ) -> None:  # fmt: skip
     stations = {0.0, wall.length} | {p.along for p in placed} | {p.along for p in through}
     stations |= {s for left, right, *_ in holes for s in (left, right) if 0 <= s <= wall.length}
@@ -154,16 +186,16 @@ def _wall_lanes(
             left < (start + end) / 2 < right and low < drill < high for left, right, low, high, _ in holes
         )
         if not blocked:
-            _bored(graph, wall, start, end, drill)
+            _bored(graph, wall, start, end, drill, side)
     for left, right, low, high, way in holes:
         if low < drill < high and way is not None and left >= 0 and right <= wall.length:
             between = [p.along for p in placed if left < p.along < right]
-            _around(graph, wall, [left, *sorted(between), right], drill, way)
+            _around(graph, wall, [left, *sorted(between), right], drill, way, side)
     for portal in through:
         boxes[portal.key] = graph.node((*wall.at(portal.along), drill))
     top = where.level + where.height
     for p in placed:
-        _upright(graph, wall, p, drill, top, holes, boxes)
+        _upright(graph, wall, p, drill, top, holes, boxes, side)
 
 
 def _around_blocks(graph: _Graph, wall: Wall) -> list[float]:
@@ -194,26 +226,28 @@ def _frame(opening: Opening, where: RoomShape, drill: float) -> _Framed:
     return opening.at.mm - FRAME, opening.at.mm + opening.width.mm + FRAME, sill, head, way
 
 
-def _bored(graph: _Graph, wall: Wall, start: float, end: float, z: float) -> None:
+def _bored(graph: _Graph, wall: Wall, start: float, end: float, z: float, side: _Side) -> None:
     bores = tuple(abs(c - start) for c in crossings(wall.studs, start, end))
-    graph.join(
-        graph.node((*wall.at(start), z)), graph.node((*wall.at(end), z)), "bored wall", bores, wall.depth
-    )
+    medium: Medium = "bored wall" if not side.closed else "opened" if bores else "fished"
+    a, b = graph.node((*wall.at(start), z)), graph.node((*wall.at(end), z))
+    graph.join(a, b, medium, bores, wall.depth, side.member)
 
 
-def _around(graph: _Graph, wall: Wall, stations: list[float], drill: float, way: float) -> None:
+def _around(graph: _Graph, wall: Wall, stations: list[float], drill: float, way: float, side: _Side) -> None:
     """Under a window or over a door: down or up beside its frame, and along, past the boxes there."""
     for along in (stations[0], stations[-1]):
-        graph.join(graph.node((*wall.at(along), drill)), graph.node((*wall.at(along), way)), "stud")
+        a, b = graph.node((*wall.at(along), drill)), graph.node((*wall.at(along), way))
+        graph.join(a, b, "fished" if side.closed else "stud")
     for start, end in itertools.pairwise(stations):
-        _bored(graph, wall, start, end, way)
+        _bored(graph, wall, start, end, way, side)
 
 
 def _upright(
     graph: _Graph, wall: Wall, p: Placed, drill: float, top: float,
-    holes: list[_Framed], boxes: dict[str, int],
+    holes: list[_Framed], boxes: dict[str, int], side: _Side,
 ) -> None:  # fmt: skip
     z = p.position[2]
+    upright: Medium = "fished" if side.closed else "stud"
     here = graph.node((*wall.at(p.along), z))
     boxes[p.handle] = graph.leaf(p.position)
     graph.join(boxes[p.handle], here, "box")
@@ -225,7 +259,7 @@ def _upright(
         )
 
     if clear(min(z, drill), max(z, drill)):
-        graph.join(here, graph.node((*wall.at(p.along), drill)), "stud")
+        graph.join(here, graph.node((*wall.at(p.along), drill)), upright)
     for left, right, sill, head, way in holes:
         # A box under a window reaches the lane that goes under it.
         if (
@@ -234,15 +268,15 @@ def _upright(
             and sill < drill < head
             and clear(min(z, way), max(z, way))
         ):
-            graph.join(here, graph.node((*wall.at(p.along), way)), "stud")
+            graph.join(here, graph.node((*wall.at(p.along), way)), upright)
     for start in {z, drill}:
         if clear(min(start, top), max(start, top)) and start < top:
-            graph.join(graph.node((*wall.at(p.along), start)), graph.node((*wall.at(p.along), top)), "stud")
+            graph.join(graph.node((*wall.at(p.along), start)), graph.node((*wall.at(p.along), top)), upright)
 
 
 def _ceiling_lanes(
     graph: _Graph, where: RoomShape, placed: list[Placed], portals: tuple[Portal, ...], over: float,
-    boxes: dict[str, int],
+    boxes: dict[str, int], side: _Side,
 ) -> None:  # fmt: skip
     clockwise = where.corners if geometry.area(where.corners) > 0 else where.corners[::-1]
     ring = geometry.inset(clockwise, MARGIN)
@@ -275,7 +309,7 @@ def _ceiling_lanes(
             xs, ys = [c[0] for c in block.corners], [c[1] for c in block.corners]
             lines += [(0, at) for at in (min(xs) - 2 * CLEAR, max(xs) + 2 * CLEAR)]
             lines += [(1, at) for at in (min(ys) - 2 * CLEAR, max(ys) + 2 * CLEAR)]
-    _grid(graph, where, ring, _distinct(lines), entries, over)
+    _grid(graph, where, ring, _distinct(lines), entries, over, side)
 
 
 def _nearest(at: geometry.Point, ring: list[geometry.Point]) -> geometry.Point:
@@ -307,7 +341,7 @@ def _distinct(lines: list[tuple[int, float]]) -> list[tuple[int, float]]:
 
 def _grid(
     graph: _Graph, where: RoomShape, ring: list[geometry.Point], lines: list[tuple[int, float]],
-    entries: list[geometry.Point], over: float,
+    entries: list[geometry.Point], over: float, side: _Side,
 ) -> None:  # fmt: skip
     across: dict[int, list[float]] = {axis: [at for a, at in lines if a == axis] for axis in (0, 1)}
     on_ring: list[geometry.Point] = [*ring, *entries]
@@ -317,20 +351,27 @@ def _grid(
             ends = [(at, stop) if axis == 0 else (stop, at) for stop in stops]
             on_ring += [ends[0], ends[-1]]
             for p, q in itertools.pairwise(ends):
-                _over(graph, where, p, q, over)
+                _over(graph, where, p, q, over, side)
     for a, b in zip(ring, [*ring[1:], ring[0]], strict=True):
         here = sorted(
             {(round(geometry.distance(a, p), 1), p) for p in on_ring if geometry.to_segment(p, a, b) < 0.5}
         )
         for (_, p), (_, q) in itertools.pairwise(here):
-            _over(graph, where, p, q, over)
+            _over(graph, where, p, q, over, side)
 
 
-def _over(graph: _Graph, where: RoomShape, p: geometry.Point, q: geometry.Point, over: float) -> None:
+def _over(
+    graph: _Graph, where: RoomShape, p: geometry.Point, q: geometry.Point, over: float, side: _Side
+) -> None:
     axis = where.joist_axis
     reach = abs(q[axis] - p[axis])
     length = math.dist(p, q)
     met = crossings(where.joists, p[axis], q[axis])
     bores = tuple(abs(m - p[axis]) / reach * length for m in met) if reach > 1e-6 else ()
-    medium: Medium = "bored ceiling" if bores else "joist"
-    graph.join(graph.node((*p, over)), graph.node((*q, over)), medium, bores, where.joist_depth)
+    if side.closed:
+        medium: Medium = "opened" if bores else "fished"
+    else:
+        # Through the webs of a truss: its chords and webs are never bored.
+        bores = () if side.member == "truss" else bores
+        medium = "bored ceiling" if bores else "joist"
+    graph.join(graph.node((*p, over)), graph.node((*q, over)), medium, bores, where.joist_depth, side.member)

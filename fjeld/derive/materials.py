@@ -41,6 +41,17 @@ _DEVICE_PARTS = {
     "switch": "switch", "three-way switch": "switch-three-way", "four-way switch": "switch-four-way", "outlet": "outlet",
     "split outlet": "outlet", "protective outlet": "outlet-ground-fault", "light": "light", "alarm": "alarm", "fan": "fan",
 }  # fmt: skip
+GANGS = (
+    "",
+    "one gang",
+    "two gang",
+    "three gang",
+    "four gang",
+    "five gang",
+    "six gang",
+    "seven gang",
+    "eight gang",
+)
 _BREAKERS = {
     "": "breaker",
     "arc-fault": "breaker-arc-fault",
@@ -81,13 +92,18 @@ def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tu
         parts += [(f"connector:{c}", 1.0) for c in joint.connectors]
     for device in box.devices:
         parts.append((_DEVICE_PARTS[device.kind], 1.0))
-        if device.gangs and catalogue.plates_apart:
-            parts.append(("wall-plate", float(device.gangs)))
-    if not box.devices:
+    if catalogue.plates_apart and box.kind.gangs:
+        # One plate over all gangs of the box, each opening as its device wants; a gang without one is filled.
+        used = sum(device.gangs for device in box.devices)
+        parts.append((f"plate:{box.kind.gangs}" if box.devices else f"blank-plate:{box.kind.gangs}", 1.0))
+        if box.devices and box.kind.gangs > used:
+            parts.append(("blank-filler", float(box.kind.gangs - used)))
+    elif not box.devices:
         parts.append(("blank-cover", 1.0))
     if box.kind.metal:
         parts.append(("ground-screw", 1.0))
-    if placed and not placed.wall and placed.sits == "clear":
+    hung = placed is not None and not placed.wall and placed.sits == "clear"
+    if hung and placed and not placed.closed and not box.kind.brace:
         parts.append(("joist-bar", 1.0))
     return parts
 
@@ -105,4 +121,10 @@ def _line(part: str, rows: list[tuple[float, str]], catalogue: Catalogue) -> Mat
     if kind == "connector":
         connector = next(c for c in catalogue.connectors if c.id == name)
         return Material(part, connector.name, count, "pieces", connector.cents, handles)
+    if kind in ("plate", "blank-plate"):
+        words = f"{catalogue.names[kind]}, {GANGS[int(name)]}"
+        own = catalogue.parts.get(part)
+        return Material(
+            part, words, count, "pieces", catalogue.parts[kind] * int(name) if own is None else own, handles
+        )
     return Material(part, catalogue.names[part], count, "pieces", catalogue.parts[part], handles)

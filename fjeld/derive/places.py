@@ -33,7 +33,8 @@ class Placed(msgspec.Struct, frozen=True):
     """A box in the house. ``along`` and ``wall`` on a wall; ``height`` above its own floor.
 
     ``gap`` (mm) lies between the box and the nearest framing member, at ``member``; both are
-    None where there are no members, as in brick: the box is then ``free`` of them.
+    None where there are no members, as in brick: the box is then ``free`` of them. ``closed``
+    tells that the surface it sits in is finished already, so that it is cut in.
     """
 
     handle: Handle
@@ -48,6 +49,7 @@ class Placed(msgspec.Struct, frozen=True):
     member: float | None
     inside: bool
     height: float = 0.0
+    closed: bool = False
 
 
 class Mark(msgspec.Struct, frozen=True):
@@ -140,7 +142,8 @@ def place(
     )
     height = where.ceiling_at((x, y))
     return Placed(
-        handle, item.kind, item.room, 0, 0.0, (x, y, where.level + height), width, sits, gap, member, inside, height
+        handle, item.kind, item.room, 0, 0.0, (x, y, where.level + height), width, sits, gap, member, inside, height,
+        room.ceiling_closed,
     )  # fmt: skip
 
 
@@ -154,7 +157,8 @@ def _on_wall(
     if kind == "panel":
         sits = "fastened"
     return Placed(
-        handle, kind, room_handle, wall.number, along, (x, y, where.level + height), width, sits, gap, member, inside, height
+        handle, kind, room_handle, wall.number, along, (x, y, where.level + height), width, sits, gap, member, inside, height,
+        room.build(wall.number).closed,
     )  # fmt: skip
 
 
@@ -168,6 +172,48 @@ def _seat(
     gap = abs(member - at) - thick / 2 - width / 2
     near = practice.mm("clear-of-framing")
     return ("clash" if gap < -1.6 else "fastened" if gap <= near else "clear"), gap, member
+
+
+Carries = Literal["", "fan", "fan-ready"]
+#: A fan's rod and motor until its sheet is typed in: blades this far below the ceiling, and this wide, mm.
+USUAL_DROP, USUAL_SWEEP = 250.0, 1320.0
+
+
+def carries(point: Point, placed: Placed | None, room: Room, where: RoomShape, practice: Practice) -> Carries:
+    """Whether a fan hangs from a box, or could be hung there later: over the middle of a room to live in, high enough."""
+    if not practice.holds("fan-box"):
+        return ""
+    if point.kind == "fan":
+        return "fan"
+    mid_room = (
+        point.kind == "light" and point.mount in ("", "surface") and point.wall == 0 and placed is not None
+    )
+    if not mid_room or placed is None or not placed.inside or room.use not in practice.value("fan-ready"):
+        return ""
+    low = practice.mm("fan-blades") + USUAL_DROP
+    clear = practice.mm("fan-clear") + USUAL_SWEEP / 2
+    hangs = placed.height >= low - 0.5 and _edge_distance(where, placed.position[:2]) >= clear - 0.5
+    return "fan-ready" if hangs else ""
+
+
+def fastening(placed: Placed) -> str:
+    """How a box is fastened where it sits, in words; empty where it meets a member and cannot be."""
+    member = "stud" if placed.wall else "joist"
+    if placed.sits == "clash":
+        return ""
+    if placed.closed:
+        return (
+            "cut into the finished surface, in the middle of a bay"
+            if placed.sits == "clear"
+            else f"cut in beside a {member}"
+            if placed.sits == "fastened"
+            else "cut into the wall"
+        )
+    if placed.sits == "free":
+        return "set in the wall: no framing"
+    if placed.sits == "fastened":
+        return f"nail to the {member}"
+    return "between studs: bar or block" if placed.wall else "on a bar between joists"
 
 
 def overlap(a: Placed, b: Placed) -> bool:

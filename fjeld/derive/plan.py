@@ -130,7 +130,7 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     """The whole plan of a valid drawing (see :mod:`fjeld.drawing.validate`)."""
     remember: Remember = always if memo is None else memo
     practice: Practice = remember.same("practice", in_force, drawing.house)
-    version = f"{practice.id} {drawing.house.amendments!r}"
+    version = f"{practice.id} {drawing.house.amendments!r} {drawing.house.prices!r}"
     panel = min(drawing.of(Panel), key=order, default=None)
     laid = lay(drawing, practice, remember)
     blocks = _blocks(drawing, laid.rooms, remember)
@@ -139,7 +139,7 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     laid_cables = _cables(drawing, placed, through, practice, remember)
     bored = holes.holes(laid_cables, practice)
     circuits = _circuits(drawing, panel, laid_cables, practice, remember, version)
-    made = _boxes(drawing, circuits, practice, remember, version)
+    made = _boxes(drawing, circuits, placed, laid.rooms, practice, remember, version)
     parts = _parts(drawing, panel, circuits, made, laid_cables, practice, remember)
     grid = network.build(panel, circuits, [p for of in parts.values() for p in of], practice) if panel else None
     bought = materials.materials(
@@ -153,8 +153,8 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
 
 
 def in_force(house: House) -> Practice:
-    """The practice of a house with its local amendments."""
-    return practices.load(house.practice).amended(house.amendments)
+    """The practice of a house with its local amendments and its own prices."""
+    return practices.load(house.practice).amended(house.amendments).priced(house.prices)
 
 
 def lay(drawing: Drawing, practice: Practice, remember: Remember = always) -> Laid:
@@ -273,6 +273,8 @@ def _circuits(
 def _boxes(
     drawing: Drawing,
     circuits: Mapping[Handle, CircuitPlan],
+    placed: Mapping[Handle, Placed],
+    shapes: Mapping[Handle, RoomShape],
     practice: Practice,
     remember: Remember,
     version: str,
@@ -282,15 +284,29 @@ def _boxes(
         for box, share in remember.same("shares", wiring.shares, plan).items():
             brought[box].append(share)
 
-    def make_up(box: Handle, point: Point, shares: tuple[wiring.BoxShare, ...], house: House) -> Box:
-        inputs = wiring.box_inputs(box, point, shares, house)
+    def make_up(
+        box: Handle,
+        point: Point,
+        shares: tuple[wiring.BoxShare, ...],
+        house: House,
+        closed: bool,
+        carries: places.Carries,
+    ) -> Box:
+        inputs = wiring.box_inputs(box, point, shares, house, closed, carries)
         made: Box = remember("boxes", lambda i: boxes.make_up(i, practice), inputs, practice=version)
         return made
 
-    return {
-        box: remember.same("box", make_up, box, point, tuple(brought[box]), drawing.house)
-        for box, point in drawing.of(Point).items()
-    }
+    rooms = drawing.of(Room)
+
+    def of(box: Handle, point: Point) -> Box:
+        at = placed.get(box)
+        carries = places.carries(point, at, rooms[point.room], shapes[point.room], practice)
+        made: Box = remember.same(
+            "box", make_up, box, point, tuple(brought[box]), drawing.house, bool(at and at.closed), carries
+        )
+        return made
+
+    return {box: of(box, point) for box, point in drawing.of(Point).items()}
 
 
 def _parts(

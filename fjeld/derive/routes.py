@@ -15,20 +15,28 @@ import numpy as np
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
-from fjeld.derive.lanes import LaneEdge, Lanes, Medium
+from fjeld.derive.lanes import HOLE_COST, OPENED_COST, PLATE_COST, LaneEdge, Lanes, Medium
 from fjeld.geometry import Point3, distance
 from fjeld.practice import Practice
 from fjeld.quantities import INCH, Line, Working, at_least, at_most
 
+#: Stretches behind a finished surface, where no hand reaches: no staple, no hole.
+FISHED = ("fished", "opened")
+
+
+#: Stretches in the void over a ceiling.
+_OVERHEAD = ("joist", "bored ceiling", "plate")
+
 
 class Leg(msgspec.Struct, frozen=True):
-    """A straight stretch of a route; ``bores`` are distances (mm) from its start, ``depth`` that of what is bored."""
+    """A straight stretch of a route; ``bores`` are distances (mm) from its start, ``depth`` that of the ``member`` crossed."""
 
     start: Point3
     end: Point3
     medium: Medium
     bores: tuple[float, ...] = ()
     depth: float = 0.0
+    member: str = ""
 
     @property
     def length(self) -> float:
@@ -54,7 +62,17 @@ class Route(msgspec.Struct, frozen=True):
     @property
     def holes(self) -> int:
         """Studs and joists bored."""
-        return sum(len(leg.bores) for leg in self.legs if leg.medium != "plate")
+        return sum(len(leg.bores) for leg in self.legs if leg.medium not in ("plate", "opened"))
+
+    @property
+    def openings(self) -> int:
+        """Openings in finished surfaces, one at each member that is crossed behind them."""
+        return sum(len(leg.bores) for leg in self.legs if leg.medium == "opened")
+
+    @property
+    def fished(self) -> float:
+        """Length behind finished surfaces, mm."""
+        return math.fsum(leg.length for leg in self.legs if leg.medium in FISHED)
 
     @property
     def fire_stops(self) -> int:
@@ -64,9 +82,7 @@ class Route(msgspec.Struct, frozen=True):
     @property
     def cost(self) -> float:
         """Length and holes as one figure, mm: what the way was chosen by."""
-        from fjeld.derive.lanes import HOLE_COST, PLATE_COST
-
-        return self.length + self.holes * HOLE_COST + self.fire_stops * PLATE_COST
+        return self.length + self.holes * HOLE_COST + self.fire_stops * PLATE_COST + self.openings * OPENED_COST
 
 
 class Router:
@@ -116,7 +132,7 @@ class Router:
 
     def _leg(self, edge: LaneEdge, start: int, end: int) -> Leg:
         bores = edge.bores if edge.a == start else tuple(edge.length - b for b in reversed(edge.bores))
-        return Leg(self.lanes.nodes[start], self.lanes.nodes[end], edge.medium, bores, edge.depth)
+        return Leg(self.lanes.nodes[start], self.lanes.nodes[end], edge.medium, bores, edge.depth, edge.member)
 
 
 def merged(steps: Iterable[Leg]) -> tuple[Leg, ...]:
@@ -134,6 +150,7 @@ def merged(steps: Iterable[Leg]) -> tuple[Leg, ...]:
                 last.medium if last.bores else leg.medium,
                 bores,
                 max(last.depth, leg.depth),
+                last.member if last.bores else leg.member,
             )
         else:
             legs.append(leg)
@@ -148,11 +165,13 @@ _KINDRED = {
     "plate": "plate",
     "box": "box",
     "through": "through",
+    "fished": "behind",
+    "opened": "behind",
 }
 
 
 def _same_way(a: Leg, b: Leg) -> bool:
-    if a.depth and b.depth and a.depth != b.depth:
+    if (a.depth and b.depth and a.depth != b.depth) or (a.bores and b.bores and a.member != b.member):
         return False
     if _KINDRED[a.medium] != _KINDRED[b.medium] or a.medium in ("plate", "box", "through"):
         return False
@@ -219,20 +238,30 @@ class Staple(msgspec.Struct, frozen=True):
 
 
 def staples(route: Route, first_a: float, first_b: float, practice: Practice) -> list[Staple]:
-    """The staples of a route. Plates bored on an upright run are no support; studs and joists are."""
+    """The staples of a route. Plates bored on an upright run are no support; studs and joists are.
+
+    Behind a finished surface there is none: support is waived there, and the box grips the cable.
+    """
     if not route.legs:
         # Two boxes at one spot; the layout says so as a finding of its own.
         return []
     interval = practice.mm("support-interval")
+    hidden = practice.holds("support-in-voids") and not practice.value("support-in-voids")
     stops: list[float] = []
+    behind: list[tuple[float, float]] = []
     here = 0.0
     for leg in route.legs:
-        if leg.medium != "plate":
+        if leg.medium in FISHED or (hidden and leg.medium in _OVERHEAD):
+            behind.append((here, here + leg.length))
+            stops += [here, here + leg.length]
+        elif leg.medium != "plate":
             stops += [here + b for b in leg.bores]
         here += leg.length
-    marks = [0.0, *stops, here]
+    marks = sorted({0.0, *stops, here})
     found: list[Staple] = []
     for n, (start, end) in enumerate(itertools.pairwise(marks)):
+        if any(a - 0.1 <= start and end <= b + 0.1 for a, b in behind):
+            continue
         at_a, at_b = n == 0, n == len(marks) - 2
         ends = "box-box" if at_a and at_b else "box-hole" if at_a or at_b else "hole-hole"
         first, second = (first_a, first_b) if at_a else (first_b, first_a)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
+from typing import Literal
 
 import msgspec
 
@@ -59,7 +60,11 @@ def work_out(
         wanted, where, {h: c.length for h, c in joined.items()}, circuit.gauge, practice=version,
     )  # fmt: skip
     loads = {h: p for h, p in members.boxes.items() if p.kind != "switch"}
-    ways = {h: c.route.length if c.route else 0.0 for h, c in joined.items()}
+    # As held up by a person where it was; else the way itself, without what is left at its ends.
+    ways = {
+        h: c.cable.measured.mm if c.cable.measured else c.route.length if c.route else 0.0
+        for h, c in joined.items()
+    }
     numbers = circuits.figures(handle, circuit, loads, where, ways, practice)
     return CircuitPlan(handle, circuit, tuple(members.boxes), where, solved, made, numbers)
 
@@ -90,7 +95,10 @@ def shares(plan: CircuitPlan) -> dict[Handle, BoxShare]:
     return found
 
 
-def box_inputs(box: Handle, point: Point, brought: tuple[BoxShare, ...], house: House) -> BoxInputs:
+def box_inputs(
+    box: Handle, point: Point, brought: tuple[BoxShare, ...], house: House, closed: bool = False,
+    carries: Literal["", "fan", "fan-ready"] = "",
+) -> BoxInputs:  # fmt: skip
     """What a box is made up from, by all the circuits in it."""
     terminals = tuple((s.circuit, t) for s in brought for t in s.terminals)
     return BoxInputs(
@@ -98,6 +106,7 @@ def box_inputs(box: Handle, point: Point, brought: tuple[BoxShare, ...], house: 
         tuple((s.circuit, c) for s in brought for c in s.conductors), terminals,
         tuple((s.circuit, net, parent) for s in brought for net, parent in s.links),
         _devices(box, point, [t for _, t in terminals]), point.box, house.joining, house.connectors,
+        closed, carries, (point.fitting.weight if point.fitting else None) or 0.0,
     )  # fmt: skip
 
 

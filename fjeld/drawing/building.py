@@ -135,7 +135,9 @@ class Room(
     ``x`` and ``y`` say where its first corner lies on its storey while no :class:`Join`
     does. ``builds`` holds the walls that differ from ``studs``, by number. ``floor`` and
     ``ceiling`` are the thicknesses of the finishes still to come over the subfloor and
-    under the joists. ``joists`` carry the ceiling, ``floor_joists`` the floor; what lies
+    under the joists. ``ceiling_closed`` says that the ceiling's finish is on already, ``work``
+    whether the room is new work or left as it stands but for what is added, ``seen`` whether
+    the whole floor is seen from each of its switches. ``joists`` carry the ceiling, ``floor_joists`` the floor; what lies
     beyond them is ``above`` and ``below``.
     """
 
@@ -155,6 +157,9 @@ class Room(
     ceiling: BoardThickness = usual(12.7, '1/2"')
     above: Access = "closed"
     below: Access = "closed"
+    ceiling_closed: bool = False
+    work: Literal["new", "as it stands"] = "new"
+    seen: Literal["", "yes", "no"] = ""
     diagonals: tuple[Diagonal, ...] = ()
 
     def build(self, wall: int) -> Build:

@@ -64,6 +64,7 @@ Gangs = Annotated[int, _from(1, 8)]
 Cords = Annotated[int, _from(1, 40)]
 WallNumber = Annotated[int, _from(0, 200)]
 Kilograms = Annotated[float, _from(0, 500)]
+Cents = Annotated[int, _from(0, 10_000_000)]
 CubicInches = Annotated[float, _from(0, 500)]
 VoltAmperes = Annotated[float, _from(0, 20_000, "{:g} VA is not a load of a house")]
 Lumens = Annotated[float, _from(1, 50_000, "{:g} lm is not the light of a lamp in a house")]
@@ -132,6 +133,8 @@ def _check(kind: Any, extra: dict[str, Any] | None = None) -> Check | None:
         return lambda value, unit: outside(value, unit)
     if isinstance(kind, inspect.UnionType):
         # A value or nothing: no field is one of several that want looking at.
+        if any(isinstance(t, inspect.StructType) for t in kind.types):
+            return _struct_or_text
         looked_at = [c for t in kind.types if not isinstance(t, inspect.NoneType) and (c := _check(t, extra))]
         return _if_given(looked_at[0]) if looked_at else None
     if isinstance(kind, inspect.VarTupleType):
@@ -141,6 +144,13 @@ def _check(kind: Any, extra: dict[str, Any] | None = None) -> Check | None:
     if isinstance(kind, inspect.DictType):
         return _values(_check(kind.value_type), extra.get("most", 2_000))
     return None
+
+
+def _struct_or_text(value: Any, unit: Unit) -> Iterator[Outside]:
+    if isinstance(value, msgspec.Struct):
+        yield from outside(value, unit)
+    elif isinstance(value, str):
+        yield from _seen(value, 300)
 
 
 def _length(low: float, high: float) -> Check:

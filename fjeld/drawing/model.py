@@ -28,6 +28,7 @@ from fjeld.drawing.extents import (
     BeamDegrees,
     BreakerAmps,
     Candela,
+    Cents,
     Cords,
     CutLength,
     FittingSize,
@@ -40,6 +41,7 @@ from fjeld.drawing.extents import (
     VerticalAngle,
     VoltAmperes,
     WallNumber,
+    Ways,
     at_most,
 )
 from fjeld.drawing.handles import HOUSE, Handle
@@ -56,6 +58,14 @@ Protection = Literal["", "arc-fault", "ground-fault", "both", "residual"]
 Edge = Literal["bottom", "center", "top"]
 
 
+class Override(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """Why a finding was let rest, by whom, and what it measured then: a worse one is told again."""
+
+    reason: Note
+    measure: float | None = None
+    severity: Literal["", "danger", "breach", "advice", "ask"] = ""
+
+
 class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """The choices that hold for the whole job."""
 
@@ -69,7 +79,8 @@ class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     neutrals: Literal["rules", "everywhere"] = "rules"
     measure_from: Literal["framing", "finish"] = "framing"
     amendments: Annotated[tuple[Amendment, ...], at_most(200)] = ()
-    overrides: dict[str, str] = {}
+    overrides: dict[str, str | Override] = {}
+    prices: dict[str, Cents] = {}
 
 
 class Fitting(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -78,7 +89,7 @@ class Fitting(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     ``hole`` across, ``depth`` needed above or behind, ``body`` width and height with
     how far its left edge and its foot lie from the box's center. ``cords`` drop to
     ``clearance`` over what is below. ``blades`` is a fan's sweep, ``downrod`` its rod.
-    ``weight`` in kg.
+    ``weight`` in kg; ``rating`` and ``ip`` say how it is sealed, by the words or the code of its practice.
     """
 
     name: Name = ""
@@ -90,6 +101,7 @@ class Fitting(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     body_below: FittingSize | None = None
     weight: Kilograms | None = None
     rating: Rating = ""
+    ip: Name = ""
     insulation_contact: bool | None = None
     cords: Cords = 1
     clearance: FittingSize | None = None
@@ -107,7 +119,8 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     ``edge`` of the box that people measure; empty means by kind). On the ceiling:
     ``wall`` 0 and ``x``, ``y``. ``circuit`` is empty for a switch: it follows its loads.
     ``lumens`` and ``beam`` (degrees) say what a light throws, where someone knows.
-    ``over`` names the body that a light, pendant or fan belongs to.
+    ``over`` names the body that a light, pendant or fan belongs to. ``exposure`` is what a place
+    by water or outdoors comes to, where someone has looked: damp (out of the spray, under a roof) or wet.
     """
 
     kind: PointKind
@@ -127,6 +140,8 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     fitting: Fitting | None = None
     over: Handle | None = None
     sensing: Sensing = ""
+    link: Literal["wire", "radio"] = "wire"
+    exposure: Literal["", "damp", "wet"] = ""
     protective: bool = False
     continuous: bool = False
     neutral: Literal["rule", "yes", "no"] = "rule"
@@ -150,12 +165,13 @@ class Control(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 
 
 class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A breaker and the cable gauge behind it."""
+    """A breaker and the cable gauge behind it; ``way`` is its place in the panel, where someone has chosen it."""
 
     name: Name
     breaker: BreakerAmps = 15
     gauge: Name = "14"
     protection: Protection = ""
+    way: Ways | None = None
 
 
 class Cable(

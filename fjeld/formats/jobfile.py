@@ -124,9 +124,11 @@ def parse_side(text: str, unit: Unit = "ft-in") -> Side:
     if not found:
         raise UnreadableLength(f"“{text[:40]}” is not a wall; write it like E 12'4 or 112.5 4'2")
     bearing = BEARINGS.get(found["bearing"].upper())
-    return Side(
-        float(found["bearing"]) % 360 if bearing is None else bearing, _length(with_unit(found["length"]), unit)
-    )
+    text = with_unit(found["length"]).strip()
+    length = parse_length(text, unit)
+    # What the program worked out is written in plain decimal millimetres, and is not what somebody typed.
+    length = Length(length.mm) if _WORKED_OUT.fullmatch(text) else length
+    return Side(float(found["bearing"]) % 360 if bearing is None else bearing, length)
 
 
 def with_unit(text: str) -> str:
@@ -142,9 +144,7 @@ def with_unit(text: str) -> str:
 
 def _length(value: Any, unit: Unit) -> Length:
     if isinstance(value, str):
-        length = parse_length(value, unit)
-        # What the program worked out is written in plain millimetres, and is not what somebody typed.
-        return Length(length.mm) if _WORKED_OUT.fullmatch(value) else length
+        return parse_length(value, unit)
     if isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < 1e6:
         return Length(float(value))
     raise UnreadableLength(f"{value!r} is not a length")

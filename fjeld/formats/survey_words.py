@@ -238,12 +238,16 @@ def way(rest: str, walk: Walk, mint: Fresh) -> Edit:
 
 
 def old_box(rest: str, walk: Walk, mint: Fresh) -> Edit:
-    """``old outlet at 3' on 2 height 12``: a box that is there already."""
-    found = clauses(rest, "at", "on", "height")
+    """``old outlet at 3' on 2 height 12``, ``old light east 6' south 5'``: a box that is there already."""
+    found = clauses(rest, "at", "on", "height", "east", "south")
     if not found[""]:
         raise Misread("say what the box holds: old outlet at 3' on 2 height 12")
     extra: dict[str, Any] = _given(found, {"height": "height"}, walk)
     handle = mint.fresh("old box")
+    if "east" in found or "south" in found:
+        example = "old light east 6' south 5'"
+        x, y = _need(found, "east", walk, example), _need(found, "south", walk, example)
+        return Place({handle: OldBox(walk.room, x=x, y=y, holds=found[""][:40])}, f"old box {handle}")
     made = OldBox(walk.room, _wall(found, walk), _need(found, "at", walk, "old outlet at 3' on 2"), holds=found[""][:40], **extra)  # fmt: skip
     return Place({handle: made}, f"old box {handle}")
 

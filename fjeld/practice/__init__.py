@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 import tomllib
+from collections.abc import Mapping
 from functools import cache
 from importlib import resources
 from typing import Any, Literal
@@ -77,6 +78,8 @@ class BoxKind(msgspec.Struct, frozen=True):
     """A box on sale. ``width`` mm of the body; ``cents`` its list price.
 
     ``volume`` in in³, or the number of cables it takes where the practice counts those.
+    ``surface`` says what it is fastened in: open framing, a finished surface that it is cut
+    into, or any. ``fan_kg`` is the fan it is listed to carry, 0 for none; ``brace`` that it brings its own.
     """
 
     id: str
@@ -89,6 +92,9 @@ class BoxKind(msgspec.Struct, frozen=True):
     metal: bool = False
     clamps: bool = False
     end_of_run_only: bool = False
+    surface: Literal["open", "finished", "any"] = "open"
+    fan_kg: float = 0.0
+    brace: bool = False
 
 
 class CableKind(msgspec.Struct, frozen=True):
@@ -244,6 +250,7 @@ class Practice(msgspec.Struct, frozen=True):
     bare: str = "bare"
     metric: bool = False
     plain_line: tuple[str, ...] = ()
+    halves: bool = True
     words: dict[str, str] = {}
     edges: dict[str, str] = {}
     leads: dict[str, str] = {}
@@ -284,6 +291,25 @@ class Practice(msgspec.Struct, frozen=True):
         found = self.rule(rule)
         a, b = found.value
         return float(a) * _MM[found.unit], float(b) * _MM[found.unit]
+
+    def priced(self, prices: Mapping[str, int]) -> Practice:
+        """This practice with a person's own prices, cents, by part as the list of materials names it."""
+        if not prices:
+            return self
+        own = self.catalogue
+
+        def of(kind: str, thing: Any) -> Any:
+            cents = prices.get(f"{kind}:{thing.id}")
+            return thing if cents is None else msgspec.structs.replace(thing, cents=cents)
+
+        found = msgspec.structs.replace(
+            own,
+            boxes=tuple(of("box", b) for b in own.boxes),
+            cables=tuple(of("cable", c) for c in own.cables),
+            connectors=tuple(of("connector", c) for c in own.connectors),
+            parts={part: prices.get(part, cents) for part, cents in own.parts.items()},
+        )
+        return msgspec.structs.replace(self, catalogue=found)
 
     def amended(self, amendments: tuple[Amendment, ...]) -> Practice:
         """This practice with local values in force; raises :class:`UnknownRule`."""

@@ -152,6 +152,11 @@ def _latch(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     lights = [h for h, p in plan.drawing.of(Point).items() if p.kind == "light" and p.room == room]
     for handle, control in plan.drawing.of(Control).items():
         if set(control.loads) & set(lights) and control.positions:
+            # One position more is a cable or a conductor more in boxes of its circuit: not where one is full already.
+            circuit = plan.control_circuit(handle)
+            on_it = plan.circuits[circuit].boxes if circuit in plan.circuits else ()
+            if not all(plan.boxes[h].has_reserve for h in on_it):
+                return None
             joined = Revise(handle, {"positions": (*control.positions, switch)})
             return Together((placed, joined), f"Place a switch beside {door} for {handle}")
     loads = tuple(h for h in lights if plan.drawing.get(h, Point).circuit is not None)
@@ -259,6 +264,9 @@ _FIXES: dict[str, Fix] = {
     "alarm-rooms": _in_room(wanted.alarm),
     "alarm-storey": _in_room(wanted.alarm),
     "alarm-heat": _in_room(lambda plan, room, mint: wanted.alarm(plan, room, mint, heat=True)),
+    "alarm-gas-room": _in_room(
+        lambda plan, room, mint: wanted.alarm(plan, room, mint, sensing="carbon monoxide")
+    ),
     "alarm-outside": _in_room(wanted.outside),
     "alarm-gas": _in_room(wanted.outside_gas),
 }

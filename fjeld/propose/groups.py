@@ -1,12 +1,18 @@
 """Which points share a circuit: a room's lights apart from its outlets, filled up by load.
 
 Points that have a circuit keep it. The rest go to a standing circuit of their kind while
-its load and, for outlets, its count allow; then to new ones. Lights and alarms take the
-smallest gauge with its breaker, outlets the next.
+its load and, for outlets, its count allow; then to new ones. A circuit's kind is what it
+feeds (lights, outlets), whether its outlets want it to themselves (a laundry's, a bath
+room's), and the protection that its rooms ask. The outlets over a kitchen's counters are
+spread over as many circuits as the rule asks. Lights and alarms take the smallest gauge with
+its breaker, outlets the next.
 """
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
+from fjeld.check.circuits import own_kind, wants_ground_fault
 from fjeld.derive.circuits import va_of
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
@@ -19,6 +25,7 @@ KINDS = {
     "na": {"lights": ("14", 15, "lights"), "outlets": ("12", 20, "outlets")},
     "gb": {"lights": ("1.5", 6, "lights"), "outlets": ("2.5", 20, "sockets")},
 }
+SMALL_APPLIANCE = "small appliance"
 #: A proposal leaves a fifth of the breaker free.
 FILL = 0.8
 
@@ -31,32 +38,39 @@ def propose(plan: Plan, mint: Fresh) -> TakeGroups | None:
     carried = {q: c.figures.load.total for q, c in plan.circuits.items()}
     counts = {q: c.figures.outlets for q, c in plan.circuits.items()}
     kinds = {q: _kind_of(plan, q) for q in plan.drawing.of(Circuit)}
+    wanted = int(plan.practice.value("kitchen-circuits")) if plan.practice.holds("kitchen-circuits") else 1
     fresh: dict[Handle, Circuit] = {}
     members: dict[Handle, list[Handle]] = {}
     for unit in _units(plan, sorted(loose, key=order)):
-        kind = "outlets" if plan.drawing.get(unit[0], Point).kind == "outlet" else "lights"
-        gauge, breaker, word = KINDS[plan.practice.id][kind]
-        amps = sum(va_of(plan.drawing.get(h, Point), plan.practice)[0] for h in unit) / plan.practice.volts
+        mine = [plan.drawing.get(h, Point) for h in unit]
+        kind = _kind(plan, mine)
+        gauge, breaker, word = KINDS[plan.practice.id][kind.feeds]
+        amps = sum(va_of(p, plan.practice)[0] for p in mine) / plan.practice.volts
         most = plan.practice.value("outlets-per-circuit").get(str(breaker), 99)
-        at = next(
-            (
-                q
-                for q in kinds
-                if kinds[q] == kind
-                and carried.get(q, 0) + amps <= FILL * breaker
-                and counts.get(q, 0) + len(unit) <= most
-            ),
-            None,
+        open_ = [
+            q
+            for q in kinds
+            if kinds[q] == kind
+            and carried.get(q, 0) + amps <= FILL * breaker
+            and counts.get(q, 0) + len(unit) <= most
+        ]
+        # Over counters: a circuit more until there are as many as the rule asks, then the emptiest.
+        spread = kind.own == SMALL_APPLIANCE and sum(k == kind for k in kinds.values()) < wanted
+        at = (
+            None
+            if spread
+            else min(open_, key=lambda q: carried.get(q, 0), default=None)
+            if kind.own
+            else next(iter(open_), None)
         )
         if at is None:
             at = mint.fresh("circuit")
             room = plan.drawing.get(plan.drawing.get(unit[0], Point).room, Room).name
-            fresh[at] = Circuit(
-                f"{room} {word}", breaker, gauge, protection(plan, [plan.drawing.get(h, Point) for h in unit])
-            )
+            name = f"{kind.own.capitalize()} {word}" if kind.own else f"{room} {word}"
+            fresh[at] = Circuit(name[:80], breaker, gauge, kind.protection)
             kinds[at] = kind
         carried[at] = carried.get(at, 0) + amps
-        counts[at] = counts.get(at, 0) + (len(unit) if kind == "outlets" else 0)
+        counts[at] = counts.get(at, 0) + (len(unit) if kind.feeds == "outlets" else 0)
         members.setdefault(at, []).extend(unit)
     return TakeGroups(fresh, {q: tuple(handles) for q, handles in members.items()})
 
@@ -76,19 +90,44 @@ def _units(plan: Plan, loose: list[Handle]) -> list[list[Handle]]:
     return units + [[h] for h in left]
 
 
-def _kind_of(plan: Plan, circuit: Handle) -> str:
-    kinds = {p.kind for p in plan.drawing.of(Point).values() if p.circuit == circuit}
-    if not kinds:
+class Kind(NamedTuple):
+    """What a circuit is for: what it feeds, the kind of outlets it keeps to, and how it is protected."""
+
+    feeds: str
+    own: str
+    protection: Protection
+
+
+def _kind(plan: Plan, points: list[Point]) -> Kind:
+    outlets = all(p.kind == "outlet" for p in points)
+    own = {own_kind(plan, p) for p in points} if outlets else {""}
+    return Kind(
+        "outlets" if outlets else "lights", own.pop() if len(own) == 1 else "", protection(plan, points)
+    )
+
+
+def _kind_of(plan: Plan, circuit: Handle) -> Kind:
+    item = plan.drawing.get(circuit, Circuit)
+    mine = [p for p in plan.drawing.of(Point).values() if p.circuit == circuit]
+    if not mine:
         outlets = KINDS[plan.practice.id]["outlets"][0]
-        return "outlets" if plan.drawing.get(circuit, Circuit).gauge == outlets else "lights"
-    return "outlets" if kinds == {"outlet"} else "lights"
+        return Kind("outlets" if item.gauge == outlets else "lights", "", item.protection)
+    return _kind(plan, mine)._replace(protection=item.protection)
 
 
 def protection(plan: Plan, points: list[Point]) -> Protection:
-    """The protection that points want by the rooms they are in."""
+    """The protection that points want by the rooms they are in and what they are near."""
     if plan.practice.holds("residual"):
         return "residual"
     uses = {plan.drawing.get(p.room, Room).use for p in points}
     arc = bool(uses & set(plan.practice.value("arc-fault")))
-    ground = any(p.kind == "outlet" for p in points) and bool(uses & set(plan.practice.value("ground-fault")))
+    drawn = {id(p): h for h, p in plan.drawing.of(Point).items()}
+    ground = any(
+        p.kind == "outlet"
+        and (
+            plan.drawing.get(p.room, Room).use in plan.practice.value("ground-fault")
+            or (id(p) in drawn and wants_ground_fault(plan, drawn[id(p)]) != "")
+        )
+        for p in points
+    )
     return "both" if arc and ground else "arc-fault" if arc else "ground-fault" if ground else ""

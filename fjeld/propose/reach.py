@@ -57,7 +57,9 @@ def _clear(plan: Plan, room: Handle, wall: int, along: float, height: float) -> 
     half, thick = ROUND_WIDTH / 2, plan.drawing.get(room, Room).studs_of(wall).thick.mm
     if not half <= along <= found.length - half:
         return False
-    if any(abs(along - s) < half + thick / 2 - 0.5 for s in found.studs):
+    # Cut into a finished wall it wants a finger's room beside the stud as well.
+    apart = plan.practice.mm("cut-in-clear") if plan.drawing.get(room, Room).build(wall).closed else -0.5
+    if any(abs(along - s) < half + thick / 2 + apart for s in found.studs):
         return False
     openings = [o for o in plan.openings[room].values() if o.wall == wall]
     if any(

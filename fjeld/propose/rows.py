@@ -123,6 +123,33 @@ def snapped(found: Array, where: RoomShape, joist: float, housing: float, cleara
     return msgspec.structs.replace(found, points=tuple(points), shift=shift, worst_wall=clipped)
 
 
+def snapped_whole(found: Array, where: RoomShape, joist: float, housing: float, clearance: float) -> Array:
+    """The array moved as one, its spacing kept, by the least that clears every row of the joists.
+
+    Raises :class:`RowsRefused` where no such move lies within a joist's spacing either way.
+    """
+    axis = where.joist_axis
+    needed = joist / 2 + housing / 2 + clearance
+    stations_ = sorted({round(p[axis], 3) for p in found.points})
+    tries = {0.0} | {j + side * needed - at for at in stations_ for j in where.joists for side in (-1, 1)}
+    fits = [
+        t for t in tries
+        if abs(t) <= 1220 and all(abs(at + t - j) >= needed - 0.5 for at in stations_ for j in where.joists)
+    ]  # fmt: skip
+    if not fits:
+        raise RowsRefused(
+            "no move of the whole array clears the joists with its spacing kept; let each row move by itself"
+        )
+    best = min(fits, key=lambda t: (abs(t), t))
+    shift = (best, 0.0) if axis == 0 else (0.0, best)
+    points = tuple((x + shift[0], y + shift[1]) for x, y in found.points)
+    kept = tuple(p for p in points if contains(where.corners, p))
+    if len(kept) < len(points):
+        raise RowsRefused("moved as one, the array would leave the room; let each row move by itself")
+    clipped = min(wall_distance(where, p) for p in points)
+    return msgspec.structs.replace(found, points=points, shift=shift, worst_wall=clipped)
+
+
 def least_shift(at: float, joists: tuple[float, ...], needed: float) -> float:
     """The least move (mm, signed) that brings ``at`` to ``needed`` from every joist center."""
 

@@ -155,6 +155,23 @@ def _clear_from(at: float, way: int, half: float, thick: float, wall: Wall) -> f
     return next(fits, at)
 
 
+def _in_a_bay(
+    plan: Plan, room: Handle, opening: Opening, wall: Wall, half: float, latch_at_end: bool, thick: float
+) -> tuple[int, float] | None:
+    """A switch cut into a finished wall beside a door: clear of jack, king and every stud, within reach of the latch."""
+    near = (
+        opening.at.mm + opening.width.mm + 2 * thick + half
+        if latch_at_end
+        else opening.at.mm - 2 * thick - half
+    )
+    way = 1 if latch_at_end else -1
+    for step in range(0, int(plan.practice.mm("switch-latch") / 5.0)):
+        at = near + way * 5.0 * step
+        if half <= at <= wall.length - half and _clear(at, half, thick, wall.studs):
+            return opening.wall, at
+    return None
+
+
 def beside_door(plan: Plan, door: Handle, room: Handle, width: float) -> tuple[int, float] | None:
     """(wall, along) for a switch on a door's latch side: nailed to the king stud, or around the corner."""
     opening = plan.openings[room][door]
@@ -165,6 +182,10 @@ def beside_door(plan: Plan, door: Handle, room: Handle, width: float) -> tuple[i
     off = 2 * thick + width / 2
     latch_at_end = opening.hinge == "start"
     at = opening.at.mm + opening.width.mm + off if latch_at_end else opening.at.mm - off
+    if plan.drawing.get(room, Room).build(opening.wall).closed:
+        # Cut in: beyond the king stud, in the nearest bay that leaves room on both sides.
+        gap = plan.practice.mm("cut-in-clear") + 1.0
+        return _in_a_bay(plan, room, opening, wall, width / 2 + gap, latch_at_end, thick)
     if width / 2 <= at <= wall.length - width / 2:
         return opening.wall, _clear_from(at, 1 if latch_at_end else -1, width / 2, thick, wall)
     n = len(where.walls)

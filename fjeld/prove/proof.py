@@ -185,8 +185,11 @@ def _logic(found: Reach, network: Network, loads: list[Load], meant: int) -> lis
 
 
 def _setting_words(positions: Sequence[str], setting: Sequence[int]) -> str:
+    # Two switches in one box are told apart by the control that each is of.
+    boxes = [p.partition(":")[0] for p in positions]
     return ", ".join(
-        f"{p.partition(':')[0]} {'up' if up else 'down'}" for p, up in zip(positions, setting, strict=True)
+        f"{box if boxes.count(box) == 1 else f'{box} for ' + p.partition(':')[2]} {'up' if up else 'down'}"
+        for box, p, up in zip(boxes, positions, setting, strict=True)
     )
 
 

@@ -20,6 +20,7 @@ from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, weight
 from fjeld.propose.fixes import fix
 from fjeld.web.jobs import store
+from fjeld.web.ui.called import with_places
 from fjeld.web.ui.consequence import Part
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.view import View
@@ -31,7 +32,7 @@ def _trail(view: View) -> list[dict[str, Any]]:
     names = list(WAYPOINTS)
     for n, name in enumerate(names, 1):
         mine = [f for f in view.findings if f.waypoint == name]
-        counts = [sum(RANK[f.rule.severity] == r for f in mine) for r in range(4)]
+        counts = [sum(RANK[f.severity] == r for f in mine) for r in range(4)]
         found.append(
             {"key": n, "name": name, "title": TITLES[name], "here": name == view.waypoint, "danger": counts[0],
              "asks": counts[1] + counts[2], "advice": counts[3], "open": len(mine)}
@@ -39,6 +40,8 @@ def _trail(view: View) -> list[dict[str, Any]]:
     return found
 
 
+#: So many findings are listed; the fixes of the first are worked out with them.
+MOST_SHOWN, FIXED = 80, 12
 #: The screens last drawn: an edit's "before" is as a rule what was sent a moment ago.
 _layers: Kept[tuple[Any, ...]] = Kept(
     settings.SCREENS_BYTES // 2, lambda kept: sum(map(weight, kept[1].values()))
@@ -75,7 +78,7 @@ def _draw(view: View) -> dict[str, Shape]:
         if name == "f-openings":
             drawn["f-bodies"] = floor.bodies(view.selected)
         drawn[name] = layer
-    return {**drawn, "f-names": floor.names()}
+    return {**drawn, "f-names": floor.names(movable=view.waypoint == "survey" and view.may_edit)}
 
 
 def fragments(request: HttpRequest, view: View, panels: dict[str, str] | None = None) -> dict[str, str]:
@@ -117,7 +120,7 @@ def _panels(request: HttpRequest, view: View, around: dict[str, Any]) -> dict[st
     return {
         "dock": render_to_string(f"{folder}/dock.html", {**around, **screen.dock(view)}, request),
         "workings": render_to_string(
-            f"{folder}/workings.html", {**around, **screen.workings(view), "findings": shown_findings(view)}, request
+            f"{folder}/workings.html", {**around, **screen.workings(view), "findings": shown_findings(view), "more": max(0, len(view.here) - MOST_SHOWN)}, request
         ),
     }  # fmt: skip
 
@@ -173,13 +176,18 @@ def shown_findings(view: View) -> list[dict[str, Any]]:
         key=lambda f: (
             view.selected not in f.handles if view.selected else False,
             not view.whole and not any(_in_hand(view, h) for h in f.handles),
-            RANK[f.rule.severity],
+            RANK[f.severity],
         ),
     )
-    said = view.plan.practice.said
+    said, practice = view.plan.practice.said, view.plan.practice
     return [
-        {"f": f, "words": said(f.words), "fix": said(_fix_words(view, f)), "show": _show(view, f)}
-        for f in mine[:12]
+        {
+            "f": f,
+            "words": with_places(said(f.words), view.drawing, practice),
+            "fix": said(_fix_words(view, f)) if n < FIXED else "",
+            "show": _show(view, f),
+        }
+        for n, f in enumerate(mine[:MOST_SHOWN])
     ]
 
 

@@ -14,7 +14,7 @@ from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Circuit, Control, Drawing, Fitting, House, Point
 from fjeld.propose import fixes
 from fjeld.propose.attach import settle
-from fjeld.quantities import FOOT, INCH, Length, parse_length
+from fjeld.quantities import FOOT, INCH, Length, NotKnown, parse_length
 
 L = parse_length
 MM = 0.2
@@ -123,11 +123,12 @@ def test_a_large_foyer_has_an_outlet_in_each_wall():
 @pytest.mark.parametrize("use", ["laundry", "garage", "basement", "outdoors"])
 def test_places_that_want_one_outlet(use):
     assert found(house(use=use), "room-outlet")
-    low = house(use=use, O1=Point("outlet", "R1", 2, L("5'"), L("77"), "center", circuit="Q1"))
-    high = house(use=use, O1=Point("outlet", "R1", 2, L("5'"), L("79"), "center", circuit="Q1"))
+    limit, rule = (78, "outdoor-outlet-height") if use == "outdoors" else (66, "outlet-height-limit")
+    low = house(use=use, O1=Point("outlet", "R1", 2, L("5'"), L(f"{limit - 1}"), "center", circuit="Q1"))
+    high = house(use=use, O1=Point("outlet", "R1", 2, L("5'"), L(f"{limit + 1}"), "center", circuit="Q1"))
     assert not found(low, "room-outlet")
-    assert not found(low, "outdoor-outlet-height")
-    assert found(high, "outdoor-outlet-height")
+    assert not found(low, rule)
+    assert found(high, rule)
 
 
 def test_in_a_bath_a_switched_outlet_is_no_light():
@@ -188,6 +189,9 @@ def test_alarms_outside_sleeping_rooms_on_each_storey_and_off_bath_doors():
     assert not found(hall, "alarm-bath")
     # The bath's door is centered 5' 3" from the start of wall 3, which runs west from 14'.
     near = two_rooms(V1=Point("alarm", "R1", x=L("8' 9\""), y=L("9' 1\"")))
+    basin = Body("basin", "R3", L("2'"), L("2'"), 1, L("0"))
+    assert not found(two_rooms(B9=basin, V1=near.items["V1"]), "alarm-bath"), "without a tub or shower no steam"
+    assert found(two_rooms(B9=msgspec.structs.replace(basin, kind="shower"), V1=near.items["V1"]), "alarm-bath")
     far = two_rooms(V1=Point("alarm", "R1", x=L("8' 9\""), y=L("8' 11\"")))
     assert found(near, "alarm-bath")
     assert not found(far, "alarm-bath")
@@ -254,15 +258,48 @@ def test_recessed_lights_and_insulation():
     assert not found(house(room={"above": "storey"}, A1=light(False)), "recessed-insulated")
 
 
+@pytest.mark.parametrize(("pounds", "asked"), [(50, False), (50.1, True), (120, True)])
+def test_a_heavy_light_hangs_from_the_structure_or_from_what_is_listed_for_it(pounds, asked):
+    point = Point("light", "R1", x=L("7'"), y=L("6'"), fitting=Fitting(weight=pounds * 0.45359237))
+    rows = found(house(A1=point), "fixture-weight")
+    assert bool(rows) is asked
+    assert all(isinstance(f.verdict, NotKnown) and f.severity == "ask" for f in rows)
+
+
 @pytest.mark.parametrize(
-    ("kind", "pounds", "passes"),
-    [("light", 50, True), ("light", 50.1, False), ("fan", 35, True), ("fan", 35.1, False)],
+    ("pounds", "severity"),
+    [(35, None), (35.1, "ask"), (44, "ask"), (70, "ask"), (70.1, "danger"), (90, "danger")],
 )
-def test_weights(kind, pounds, passes):
-    point = Point(kind, "R1", x=L("7'"), y=L("6'"), fitting=Fitting(weight=pounds * 0.45359237))
-    rows = found(house(**{"A1" if kind == "light" else "F1": point}), "fixture-weight")
-    assert (not rows) is passes
-    assert all(f.rule.severity == "danger" for f in rows)
+def test_a_fan_hangs_from_a_box_listed_for_it(pounds, severity):
+    fan = Point("fan", "R1", x=L("7'"), y=L("6'"), fitting=Fitting(weight=pounds * 0.45359237))
+    plan = derive(house(F1=fan))
+    assert plan.boxes["F1"].kind.fan_kg
+    assert "joist-bar" not in {m.part for m in plan.materials if "F1" in m.handles}
+    rows = [f for f in check(plan) if f.rule.id == "fan-box" and f.open]
+    assert [f.severity for f in rows] == ([severity] if severity else [])
+
+
+@pytest.mark.parametrize("box", ["round-13", "pan", "octagon-21", "square-42"])
+def test_a_fan_on_a_box_that_is_not_listed_for_it_is_a_danger(box):
+    fan = Point("fan", "R1", x=L("7'"), y=L("6'"), box=box)
+    (row,) = found(house(F1=fan), "fan-box")
+    assert row.severity == "danger"
+    assert found(house(F1=fan), "sheet-blank"), "its weight is asked for without a sheet too"
+
+
+def test_where_a_fan_could_hang_the_box_carries_one():
+    middle, edge = ({"x": L("7'"), "y": L("6'")}, {"x": L("7'"), "y": L("2'")})
+    for use, at, wanted in (
+        ("living", middle, True),
+        ("living", edge, False),
+        ("boot", middle, False),
+        ("closet", middle, False),
+    ):
+        plan = derive(house(use=use, A1=Point("light", "R1", **at)))
+        assert bool(plan.boxes["A1"].kind.fan_kg) is wanted, (use, at)
+    pinned = house(use="living", A1=Point("light", "R1", **middle, box="round-13"))
+    assert bool(found(pinned, "fan-ready")) is (derive(pinned).placed["A1"].sits != "fastened")
+    assert not found(house(use="living", A1=Point("light", "R1", **middle, mount="recessed")), "fan-ready")
 
 
 def test_a_weight_not_known_is_asked_for():

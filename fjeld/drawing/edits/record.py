@@ -8,7 +8,7 @@ import msgspec
 
 from fjeld.drawing.changes import Change, Set, between
 from fjeld.drawing.handles import HOUSE
-from fjeld.drawing.model import Drawing
+from fjeld.drawing.model import Drawing, Override
 from fjeld.practice import Amendment
 
 
@@ -53,10 +53,27 @@ class OverrideFinding(msgspec.Struct, frozen=True, tag="override-finding"):
 
     finding: str
     reason: str
+    measure: float | None = None
+    severity: str = ""
 
     def words(self, drawing: Drawing) -> str:
         return f"Override {self.finding}"
 
     def plan(self, drawing: Drawing) -> tuple[Change, ...]:
         old = drawing.house.overrides
-        return (Set(HOUSE, "overrides", old, {**old, self.finding: self.reason}),)
+        given = Override(self.reason, self.measure, self.severity)  # type: ignore[arg-type]
+        return (Set(HOUSE, "overrides", old, {**old, self.finding: given}),)
+
+
+class Reopen(msgspec.Struct, frozen=True, tag="reopen-finding"):
+    """Take an override back: the finding is told again."""
+
+    finding: str
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Take back the override of {self.finding}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        old = drawing.house.overrides
+        kept = {key: why for key, why in old.items() if key != self.finding}
+        return (Set(HOUSE, "overrides", old, kept),) if kept != old else ()

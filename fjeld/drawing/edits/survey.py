@@ -6,9 +6,10 @@ import math
 
 import msgspec
 
-from fjeld.drawing.building import Build, Join, Room, Side
-from fjeld.drawing.changes import Change, Set, between
+from fjeld.drawing.building import Build, Join, Opening, Room, Side
+from fjeld.drawing.changes import Change, Set, apply, between
 from fjeld.drawing.edits import EditRefused
+from fjeld.drawing.edits.common import Remove
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing, Standing
 from fjeld.quantities import Length
@@ -154,3 +155,63 @@ class BuildWall(msgspec.Struct, frozen=True, tag="build-wall"):
     def plan(self, drawing: Drawing) -> tuple[Change, ...]:
         builds = _room(drawing, self.room).builds
         return (Set(self.room, "builds", builds, {**builds, self.wall: self.build}),)
+
+
+class MoveRoom(msgspec.Struct, frozen=True, tag="move-room"):
+    """Shift a room over its storey, mm, and with it all that its openings join it to."""
+
+    room: Handle
+    dx: float
+    dy: float
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Move {_room(drawing, self.room).name}"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        rooms = drawing.of(Room)
+        if self.room not in rooms:
+            raise EditRefused(f"there is no room {self.room}")
+        changes: list[Change] = []
+        for handle in sorted(joined_rooms(drawing, self.room)):
+            for field, shift in (("x", self.dx), ("y", self.dy)):
+                old: Length = getattr(rooms[handle], field)
+                if shift:
+                    changes.append(Set(handle, field, old, Length(old.mm + shift)))
+        return tuple(changes)
+
+
+def joined_rooms(drawing: Drawing, room: Handle) -> set[Handle]:
+    """A room and all that stand on its storey joined to it by openings seen from both sides."""
+    rooms = drawing.of(Room)
+    found, waiting = {room}, [room]
+    while waiting:
+        here = waiting.pop()
+        for join in drawing.of(Join).values():
+            opening = drawing.items.get(join.opening)
+            pair = {join.room, opening.room} if isinstance(opening, Opening) else set()
+            if here in pair:
+                fresh = {r for r in pair - found if rooms[r].storey == rooms[room].storey}
+                found |= fresh
+                waiting += fresh
+    return found
+
+
+class ClearRoom(msgspec.Struct, frozen=True, tag="clear-room"):
+    """Take a room away with all that is in it, as one step."""
+
+    room: Handle
+
+    def words(self, drawing: Drawing) -> str:
+        return f"Take away {_room(drawing, self.room).name} with what is in it"
+
+    def plan(self, drawing: Drawing) -> tuple[Change, ...]:
+        after = drawing
+        for handle in held_by(drawing, self.room):
+            if handle in after.items:
+                after = apply(after, Remove(handle).plan(after))
+        return between(drawing, apply(after, Remove(self.room).plan(after)))
+
+
+def held_by(drawing: Drawing, room: Handle) -> list[Handle]:
+    """What stands in a room and goes with it, in the drawing's order."""
+    return [h for h, item in drawing.items.items() if isinstance(item, Standing) and item.room == room]

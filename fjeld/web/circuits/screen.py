@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django.http import QueryDict
 
+from fjeld.check.circuits import drop_limit
 from fjeld.derive.circuits import va_of
 from fjeld.derive.intents import load_references
-from fjeld.drawing.building import Panel
+from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.circuits import Assign
 from fjeld.drawing.edits.common import Place, Revise
-from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Circuit, Control, Point
-from fjeld.formats.sheet import Shape, group, shape
+from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.model import Circuit, Control, Point, load_point
+from fjeld.formats.sheet import Shape, group, line, shape, text
 from fjeld.propose import groups
 from fjeld.quantities import finite_number
+from fjeld.web.ui.called import called
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, given, need, whole
 from fjeld.web.ui.view import View
@@ -104,9 +107,28 @@ def _links(view: View, floor: Floor) -> Shape:
         for position in control.positions:
             for load in control.loads:
                 target = Handle(load.partition(".")[0])
-                if position in view.plan.placed and target in view.plan.placed:
-                    curves.append(_curve(floor, position, target, "link" if focus else "link faint"))
+                if position not in view.plan.placed or target not in view.plan.placed:
+                    continue
+                style = "link" if focus else "link faint"
+                ends = [view.plan.placed[h].room in floor.rooms for h in (position, target)]
+                if all(ends):
+                    curves.append(_curve(floor, position, target, style))
+                elif any(ends):
+                    here, there = (position, target) if ends[0] else (target, position)
+                    curves.append(_elsewhere(view, floor, here, there, style))
     return group("f-links", *curves)
+
+
+def _elsewhere(view: View, floor: Floor, here: Handle, there: Handle, style: str) -> Shape:
+    """What a switch works on another storey, or is worked from there: a short stroke, and what lies at its end."""
+    x, y = floor.spot(floor.plan.placed[here])
+    up = view.plan.placed[there].position[2] > view.plan.placed[here].position[2]
+    end = (x + 26, y - 26 if up else y + 26)
+    words = f"{'up' if up else 'down'} to {called(view.drawing, there, view.plan.practice)}"
+    parts = [line(x + 10, y - 10 if up else y + 10, *end, style)]
+    if style == "link":
+        parts.append(text(end[0] + 4, end[1], words, "label", "start"))
+    return shape("g", shape("title", text=words), *parts)
 
 
 def _curve(floor: Floor, a: Handle, b: Handle, cls: str) -> Shape:
@@ -146,6 +168,23 @@ def dock(view: View) -> dict[str, Any]:
     }
 
 
+def _by_room(
+    view: View, references: Sequence[str], worked: Mapping[str, Handle]
+) -> list[tuple[str, list[tuple[str, str, str]]]]:
+    """Switches or loads under the rooms they are in, the room in hand first: (reference, name, worked by)."""
+    rooms: dict[Handle, list[tuple[str, str, str]]] = {}
+    for reference in references:
+        point = view.drawing.get(load_point(reference), Point)
+        name = called(view.drawing, reference, view.plan.practice)
+        room = view.drawing.get(point.room, Room).name
+        short = name.removeprefix(room).strip() or name
+        rooms.setdefault(point.room, []).append(
+            (reference, short[0].upper() + short[1:], worked.get(reference, ""))
+        )
+    ordered = sorted(rooms, key=lambda r: (r != view.room, order(r)))
+    return [(view.drawing.get(r, Room).name, rooms[r]) for r in ordered]
+
+
 def workings(view: View) -> dict[str, Any]:
     """The selected control, circuit or point, and the form that makes a control."""
     item = view.item
@@ -158,7 +197,8 @@ def workings(view: View) -> dict[str, Any]:
         if p.kind == "light":
             loads.append(handle)
         elif p.kind in ("outlet", "fan"):
-            loads += [handle, *load_references(handle, p)] if p.kind == "outlet" else load_references(handle, p)
+            halves = load_references(handle, p) if p.kind == "fan" or view.plan.practice.halves else []
+            loads += [handle, *halves] if p.kind == "outlet" else halves
     catalogue = view.plan.practice.catalogue
     worked = {load: h for h, c in view.drawing.of(Control).items() for load in c.loads}
     return {
@@ -166,12 +206,17 @@ def workings(view: View) -> dict[str, Any]:
         "circuit": circuit,
         "point": point,
         "handle": view.selected,
-        "switches": switches,
-        "loads": [(load, worked.get(load, "")) for load in loads],
-        "controls": list(view.drawing.of(Control).items()),
+        "switches": _by_room(view, switches, {}),
+        "loads": _by_room(view, loads, worked),
+        "controls": [
+            (h, c.name, [called(view.drawing, p, view.plan.practice) for p in c.positions], [called(view.drawing, load, view.plan.practice) for load in c.loads])
+            for h, c in view.drawing.of(Control).items()
+        ],
+        # Only what was chosen here is ticked beforehand, not what was placed last elsewhere.
+        "chosen": view.selected if point and point.kind in ("switch", "light", "fan") else "",
         "circuits": view.drawing.of(Circuit),
         "figures": view.plan.circuits[Handle(view.selected)].figures if circuit and Handle(view.selected) in view.plan.circuits else None,
-        "drop_limit": float(view.plan.practice.value("volt-drop")) * view.plan.practice.volts / 100,
+        "drop_limit": drop_limit(view.plan, view.plan.circuits[Handle(view.selected)])[1] if circuit and Handle(view.selected) in view.plan.circuits else None,
         "va": va_of(point, view.plan.practice) if point else None,
         "members": [h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected] if circuit else [],
         "breakers": sorted({*catalogue.breakers, *({circuit.breaker} if circuit else ())}),

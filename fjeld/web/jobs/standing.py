@@ -96,7 +96,7 @@ def card_of(plan: Plan, findings: list[Finding]) -> Card:
     return {
         "words": words if named else "Nothing measured yet",
         "open": len(findings),
-        "danger": sum(f.rule.severity == "danger" for f in findings),
+        "danger": sum(f.severity == "danger" for f in findings),
         "next": _next(plan, findings),
         "svg": "".join(svg(still(layer, words=False)) for layer in layers),
     }
@@ -106,5 +106,5 @@ def _next(plan: Plan, findings: list[Finding]) -> str:
     """The first waypoint with something pressing open, else proof."""
     if not plan.placed:
         return "layout" if any(w.closed for w in plan.rooms.values()) else "survey"
-    pressing = {f.waypoint for f in findings if f.rule.severity not in ("advice", "ask")}
+    pressing = {f.waypoint for f in findings if f.severity not in ("advice", "ask")}
     return next((w for w in ORDER if w in pressing), "proof" if plan.circuits else "circuits")

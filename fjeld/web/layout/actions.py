@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from typing import Any, cast, get_args
 
@@ -9,7 +10,7 @@ import msgspec
 from django.http import QueryDict
 
 from fjeld import geometry
-from fjeld.derive.places import edge_above_center
+from fjeld.derive.places import Placed, default_edge, edge_above_center
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
@@ -19,6 +20,7 @@ from fjeld.drawing.model import Fitting, Mount, Point, PointKind, Rating
 from fjeld.propose import align, fixes, reach, rows, stops, wanted
 from fjeld.quantities import Length, Unit, finite_number, format_length, parse_length
 from fjeld.web.ui.forms import COMMON, need, number, whole
+from fjeld.web.ui.strip import walked_left
 from fjeld.web.ui.view import View
 
 
@@ -44,9 +46,10 @@ def array_of(view: View, form: Mapping[str, Any]) -> rows.Array:
     found = rows.array(
         where, *counts, school, offset, housing / 2, lambda p: wanted.overhead(view.plan, room, p)
     )
-    if form.get("snap") != "no":
-        found = rows.snapped(found, where, framing.joists.thick.mm, housing, 0.0)
-    return found
+    snap = form.get("snap")
+    if snap == "whole":
+        return rows.snapped_whole(found, where, framing.joists.thick.mm, housing, 0.0)
+    return found if snap == "no" else rows.snapped(found, where, framing.joists.thick.mm, housing, 0.0)
 
 
 def _kind(form: Mapping[str, Any]) -> tuple[PointKind, Mount]:
@@ -119,11 +122,27 @@ def _add(view: View, form: QueryDict) -> Edit:
         return Place({handle: Point(kind, room, wall or 1, at, **extra)}, f"{kind} {handle}")
     over = Handle(str(form.get("over", "")))
     block = view.plan.blocks.get(over)
-    x, y = where.local(block.middle if block else geometry.middle(where.corners))
+    x, y = where.local(block.middle if block else _free_middle(view, room))
     if block:
         extra["over"] = over
     made = Point(kind, room, x=Length(round(x, 1)), y=Length(round(y, 1)), **extra)
     return Place({handle: made}, f"{kind} {handle}")
+
+
+def _free_middle(view: View, room: Handle) -> tuple[float, float]:
+    """The middle of a room, or the nearest place to it where no other box is and nothing is in the way."""
+    where = view.plan.rooms[room]
+    middle = geometry.middle(where.corners)
+    others = [p.position[:2] for p in view.plan.placed.values() if p.room == room and not p.wall]
+    tries = sorted(
+        ((middle[0] + dx * 300.0, middle[1] + dy * 300.0) for dx in range(-10, 11) for dy in range(-10, 11)),
+        key=lambda p: math.dist(p, middle),
+    )
+    fits = (
+        p for p in tries
+        if geometry.contains(where.corners, p) and all(math.dist(p, o) >= 450.0 for o in others) and not wanted.overhead(view.plan, room, p)
+    )  # fmt: skip
+    return next(fits, middle)
 
 
 def _sheet(view: View, form: QueryDict) -> Edit:
@@ -140,7 +159,7 @@ def _sheet(view: View, form: QueryDict) -> Edit:
         value = _weight(typed, view.drawing.house.unit) if typed else None
     elif field == "cords":
         value = whole(form, "value")
-    elif field in ("name", "rating", "photometry"):
+    elif field in ("name", "rating", "photometry", "ip"):
         value = typed
     else:
         value = parse_length(typed, view.drawing.house.unit) if typed else None
@@ -182,30 +201,42 @@ def _move(view: View, form: QueryDict) -> Edit:
 
 
 def _nudge(view: View, form: QueryDict) -> Edit:
-    """To the next stop one way or the other, ``by`` stops."""
+    """To the next stop one way or the other, as one sees it: along a wall from inside the room, or up and down it."""
     handle = Handle(need(form, "handle"))
     placed = view.plan.placed.get(handle)
     if placed is None or placed.kind == "panel":
         raise EditRefused(f"{handle} cannot be moved here")
+    # A button pressed stands after the hidden field that the arrow keys fill.
     way, by = need(form, "way"), 10 if form.get("far") == "1" else 1
-    if placed.wall:
-        found, here, field = stops.wall_stops(view.plan, handle), placed.along, "at"
-        sign = {"left": -1, "up": -1, "right": 1, "down": 1}.get(way, 1)
-    else:
-        axis = 0 if way in ("left", "right") else 1
-        found, here, field = stops.ceiling_stops(view.plan, handle, axis), placed.position[axis], "xy"[axis]
-        sign = 1 if way in ("right", "down") else -1
-    beyond = [s for s in found if (s.at - here) * sign > 0.6]
+    if way not in ("left", "right", "up", "down"):
+        raise EditRefused(f"“{way[:20]}” is no way to move a box")
+    field, here, found, sign = _stops(view, placed, way)
+    beyond = sorted((s.at for s in found if (s.at - here) * sign > 0.6), key=lambda at: abs(at - here))
     if not beyond:
         raise EditRefused(f"{handle} can go no further that way")
-    ordered = sorted(beyond, key=lambda s: abs(s.at - here))
-    origin = 0.0 if placed.wall else view.plan.rooms[placed.room].origin[axis]
-    there = Length(ordered[min(by, len(ordered)) - 1].at - origin)
+    there = beyond[min(by, len(beyond)) - 1]
+    origin = 0.0 if placed.wall else view.plan.rooms[placed.room].origin["xy".index(field)]
     point = view.drawing.get(handle, Point)
     if placed.wall or not point.row:
-        return MovePoint(handle, **{field: there})
-    shift = there.mm + origin - here
-    return MoveRow(handle, dx=shift if field == "x" else 0.0, dy=shift if field == "y" else 0.0)
+        return MovePoint(handle, **{field: Length(there - origin)})
+    return MoveRow(handle, **{"dx" if field == "x" else "dy": there - here})
+
+
+def _stops(view: View, placed: Placed, way: str) -> tuple[str, float, list[stops.Stop], int]:
+    """(field, where it is, the stops there are, which way counts up) for a move as seen."""
+    plan, handle = view.plan, placed.handle
+    if not placed.wall:
+        axis = 0 if way in ("left", "right") else 1
+        sign = 1 if way in ("right", "down") else -1
+        return "xy"[axis], placed.position[axis], stops.ceiling_stops(plan, handle, axis), sign
+    if way in ("up", "down"):
+        point = view.drawing.get(handle, Point)
+        edge = point.edge or default_edge(point.kind, plan.practice)
+        here = placed.height + edge_above_center(edge)
+        return "height", here, stops.height_stops(plan, handle), 1 if way == "up" else -1
+    # Seen from inside, a room walked the other way round has its walls run from right to left.
+    ahead = "left" if walked_left(plan.rooms[placed.room]) else "right"
+    return "at", placed.along, stops.wall_stops(plan, handle), 1 if way == ahead else -1
 
 
 def _align(view: View, form: QueryDict) -> Edit:

@@ -41,6 +41,7 @@ def sheet_of(view: View, handle: Handle) -> dict[str, Any] | None:
     found: dict[str, Any] = {
         "sheet": sheet, "mount": point.mount, "lengths": lengths, "weight": shown, "fan": None, "cord": None, "body": None,
         "files": view.drawing.of(Photometry), "over": [h for h, b in view.plan.blocks.items() if b.room == point.room],
+        "by_code": view.plan.practice.holds("zone-rating"),
         "recessed": point.mount == "recessed", "light": point.kind == "light",
     }  # fmt: skip
     if point.kind == "fan":

@@ -85,4 +85,5 @@ def figures(view: View) -> dict[str, Any] | None:
         "guess": (LUMENS, BEAM),
         "surfaces": (CEILING, WALLS, FLOOR),
         "plane": view.params.get("light", ""),
+        "height": PLANES.get(view.params.get("light", ""), 0.0),
     }

@@ -8,7 +8,7 @@ from typing import Any
 from django.http import QueryDict
 
 from fjeld.derive.light import Lamp, light_map
-from fjeld.derive.places import default_edge, from_sides
+from fjeld.derive.places import default_edge, fastening, from_sides
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.layout import row_of
@@ -321,6 +321,8 @@ def workings(view: View) -> dict[str, Any]:
         "handle": handle,
         "placed": placed,
         "gap": placed.gap if placed else None,
+        "exposures": [("", "not looked at"), ("damp", "damp: under a roof, out of the spray"), ("wet", "wet")],
+        "fastening": fastening(placed) if placed else "",
         "mark": mark,
         "height": height,
         "row": [h for h, p in view.drawing.of(Point).items() if point and point.row and p.row == point.row],

@@ -12,7 +12,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from fjeld.derive.places import Placed
+from fjeld.derive.places import Placed, fastening
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, order
@@ -80,6 +80,7 @@ def _row(plan: Plan, placed: Placed) -> dict[str, Any]:
     box = plan.boxes.get(placed.handle)
     return {
         "placed": placed,
+        "fastening": fastening(placed),
         "mark": plan.marks[placed.handle],
         "kind": point.kind if isinstance(point, Point) else "panel",
         "box": box.kind if box else None,

@@ -7,6 +7,7 @@ import math
 from typing import Any
 from urllib.parse import urlencode
 
+from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_point
 from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
@@ -273,12 +274,31 @@ def workings(view: View) -> dict[str, Any]:
     ]  # fmt: skip
     return {
         "box": box,
+        "near_old": _old_box_at(view, box.handle) if box is not None else "",
         "rows": rows,
         "dark": dark,
         "lamps": lamps,
         "proofs": list(prove(view.plan, MEMO).values()),
         "dead": dead,
     }
+
+
+#: An old box this near to a new one is the same opening, or shares it, mm.
+_SAME_PLACE = 150.0
+
+
+def _old_box_at(view: View, handle: Handle) -> str:
+    """The old box that stands where a box is to be, if any: whatever feeds it is not in the network."""
+    placed = view.plan.placed.get(handle)
+    for old_handle, old in view.drawing.of(OldBox).items():
+        if placed is None or old.room != placed.room or old.wall != placed.wall:
+            continue
+        if old.wall and abs((old.at.mm if old.at else 0.0) - placed.along) <= _SAME_PLACE:
+            return old_handle
+        local = view.plan.rooms[placed.room].local(placed.position[:2])
+        if not old.wall and old.x and old.y and math.dist((old.x.mm, old.y.mm), local) <= _SAME_PLACE:
+            return old_handle
+    return ""
 
 
 def _switched_off(view: View, box: Handle) -> dict[str, int]:

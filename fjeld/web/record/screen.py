@@ -10,7 +10,7 @@ from fjeld.check import check
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
-from fjeld.drawing.edits.record import AmendRule, OverrideFinding, ReturnTo
+from fjeld.drawing.edits.record import AmendRule, OverrideFinding, Reopen, ReturnTo
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Control, Point
 from fjeld.formats.sheet import Shape
@@ -45,9 +45,15 @@ def _unamend(view: View, form: QueryDict) -> Edit:
 
 def _override(view: View, form: QueryDict) -> Edit:
     key = need(form, "finding")
-    if not any(f.key == key for f in view.findings):
+    finding = next((f for f in view.findings if f.key == key), None)
+    if finding is None:
         raise EditRefused("that finding has gone")
-    return OverrideFinding(key, f"{view.member.user.get_username()}: {need(form, 'reason')[:200]}")
+    reason = f"{view.member.user.get_username()}: {need(form, 'reason')[:200]}"
+    return OverrideFinding(key, reason, finding.measure, finding.severity)
+
+
+def _reopen(view: View, form: QueryDict) -> Edit:
+    return Reopen(need(form, "finding"))
 
 
 def _return(view: View, form: QueryDict) -> Edit:
@@ -66,6 +72,7 @@ ACTIONS = {
     "amend": _amend,
     "unamend": _unamend,
     "override": _override,
+    "reopen": _reopen,
     "return": _return,
     "rename": _rename,
     **COMMON,
@@ -86,7 +93,11 @@ def directory(view: View) -> list[dict[str, Any]]:
     free = panel.free() if panel else []
     # Circuits beyond the last free way still have a line; that there is no way for them is a finding.
     numbers = [*free, *range((panel.ways if panel else 0) + 1, 999)]
-    for n, (handle, circuit) in zip(numbers, view.plan.circuits.items(), strict=False):
+    chosen = {q: c.circuit.way for q, c in view.plan.circuits.items() if c.circuit.way is not None}
+    left = (n for n in numbers if n not in chosen.values())
+    at = {q: chosen[q] if q in chosen else next(left) for q in view.plan.circuits}
+    for handle, circuit in sorted(view.plan.circuits.items(), key=lambda row: at[row[0]]):
+        n = at[handle]
         members = [points[b] for b in circuit.boxes]
         words = []
         for kind, name in (
@@ -126,13 +137,18 @@ def dock(view: View) -> dict[str, Any]:
 def workings(view: View) -> dict[str, Any]:
     """Files out and in, local rules, overrides, and how much was looked at."""
     looked = check(view.plan, MEMO)
+    told = {f.key for f in view.findings}
     return {
         "passed": sum(not f.open for f in looked),
         "open": len(view.findings),
+        "units": [("ft-in", "feet and inches"), ("mm", "millimetres")],
         "practice_title": view.plan.practice.title,
         "rules": [r for r in view.plan.practice.rules.values() if isinstance(r.value, int | float)],
         "amendments": [(a, view.plan.practice.rule(a.rule)) for a in view.drawing.house.amendments],
-        "overrides": list(view.drawing.house.overrides.items()),
+        "overrides": [
+            (k, why if isinstance(why, str) else why.reason, k in told)
+            for k, why in view.drawing.house.overrides.items()
+        ],
         "open_findings": view.findings[:20],
         "controls": list(view.drawing.of(Control).items()),
     }

@@ -19,7 +19,7 @@ from fjeld.propose.heed import Heed
 from fjeld.propose.trees import Feed, Offer, offer
 from fjeld.quantities import parse_length
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import COMMON, need
+from fjeld.web.ui.forms import COMMON, need, remove
 from fjeld.web.ui.labels import place_labels
 from fjeld.web.ui.search import Search, await_all, forget_stopped, search
 from fjeld.web.ui.view import View
@@ -94,12 +94,59 @@ def _join(view: View, form: QueryDict) -> Edit:
     circuit = circuit_in_hand(view)
     if circuit is None:
         raise EditRefused("make a circuit first")
+    a, b = _ends(view, form, circuit)
     handle = view.drafts().fresh("cable")
-    cable = Cable(Handle(need(form, "a")), Handle(need(form, "b")), circuit, by="person", state="pinned")
+    cable = Cable(a, b, circuit, by="person", state="pinned")
     return Place({handle: cable}, f"cable {handle} from {cable.a} to {cable.b}")
 
 
-ACTIONS = {"take": _take, "measured": _measured, "join": _join, **COMMON}
+def _ends(view: View, form: QueryDict, circuit: Handle) -> tuple[Handle, Handle]:
+    """Two boxes of a circuit, or its panel and a box; refused in words for any other."""
+    a, b = Handle(need(form, "a")), Handle(need(form, "b"))
+    on_it = (
+        {view.plan.panel, *view.plan.circuits[circuit].boxes}
+        if circuit in view.plan.circuits
+        else {view.plan.panel}
+    )
+    for end in (a, b):
+        if end not in on_it:
+            raise EditRefused(f"{end} is no box of {circuit}; put it on that circuit first, in Circuits")
+    if a == b:
+        raise EditRefused("that joins a box to itself; a cable joins two")
+    return a, b
+
+
+def _other_ends(view: View, form: QueryDict) -> Edit:
+    """Other ends for a standing cable, which a person then holds to."""
+    handle = Handle(need(form, "handle"))
+    cable = view.drawing.items.get(handle)
+    if not isinstance(cable, Cable):
+        raise EditRefused(f"{handle} is no longer there")
+    a, b = _ends(view, form, cable.circuit)
+    fields = {"a": a, "b": b, "by": "person", "state": "pinned", "measured": None}
+    return Revise(handle, fields, f"Lead {handle} from {a} to {b}")
+
+
+def _take_away(view: View, form: QueryDict) -> Edit:
+    """Take a cable away, unless its circuit would only lay the same one again."""
+    handle = Handle(need(form, "handle"))
+    for circuit in view.plan.circuits.values():
+        for edge in circuit.tree.edges:
+            if edge.cable == handle and view.drawing.get(handle, Cable).state == "proposed":
+                raise EditRefused(
+                    f"{handle} is what feeds {edge.down}: give it other ends, or take another tree"
+                )
+    return remove(view, form)
+
+
+ACTIONS = {
+    **COMMON,
+    "take": _take,
+    "measured": _measured,
+    "join": _join,
+    "ends": _other_ends,
+    "remove": _take_away,
+}
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -183,7 +230,7 @@ def dock(view: View) -> dict[str, Any]:
                 "words": FEEDS[feed],
                 "state": looked.state,
                 "offer": found,
-                "same": bool(found and not found.edit.fresh),
+                "same": bool(found and (not found.edit.fresh or abs(found.saves) < 1)),
                 "shown": view.params.get("show") == feed,
             }
         )
@@ -219,6 +266,9 @@ def workings(view: View) -> dict[str, Any]:
         "cable": cable,
         "handle": view.selected,
         "kinds": rows[0]["kinds"] if rows else "",
+        "ends": [view.plan.panel, *view.plan.circuits[cable.cable.circuit].boxes]
+        if cable and cable.cable.circuit in view.plan.circuits
+        else [],
         "plates": steel_plates(view.plan).get(handle, 0),
         "totals": _totals(view),
         "box": view.plan.boxes.get(handle),

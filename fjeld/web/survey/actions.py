@@ -21,12 +21,20 @@ from fjeld.drawing.building import (
 )
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise, Together
-from fjeld.drawing.edits.survey import BuildWall, LayRectangle, LiftSide, RemeasureSide, TraceRoom
+from fjeld.drawing.edits.survey import (
+    BuildWall,
+    ClearRoom,
+    LayRectangle,
+    LiftSide,
+    MoveRoom,
+    RemeasureSide,
+    TraceRoom,
+)
 from fjeld.drawing.handles import Handle
 from fjeld.formats.words import Walk, next_bearing, read
 from fjeld.geometry import BEARINGS
-from fjeld.quantities import Length, parse_length
-from fjeld.web.ui.forms import COMMON, need, number, whole
+from fjeld.quantities import Length, finite_number, parse_length, whole_number
+from fjeld.web.ui.forms import COMMON, given, need, number, whole
 from fjeld.web.ui.view import View
 
 USES: tuple[str, ...] = get_args(RoomUse)
@@ -50,13 +58,19 @@ def _in_hand(view: View) -> Handle:
     return view.room
 
 
-def clear_place(view: View) -> tuple[Length, Length]:
-    """Where a new room can be begun without standing in another."""
+def clear_place(view: View, storey: str | None) -> tuple[Length, Length]:
+    """Where a new room can be begun: beside the others of its storey, else over the storey below."""
+    rooms = view.drawing.of(Room)
+    here = [
+        c for h, where in view.plan.rooms.items() if rooms[h].storey == (storey or None) for c in where.corners
+    ]
+    if here:
+        east, north = max(c[0] for c in here), min(c[1] for c in here)
+        return Length(round(east + CLEAR, 1)), Length(round(north, 1))
     corners = [c for where in view.plan.rooms.values() for c in where.corners]
     if not corners:
         return Length(0.0, '0"'), Length(0.0, '0"')
-    east, north = max(c[0] for c in corners), min(c[1] for c in corners)
-    return Length(round(east + CLEAR, 1)), Length(round(north, 1))
+    return Length(round(min(c[0] for c in corners), 1)), Length(round(min(c[1] for c in corners), 1))
 
 
 def walk(view: View, form: QueryDict | dict[str, str]) -> Walk:
@@ -69,11 +83,11 @@ def _start(view: View, form: QueryDict) -> Edit:
     if use not in USES:
         raise EditRefused(f"“{use}” is no use of a room")
     name = need(form, "name")[:80]
-    x, y = clear_place(view)
     like = view.drawing.get(view.room, Room) if view.room else usual_room(view.drawing.house.unit == "mm")
     storey = form.get("storey") or None
     if storey and storey not in view.drawing.of(Storey):
         raise EditRefused(f"there is no storey {storey}")
+    x, y = clear_place(view, storey)
     room = msgspec.structs.replace(
         like, name=name, use=use, sides=(), builds={}, diagonals=(), slope=None, x=x, y=y,
         storey=Handle(storey) if storey else None,
@@ -87,8 +101,10 @@ def _say(view: View, form: QueryDict) -> Edit:
     edit = read(str(form.get("words", "")), walk(view, form), view.drafts())
     if isinstance(edit, Place):
         fresh = {h: i for h, i in edit.things.items() if isinstance(i, Room)}
-        x, y = clear_place(view)
-        moved = {h: msgspec.structs.replace(i, x=x, y=y) for h, i in fresh.items()}
+        moved = {}
+        for handle, room in fresh.items():
+            x, y = clear_place(view, room.storey)
+            moved[handle] = msgspec.structs.replace(room, x=x, y=y)
         return msgspec.structs.replace(edit, things={**edit.things, **moved})
     return edit
 
@@ -103,6 +119,50 @@ def _side(view: View, form: QueryDict) -> Edit:
     return RemeasureSide(
         _in_hand(view), whole(form, "wall"), parse_length(need(form, "value"), view.drawing.house.unit)
     )
+
+
+def _turn(view: View, form: QueryDict) -> Edit:
+    """Another direction for a wall already laid: a letter, or degrees by the compass."""
+    room, wall = _in_hand(view), whole(form, "wall")
+    sides = view.drawing.get(room, Room).sides
+    typed = need(form, "value").upper()
+    bearing = BEARINGS.get(typed, finite_number(typed.removesuffix("°")))
+    if bearing is None or not 0 <= bearing < 360:
+        raise EditRefused(f"“{typed[:20]}” is no direction; write N, E, S, W or degrees like 112.5")
+    if not 1 <= wall <= len(sides):
+        raise EditRefused(f"there is no wall {wall}")
+    return RemeasureSide(room, wall, sides[wall - 1].length, bearing)
+
+
+def _shift(view: View, form: QueryDict) -> Edit:
+    """A room let go elsewhere on its storey: how far it was dragged, mm."""
+    return MoveRoom(Handle(need(form, "handle")), number(form, "dx"), number(form, "dy"))
+
+
+def _stand(view: View, form: QueryDict) -> Edit:
+    """A room typed to another place: the distance of its first corner east or south on its storey."""
+    handle, axis = Handle(need(form, "handle")), need(form, "field")
+    where = view.plan.rooms.get(handle)
+    if where is None or axis not in ("x", "y"):
+        raise EditRefused("there is no such room, or no such place")
+    typed = parse_length(need(form, "value").removeprefix("-"), view.drawing.house.unit).mm
+    wanted = -typed if need(form, "value").startswith("-") else typed
+    shift = wanted - where.origin["xy".index(axis)]
+    return MoveRoom(handle, shift, 0.0) if axis == "x" else MoveRoom(handle, 0.0, shift)
+
+
+def _clear(view: View, form: QueryDict) -> Edit:
+    return ClearRoom(Handle(need(form, "handle")))
+
+
+def _uncable(view: View, form: QueryDict) -> Edit:
+    """A cable of an old box struck out, by its number."""
+    handle, box = Handle(view.selected), view.item
+    n = whole(form, "cable")
+    if not isinstance(box, OldBox) or not 1 <= n <= len(box.cables):
+        raise EditRefused("that cable is not written down")
+    kept = box.cables[: n - 1] + box.cables[n:]
+    return Revise(handle, {"cables": kept}, f"Strike out cable {n} of {handle}")
 
 
 def _rectangle(view: View, form: QueryDict) -> Edit:
@@ -151,8 +211,18 @@ def _cable(view: View, form: QueryDict) -> Edit:
             raise EditRefused(
                 "name each conductor and where it lands: black on brass, white on silver, bare on ground"
             )
-        leads.append(Lead(colour.strip()[:30], lands.strip()[:60]))
-    found = OldCable(tuple(leads), str(form.get("gauge", ""))[:10], str(form.get("guess", ""))[:60])
+        # A question mark is a colour not seen yet, no colour.
+        leads.append(Lead("not seen" if colour.strip() == "?" else colour.strip()[:30], lands.strip()[:60]))
+    found = OldCable(tuple(leads), given(form, "gauge")[:10], given(form, "guess")[:60])
+    n = whole_number(given(form, "cable"))
+    if n is not None and 1 <= n <= len(box.cables):
+        return Revise(
+            handle,
+            {"cables": (*box.cables[: n - 1], found, *box.cables[n:])},
+            f"Write cable {n} of {handle} again",
+        )
+    if found in box.cables and form.get("again") != "1":
+        raise EditRefused("a cable just like that is written down already; change its guess if there are two")
     return Revise(handle, {"cables": (*box.cables, found)}, f"Write down a cable of {handle}")
 
 
@@ -199,6 +269,6 @@ def _trace(view: View, form: QueryDict) -> Edit:
 
 
 ACTIONS: dict[str, Any] = {
-    "start": _start, "say": _say, "lift": _lift, "side": _side, "rectangle": _rectangle, "build": _build, "cable": _cable,
+    "start": _start, "say": _say, "lift": _lift, "side": _side, "turn": _turn, "shift": _shift, "stand": _stand, "clear": _clear, "uncable": _uncable, "rectangle": _rectangle, "build": _build, "cable": _cable,
     "layer": _layer, "scale": _scale, "trace": _trace, **COMMON,
 }  # fmt: skip

@@ -8,7 +8,7 @@ from typing import Any
 from fjeld import practice as practices
 from fjeld.check.survey import to_measure
 from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey, Underlay
-from fjeld.drawing.edits.survey import WalkSide
+from fjeld.drawing.edits.survey import WalkSide, held_by
 from fjeld.formats.jobfile import bearing_words
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, svg, text
 from fjeld.formats.words import Misread, read
@@ -32,6 +32,7 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
     """Walls with their dimensions, joists faint, the pen and what is being typed."""
     return {
         "f-walls": floor.walls(),
+        "f-below": _below(view, floor),
         "f-underlay": _underlay(view, floor),
         "f-joists": floor.joists(),
         "f-openings": floor.openings(),
@@ -42,6 +43,20 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
         "f-pen": _pen(view, floor),
         "f-draw": _draw(view, floor),
     }
+
+
+def _below(view: View, floor: Floor) -> Shape:
+    """The storey below in outline, so that one is drawn over the other."""
+    if floor.where is None:
+        return group("f-below")
+    here = floor.where.level
+    lower = [w for w in view.plan.rooms.values() if w.level < here - 1.0]
+    top = max((w.level for w in lower), default=0.0)
+    parts: list[Shape | None] = [
+        path([floor.to_px(c) for c in w.corners], "below", close=w.closed)
+        for w in lower if abs(w.level - top) < 1.0 and len(w.corners) > 1
+    ]  # fmt: skip
+    return group("f-below", *parts)
 
 
 def _faces(view: View, floor: Floor) -> Shape:
@@ -234,6 +249,13 @@ def workings(view: View) -> dict[str, Any]:
         "underlays": view.drawing.of(Underlay),
         "limit": practices.load(view.drawing.house.practice).value("room-closes"),
         "closing": next((f for f in _closing(view)), None),
+        "open_or_finished": [("false", "open framing"), ("true", "finished")],
+        "yes_no": [("", "not looked at"), ("yes", "yes"), ("no", "no")],
+        "held": held_by(view.drawing, view.room) if view.room else [],
+        "storey": item if isinstance(item, Storey) else None,
+        "storey_rooms": [h for h, r in view.drawing.of(Room).items() if r.storey == view.selected],
+        "storeys": [("", "Ground floor"), *((h, s.name) for h, s in view.drawing.of(Storey).items())],
+        "way": bearing_words(room.sides[wall - 1].bearing) if room and wall else "",
         "things": [
             (h, _kind(i), i) for h, i in view.drawing.items.items() if isinstance(i, Opening | Panel | Body | OldBox) and i.room == view.room
         ],

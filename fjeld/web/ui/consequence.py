@@ -8,7 +8,7 @@ from fjeld.check import Finding
 from fjeld.derive.plan import Plan
 from fjeld.drawing.handles import order
 from fjeld.drawing.model import Cable
-from fjeld.quantities import FOOT, format_length
+from fjeld.quantities import FOOT, coarse, format_length
 
 
 class Part(msgspec.Struct, frozen=True):
@@ -21,12 +21,12 @@ class Part(msgspec.Struct, frozen=True):
 
 def consequence(before: Plan, after: Plan, found: list[Finding], left: list[Finding], done: str) -> list[Part]:
     """What an edit did to the plan, the edit's own words first."""
-    parts = [Part(done)] if done else []
-    parts += _moved(before, after)
-    parts += _cable(before, after)
-    parts += _boxes(before, after)
-    parts += _findings(found, left)
-    return parts[:7]
+    told = _findings(found, left)
+    # What got worse is never cut off: it stands right after what was done.
+    worse = [p for p in told if p.tone == "worse"]
+    rest = _moved(before, after) + _cable(before, after) + _boxes(before, after)
+    parts = ([Part(done)] if done else []) + worse + rest
+    return parts[: max(7, len(worse) + 2)] + [p for p in told if p.tone != "worse"]
 
 
 def _moved(before: Plan, after: Plan) -> list[Part]:
@@ -65,7 +65,7 @@ def _cable(before: Plan, after: Plan) -> list[Part]:
         if abs(change) > 0.04:
             parts.append(
                 Part(
-                    f"{format_length(abs(change) * FOOT)} {'more' if change > 0 else 'less'} {kind}",
+                    f"{coarse(abs(change) * FOOT, after.drawing.house.unit)} {'more' if change > 0 else 'less'} {kind}",
                     tone="plain",
                 )
             )
@@ -98,11 +98,12 @@ def _boxes(before: Plan, after: Plan) -> list[Part]:
 
 def _findings(found: list[Finding], left: list[Finding]) -> list[Part]:
     old, new = {f.key for f in found}, {f.key for f in left}
-    parts = [
-        Part(f.words, f.handles[0], "worse")
-        for f in left
-        if f.key not in old and f.rule.severity in ("danger", "breach")
-    ][:2]
+    fresh = [f for f in left if f.key not in old]
+    dangers = [f for f in fresh if f.severity == "danger"]
+    breaches = [f for f in fresh if f.severity == "breach"]
+    parts = [Part(f.words, f.handles[0], "worse") for f in (*dangers, *breaches[:2])]
+    if len(breaches) > 2:
+        parts.append(Part(f"{len(breaches) - 2} more breaches", tone="worse"))
     gone = len(old - new)
     if gone:
         parts.append(Part(f"{gone} finding{'s' if gone > 1 else ''} settled", tone="better"))

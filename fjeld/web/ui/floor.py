@@ -129,16 +129,25 @@ class Floor:
         k = self.to_px.band / bisect
         return x - k * (a[0] + b[0]), y - k * (a[1] + b[1])
 
-    def names(self) -> Shape:
-        """On the whole storey, each room's name and area, which lead into it; clear of boxes where there is room."""
+    def names(self, movable: bool = False) -> Shape:
+        """On the whole storey, each room's name and area, which lead into it; clear of boxes where there is room.
+
+        ``movable`` lets a room be taken by its name and put elsewhere, at whole inches or 5 cm.
+        """
         parts: list[Shape | None] = []
         for named in self.named:
             x, first = named.at
             words = [text(x, first + 17 * n, w, "room-name") for n, w in enumerate(named.lines)]
             # The space keeps name and area apart for those who hear them.
             words.append(text(x, first + 17 * len(named.lines), f" {named.size}", "label on-floor"))
-            parts.append(shape("a", *words, href=f"?at={named.room}", data_live="", data_drop="1"))
-        return group("f-names", *parts)
+            held = named.room if movable else None
+            parts.append(
+                shape("a", *words, href=f"?at={named.room}", data_live="", data_drop="1", data_room=held)
+            )
+        if not movable:
+            return group("f-names", *parts)
+        step = 50.0 if self.unit == "mm" else 25.4
+        return group("f-names", *parts, data_step=step, data_scale=repr(self.to_px.scale), data_unit=self.unit)
 
     @cached_property
     def named(self) -> list[RoomName]:

@@ -88,6 +88,10 @@ def _read(holder: msgspec.Struct, field: str, typed: str, view: View) -> Any:
         return parse_length(typed, unit)
     if typed == "" and may_be_empty:
         return None
+    if wanted is bool:
+        if typed not in ("true", "false"):
+            raise EditRefused(f"“{typed[:20]}” is neither yes nor no")
+        return typed == "true"
     if wanted in (int, float):
         found = whole_number(typed) if wanted is int else finite_number(typed)
         if found is None:

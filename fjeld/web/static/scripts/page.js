@@ -90,6 +90,13 @@ document.addEventListener("submit", (event) => {
   wanted = 0;
 });
 
+// Words that were refused are selected, so that typing replaces them.
+document.addEventListener("htmx:after:request", (event) => {
+  const status = event.detail.ctx?.response?.raw?.status ?? event.detail.ctx?.response?.status;
+  const field = event.target.closest?.("form")?.querySelector("#words, input[name=value]");
+  if (status === 422 && field && event.target.contains(field)) field.select();
+});
+
 // A figure on the floor is a handle: it opens its field.
 document.addEventListener("click", (event) => {
   const name = event.target.closest?.("[data-figure]")?.dataset.figure;
@@ -164,7 +171,8 @@ function nudge(event) {
   const form = document.getElementById("nudge");
   if (!form) return;
   event.preventDefault();
-  form.elements.way.value = event.key.slice(5).toLowerCase();
+  // The buttons share the field's name; the hidden one speaks for the keys.
+  form.querySelector("input[name=way]").value = event.key.slice(5).toLowerCase();
   form.elements.far.value = event.shiftKey ? "1" : "";
   form.requestSubmit();
 }

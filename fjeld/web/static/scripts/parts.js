@@ -107,6 +107,42 @@ class Drawn {
   }
 }
 
+// A room held by its name: it goes to another place on its storey, in whole steps.
+class Carried {
+  constructor(layer, name, sheet, event) {
+    this.room = name.dataset.room;
+    this.step = Number(layer.dataset.step);
+    this.scale = Number(layer.dataset.scale);
+    this.metric = layer.dataset.unit === "mm";
+    this.k = perPixel(sheet);
+    this.from = [event.clientX, event.clientY];
+    this.things = [name, ...document.querySelectorAll(`[data-of="${name.dataset.room}"]`)];
+    this.by = [0, 0];
+  }
+
+  follow(event) {
+    const px = [event.clientX - this.from[0], event.clientY - this.from[1]].map((d) => d * this.k);
+    if (Math.hypot(...px) < 6 && !this.moved) return;
+    this.moved = true;
+    document.documentElement.dataset.dragged = "1";
+    this.by = px.map((d) => Math.round(d / this.scale / this.step) * this.step);
+    const [x, y] = this.by.map((mm) => mm * this.scale);
+    for (const thing of this.things) thing.setAttribute("transform", `translate(${x} ${y})`);
+    const words = (mm, ways) => mm ? `${this.metric ? `${Math.abs(mm)} mm` : `${Math.round(Math.abs(mm) / 25.4)}"`} ${ways[mm > 0 ? 1 : 0]}` : "";
+    say([words(this.by[0], ["west", "east"]), words(this.by[1], ["north", "south"])].filter(Boolean).join("   "));
+  }
+
+  release() {
+    setTimeout(() => delete document.documentElement.dataset.dragged, 0);
+    say("");
+    const put = () => { for (const thing of this.things) thing.removeAttribute("transform"); };
+    if (!this.moved || !(this.by[0] || this.by[1])) { put(); return; }
+    const frame = document.getElementById("frame");
+    const values = { handle: this.room, dx: this.by[0], dy: this.by[1] };
+    htmx.ajax("POST", frame.dataset.shift, { source: frame, swap: "none", values }).then(put);
+  }
+}
+
 document.addEventListener("alpine:init", () => {
   const follows = {
     hand: null,
@@ -123,6 +159,12 @@ document.addEventListener("alpine:init", () => {
       const layer = sheet?.querySelector("#f-draw[data-scale]");
       if (layer && sheet.contains(event.target) && !event.target.closest("a")) {
         this.hold(new Drawn(layer, sheet, event), event);
+        return;
+      }
+      const names = sheet?.querySelector("#f-names[data-step]");
+      const name = names && event.target.closest?.("[data-room]");
+      if (name && sheet.contains(name)) {
+        this.hold(new Carried(names, name, sheet, event), event);
         return;
       }
       const carrier = document.getElementById("f-drag");

@@ -12,6 +12,7 @@ from django.utils.safestring import SafeString, mark_safe
 
 from fjeld.formats.sheet import Shape, svg
 from fjeld.quantities import Line, Unit, Working, format_area, format_length, split_imperial
+from fjeld.quantities import coarse as as_pulled
 
 register = template.Library()
 
@@ -36,6 +37,12 @@ def measure(mm: float, unit: Unit = "ft-in") -> SafeString:
     return format_html(
         '<span class="len">{}<span class="frac">{}/{}</span>"</span>', whole, found.numerator, found.denominator
     )
+
+
+@register.filter
+def coarse(mm: float, unit: Unit = "ft-in") -> SafeString:
+    """A way or a piece of cable as a person pulls it: to the half foot, or to 10 cm."""
+    return format_html('<span class="len">{}</span>', as_pulled(mm, unit))
 
 
 @register.filter

@@ -1,0 +1,67 @@
+"""What a person calls a thing: its place first, then what it is, the handle after it."""
+
+from __future__ import annotations
+
+import re
+
+from fjeld.drawing.building import Body, OldBox, Opening, Panel, Room
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point, load_part, load_point
+from fjeld.practice import Practice
+
+_KIND = {"alarm": "alarm", "blank": "blank cover", "junction": "junction"}
+
+
+def called(drawing: Drawing, reference: str, practice: Practice) -> str:
+    """A thing by its place and kind, as ``Hall switch S9``; a load's part is said too. A cable is its handle."""
+    handle = load_point(reference)
+    item = drawing.items.get(handle)
+    part = load_part(reference)
+    if isinstance(item, Circuit | Control):
+        return f"{item.name} {reference}" if item.name else reference
+    if isinstance(item, Room):
+        return item.name or reference
+    if item is None or isinstance(item, Cable):
+        return reference
+    words = _what(item)
+    if not words:
+        return reference
+    room = drawing.items.get(getattr(item, "room", Handle("")))
+    place = room.name if isinstance(room, Room) and len(drawing.of(Room)) > 1 else ""
+    said = f"{place} {practice.said(words)}".strip()
+    return f"{said[0].upper()}{said[1:]} {handle}" + (f", {part}" if part else "")
+
+
+def _what(item: object) -> str:
+    if isinstance(item, Point):
+        if item.kind == "light":
+            return {
+                "pendant": "pendant",
+                "recessed": "recessed light",
+                "wall": "wall light",
+                "outdoor": "outdoor light",
+            }.get(item.mount, "light")
+        return _KIND.get(item.kind, item.kind)
+    if isinstance(item, Opening | Body):
+        return item.kind
+    if isinstance(item, Panel):
+        return "panel"
+    return f"old {item.holds}" if isinstance(item, OldBox) else ""
+
+
+_NAMED = re.compile(r"(?<![\w.])([A-Z][1-9][0-9]{0,5})(?![\w.])")
+
+
+def with_places(words: str, drawing: Drawing, practice: Practice) -> str:
+    """A sentence with the first thing it names called by its place; those after it keep their handles."""
+    done = False
+
+    def say(found: re.Match[str]) -> str:
+        nonlocal done
+        item = drawing.items.get(Handle(found[1]))
+        if done or item is None or isinstance(item, Cable):
+            return found[0]
+        done = True
+        return called(drawing, found[1], practice)
+
+    return _NAMED.sub(say, words)
