@@ -34,7 +34,10 @@ def at_least(value: float, limit: float, tolerance: float = TOLERANCE) -> bool:
 
 
 class UnreadableLength(ValueError):
-    """A text that is no length, or that could be read in two ways."""
+    """A text that is no length, or that could be read in two ways. The message is one line."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__("".join(c if c.isprintable() else " " for c in words))
 
 
 class Written:
@@ -88,7 +91,8 @@ def whole_number(text: str) -> int | None:
 def finite_number(text: str) -> float | None:
     """A decimal number, with a point or a comma; None for anything else, and for what is not finite."""
     plain = text.strip().replace("−", "-").replace(",", ".")
-    if not re.fullmatch(r"[+-]?(?:[0-9]{1,12}(?:\.[0-9]{0,12})?|\.[0-9]{1,12})", plain):
+    # With as many places as a browser writes of a coordinate.
+    if not re.fullmatch(r"[+-]?(?:[0-9]{1,12}(?:\.[0-9]{0,24})?|\.[0-9]{1,24})(?:e-[0-9]{1,3})?", plain):
         return None
     return float(plain)
 

@@ -1,7 +1,7 @@
 """An edit's round trip in the browser on the demo, against an empty edit in the same run.
 
-The real edit moves the smoke alarm; the empty one renames the room, which commits and
-draws one element. Both are timed from sending to the swapped page.
+The real edit moves a row of lights; the empty one renames the job, which touches no stage of
+the plan: it commits and draws. Both are timed from sending to the swapped page.
 """
 
 from __future__ import annotations
@@ -76,9 +76,9 @@ def _measured(page: Page, address: str) -> dict[str, Any]:
         taken = [page.evaluate(TIMED, [f"{base}/{waypoint}/do/{action}", v]) for v in values]
         return sorted(taken[3:])
 
-    # A row of lights of the main room, against a room's name: an edit that changes no plan.
+    # A row of lights of the main room, against the job's name.
     moves = [{"handle": "A2", "y": str(3000 + 12.7 * (n % 20))} for n in range(TIMES)]
-    names = [{"handle": "R1", "field": "name", "value": f"Boot room {n}"} for n in range(TIMES)]
+    names = [{"handle": "house", "field": "name", "value": f"Tarn House {n}"} for n in range(TIMES)]
     page.on("response", note)
     moved = timed("layout", "move", moves)
     within = {f"of it {stage}, median ms": round(statistics.median(took), 1) for stage, took in stages.items()}

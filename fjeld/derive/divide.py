@@ -16,7 +16,8 @@ ends kept at it for later come in a second cable.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from itertools import combinations
 from typing import Literal
 
 import msgspec
@@ -54,7 +55,7 @@ Part = Literal["", "switching", "loads", "kept"]
 
 
 class _Unit(msgspec.Struct, frozen=True, order=True):
-    """What moves to a cable of its own: tied controls, or of one its switching, its loads, or its kept ends."""
+    """What moves to a cable of its own: controls whole, or of them their switching, their loads, or ends kept for later."""
 
     place: tuple[str, int, str]
     controls: tuple[str, ...]
@@ -66,13 +67,13 @@ class _Unit(msgspec.Struct, frozen=True, order=True):
         return control_of(net) in self.controls and self.part in ("", "loads" if kind == "SL" else "switching")
 
     def moves(self, terminal: Terminal) -> bool:
-        """Whether a line or neutral terminal goes with the unit. Ends kept at a switch go with its switching."""
-        at_switch = terminal.kept or ":" in terminal.device
-        if terminal.owner not in self.controls:
+        """Whether a line or neutral terminal goes with the unit. A switch is its own control's, a load that of its fitting."""
+        _, at_switch, control = terminal.device.partition(":")
+        if (control if at_switch else terminal.owner) not in self.controls:
             return False
-        return (
-            terminal.kept if self.part == "kept" else self.part in ("", "switching" if at_switch else "loads")
-        )
+        if terminal.kept:
+            return self.part == "kept"
+        return self.part in ("", "switching" if at_switch else "loads")
 
 
 class _Split(msgspec.Struct, frozen=True):
@@ -129,48 +130,106 @@ def _units(
     beyond: frozenset[Handle],
     chains: Mapping[Handle, tuple[Handle, ...]],
 ) -> list[_Unit]:
-    """The units that an edge's nets can be divided into."""
+    """The units that an edge's nets can be divided into.
+
+    Controls over parts of one fitting share its neutral terminal: where the fitting lies
+    beyond, their loads go together. Where only their switches do, each control stands alone,
+    since what goes out on its line comes back on its own travellers or switched line.
+    """
     tied: dict[str, set[str]] = defaultdict(set)
+    fitted: set[str] = set()
     for terminal in terminals:
         if control := control_of(terminal.net):
             tied[terminal.owner].add(control)
+        if terminal.box in beyond and terminal.device and ":" not in terminal.device:
+            fitted.add(terminal.owner)
     found: set[_Unit] = set()
-    for controls in tied.values():
+    for owner, controls in tied.items():
         mine = [n for n in nets if control_of(n) in controls]
-        chain = chains.get(Handle(min(controls)), ())
-        switching = [n for n in mine if role_of(n).startswith("T:")]
-        apart = (
-            len(controls) == 1 and 0 < len(switching) < len(mine) and bool(chain) and chain[-1] not in beyond
-        )
-        parts: tuple[Part, ...] = ("switching", "loads") if apart else ("",)
-        if mine:
-            named = tuple(sorted(controls, key=order))
-            found |= {_Unit(order(named[0]), named, part) for part in parts}
-    if len(found) == 1:
-        (alone,) = found
-        if any(t.kept and t.box in beyond and t.owner in alone.controls for t in terminals):
-            found.add(msgspec.structs.replace(alone, part="kept"))
+        if owner not in fitted:
+            found |= {_Unit(order(c), (c,), "") for c in controls if any(control_of(n) == c for n in mine)}
+        elif mine:
+            working = {c for t in terminals if t.box in beyond and (c := t.device.partition(":")[2])}
+            across = [n for n in crossing(terminals, beyond) if control_of(n) in controls]
+            if len(mine) < len(across):
+                # Divided once already: what is left here is its switching or its loads, never both.
+                found |= _left_here(controls, mine)
+            else:
+                found |= _with_fitting(controls, mine, working, beyond, chains)
+    owners = {t.owner for t in terminals if t.kept and t.box in beyond and t.owner}
+    found |= {_Unit(order(owner), (owner,), "kept") for owner in owners}
     return sorted(found)
+
+
+def _left_here(controls: set[str], mine: list[str]) -> set[_Unit]:
+    """The units of controls of which some nets went to another cable of the edge before."""
+    named = tuple(sorted(controls, key=order))
+    switched = {control_of(n) for n in mine if not role_of(n).startswith("SL:")}
+    found = {_Unit(order(c), (c,), "switching") for c in switched}
+    if any(role_of(n).startswith("SL:") for n in mine):
+        found.add(_Unit(order(named[0]), named, "loads"))
+    return found
+
+
+def _with_fitting(
+    controls: set[str], mine: list[str], working: set[str], beyond: frozenset[Handle],
+    chains: Mapping[Handle, tuple[Handle, ...]],
+) -> set[_Unit]:  # fmt: skip
+    """The units of controls whose fitting lies beyond an edge: all together, or each one's switching apart from the loads.
+
+    Apart only where every switch beyond (``working`` are the controls with one there) has its
+    travellers back: one that takes line there and hands it on to the load needs the load's neutral.
+    """
+    named = tuple(sorted(controls, key=order))
+    switched = {c for c in controls if any(role_of(n).startswith("T:") and control_of(n) == c for n in mine)}
+    ends_here = all((chain := chains.get(Handle(c), ())) and chain[-1] not in beyond for c in switched)
+    loads = any(role_of(n).startswith("SL:") for n in mine)
+    if not switched or not loads or not ends_here or (controls & working) - switched:
+        return {_Unit(order(named[0]), named, "")}
+    return {_Unit(order(c), (c,), "switching") for c in switched} | {_Unit(order(named[0]), named, "loads")}
+
+
+#: With more units than this on one edge not every way of dividing them is tried.
+_EXHAUSTIVE = 10
 
 
 def _split(
     terminals: list[Terminal], edge: Edge, beyond: frozenset[Handle], nets: list[str], full: str, section: str,
     chains: Mapping[Handle, tuple[Handle, ...]], most: int,
 ) -> tuple[list[Terminal], list[_Unit]] | None:  # fmt: skip
-    """Move as few units as it takes to a cable of their own; None when that gains nothing."""
+    """Move units to a cable of their own, the way that needs fewest conductors; None when no way gains anything.
+
+    Every set of units is tried while they are few: best is what leaves two cables that hold
+    all, then what comes to fewest conductors, then what moves least.
+    """
     units = _units(terminals, nets, beyond, chains)
-    for staying in range(len(units) - 1, -1, -1):
-        moved = units[staying:]
+    best: tuple[tuple[int, ...], list[Terminal], list[_Unit]] | None = None
+    for moved in _ways(units):
         changed = [_moved(t, beyond, moved, full, section) for t in terminals]
         changed += [
             Terminal(edge.up, "", "section", f"{role}/{section}")
             for role in ("L", "N")
             if any(t.net == f"{role}/{section}" for t in changed)
         ]
-        left = [n for n in crossing(changed, beyond) if n in nets and not any(u.takes(n) for u in moved)]
-        if len(left) <= most and 0 < len(left) < len(nets):
-            return changed, moved
-    return None
+        across = crossing(changed, beyond)
+        left = [n for n in across if n in nets and not any(u.takes(n) for u in moved)]
+        own = [n for n in across if section_of(n) == section or (n in nets and any(u.takes(n) for u in moved))]
+        if len(left) > most or not 0 < len(left) < len(nets) or not own:
+            continue
+        found = (max(0, len(own) - most), len(left) + len(own), len(moved), len(own)), changed, moved
+        if best is None or found[0] < best[0]:
+            best = found
+    return None if best is None else best[1:]
+
+
+def _ways(units: list[_Unit]) -> Iterator[list[_Unit]]:
+    """The sets of units to move, smaller ones first; of very many units only those at the end of their order."""
+    if len(units) > _EXHAUSTIVE:
+        yield from (units[staying:] for staying in range(len(units) - 1, -1, -1))
+        return
+    for size in range(1, len(units) + 1):
+        for chosen in combinations(range(len(units) - 1, -1, -1), size):
+            yield [units[n] for n in sorted(chosen)]
 
 
 def _moved(t: Terminal, beyond: frozenset[Handle], moved: list[_Unit], full: str, section: str) -> Terminal:

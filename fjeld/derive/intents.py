@@ -88,7 +88,7 @@ def intent(
             point.kind,
             point.kind == "switch"
             and wants_neutral(point, members.rooms[box], box in lights, everywhere, practice),
-            point.line,
+            point.line or (everywhere and point.kind == "switch"),
         )
         for box, point in members.boxes.items()
     )

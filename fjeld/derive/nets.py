@@ -2,40 +2,54 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable
-from itertools import permutations
+from itertools import permutations, product
 
 from fjeld.derive.divide import Nets, crossing, divide
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.derive.tree import Tree
 from fjeld.drawing.handles import Handle, order
 
+#: As many ways of running all chains together are each worked out; beyond, one control after the other.
+_TOGETHER = 150
+
 
 def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], float]) -> Nets:
     """The nets of a circuit, its chains running the way that costs least.
 
-    ``price(cable, n)`` is what the edge costs with ``n`` insulated conductors. Of equal
-    ways, the line ends at the position fewest cables from the panel, then at the lower
-    handle. Chains are settled one control after the other, which is exact for one
-    control of several positions and for controls that share no cable.
+    ``price(cable, n)`` is what the edge costs with ``n`` insulated conductors in one cable. A
+    way is priced by the cables that it comes to, divided where an edge is over-full. Of
+    equal ways, the line ends at the position fewest cables from the panel, then at the lower
+    handle. Where there are few ways, all are tried together; else chains are settled one
+    control after the other, twice, which is exact for controls that share no cable.
     """
     chains: dict[Handle, tuple[Handle, ...]] = {}
     for handle, control in sorted(intent.controls.items(), key=lambda c: order(c[0])):
         chains[handle] = _by_depth(control.positions, where)
     several = [h for h in chains if len(chains[h]) > 1 and h not in intent.strap]
-    for handle in several * (2 if len(several) > 1 else 1):
-        ways = permutations(chains[handle]) if len(chains[handle]) <= 4 else [chains[handle]]
 
-        def cost(way: tuple[Handle, ...], handle: Handle = handle) -> tuple[object, ...]:
-            tried = {**chains, handle: way}
-            terminals = terminals_of(intent, where.root, tried)
-            counts = {e.cable: len(crossing(terminals, where.beyond[e.cable])) for e in where.edges}
-            full = max(counts.values(), default=0) > intent.most
-            undivided = len(divide(terminals, where, tried, intent.most).overflow) if full else 0
+    def cost(tried: dict[Handle, tuple[Handle, ...]]) -> tuple[object, ...]:
+        terminals = terminals_of(intent, where.root, tried)
+        counts = {e.cable: len(crossing(terminals, where.beyond[e.cable])) for e in where.edges}
+        overflow = 0
+        if max(counts.values(), default=0) > intent.most:
+            made = divide(terminals, where, tried, intent.most)
+            overflow = len(made.overflow)
+            total = sum(price(cable, len(b.nets)) for cable, of in made.bundles.items() for b in of)
+        else:
             total = sum(price(cable, n) for cable, n in counts.items())
-            return undivided, round(total, 3), [(where.depth.get(p, 99), order(p)) for p in way]
+        ends = [[(where.depth.get(p, 99), order(p)) for p in tried[h]] for h in several]
+        return overflow, round(total, 3), ends
 
-        chains[handle] = min(ways, key=cost)
+    ways = {h: list(permutations(chains[h])) if len(chains[h]) <= 4 else [chains[h]] for h in several}
+    if math.prod(len(w) for w in ways.values()) <= _TOGETHER:
+        tries = [{**chains, **dict(zip(several, way, strict=True))} for way in product(*ways.values())]
+        chains = min(tries, key=cost)
+    else:
+        for handle in several * 2:
+            settled = chains
+            chains = min(({**settled, handle: way} for way in ways[handle]), key=cost)
     return divide(terminals_of(intent, where.root, chains), where, chains, intent.most)
 
 

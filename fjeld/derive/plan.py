@@ -47,7 +47,7 @@ from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point
-from fjeld.practice import Practice
+from fjeld.practice import Amendment, Practice
 
 
 class Plan(msgspec.Struct, frozen=True):
@@ -129,7 +129,10 @@ class Plan(msgspec.Struct, frozen=True):
 def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     """The whole plan of a valid drawing (see :mod:`fjeld.drawing.validate`)."""
     remember: Remember = always if memo is None else memo
-    practice: Practice = remember.same("practice", in_force, drawing.house)
+    # By value: a job that is renamed, or an override, leaves the practice and the way of wiring what they were.
+    house = drawing.house
+    practice: Practice = remember("practice", _in_force, house.practice, house.amendments, house.prices)
+    choices = remember.known("choices", _choices(house))
     version = f"{practice.id} {drawing.house.amendments!r} {drawing.house.prices!r}"
     panel = min(drawing.of(Panel), key=order, default=None)
     laid = lay(drawing, practice, remember)
@@ -138,8 +141,8 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     routers, through = _ways(drawing, laid, blocks, placed, practice, remember)
     laid_cables = _cables(drawing, placed, through, practice, remember)
     bored = holes.holes(laid_cables, practice)
-    circuits = _circuits(drawing, panel, laid_cables, practice, remember, version)
-    made = _boxes(drawing, circuits, placed, laid.rooms, practice, remember, version)
+    circuits = _circuits(drawing, choices, panel, laid_cables, practice, remember, version)
+    made = _boxes(drawing, choices, circuits, placed, laid.rooms, practice, remember, version)
     parts = _parts(drawing, panel, circuits, made, laid_cables, practice, remember)
     grid = network.build(panel, circuits, [p for of in parts.values() for p in of], practice) if panel else None
     bought = materials.materials(
@@ -154,7 +157,19 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
 
 def in_force(house: House) -> Practice:
     """The practice of a house with its local amendments and its own prices."""
-    return practices.load(house.practice).amended(house.amendments).priced(house.prices)
+    return _in_force(house.practice, house.amendments, house.prices)
+
+
+def _in_force(practice: str, amendments: tuple[Amendment, ...], prices: dict[str, int]) -> Practice:
+    return practices.load(practice).amended(amendments).priced(prices)
+
+
+def _choices(house: House) -> House:
+    """Of a house's choices those that circuits and boxes are wired by."""
+    return House(
+        practice=house.practice, unit=house.unit, feed=house.feed, two_position=house.two_position, joining=house.joining,
+        connectors=house.connectors, neutrals=house.neutrals,
+    )  # fmt: skip
 
 
 def lay(drawing: Drawing, practice: Practice, remember: Remember = always) -> Laid:
@@ -242,7 +257,7 @@ def _cables(
 
 
 def _circuits(
-    drawing: Drawing, panel: Handle | None, laid: Mapping[Handle, CablePlan], practice: Practice,
+    drawing: Drawing, choices: House, panel: Handle | None, laid: Mapping[Handle, CablePlan], practice: Practice,
     remember: Remember, version: str,
 ) -> dict[Handle, CircuitPlan]:  # fmt: skip
     if panel is None:
@@ -264,7 +279,7 @@ def _circuits(
     return {
         q: remember.same(
             "circuit", work_out, q, circuits[q], on.boxes, on.rooms, on.controls, drawn[q], panel,
-            drawing.house, practice,
+            choices, practice,
         )
         for q, on in memberships(drawing).items()
     }  # fmt: skip
@@ -272,6 +287,7 @@ def _circuits(
 
 def _boxes(
     drawing: Drawing,
+    choices: House,
     circuits: Mapping[Handle, CircuitPlan],
     placed: Mapping[Handle, Placed],
     shapes: Mapping[Handle, RoomShape],
@@ -302,7 +318,7 @@ def _boxes(
         at = placed.get(box)
         carries = places.carries(point, at, rooms[point.room], shapes[point.room], practice)
         made: Box = remember.same(
-            "box", make_up, box, point, tuple(brought[box]), drawing.house, bool(at and at.closed), carries
+            "box", make_up, box, point, tuple(brought[box]), choices, bool(at and at.closed), carries
         )
         return made
 

@@ -36,6 +36,9 @@ GROUPS: dict[str, type[Any]] = {
 class JobFileError(ValueError):
     """A file that is no job file; the message is one line with the path to the place."""
 
+    def __init__(self, words: str) -> None:
+        super().__init__(clean(words)[:300])
+
 
 class JobFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={"format": "fjeld"}):
     """The shape of the file, for its schema."""

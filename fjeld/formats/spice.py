@@ -7,7 +7,7 @@ unique whatever their case, and a resistor from every node to 0.
 from __future__ import annotations
 
 import re
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Network
 from fjeld.prove.solve import State
@@ -15,46 +15,75 @@ from fjeld.prove.solve import State
 OPEN = 1e12
 
 
-def node_names(network: Network) -> dict[str, str]:
+def node_names(network: Network, prefix: str = "") -> dict[str, str]:
     """A legal, unique name for every node."""
     names = {EARTH: "0"}
     for n, node in enumerate(network.nodes, 1):
-        names[node] = f"n{n}_{re.sub(r'[^A-Za-z0-9]+', '_', node).strip('_').lower()}"
+        names[node] = f"{prefix}n{n}_{re.sub(r'[^A-Za-z0-9]+', '_', node).strip('_').lower()}"
     return names
 
 
 def netlist(network: Network, state: State, off: Collection[str] = (), title: str = "Fjeld network") -> str:
     """The netlist of one state of the switches. ``off`` are breakers switched off."""
-    names = node_names(network)
-    lines = [f"* {title}", "* RMS volts; every element keeps its meaning as a comment"]
+    return of_groups([network], state, off, title)
+
+
+def of_groups(
+    networks: Sequence[Network], state: State, off: Collection[str] = (), title: str = "Fjeld network"
+) -> str:
+    """Several networks in one netlist, each behind a source of its own: as the proof solves them.
+
+    Circuits that share no box are proven apart, so that what one draws does not sag the
+    volts of another; the whole house behind one source is :func:`netlist` of its network.
+    """
+    plain = " ".join(title.split())
+    lines = [f"* {plain}", "* RMS volts; every element keeps its meaning as a comment"]
+    if len(networks) > 1:
+        lines.append(f"* {len(networks)} groups of circuits that share no box, each behind a source of its own")
+    shown: list[str] = []
+    for g, network in enumerate(networks, 1):
+        prefix = f"g{g}" if len(networks) > 1 else ""
+        body, loads = _elements(network, state, off, prefix)
+        lines += body
+        shown += loads
+    hertz = networks[0].hertz
+    lines.append(f".ac lin 1 {hertz:g} {hertz:g}")
+    return "\n".join([*lines, *shown, ".end", ""])
+
+
+def _elements(network: Network, state: State, off: Collection[str], prefix: str) -> tuple[list[str], list[str]]:
+    """The elements of one network, and the lines that print its loads' volts."""
+    names = node_names(network, prefix)
+    lines: list[str] = []
 
     def standing(position: str) -> int:
         return (0 if position in off else 1) if position.startswith("breaker:") else state.get(position, 0)
 
     for n, source in enumerate(network.sources, 1):
-        lines.append(f"V{n} src{n} {names[source.b]} DC 0 AC {source.volts:.6g} 0")
-        lines.append(f"Rsrc{n} src{n} {names[source.a]} {source.ohms:.6g}")
+        lines.append(f"V{prefix}{n} {prefix}src{n} {names[source.b]} DC 0 AC {source.volts:.6g} 0")
+        lines.append(f"Rsrc{prefix}{n} {prefix}src{n} {names[source.a]} {source.ohms:.6g}")
     for n, wire in enumerate(network.wires, 1):
-        lines.append(f"Rw{n} {names[wire.a]} {names[wire.b]} {wire.ohms:.6g} ; {wire.key}")
+        lines.append(f"Rw{prefix}{n} {names[wire.a]} {names[wire.b]} {wire.ohms:.6g} ; {wire.key}")
     for n, contact in enumerate(network.contacts, 1):
         if standing(contact.position) == contact.closed_at:
             lines.append(
-                f"Rc{n} {names[contact.a]} {names[contact.b]} {CONTACT_OHMS:.6g} ; closed {contact.key}"
+                f"Rc{prefix}{n} {names[contact.a]} {names[contact.b]} {CONTACT_OHMS:.6g} ; closed {contact.key}"
             )
         else:
             lines.append(f"* open {contact.key}")
     for n, load in enumerate(network.loads, 1):
-        lines.append(f"Rload{n} {names[load.a]} {names[load.b]} {load.ohms:.6g} ; {load.key}")
+        lines.append(f"Rload{prefix}{n} {names[load.a]} {names[load.b]} {load.ohms:.6g} ; {load.key}")
     for n, capacitor in enumerate(network.capacitors, 1):
-        lines.append(f"C{n} {names[capacitor.a]} {names[capacitor.b]} {capacitor.farads:.6g}")
-    lines += [f"Rleak{n} {name} 0 {LEAK_OHMS:.6g}" for n, name in enumerate(names.values()) if name != "0"]
-    lines.append(f".ac lin 1 {network.hertz:g} {network.hertz:g}")
-    lines += [f".print ac vm({names[load.a]},{names[load.b]})" for load in network.loads]
-    return "\n".join([*lines, ".end", ""])
+        lines.append(f"C{prefix}{n} {names[capacitor.a]} {names[capacitor.b]} {capacitor.farads:.6g}")
+    lines += [
+        f"Rleak{prefix}{n} {name} 0 {LEAK_OHMS:.6g}" for n, name in enumerate(names.values()) if name != "0"
+    ]
+    return lines, [f".print ac vm({names[load.a]},{names[load.b]})" for load in network.loads]
 
 
-def lamp_volts(output: str, network: Network) -> dict[str, float]:
-    """The load voltages, V RMS, that a simulator printed when run in batch on :func:`netlist`."""
+def lamp_volts(output: str, *networks: Network) -> dict[str, float]:
+    """The load voltages, V RMS, that a simulator printed when run in batch on a netlist of these networks."""
+    loads = [load for network in networks for load in network.loads]
     blocks: list[float] = []
     heading = False
     for line in output.splitlines():
@@ -64,6 +93,6 @@ def lamp_volts(output: str, network: Network) -> dict[str, float]:
         elif heading and len(words) == 3 and words[0] == "0":
             blocks.append(float(words[2]))
             heading = False
-    if len(blocks) != len(network.loads):
+    if len(blocks) != len(loads):
         raise ValueError("the simulator printed other figures than were asked for")
-    return {load.key: value for load, value in zip(network.loads, blocks, strict=True)}
+    return {load.key: value for load, value in zip(loads, blocks, strict=True)}

@@ -183,6 +183,7 @@ class Catalogue(msgspec.Struct, frozen=True):
     names: dict[str, str]
     breakers: tuple[int, ...]
     protections: dict[str, str]
+    currency: str = "$"
     plates_apart: bool = True
     cable_unit: Literal["ft", "m"] = "ft"
     box_unit: Literal["in³", "cables"] = "in³"
@@ -346,7 +347,7 @@ def _require_within(rule: Rule, old: Any, new: Any) -> None:
     if isinstance(old, dict):
         for key, value in old.items():
             _require_within(rule, value, new[key])
-    elif isinstance(old, list):
+    elif isinstance(old, list) and all(isinstance(v, int | float) for v in old):
         for was, value in zip(old, new, strict=True):
             _require_within(rule, was, value)
     elif isinstance(old, int | float) and not isinstance(old, bool):
@@ -367,6 +368,10 @@ def _same_shape(old: Any, new: Any) -> bool:
         return isinstance(new, list) and len(new) == len(old) and all(map(_same_shape, old, new))
     if isinstance(old, dict):
         return isinstance(new, dict) and set(new) == set(old) and all(_same_shape(old[k], new[k]) for k in old)
+    if isinstance(old, list):
+        return (
+            isinstance(new, list) and all(isinstance(v, str) and len(v) <= 40 for v in new) and len(new) <= 60
+        )
     return type(old) is type(new)
 
 

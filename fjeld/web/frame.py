@@ -17,7 +17,7 @@ from fjeld.check import RANK, Finding
 from fjeld.derive.memo import Kept
 from fjeld.drawing.building import Room, Storey
 from fjeld.drawing.handles import Handle
-from fjeld.formats.sheet import Shape, weight
+from fjeld.formats.sheet import Shape, group, path, rect, shape, weight
 from fjeld.propose.fixes import fix
 from fjeld.web.jobs import store
 from fjeld.web.ui.called import with_places
@@ -40,6 +40,8 @@ def _trail(view: View) -> list[dict[str, Any]]:
     return found
 
 
+#: How large the storey in small is at most, px.
+KEY_MAP = (96.0, 72.0)
 #: So many findings are listed; the fixes of the first are worked out with them.
 MOST_SHOWN, FIXED = 80, 12
 #: The screens last drawn: an edit's "before" is as a rule what was sent a moment ago.
@@ -73,12 +75,44 @@ def _draw(view: View) -> dict[str, Shape]:
     found = WAYPOINTS[view.waypoint].layers(view, floor)
     if "f-walls" not in found:
         return found
+    if view.size.screen == "phone" and not view.whole and len(view.drawing.of(Room)) > 1:
+        found = {**found, "f-key": _key_map(view, floor)}
     drawn: dict[str, Shape] = {}
     for name, layer in found.items():
         if name == "f-openings":
             drawn["f-bodies"] = floor.bodies(view.selected)
         drawn[name] = layer
     return {**drawn, "f-names": floor.names(movable=view.waypoint == "survey" and view.may_edit)}
+
+
+def _key_map(view: View, floor: Floor) -> Shape:
+    """The storey in small at the corner of a room's sheet, to step into another room."""
+    corners = [c for where in floor.rooms.values() for c in where.corners]
+    if not corners:
+        return group("f-key")
+    left, top = min(c[0] for c in corners), min(c[1] for c in corners)
+    wide, high = max(c[0] for c in corners) - left, max(c[1] for c in corners) - top
+    k = min(KEY_MAP[0] / max(wide, 1.0), KEY_MAP[1] / max(high, 1.0))
+    x0, y0 = view.size.width - wide * k - 8, view.size.height - high * k - 8
+    parts: list[Shape | None] = [rect(x0 - 4, y0 - 4, wide * k + 8, high * k + 8, "key-ground", 4)]
+    for handle, where in floor.rooms.items():
+        outline = path(
+            [(x0 + (x - left) * k, y0 + (y - top) * k) for x, y in where.corners],
+            "key-room is-here" if handle == view.room else "key-room", close=True,
+        )  # fmt: skip
+        words = f"to {view.drawing.get(handle, Room).name}"
+        parts.append(
+            shape(
+                "a",
+                shape("title", text=words),
+                outline,
+                href=f"?at={handle}",
+                data_live="",
+                data_drop="1",
+                aria_label=words,
+            )
+        )
+    return group("f-key", *parts)
 
 
 def fragments(request: HttpRequest, view: View, panels: dict[str, str] | None = None) -> dict[str, str]:

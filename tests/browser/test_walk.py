@@ -52,7 +52,7 @@ def test_a_new_job_through_all_eight_waypoints(listened, go, served):
 
     # Circuits: what works what, and the circuits proposed.
     go("Circuits")
-    for name in ("S1", "A1", "A2"):
+    for name in ("Switch S1", "Light A1", "Light A2"):
         page.get_by_role("checkbox", name=name, exact=True).check()
     page.get_by_role("button", name="Let them work").click()
     expect(workings).to_contain_text("K1")

@@ -1,6 +1,7 @@
 """The houses of the demo: complete as surveyed, laid out, wired and proven, under both practices."""
 
 import random
+import subprocess
 
 import msgspec
 import pytest
@@ -14,6 +15,7 @@ from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.model import Control, Point
 from fjeld.formats.jobfile import decode, encode
+from fjeld.formats.spice import lamp_volts, of_groups
 from fjeld.prove.proof import prove
 from fjeld.quantities import Length
 from tests.core.test_spice import agree
@@ -68,6 +70,24 @@ def test_one_group_of_circuits_against_a_stock_simulator(house, tmp_path):
     dice = random.Random(7)
     states = [{p: dice.getrandbits(1) for p in network.positions} for _ in range(6)]
     agree(network, states, tmp_path)
+
+
+def test_the_exported_netlist_reads_what_the_proof_reads(house, tmp_path):
+    """A stock simulator on the file as exported, every switch down: each load within a tenth of a volt of the proof."""
+    _, plan = house
+    networks = [n for group in plan.together() if (n := plan.network_of(group)) is not None]
+    file = tmp_path / "network.cir"
+    file.write_text(of_groups(networks, {}))
+    done = subprocess.run(["ngspice", "-b", str(file)], capture_output=True, text=True, timeout=120)
+    read = lamp_volts(done.stdout, *networks)
+    compared = 0
+    for proof in prove(plan).values():
+        for row in proof.rows:
+            if not any(row.setting):
+                for key, volts in row.volts.items():
+                    assert read[key] == pytest.approx(volts, abs=0.1), key
+                    compared += 1
+    assert compared > 5
 
 
 def test_circuits_proven_apart_are_proven_together(house):

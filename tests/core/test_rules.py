@@ -163,7 +163,9 @@ def test_holes_in_studs_that_bear_nothing(boot_room, depth, passes):
     """Sixty per cent of the depth and five eighths left at each face; a furring strip is no stud."""
     studs = msgspec.structs.replace(boot_room.get("R1", Room).studs, depth=inches(depth))
     drawing = with_(boot_room, Revise("R1", {"studs": studs}))
-    small = [f for f in open_findings(derive(drawing)) if f.working and abs(f.working.total - 0.75 * INCH) < 0.1]
+    small = [
+        f for f in open_findings(derive(drawing)) if f.working and abs(f.working.total - 0.75 * INCH) < 0.1
+    ]
     rules = {f.rule.id for f in small if f.rule.id.startswith("stud-hole")}
     assert (not rules) is passes
     assert "stud-hole" not in rules

@@ -199,9 +199,11 @@ def test_exports_are_what_the_core_writes(ada, job, boot_plan):
     assert jobfile.decode(files["job.json"].content) == head(job)
     assert files["materials.csv"].content == lists.materials_csv(boot_plan)
     assert files["cables.csv"].content == lists.cables_csv(boot_plan)
-    assert files["network.cir"].content.decode() == spice.netlist(
-        boot_plan.network, {}, title=boot_plan.drawing.house.name
-    )
+    whole = ada.get(f"/jobs/{job.pk}/export/house.cir").content.decode()
+    assert whole == spice.netlist(boot_plan.network, {}, title=boot_plan.drawing.house.name)
+    groups = [boot_plan.network_of(g) for g in boot_plan.together()]
+    apart = spice.of_groups(groups, {}, title=boot_plan.drawing.house.name)
+    assert files["network.cir"].content.decode() == apart
     assert all("attachment" in f["Content-Disposition"] for f in files.values())
 
 

@@ -20,7 +20,7 @@ from fjeld.drawing.model import Circuit, Control, Point, load_point
 from fjeld.formats.sheet import Shape, group, line, shape, text
 from fjeld.propose import groups
 from fjeld.quantities import finite_number
-from fjeld.web.ui.called import called
+from fjeld.web.ui.called import called, called_together
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, given, need, whole
 from fjeld.web.ui.view import View
@@ -127,7 +127,17 @@ def _elsewhere(view: View, floor: Floor, here: Handle, there: Handle, style: str
     words = f"{'up' if up else 'down'} to {called(view.drawing, there, view.plan.practice)}"
     parts = [line(x + 10, y - 10 if up else y + 10, *end, style)]
     if style == "link":
-        parts.append(text(end[0] + 4, end[1], words, "label", "start"))
+        arrow = "↑" if up else "↓"
+        chosen = view.selected in (here, there)
+        parts.append(
+            text(
+                end[0] + 4,
+                end[1],
+                f"{arrow} {words.partition(' to ')[2] if chosen else there}",
+                "label elsewhere",
+                "start",
+            )
+        )
     return shape("g", shape("title", text=words), *parts)
 
 
@@ -209,7 +219,8 @@ def workings(view: View) -> dict[str, Any]:
         "switches": _by_room(view, switches, {}),
         "loads": _by_room(view, loads, worked),
         "controls": [
-            (h, c.name, [called(view.drawing, p, view.plan.practice) for p in c.positions], [called(view.drawing, load, view.plan.practice) for load in c.loads])
+            (h, c.name, called_together(view.drawing, c.positions, view.plan.practice),
+             called_together(view.drawing, c.loads, view.plan.practice), len(c.positions))
             for h, c in view.drawing.of(Control).items()
         ],
         # Only what was chosen here is ticked beforehand, not what was placed last elsewhere.

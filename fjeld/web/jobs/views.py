@@ -39,7 +39,7 @@ def index(request: HttpRequest) -> HttpResponse:
     mine = Member.objects.filter(user_id=request.user.pk, job__archived=archived).select_related("job")
     if query:
         mine = mine.filter(Q(job__name__icontains=query))
-    page = Paginator(mine.order_by("-job_id"), 24).get_page(request.GET.get("page"))
+    page = Paginator(mine.order_by("-job_id"), 48).get_page(request.GET.get("page"))
     known = [practices.load(p) for p in reversed(practices.available())]
     context = {
         "practices": known,
@@ -141,6 +141,14 @@ def delete(request: HttpRequest, member: Member) -> HttpResponse:
 def _netlist(plan: Plan) -> bytes:
     if plan.network is None:
         raise Http404("there is no panel, so there is no network")
+    groups = [found for circuits in plan.together() if (found := plan.network_of(circuits)) is not None]
+    return spice.of_groups(groups or [plan.network], {}, title=plan.drawing.house.name).encode()
+
+
+def _whole_netlist(plan: Plan) -> bytes:
+    """The whole house behind one source: what one circuit draws sags the others."""
+    if plan.network is None:
+        raise Http404("there is no panel, so there is no network")
     return spice.netlist(plan.network, {}, title=plan.drawing.house.name).encode()
 
 
@@ -155,6 +163,7 @@ EXPORTS: dict[str, tuple[str, Callable[[Plan], bytes]]] = {
     "cables.csv": ("text/csv; charset=utf-8", lists.cables_csv),
     "floor.dxf": (dxf.MEDIA_TYPE, _floor),
     "network.cir": ("text/plain; charset=utf-8", _netlist),
+    "house.cir": ("text/plain; charset=utf-8", _whole_netlist),
 }
 
 

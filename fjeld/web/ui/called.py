@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from fjeld.drawing.building import Body, OldBox, Opening, Panel, Room
 from fjeld.drawing.handles import Handle
@@ -30,6 +31,24 @@ def called(drawing: Drawing, reference: str, practice: Practice) -> str:
     place = room.name if isinstance(room, Room) and len(drawing.of(Room)) > 1 else ""
     said = f"{place} {practice.said(words)}".strip()
     return f"{said[0].upper()}{said[1:]} {handle}" + (f", {part}" if part else "")
+
+
+def called_together(drawing: Drawing, references: Sequence[str], practice: Practice) -> str:
+    """Several things in few words: ``Main room recessed lights A2, A3, A4; pendant A8``."""
+    groups: dict[tuple[str, str], list[str]] = {}
+    for reference in references:
+        item = drawing.items.get(load_point(reference))
+        room = drawing.items.get(getattr(item, "room", Handle("")))
+        place = room.name if isinstance(room, Room) and len(drawing.of(Room)) > 1 else ""
+        groups.setdefault((place, practice.said(_what(item))), []).append(reference)
+    said, last = [], ""
+    for (place, what), mine in groups.items():
+        ending = "" if len(mine) < 2 or not what else "es" if what.endswith(("ch", "sh")) else "s"
+        words = f"{what}{ending} {', '.join(mine)}".strip()
+        said.append(f"{place} {words}".strip() if place != last else words)
+        last = place
+    text = "; ".join(said)
+    return text[:1].upper() + text[1:]
 
 
 def _what(item: object) -> str:

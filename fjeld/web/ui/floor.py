@@ -42,6 +42,7 @@ class RoomName(msgspec.Struct, frozen=True):
     size: str
     at: Px
     covers: Rect
+    small: bool = False
 
 
 class Floor:
@@ -137,9 +138,11 @@ class Floor:
         parts: list[Shape | None] = []
         for named in self.named:
             x, first = named.at
-            words = [text(x, first + 17 * n, w, "room-name") for n, w in enumerate(named.lines)]
-            # The space keeps name and area apart for those who hear them.
-            words.append(text(x, first + 17 * len(named.lines), f" {named.size}", "label on-floor"))
+            drop, cls = (13, "room-name small") if named.small else (17, "room-name")
+            words = [text(x, first + drop * n, w, cls) for n, w in enumerate(named.lines)]
+            if named.size:
+                # The space keeps name and area apart for those who hear them.
+                words.append(text(x, first + 17 * len(named.lines), f" {named.size}", "label on-floor"))
             held = named.room if movable else None
             parts.append(
                 shape("a", *words, href=f"?at={named.room}", data_live="", data_drop="1", data_room=held)
@@ -155,18 +158,43 @@ class Floor:
         if not self.whole:
             return []
         found = []
-        taken = self.small_symbols()
+        taken = [*self.small_symbols(), *self._swings()]
         for handle, where in self.rooms.items():
             room = self.plan.drawing.get(handle, Room)
             size = format_area(where.area, self.unit) if where.closed else "not closed yet"
-            xs = [c[0] for c in where.corners] or [0.0]
-            wide = (max(xs) - min(xs)) * self.to_px.scale
-            lines = room.name.split(" ", 1) if 8.5 * len(room.name) > wide else [room.name]
             outline = [self.to_px(c) for c in where.corners] or [self.to_px(where.origin)]
-            broad, high = max(8.5 * len(w) for w in [*lines, size]), 17.0 * len(lines) + 16
-            x, y = clear_place(outline, broad, high, taken) or middle(outline)
-            covers = (x - broad / 2, y - high / 2, x + broad / 2, y + high / 2)
-            found.append(RoomName(handle, tuple(lines), size, (x, y - high / 2 + 14), covers))
+            found.append(self._named(handle, room.name, size, outline, taken))
+        return found
+
+    def _named(self, handle: Handle, name: str, size: str, outline: list[Px], taken: list[Rect]) -> RoomName:
+        """A room's name where nothing is built: with its area, else without, else small, which is at worst over things."""
+        wide = max(p[0] for p in outline) - min(p[0] for p in outline)
+        ways: tuple[tuple[float, float, str], ...] = ((8.5, 17.0, size), (8.5, 17.0, ""), (6.3, 13.0, ""))
+        for letter, line_height, shown in ways:
+            lines = name.split(" ", 1) if letter * len(name) > wide else [name]
+            broad = max(letter * len(w) for w in (*lines, shown))
+            high = line_height * len(lines) + (16.0 if shown else 0.0)
+            spot = clear_place(outline, broad, high, taken)
+            if spot is not None or line_height < 17.0:
+                x, y = spot or middle(outline)
+                covers = (x - broad / 2, y - high / 2, x + broad / 2, y + high / 2)
+                return RoomName(
+                    handle, tuple(lines), shown, (x, y - high / 2 + line_height - 3), covers, line_height < 17.0
+                )
+        raise AssertionError("the last way of writing a name always has a place")
+
+    def _swings(self) -> list[Rect]:
+        """Where doors open over the floor: no name lies there."""
+        found: list[Rect] = []
+        for room, where in self.rooms.items():
+            for opening in self.plan.openings[room].values():
+                if opening.kind != "door" or opening.swing != "in" or opening.wall > len(where.walls):
+                    continue
+                wall, width = where.walls[opening.wall - 1], opening.width.mm
+                ends = [wall.at(opening.at.mm), wall.at(opening.at.mm + width)]
+                ends += [(x + wall.normal[0] * width, y + wall.normal[1] * width) for x, y in ends]
+                xs, ys = zip(*(self.to_px(e) for e in ends), strict=True)
+                found.append((min(xs), min(ys), max(xs), max(ys)))
         return found
 
     def small_symbols(self) -> list[Rect]:

@@ -100,8 +100,13 @@ class View:
 
     @cached_property
     def whole(self) -> bool:
-        """Whether the whole storey is looked at: nobody stepped into a room of it."""
-        return self.params.get("at", "") not in self.drawing.items
+        """Whether the whole storey is looked at: nobody stepped into a room of it.
+
+        On a phone a storey can be neither read nor tapped: there one stands in a room, unless the storey is asked for.
+        """
+        if self.params.get("at", "") in self.drawing.items:
+            return False
+        return self.size.screen != "phone" or bool(self.params.get("storey")) or len(self.drawing.of(Room)) < 2
 
     @property
     def may_edit(self) -> bool:

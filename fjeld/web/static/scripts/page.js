@@ -90,6 +90,11 @@ document.addEventListener("submit", (event) => {
   wanted = 0;
 });
 
+// What is unfolded comes into view, wherever its container ends.
+document.addEventListener("toggle", (event) => {
+  if (event.target.matches?.("details[open]")) event.target.scrollIntoView({ block: "nearest" });
+}, true);
+
 // Words that were refused are selected, so that typing replaces them.
 document.addEventListener("htmx:after:request", (event) => {
   const status = event.detail.ctx?.response?.raw?.status ?? event.detail.ctx?.response?.status;

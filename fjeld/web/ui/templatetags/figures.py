@@ -10,6 +10,7 @@ from django.template.context import Context
 from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
+from fjeld import practice as practices
 from fjeld.formats.sheet import Shape, svg
 from fjeld.quantities import Line, Unit, Working, format_area, format_length, split_imperial
 from fjeld.quantities import coarse as as_pulled
@@ -92,10 +93,11 @@ def lights(found: Line) -> str:
 
 
 @register.filter
-def money(cents: float) -> str:
-    """Cents as money, in the price list's own unit."""
+def money(cents: float, practice: str = "") -> str:
+    """Cents as money; with its practice named, in that practice's currency."""
     sign = "−" if cents < 0 else ""
-    return f"{sign}{abs(cents) / 100:,.2f}"
+    unit = practices.load(practice).catalogue.currency if practice in practices.available() else ""
+    return f"{sign}{unit}{abs(cents) / 100:,.2f}"
 
 
 @register.simple_tag(takes_context=True)

@@ -1,0 +1,126 @@
+"""``python -m speed.people``: twenty people on the demo's jobs for a minute, each with a second's thought.
+
+Each has a session of their own, opens pages, moves a lamp now and then and polls for news.
+Prints the percentiles by kind of request, and fails on any error.
+"""
+
+from __future__ import annotations
+
+import http.cookiejar
+import os
+import random
+import re
+import socket
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import urllib.error
+import urllib.parse
+import urllib.request
+from collections import defaultdict
+
+from speed.browser import _until_up
+
+PEOPLE, SECONDS, THOUGHT = 20, 60, 1.0
+PAGES = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
+
+
+class Person(threading.Thread):
+    """One person with a browser of their own, on a copy of a demo job."""
+
+    def __init__(self, address: str, n: int, until: float) -> None:
+        super().__init__(daemon=True)
+        self.address, self.until, self.die = address, until, random.Random(n)
+        self.opener = urllib.request.build_opener(
+            urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar())
+        )
+        self.took: dict[str, list[float]] = defaultdict(list)
+        self.errors: list[str] = []
+        self.token = ""
+
+    def ask(self, kind: str, path: str, form: dict[str, str] | None = None, **headers: str) -> str:
+        request = urllib.request.Request(
+            f"{self.address}{path}", headers={k.replace("_", "-"): v for k, v in headers.items()}
+        )
+        if form is not None:
+            request.data = urllib.parse.urlencode({**form, "csrfmiddlewaretoken": self.token}).encode()
+            request.add_header("Referer", self.address)
+        begun = time.monotonic()
+        try:
+            text = self.opener.open(request, timeout=60).read().decode()
+        except urllib.error.HTTPError as error:
+            if error.code not in (304, 409, 422):
+                self.errors.append(f"{path}: {error.code}")
+            return ""
+        except OSError as error:
+            self.errors.append(f"{path}: {error}")
+            return ""
+        finally:
+            self.took[kind].append(time.monotonic() - begun)
+        if found := re.search(r'name="csrfmiddlewaretoken" value="([^"]+)"', text):
+            self.token = found[1]
+        return text
+
+    def run(self) -> None:
+        self.ask("page", "/sign-in")
+        self.ask("page", "/demo", {})
+        jobs = sorted(set(re.findall(r"/jobs/(\d+)/people", self.ask("list", "/"))))
+        job = self.die.choice(jobs)
+        seq = ""
+        while time.monotonic() < self.until:
+            roll = self.die.random()
+            if roll < 0.45:
+                text = self.ask("page", f"/jobs/{job}/{self.die.choice(PAGES)}/")
+                if found := re.search(r'data-seq="(\d+)"', text):
+                    seq = found[1]
+            elif roll < 0.6:
+                form = {
+                    "handle": f"A{self.die.randint(1, 3)}",
+                    "way": self.die.choice(("left", "right", "up", "down")),
+                }
+                here = f"{self.address}/jobs/{job}/layout/"
+                self.ask("edit", f"/jobs/{job}/layout/do/nudge", form, HX_Request="true", HX_Current_URL=here)
+            elif roll < 0.68:
+                self.ask("list", "/")
+            else:
+                self.ask("poll", f"/jobs/{job}/head", None, If_None_Match=f'"{seq}"')
+            time.sleep(self.die.uniform(0.5, 1.5) * THOUGHT)
+
+
+def main() -> int:
+    """Serve the demo, let the people at it, print the table; 1 if anything failed."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    with tempfile.TemporaryDirectory() as var:
+        env = {**os.environ, "FJELD_DEMO": "1", "PORT": str(port), "FJELD_VAR": var}
+        server = subprocess.Popen(
+            [sys.executable, "manage.py", "serve", "--demo"], env=env, stdout=subprocess.DEVNULL
+        )
+        try:
+            _until_up(port)
+            until = time.monotonic() + SECONDS
+            people = [Person(f"http://127.0.0.1:{port}", n, until) for n in range(PEOPLE)]
+            for person in people:
+                person.start()
+            for person in people:
+                person.join(SECONDS + 90)
+        finally:
+            server.terminate()
+            server.wait(20)
+    errors = [e for p in people for e in p.errors]
+    for kind in ("page", "edit", "list", "poll"):
+        took = sorted(t for p in people for t in p.took[kind])
+        if took:
+            p50, p95 = took[len(took) // 2], took[int(0.95 * (len(took) - 1))]
+            print(
+                f"{kind:5} {len(took):5} requests   median {p50:6.3f} s   p95 {p95:6.3f} s   longest {took[-1]:6.3f} s"
+            )
+    print(f"{len(errors)} errors", *sorted(set(errors))[:8], sep="\n  ")
+    return int(bool(errors))
+
+
+if __name__ == "__main__":
+    sys.exit(main())
