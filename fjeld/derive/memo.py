@@ -59,7 +59,8 @@ class Memo:
             return found
 
         key = (stage, practice, *map(_identity, arguments))
-        found: tuple[T, Any] = self._by_identity.get(key, lambda: (by_value(), arguments))
+        # The result itself is weighed where it is known by value.
+        found: tuple[T, Any, bool] = self._by_identity.get(key, lambda: (by_value(), arguments, True))
         return found[0]
 
     def same(self, stage: str, run: Callable[..., T], *arguments: Any) -> T:
@@ -142,7 +143,7 @@ class Kept(Generic[KeyT]):
 
 
 #: Bytes of an object with its reference, and how many objects are looked at before the rest is guessed.
-_OBJECT, _LOOKED_AT = 72, 1500
+_OBJECT, _LOOKED_AT = 72, 300
 
 
 def weigh(result: Any) -> int:
@@ -175,8 +176,8 @@ def weigh(result: Any) -> int:
     return weight + len(waiting) * (weight // max(1, len(seen)))
 
 
-def _weigh_known(known: tuple[Any, Any]) -> int:
-    return weigh(known[0]) + 4 * _OBJECT
+def _weigh_known(known: tuple[Any, ...]) -> int:
+    return 4 * _OBJECT + (0 if len(known) > 2 else weigh(known[0]))
 
 
 _PLAIN = frozenset((str, int, float, bool, type(None)))

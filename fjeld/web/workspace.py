@@ -263,7 +263,8 @@ def _params_after(view: View, before: Drawing, after: Drawing) -> dict[str, str]
     params = {k: v for k, v in view.params.items() if k not in ("try", "typing", "bearing", "show", "finding")}
     fresh = [h for h in after.items if h not in before.items and not h.startswith("C")]
     if fresh:
-        params["sel"] = fresh[-1]
+        # Of several circuits made at once the first is taken up.
+        params["sel"] = next((h for h in fresh if h.startswith("Q")), fresh[-1])
     if rooms := [h for h in fresh if h in after.of(Room)]:
         # A new room is stepped into: the tape goes on there.
         params = {"at": rooms[-1]}

@@ -136,7 +136,7 @@ def test_rooms_by_tape_words_rectangle_drag_and_trace_survive_a_restart(serving,
     page.get_by_role("button", name=re.compile("[Bb]ring|[Ll]ay it under|[Uu]nder")).first.click()
     page.get_by_placeholder("Name of the room").fill("Traced")
     page.get_by_role("button", name="Make it a room").click()
-    expect(page.get_by_role("heading", name="Traced")).to_be_visible()
+    expect(page.get_by_role("heading", name="Traced", exact=True)).to_be_visible()
 
     handles = ["R1", "R2", "R3", "R4", "R5"]
     before = measures(page, base, handles)
@@ -145,5 +145,4 @@ def test_rooms_by_tape_words_rectangle_drag_and_trace_survive_a_restart(serving,
     serving.start()
     assert measures(page, base, handles) == before
     areas = {h: float(re.match(r"[\d.]+", fields[-1])[0]) for h, fields in before.items()}
-    assert areas["R1"] == pytest.approx(12 + 4 / 12, rel=1) or areas["R1"] < 200
-    assert all(20 < a < 400 for a in areas.values()), areas
+    assert all(8 < a < 400 for a in areas.values()), areas
