@@ -5,7 +5,7 @@ BIN := .venv/bin
 CORE := fjeld/quantities.py fjeld/geometry.py fjeld/practice fjeld/drawing fjeld/derive fjeld/check \
 	fjeld/prove fjeld/propose fjeld/formats fjeld/demo fjeld/cli.py
 
-.PHONY: demo test speed lint types imports assets assets-check schema clean
+.PHONY: demo test speed people lint types imports assets assets-check schema clean
 
 .venv/ready: requirements.txt pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -27,6 +27,10 @@ test: .venv/ready-dev
 speed: .venv/ready-dev
 	sh tests/tools.sh
 	$(BIN)/python -m speed
+
+# Twenty people at once for a minute.
+people: .venv/ready-dev
+	$(BIN)/python -m speed.people
 
 lint: .venv/ready-dev
 	$(BIN)/ruff check .

@@ -1,0 +1,9 @@
+"""An acknowledged edit outlives the process that acknowledged it, however that ends."""
+
+from tests.kills import killed
+
+
+def test_what_was_acknowledged_outlives_a_kill(tmp_path):
+    acknowledged, lost = killed(4, 1, tmp_path / "var")
+    assert acknowledged >= 4
+    assert lost == 0
