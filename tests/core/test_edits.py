@@ -227,11 +227,12 @@ def test_the_memo_keeps_within_its_limit():
         assert memo("double", lambda x: "ab" * 100 * x, n) == "ab" * 100 * n
     assert memo("double", lambda x: 3 * x, 199) == "ab" * 100 * 199, "the last is known"
     assert memo.weight <= 40_000 + 2 * 40_000, "no more than its limit and the two kept last"
-    kept = len(memo)
+    large, small = Memo(limit=40_000), Memo(limit=40_000)
     for n in range(1000):
-        memo.same("triple", lambda x: 3 * x, [n])
-    assert memo.weight <= 40_000 + 2 * 40_000
-    assert len(memo) > kept, "of small results more are kept than of large ones"
+        large.same("repeat", lambda x: "ab" * 100 * x, n)
+        small.same("triple", lambda x: 3 * x, n)
+    assert small.weight <= 40_000
+    assert len(small) > 2 * len(large), "of small results more are kept than of large ones"
 
 
 def test_what_a_result_weighs_grows_with_what_it_holds():

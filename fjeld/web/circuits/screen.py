@@ -124,20 +124,13 @@ def _elsewhere(view: View, floor: Floor, here: Handle, there: Handle, style: str
     x, y = floor.spot(floor.plan.placed[here])
     up = view.plan.placed[there].position[2] > view.plan.placed[here].position[2]
     end = (x + 26, y - 26 if up else y + 26)
-    words = f"{'up' if up else 'down'} to {called(view.drawing, there, view.plan.practice)}"
+    way = "up" if up else "down"
+    words = f"{way} to {called(view.drawing, there, view.plan.practice)}"
     parts = [line(x + 10, y - 10 if up else y + 10, *end, style)]
     if style == "link":
-        arrow = "↑" if up else "↓"
-        chosen = view.selected in (here, there)
-        parts.append(
-            text(
-                end[0] + 4,
-                end[1],
-                f"{arrow} {words.partition(' to ')[2] if chosen else there}",
-                "label elsewhere",
-                "start",
-            )
-        )
+        # Whole names only for the chosen: a plan has room for few.
+        shown = words if view.selected in (here, there) else f"{way} to {there}"
+        parts.append(text(end[0] + 4, end[1], shown, "label elsewhere", "start"))
     return shape("g", shape("title", text=words), *parts)
 
 
