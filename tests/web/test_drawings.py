@@ -160,10 +160,31 @@ def test_a_box_shows_every_conductor_with_its_letters(seed, width):
         assert len(wires) >= len(box.ends)
         outlines = [s for s in shapes if dict(s.attributes).get("class") == "wire-outline"]
         assert len(outlines) == len(wires), "each in two tones, so that white shows on paper"
-        marks = [s for s in shapes if dict(s.attributes).get("class") == "wire-mark"]
+        marks = [s for s in shapes if dict(s.attributes).get("class", "").startswith("wire-mark ")]
         assert len(marks) == sum(c.marked for c in box.ends)
         names = {s.text for s in shapes if s.tag == "text"}
         assert {c.bundle for c in box.ends} <= names
+
+
+@pytest.mark.parametrize("house", ["tarn-house", "chandlers-loft"])
+def test_a_mark_has_its_own_colour_and_words_of_joints_stay_apart(house):
+    plan = derive(decode(job_file(house)))
+    sleeved = 0
+    for box in plan.boxes.values():
+        shapes = list(walk(opened(box, plan.practice, -1, 860.0, 430.0)))
+        classes = [dict(s.attributes).get("class", "") for s in shapes]
+        for before, mark in itertools.pairwise(classes):
+            if mark.startswith("wire-mark "):
+                sleeved += 1
+                assert mark.split()[1] != before.split()[1], "a sleeve is seen on what it is put over"
+        words = sorted(
+            (at(s, "y"), at(s, "x"), s.text) for s, c in zip(shapes, classes, strict=True) if "joint-words" in c
+        )
+        for (y, x, text), (below, beside, other) in itertools.pairwise(words):
+            assert y != below or beside - x > 2.9 * (len(text) + len(other)), (
+                f"{box.handle}: {text} meets {other}"
+            )
+    assert sleeved
 
 
 def test_the_joint_in_hand_alone_is_in_colour(boot_plan):

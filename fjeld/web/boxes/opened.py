@@ -8,6 +8,8 @@ line across, the reserve in outline.
 
 from __future__ import annotations
 
+from textwrap import shorten
+
 from fjeld.derive.boxes import BOX_SHELL, Box, Joint, Landing
 from fjeld.derive.conductors import SPARE, Conductor
 from fjeld.drawing.handles import order
@@ -64,11 +66,21 @@ class _Frame:
                 found[conductor.key] = (self.cable_x(n) + (k - (len(mine) - 1) / 2) * self.gap, RIM)
         return found
 
+    def _shelf_ends(self) -> tuple[float, float]:
+        return self.left + (40 if self.narrow else 110), self.devices - (16 if self.narrow else 44)
+
+    def beside(self, joint: Joint) -> float:
+        """How wide the words under a joint may be, or they meet its neighbour's."""
+        low, high = self._shelf_ends()
+        if self.narrow:
+            return high - low  # one joint at a time has words
+        return (high - low) / sum(shelf(j) == shelf(joint) for j in self.box.joints)
+
     def joints(self) -> list[Px]:
         """Where each joint sits on its shelf."""
         counts = [sum(shelf(j) == n for j in self.box.joints) for n in range(3)]
         seen = [0, 0, 0]
-        low, high = self.left + (40 if self.narrow else 110), self.devices - (16 if self.narrow else 44)
+        low, high = self._shelf_ends()
         found: list[Px] = []
         for joint in self.box.joints:
             s = shelf(joint)
@@ -153,15 +165,24 @@ def _wires(
         conductor = conductors[key]
         end = direct or (at[0], at[1] - 8)
         parts += wire(
-            _curve(entries[key], end, bool(direct)), conductor.colour, conductor.marked, current, grey
+            _curve(entries[key], end, bool(direct)), conductor.colour, _mark(frame, conductor), current, grey
         )
     if joint.how != "direct":
         for landing in joint.landings:
             there = _landing(frame, landing, at)
             if there:
                 d = f"M{at[0]:.1f} {at[1] + 6:.1f} C{at[0]:.1f} {at[1] + 34:.1f} {there[0] - 60:.1f} {there[1]:.1f} {there[0]:.1f} {there[1]:.1f}"
-                parts += wire(d, _tail_colour(frame, joint, landing, conductors), False, current, grey)
+                parts += wire(d, _tail_colour(frame, joint, landing, conductors), "", current, grey)
     return parts
+
+
+def _mark(frame: _Frame, conductor: Conductor) -> str:
+    """The colour of the tape or sleeve that tells what a conductor carries, where its own does not."""
+    if not conductor.marked:
+        return ""
+    if frame.practice.neutral == "BU":
+        return "BU" if conductor.net.partition("/")[0] == "N" else "BN"
+    return "BK"
 
 
 def _landing(frame: _Frame, landing: Landing, at: Px) -> Px | None:
@@ -184,17 +205,15 @@ def _curve(start: Px, end: Px, sideways: bool) -> str:
     return f"M{x1:.1f} {y1:.1f} C{x1:.1f} {y1 + 56:.1f} {x2:.1f} {y2 - 56:.1f} {x2:.1f} {y2:.1f}"
 
 
-def wire(
-    d: str, colour: str, marked: bool = False, current: bool = False, grey: bool = False
-) -> list[Shape | None]:
+def wire(d: str, colour: str, mark: str = "", current: bool = False, grey: bool = False) -> list[Shape | None]:
     """A conductor in its true colour, outlined in two tones so that it shows on any ground."""
     found: list[Shape | None] = []
     if current:
         found.append(shape("path", d=d, cls="wire-current"))
     name = "grey" if grey else COLOURS[colour]
     found += [shape("path", d=d, cls="wire-outline"), shape("path", d=d, cls=f"wire wire-{name}")]
-    if marked and not grey:
-        found.append(shape("path", d=d, cls="wire-mark"))
+    if mark and not grey:
+        found.append(shape("path", d=d, cls=f"wire-mark wire-{COLOURS[mark]}"))
     return found
 
 
@@ -218,8 +237,21 @@ def _meeting(frame: _Frame, joint: Joint, at: Px, current: bool) -> list[Shape |
         )
         words = f"{frame.practice.said(joint.words)} · {len(joint.ends) + len(joint.landings)}"
     if not frame.narrow or current:
-        parts.append(text(x, y + 27, words if len(words) < 30 else words[:28] + "…", "label joint-words"))
+        parts.append(text(x, y + 27, _fitted(words, frame.beside(joint)), "label joint-words"))
     return parts
+
+
+#: The width of a letter of a label, over the alphabet.
+_LETTER = 6.2
+
+
+def _fitted(words: str, room: float) -> str:
+    """A joint's words in the room it has; where that is short, what it belongs to comes first."""
+    letters = min(int(room / _LETTER), 30)
+    if len(words) <= letters:
+        return words
+    what, _, whose = words.partition(" · ")[0].partition(" of ")
+    return shorten(f"{whose} {what}", max(letters, 3), placeholder="…")
 
 
 def _devices(frame: _Frame) -> list[Shape | None]:

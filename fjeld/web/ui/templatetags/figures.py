@@ -82,7 +82,8 @@ def count(value: float) -> str:
 @register.inclusion_tag("parts/working.html", takes_context=True)
 def working(context: Context, found: Working, limit: float | None = None, words: str = "") -> dict[str, Any]:
     """The sum as on paper, with its limit beneath if it has one."""
-    suffix = "" if found.unit == "mm" else found.unit
+    # Lengths are written with their unit; what the title counts needs none.
+    suffix = "" if found.unit == "mm" or found.unit in found.title.lower().split() else found.unit
     return {"sum": found, "limit": limit, "words": words, "suffix": suffix, "unit": context["unit"]}
 
 
