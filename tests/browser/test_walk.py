@@ -69,6 +69,7 @@ def test_a_new_job_through_all_eight_waypoints(listened, go, served):
     # Boxes: the switch box made up joint by joint.
     go("Boxes")
     page.get_by_role("link", name=re.compile("^S1")).first.click()
+    expect(workings.get_by_role("heading", name="Box S1")).to_be_visible()
     page.get_by_role("link", name="First joint").click()
     expect(workings).to_contain_text("ground")
     expect(page.locator("#f-box .wire-current").first).to_be_attached()
