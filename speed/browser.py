@@ -6,19 +6,14 @@ the plan: it commits and draws. Both are timed from sending to the swapped page.
 
 from __future__ import annotations
 
-import os
 import re
-import socket
 import statistics
-import subprocess
-import sys
-import tempfile
-import time
-import urllib.request
 from collections import defaultdict
 from typing import Any
 
 from playwright.sync_api import Page, Response, sync_playwright
+
+from speed.serving import demo_served
 
 TIMES = 30
 TIMED = """([path, values]) => new Promise((done) => {
@@ -30,32 +25,9 @@ TIMED = """([path, values]) => new Promise((done) => {
 
 def round_trips() -> dict[str, Any]:
     """Milliseconds of both edits, and the ratio of their 95th percentiles."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    with tempfile.TemporaryDirectory() as var:
-        env = {**os.environ, "FJELD_DEMO": "1", "PORT": str(port), "FJELD_VAR": var}
-        server = subprocess.Popen(
-            [sys.executable, "manage.py", "serve", "--demo"], env=env, stdout=subprocess.DEVNULL
-        )
-        try:
-            _until_up(port)
-            with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
-                return _measured(browser.new_page(), f"http://127.0.0.1:{port}")
-        finally:
-            server.terminate()
-            server.wait(10)
-
-
-def _until_up(port: int) -> None:
-    for _ in range(300):
-        try:
-            urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=1).read()
-            return
-        except OSError:
-            time.sleep(0.1)
-    raise RuntimeError("the server did not start")
+    with demo_served() as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        return _measured(browser.new_page(), address)
 
 
 def _measured(page: Page, address: str) -> dict[str, Any]:

@@ -7,13 +7,9 @@ Prints the percentiles by kind of request, and fails on any error.
 from __future__ import annotations
 
 import http.cookiejar
-import os
 import random
 import re
-import socket
-import subprocess
 import sys
-import tempfile
 import threading
 import time
 import urllib.error
@@ -21,7 +17,7 @@ import urllib.parse
 import urllib.request
 from collections import defaultdict
 
-from speed.browser import _until_up
+from speed.serving import demo_served
 
 PEOPLE, SECONDS, THOUGHT = 20, 60, 1.0
 PAGES = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
@@ -91,25 +87,13 @@ class Person(threading.Thread):
 
 def main() -> int:
     """Serve the demo, let the people at it, print the table; 1 if anything failed."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    with tempfile.TemporaryDirectory() as var:
-        env = {**os.environ, "FJELD_DEMO": "1", "PORT": str(port), "FJELD_VAR": var}
-        server = subprocess.Popen(
-            [sys.executable, "manage.py", "serve", "--demo"], env=env, stdout=subprocess.DEVNULL
-        )
-        try:
-            _until_up(port)
-            until = time.monotonic() + SECONDS
-            people = [Person(f"http://127.0.0.1:{port}", n, until) for n in range(PEOPLE)]
-            for person in people:
-                person.start()
-            for person in people:
-                person.join(SECONDS + 90)
-        finally:
-            server.terminate()
-            server.wait(20)
+    with demo_served() as address:
+        until = time.monotonic() + SECONDS
+        people = [Person(address, n, until) for n in range(PEOPLE)]
+        for person in people:
+            person.start()
+        for person in people:
+            person.join(SECONDS + 90)
     errors = [e for p in people for e in p.errors]
     for kind in ("page", "edit", "list", "poll"):
         took = sorted(t for p in people for t in p.took[kind])
