@@ -16,7 +16,7 @@ ends kept at it for later come in a second cable.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import combinations
 from typing import Literal
 
@@ -203,33 +203,78 @@ def _split(
     all, then what comes to fewest conductors, then what moves least.
     """
     units = _units(terminals, nets, beyond, chains)
-    best: tuple[tuple[int, ...], list[Terminal], list[_Unit]] | None = None
-    for moved in _ways(units):
-        changed = [_moved(t, beyond, moved, full, section) for t in terminals]
-        changed += [
-            Terminal(edge.up, "", "section", f"{role}/{section}")
-            for role in ("L", "N")
-            if any(t.net == f"{role}/{section}" for t in changed)
-        ]
-        across = crossing(changed, beyond)
-        left = [n for n in across if n in nets and not any(u.takes(n) for u in moved)]
-        own = [n for n in across if section_of(n) == section or (n in nets and any(u.takes(n) for u in moved))]
-        if len(left) > most or not 0 < len(left) < len(nets) or not own:
+    weighed = _Weighing(terminals, units, beyond, nets, full)
+    best: tuple[tuple[int, ...], list[_Unit]] | None = None
+    for moved in _ways(len(units)):
+        left, own = weighed.conductors(moved)
+        if left > most or not 0 < left < len(nets) or not own:
             continue
-        found = (max(0, len(own) - most), len(left) + len(own), len(moved), len(own)), changed, moved
+        found = (max(0, own - most), left + own, len(moved), own), [units[n] for n in moved]
         if best is None or found[0] < best[0]:
             best = found
-    return None if best is None else best[1:]
+    if best is None:
+        return None
+    changed = [_moved(t, beyond, best[1], full, section) for t in terminals]
+    changed += [
+        Terminal(edge.up, "", "section", f"{role}/{section}")
+        for role in ("L", "N")
+        if any(t.net == f"{role}/{section}" for t in changed)
+    ]
+    return changed, best[1]
 
 
-def _ways(units: list[_Unit]) -> Iterator[list[_Unit]]:
-    """The sets of units to move, smaller ones first; of very many units only those at the end of their order."""
-    if len(units) > _EXHAUSTIVE:
-        yield from (units[staying:] for staying in range(len(units) - 1, -1, -1))
+class _Weighing:
+    """How many conductors stay and go when units move: counted on bits, since every set of units is weighed.
+
+    The nets of controls go with their units. Line and neutral stay as long as a terminal
+    beyond still wants them, and go along as soon as one that moved does.
+    """
+
+    def __init__(
+        self,
+        terminals: list[Terminal],
+        units: list[_Unit],
+        beyond: frozenset[Handle],
+        nets: list[str],
+        full: str,
+    ) -> None:
+        feeds = {f"{role}/{full}" if full else role for role in ("L", "N")}
+        self._rest = [n for n in nets if n not in feeds]
+        self._taken = [_bits(unit.takes(n) for n in self._rest) for unit in units]
+        self._feeds: list[tuple[bool, int, list[int]]] = []
+        for feed in feeds:
+            wanting = [t for t in terminals if t.box in beyond and t.net == feed]
+            moving = [_bits(unit.moves(t) for t in wanting) for unit in units]
+            self._feeds.append((feed in nets, _bits(True for _ in wanting), moving))
+
+    def conductors(self, moved: Sequence[int]) -> tuple[int, int]:
+        """Conductors that stay in the cable, and that the moved units (by their numbers) take to another."""
+        taken = 0
+        for unit in moved:
+            taken |= self._taken[unit]
+        own = taken.bit_count()
+        left = len(self._rest) - own
+        for crosses, wanting, moving in self._feeds:
+            gone = 0
+            for unit in moved:
+                gone |= moving[unit]
+            own += gone > 0
+            left += crosses and gone != wanting
+        return left, own
+
+
+def _bits(values: Iterable[bool]) -> int:
+    return sum(1 << n for n, value in enumerate(values) if value)
+
+
+def _ways(units: int) -> Iterator[Sequence[int]]:
+    """The sets of so many units to move, smaller ones first; of very many units only those at the end of their order."""
+    if units > _EXHAUSTIVE:
+        yield from (range(staying, units) for staying in range(units - 1, -1, -1))
         return
-    for size in range(1, len(units) + 1):
-        for chosen in combinations(range(len(units) - 1, -1, -1), size):
-            yield [units[n] for n in sorted(chosen)]
+    for size in range(1, units + 1):
+        for chosen in combinations(range(units - 1, -1, -1), size):
+            yield sorted(chosen)
 
 
 def _moved(t: Terminal, beyond: frozenset[Handle], moved: list[_Unit], full: str, section: str) -> Terminal:

@@ -9,6 +9,7 @@ slash. ``PE`` is in every cable.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import lru_cache
 
 import msgspec
 
@@ -151,6 +152,7 @@ def section_of(net: str) -> str:
     return net.partition("/")[2]
 
 
+@lru_cache(4096)
 def control_of(net: str) -> str:
     """The control that a switched line, traveller or strap belongs to."""
     kind, _, rest = role_of(net).partition(":")
