@@ -9,10 +9,13 @@ coils, then the largest single left-over.
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import msgspec
 import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
+
+Array = np.ndarray[Any, np.dtype[np.float64]]
 
 
 class CoilOffer(msgspec.Struct, frozen=True):
@@ -69,13 +72,15 @@ def plan_cuts(request: CutRequest, seconds: float = 8.0) -> CutPlan:
     first = _first_fit(stock, pieces)
     if first is None:
         raise CutsRefused("the off-cuts and coils on offer do not hold all pieces")
-    solved = _solve(stock, pieces, seconds) if seconds > 0 else None
+    model = _Model(stock, pieces)
+    solved = model.cheapest(seconds) if seconds > 0 else None
     if solved is None or _price(stock, solved[0]) > _price(stock, first) + 1e-9:
         # No way is cheaper than all that length at the best price of a length.
         least = math.fsum(pieces) * min(price / length for length, price in stock)
         assignment, bound, proven = first, max(solved[1] if solved else 0.0, least), False
     else:
         assignment, bound, proven = solved
+        assignment = model.largest_left(assignment, seconds / 2)
     return _described(stock, pieces, assignment, bound, proven)
 
 
@@ -112,37 +117,78 @@ def _price(stock: list[tuple[float, float]], assignment: list[int]) -> float:
     return sum(stock[c][1] for c in set(assignment))
 
 
-def _solve(
-    stock: list[tuple[float, float]], pieces: list[float], seconds: float
-) -> tuple[list[int], float, bool] | None:
-    n, m = len(pieces), len(stock)
-    variables = n * m + m
-    # A coil more costs a thousandth of a cent's worth: of equal prices, fewer coils.
-    cost = np.concatenate([np.zeros(n * m), [price + 1e-4 for _, price in stock]])
-    rows = np.zeros((n + 2 * m, variables))
-    low = np.full(n + 2 * m, -np.inf)
-    high = np.zeros(n + 2 * m)
-    for i in range(n):
-        rows[i, i * m : (i + 1) * m] = 1
-        low[i] = high[i] = 1
-    for j, (length, _) in enumerate(stock):
-        rows[n + j, [i * m + j for i in range(n)]] = pieces
-        rows[n + j, n * m + j] = -length
-        if j and stock[j] == stock[j - 1]:
-            # Equal coils are opened in order: breaks the symmetry.
-            rows[n + m + j, n * m + j], rows[n + m + j, n * m + j - 1] = 1, -1
-    found = milp(
-        cost,
-        constraints=LinearConstraint(rows, low, high),
-        integrality=np.ones(variables),
-        bounds=Bounds(0, 1),
-        options={"time_limit": seconds},
-    )
-    if found.x is None:
-        return None
-    assignment = [int(np.argmax(found.x[i * m : (i + 1) * m])) for i in range(n)]
-    bound = float(found.mip_dual_bound) if found.mip_dual_bound is not None else 0.0
-    return assignment, bound, bool(found.status == 0)
+class _Model:
+    """The choice as a mixed-integer program: each piece on one coil, no coil overfull, equal coils opened in order."""
+
+    def __init__(self, stock: list[tuple[float, float]], pieces: list[float]) -> None:
+        self.stock, self.pieces = stock, pieces
+        n, m = len(pieces), len(stock)
+        self.variables = n * m + m
+        # A coil more costs a thousandth of a cent's worth: of equal prices, fewer coils.
+        self.cost = np.concatenate([np.zeros(n * m), [price + 1e-4 for _, price in stock]])
+        rows = np.zeros((n + 2 * m, self.variables))
+        low = np.full(n + 2 * m, -np.inf)
+        high = np.zeros(n + 2 * m)
+        for i in range(n):
+            rows[i, i * m : (i + 1) * m] = 1
+            low[i] = high[i] = 1
+        for j, (length, _) in enumerate(stock):
+            rows[n + j, self.on(j)] = pieces
+            rows[n + j, n * m + j] = -length
+            if j and stock[j] == stock[j - 1]:
+                # Breaks the symmetry.
+                rows[n + m + j, n * m + j], rows[n + m + j, n * m + j - 1] = 1, -1
+        self.constraint = LinearConstraint(rows, low, high)
+
+    def on(self, coil: int) -> list[int]:
+        """The variables that put each piece on a coil."""
+        return [i * len(self.stock) + coil for i in range(len(self.pieces))]
+
+    def cheapest(self, seconds: float) -> tuple[list[int], float, bool] | None:
+        """The assignment at least cost, a bound on it, and whether it is proven."""
+        found = self._solve(self.cost, seconds)
+        if found.x is None:
+            return None
+        bound = float(found.mip_dual_bound) if found.mip_dual_bound is not None else 0.0
+        return self._assignment(found.x), bound, bool(found.status == 0)
+
+    def largest_left(self, assignment: list[int], seconds: float) -> list[int]:
+        """Of the assignments at the same cost, the one that leaves most on a single coil."""
+        opened = len(self.pieces) * len(self.stock)
+        same_cost = LinearConstraint(
+            self.cost, -np.inf, sum(self.cost[opened + c] for c in set(assignment)) + 1e-6
+        )
+        best = assignment
+        # Of equal coils the first is opened whenever one is.
+        kinds = [j for j, coil in enumerate(self.stock) if j == 0 or coil != self.stock[j - 1]]
+        for kind in kinds:
+            load = np.zeros(self.variables)
+            load[self.on(kind)] = self.pieces
+            this_one = np.zeros(self.variables)
+            this_one[opened + kind] = 1
+            found = self._solve(load, seconds / len(kinds), same_cost, LinearConstraint(this_one, 1, 1))
+            if found.x is not None:
+                best = max(best, self._assignment(found.x), key=self._most_left)
+        return best
+
+    def _most_left(self, assignment: list[int]) -> float:
+        loads = {c: 0.0 for c in assignment}
+        for piece, coil in zip(self.pieces, assignment, strict=True):
+            loads[coil] += piece
+        return round(max(self.stock[c][0] - load for c, load in loads.items()), 6)
+
+    def _solve(self, cost: Array, seconds: float, *also: LinearConstraint) -> Any:
+        return milp(
+            cost,
+            constraints=[self.constraint, *also],
+            integrality=np.ones(self.variables),
+            bounds=Bounds(0, 1),
+            options={"time_limit": seconds},
+        )
+
+    def _assignment(self, x: Array) -> list[int]:
+        m = len(self.stock)
+        return [int(np.argmax(x[i * m : (i + 1) * m])) for i in range(len(self.pieces))]
 
 
 def _described(

@@ -19,21 +19,27 @@ def test_three_pieces_from_coils_of_fifty_and_a_hundred():
     assert found.proven
 
 
+def test_of_equal_prices_one_left_over_is_kept_whole():
+    found = plan_cuts(CutRequest((39.0, 31.0, 30.0), (CoilOffer(50, 10), CoilOffer(60, 10), CoilOffer(70, 10))))
+    assert max(c.left for c in found.coils) == 40
+
+
 def brute(pieces, offers):
-    """The least price over every way to put the pieces into coils, coils of each kind without limit."""
-    best = math.inf
+    """The least price, then the fewest coils, then the largest single left-over, over every way to put pieces into coils."""
+    best = (math.inf, 0, 0.0)
     n = len(pieces)
     for groups in itertools.product(range(n), repeat=n):
         if any(g > max(groups[:i], default=-1) + 1 for i, g in enumerate(groups)):
             continue
-        total = 0.0
+        total, left = 0.0, 0.0
         for g in set(groups):
             used = sum(p for p, at in zip(pieces, groups, strict=True) if at == g)
-            total += min(
-                (c.price if c.price is not None else c.length for c in offers if c.length >= used),
-                default=math.inf,
-            )
-        best = min(best, total)
+            fitting = [
+                (o.length if o.price is None else o.price, -o.length) for o in offers if o.length >= used
+            ]
+            price, length = min(fitting, default=(math.inf, 0.0))
+            total, left = total + price, max(left, -length - used)
+        best = min(best, (total, len(set(groups)), -left))
     return best
 
 
@@ -51,7 +57,10 @@ def test_the_least_price_is_the_least(pieces, coils):
         return
     found = plan_cuts(request)
     assert found.proven
-    assert found.price == pytest.approx(brute(pieces, offers))
+    price, count, left = brute(pieces, offers)
+    assert found.price == pytest.approx(price)
+    assert len(found.coils) == count
+    assert max(c.left for c in found.coils) == pytest.approx(-left)
     assert sorted(p for c in found.coils for p in c.pieces) == sorted(map(float, pieces)), "every piece once"
     assert all(sum(c.pieces) <= c.length + 1e-9 for c in found.coils), "no splice"
 
