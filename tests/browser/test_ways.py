@@ -109,6 +109,19 @@ def test_digits_walk_the_trail_and_space_the_joints(demo):
     expect(page.get_by_role("dialog")).to_be_hidden()
 
 
+def test_links_pressed_while_an_answer_is_under_way_are_not_lost(demo):
+    page = demo
+    page.goto(job_address(page) + "/boxes/?sel=S1")
+    expect(page.locator("#next-step")).to_have_text("First joint")
+    page.evaluate("""() => {
+      const ask = window.fetch;
+      window.fetch = async (...of) => { await new Promise((done) => setTimeout(done, 300)); return ask(...of); };
+    }""")
+    for _ in range(3):
+        page.locator("#next-step").dispatch_event("click")
+    expect(page).to_have_url(re.compile("step=2"))
+
+
 def test_walking_by_arrow_and_backspace(listened):
     page = listened
     page.goto("/")

@@ -10,9 +10,26 @@ document.addEventListener("click", (event) => {
   const link = event.target.closest?.("a[data-live]");
   if (!link || event.ctrlKey || event.metaKey || event.shiftKey || event.button !== 0) return;
   event.preventDefault();
-  if (document.documentElement.dataset.dragged) return;
-  go(link.dataset.drop ? link.getAttribute("href") : keeping(link.getAttribute("href")));
+  if (!document.documentElement.dataset.dragged) follow(link);
 });
+
+// A link pressed while another's answer is under way waits for it, and is then read from the
+// page as it has become: two presses of "next" are two steps.
+let following = false;
+const pressed = [];
+async function follow(link) {
+  if (following) { pressed.push(link); return; }
+  following = true;
+  try {
+    const here = (link.id && document.getElementById(link.id)) || link;
+    const address = here.getAttribute("href");
+    await go(here.dataset.drop ? address : keeping(address));
+  } finally {
+    following = false;
+    const next = pressed.shift();
+    if (next) follow(next);
+  }
+}
 
 // Choosing a thing keeps how one looks: the light map, and how switches and breakers stand.
 function keeping(address) {
