@@ -125,7 +125,14 @@ def _export(args: argparse.Namespace) -> int:
     if args.to == "spice":
         if plan.network is None:
             raise BadInput(f"{args.file}: there is no panel, so there is no network")
-        text = spice.netlist(plan.network, {}).encode()
+        unknown = {*args.up} - {*plan.network.positions} | {*args.off} - {*plan.circuits}
+        if unknown:
+            raise BadInput(
+                f"{args.file}: there is no {min(unknown)}; switches are named as S1:K1, breakers as Q1"
+            )
+        text = spice.netlist(
+            plan.network, dict.fromkeys(args.up, 1), [f"breaker:{q}" for q in args.off]
+        ).encode()
     else:
         text = lists.materials_csv(plan) if args.to == "csv" else jobfile.encode(plan.drawing)
     sys.stdout.buffer.write(text)
@@ -152,6 +159,7 @@ def _spacing(question: SpacingQuestion) -> Any:
         [],
         room,
         practice.mm("outlet-height"),
+        practice.catalogue.body("device"),
         practice.mm("outlet-reach"),
         practice.mm("wall-space"),
     )
@@ -231,9 +239,12 @@ def _parser() -> argparse.ArgumentParser:
         ("prove", "each control in each combination", _prove),
     ):
         command(name, words, run).add_argument("--json", action="store_true", help="as JSON (the only form)")
-    command("export", "another format", _export).add_argument(
-        "--to", choices=("spice", "csv", "json"), required=True
+    export = command("export", "another format", _export)
+    export.add_argument("--to", choices=("spice", "csv", "json"), required=True)
+    export.add_argument(
+        "--up", nargs="*", default=[], metavar="S1:K1", help="switches that stand up, for spice"
     )
+    export.add_argument("--off", nargs="*", default=[], metavar="Q1", help="breakers that are off, for spice")
     command("schema", "the JSON Schema of the job file", _schema, file=False)
     for name, (_, _, words) in QUESTIONS.items():
         command(name, words, _ask)

@@ -52,6 +52,10 @@ class Joint(msgspec.Struct, frozen=True):
         return net_words(self.net)
 
 
+#: Fittings of insulating material without a ground lead: an alarm's plug has line, neutral and link.
+UNGROUNDED = frozenset({"alarm"})
+
+
 class Device(msgspec.Struct, frozen=True):
     """A device on the box: its key, what it is, its control, and its yoke's gangs (0 for a fitting)."""
 
@@ -193,6 +197,8 @@ def _joints(inputs: BoxInputs, kind: BoxKind, catalogue: Catalogue) -> tuple[Joi
             lands[_key(circuit, joined_net(circuit, terminal.net), "")].append(terminal)
     kept = {_key(q, joined_net(q, t.net), "") for q, t in inputs.terminals if t.kept}
     for device in inputs.devices:
+        if device.kind in UNGROUNDED:
+            continue
         name, lead = ("ground lead", True) if not device.gangs else ("ground", False)
         lands["PE"].append(Terminal(inputs.handle, device.key, name, "PE", lead=lead))
     if kind.metal:
@@ -239,6 +245,8 @@ def _joint(
         if lands:
             return joint("parked", ("cap",) if lands[0].lead else (), reason="nothing to join it to")
         reason = "kept for a later device" if kept else "spare" if spare else "goes no further"
+        if net == "PE" and any(d.kind in UNGROUNDED for d in inputs.devices):
+            reason = "the alarm has no lead for it"
         return joint("parked", ("cap",), reason=reason)
     if len(ends) == 1 and len(lands) == 1 and screws:
         return joint("direct")

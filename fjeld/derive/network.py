@@ -16,7 +16,7 @@ from itertools import chain, combinations
 
 import msgspec
 
-from fjeld.derive.boxes import BOX_SHELL, Box, Joint
+from fjeld.derive.boxes import BOX_SHELL, UNGROUNDED, Box, Joint
 from fjeld.derive.conductors import Conductor, Run
 from fjeld.derive.terminals import role_of
 from fjeld.drawing.handles import Handle
@@ -24,7 +24,6 @@ from fjeld.practice import Practice
 
 EARTH = "0"
 CONTACT_OHMS = 1e-3
-SOURCE_OHMS = 0.02
 ELECTRODE_OHMS = 25.0
 LEAK_OHMS = 1e12
 FARAD_PER_METRE = 100e-12
@@ -146,7 +145,7 @@ def part_of_box(box: Box, loads: Mapping[str, float], volts: float) -> Part:
         tuple(wires),
         tuple(contact for d in box.devices for contact in _contacts(d.key, d.kind)),
         tuple(load for d in box.devices for load in _loads(d.key, d.kind, loads, volts)),
-        shells=(*metal, *(f"{d.key}.ground" for d in box.devices)),
+        shells=(*metal, *(f"{d.key}.ground" for d in box.devices if d.kind not in UNGROUNDED)),
     )
 
 
@@ -157,7 +156,7 @@ def build(panel: Handle, circuits: Iterable[Handle], parts: Sequence[Part], prac
         Wire("main bond", f"{panel}.neutral", f"{panel}.ground", CONTACT_OHMS),
     )
     breakers = (Contact(f"breaker:{q}", f"{panel}.bus", f"{panel}.{q}", f"breaker:{q}", 1) for q in circuits)
-    source = Source(f"{panel}.bus", f"{panel}.neutral", practice.volts, 2 * SOURCE_OHMS)
+    source = Source(f"{panel}.bus", f"{panel}.neutral", practice.volts, float(practice.value("supply-loop")))
     return Network(
         practice.volts, practice.hertz,
         (*bonds, *chain.from_iterable(p.wires for p in parts)),

@@ -91,7 +91,7 @@ def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]
         mine = {c: controls[c] for c in controls if plan.control_circuit(c) in group}
         if network is None or not mine:
             continue
-        breakers = tuple(plan.circuits[q].circuit for q in group)
+        breakers = (plan.practice.value("trip-curve"), *(plan.circuits[q].circuit for q in group))
         found |= remember(
             "prove", lambda n, m, _: prove_network(plan, n, tuple(m)), network, mine, breakers, practice=plan.practice.id
         )  # fmt: skip
@@ -231,6 +231,7 @@ def _voltages(
 ) -> list[str]:
     reasons: list[str] = []
     states = chosen_states(own, others)
+    curve = plan.practice.value("trip-curve")
     for state, row, currents in zip(states, *solver.solve(states), strict=True):
         lit = bool(meant >> _number([state[p] for p in own]) & 1)
         words = _setting_words(own, [state[p] for p in own])
@@ -244,26 +245,26 @@ def _voltages(
         for key, amps in currents.items():
             if (
                 key.startswith("breaker:")
-                and trip_seconds(amps, plan.circuits[Handle(key[8:])].circuit.breaker) <= 5.0
+                and trip_seconds(amps, plan.circuits[Handle(key[8:])].circuit.breaker, curve) <= 5.0
             ):
                 reasons.append(f"with {words} {key} trips at {amps:.0f} A")
     return reasons
 
 
-def always_on(plan: Plan) -> dict[str, bool]:
+def always_on(plan: Plan, remember: Remember = always) -> dict[str, bool]:
     """For each load that no control works: whether it has line and neutral in every state."""
     if plan.network is None:
         return {}
     found: dict[str, bool] = {}
     for group in plan.together():
-        network = plan.network_of(group)
+        network = plan.network_of(group, remember)
         if network is not None and network.loads:
-            found |= _always_on(plan, network)
+            worked = tuple(load for c in plan.drawing.of(Control).values() for load in c.loads)
+            found |= remember.same("always on", _always_on, network, worked)
     return found
 
 
-def _always_on(plan: Plan, network: Network) -> dict[str, bool]:
-    worked = [load for control in plan.drawing.of(Control).values() for load in control.loads]
+def _always_on(network: Network, worked: tuple[str, ...]) -> dict[str, bool]:
     switched = {load.key for load in loads_in(network, worked)}
     positions = network.positions[:MOST_POSITIONS]
     found = reach(network, positions)
@@ -273,7 +274,11 @@ def _always_on(plan: Plan, network: Network) -> dict[str, bool]:
 
 
 def still_live(
-    plan: Plan, box: Handle, off: Sequence[Handle] = (), held: Mapping[str, int] | None = None
+    plan: Plan,
+    box: Handle,
+    off: Sequence[Handle] = (),
+    held: Mapping[str, int] | None = None,
+    remember: Remember = always,
 ) -> list[LiveConductor]:
     """Each conductor end in a box, at its worst over all switch positions but those ``held``.
 
@@ -285,7 +290,7 @@ def still_live(
     ends = [c.key for c in plan.boxes[box].ends if c.insulated]
     if not ends:
         return []
-    solver = Solver(plan.network)
+    solver = Solver.of(plan.network, remember)
     nodes = [f"{key}@{box}" for key in ends]
     states = _telling_states(plan, box, nodes, off, dict(held or {}))
     read = solver.readings(nodes, f"{plan.panel}.ground", states, [f"breaker:{q}" for q in off])

@@ -20,6 +20,7 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.linalg import splu
 
+from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Source, Wire
 
 Array = np.ndarray[Any, np.dtype[Any]]
@@ -54,6 +55,17 @@ class Solver:
         self._x: Array = self._lu.solve(ports) if len(network.contacts) else ports
         self._z: Array = ports.T @ self._x
         self._port_volts: Array = ports.T @ self._open
+
+    @classmethod
+    def of(cls, network: Network, remember: Remember = always) -> Solver:
+        """The solver of a network; with a memo, factored once for as long as the network stands."""
+        found: Solver = remember.same("solver", cls, network)
+        return found
+
+    @property
+    def nbytes(self) -> int:
+        """About the bytes it takes: its arrays, and as much again for the factors."""
+        return 2 * (self._ports.nbytes + self._x.nbytes + self._z.nbytes + self._open.nbytes)
 
     def _admittance(self) -> coo_matrix:
         rows: list[int] = []
@@ -181,17 +193,16 @@ def conductor_verdict(v0: float, v3: float) -> Found:
     return "live through a load" if v3 < 30.0 or v3 < 0.9 * v0 else "live"
 
 
-#: North American breaker: multiples of rating and seconds to trip, log–log between.
-TRIP_CURVE = ((1.35, 3600.0), (2.0, 120.0), (10.0, 0.1))
+def trip_seconds(amps: float, rating: float, curve: Sequence[Sequence[float]]) -> float:
+    """How long a breaker holds ``amps``, s; infinite below its least tripping current.
 
-
-def trip_seconds(amps: float, rating: float) -> float:
-    """How long a breaker holds ``amps``, s; infinite below its least tripping current."""
+    ``curve`` gives multiples of its rating and seconds to trip, rising; log–log between.
+    """
     multiple = amps / rating
-    if multiple < TRIP_CURVE[0][0]:
+    if multiple < curve[0][0]:
         return math.inf
-    if multiple >= TRIP_CURVE[-1][0]:
-        return TRIP_CURVE[-1][1]
-    (m1, t1), (m2, t2) = next((a, b) for a, b in itertools.pairwise(TRIP_CURVE) if multiple <= b[0])
+    if multiple >= curve[-1][0]:
+        return float(curve[-1][1])
+    (m1, t1), (m2, t2) = next((a, b) for a, b in itertools.pairwise(curve) if multiple <= b[0])
     share = math.log(multiple / m1) / math.log(m2 / m1)
     return math.exp(math.log(t1) + share * math.log(t2 / t1))

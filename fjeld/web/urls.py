@@ -6,7 +6,7 @@ from django.urls import path
 from fjeld.web import workspace
 from fjeld.web.accounts import views as accounts
 from fjeld.web.health import health
-from fjeld.web.jobs import people
+from fjeld.web.jobs import exports, people
 from fjeld.web.jobs import views as jobs
 from fjeld.web.layout import photometry, sheet
 from fjeld.web.survey import underlay
@@ -31,7 +31,7 @@ urlpatterns = [
     path("jobs/<int:job_id>/people/role", people.role, name="role"),
     path("jobs/<int:job_id>/people/take-off", people.take_off, name="take-off"),
     path("jobs/<int:job_id>/head", workspace.head, name="head"),
-    path("jobs/<int:job_id>/export/<str:name>", jobs.export, name="export"),
+    path("jobs/<int:job_id>/export/<str:name>", exports.export, name="export"),
     path("jobs/<int:job_id>/underlay", underlay.bring_in, name="underlay"),
     path("jobs/<int:job_id>/photometry", photometry.read_in, name="photometry"),
     path("jobs/<int:job_id>/sheets/mark-out", sheet.mark_out, name="mark-out"),

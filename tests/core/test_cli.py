@@ -75,6 +75,18 @@ def test_exports(demo, kind, first, capsysbinary):
     assert capsysbinary.readouterr().out.startswith(first)
 
 
+def test_a_netlist_of_a_state(demo, capsysbinary, boot_plan):
+    up = boot_plan.network.positions[0]
+    assert main(["export", demo, "--to", "spice", "--up", up, "--off", "Q1"]) == 0
+    out = capsysbinary.readouterr().out.decode()
+    assert "* open breaker:Q1" in out
+    for contact in boot_plan.network.contacts:
+        if contact.position == up:
+            assert (f"; closed {contact.key}" in out) is (contact.closed_at == 1)
+    assert main(["export", demo, "--to", "spice", "--up", "S9:K9"]) != 0
+    assert "there is no S9:K9" in capsysbinary.readouterr().err.decode()
+
+
 def test_schema(capsys):
     assert main(["schema"]) == 0
     assert json.loads(capsys.readouterr().out)["title"] == "Fjeld job file"

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fjeld import practice as practices
 from fjeld.derive.network import EARTH, Capacitor, Contact, Load, Network, Source, Wire, end_node
 from fjeld.derive.plan import derive
 from fjeld.drawing.model import Control
@@ -78,13 +79,24 @@ def test_conductor_verdicts(v0, v3, found):
     assert conductor_verdict(v0, v3) == found
 
 
+@pytest.mark.parametrize(
+    ("practice", "multiple", "seconds"),
+    [("gb", 1.45, 3600), ("gb", 2.55, 60), ("gb", 5, 0.1), ("na", 4.47, 3.46), ("na", 1.35, 3600)],
+)
+def test_each_practice_has_its_own_trip_curve(practice, multiple, seconds):
+    curve = practices.load(practice).value("trip-curve")
+    assert trip_seconds(multiple * 16, 16, curve) == pytest.approx(seconds, rel=0.15)
+    assert math.isinf(trip_seconds(1.3 * 16, 16, curve))
+
+
 def test_a_breaker_trips_by_its_curve():
-    assert math.isinf(trip_seconds(20, 15))
-    assert trip_seconds(1.35 * 15, 15) == pytest.approx(3600)
-    assert trip_seconds(30, 15) == pytest.approx(120)
-    assert trip_seconds(150, 15) == pytest.approx(0.1)
-    assert trip_seconds(1000, 15) == 0.1
-    times = [trip_seconds(15 * m / 10, 15) for m in range(14, 110)]
+    curve = practices.load("na").value("trip-curve")
+    assert math.isinf(trip_seconds(20, 15, curve))
+    assert trip_seconds(1.35 * 15, 15, curve) == pytest.approx(3600)
+    assert trip_seconds(30, 15, curve) == pytest.approx(120)
+    assert trip_seconds(150, 15, curve) == pytest.approx(0.1)
+    assert trip_seconds(1000, 15, curve) == 0.1
+    times = [trip_seconds(15 * m / 10, 15, curve) for m in range(14, 110)]
     assert times == sorted(times, reverse=True)
 
 

@@ -207,6 +207,19 @@ def test_exports_are_what_the_core_writes(ada, job, boot_plan):
     assert all("attachment" in f["Content-Disposition"] for f in files.values())
 
 
+def test_the_netlist_goes_out_as_the_switches_stand(ada, job, boot_plan):
+    up, off = boot_plan.network.positions[0], next(iter(boot_plan.circuits))
+    there = ada.get(f"/jobs/{job.pk}/proof/?up={up}&off={off}").content.decode()
+    link = re.search(r'href="([^"]+/export/network.cir[^"]*)"', there)[1].replace("&amp;", "&")
+    text = ada.get(link).content.decode()
+    contacts = [c for c in boot_plan.network.contacts if c.position in (up, f"breaker:{off}")]
+    assert contacts
+    for contact in contacts:
+        closed = contact.closed_at == (1 if contact.position == up else 0)
+        assert (f"; closed {contact.key}" in text) is closed
+        assert (f"* open {contact.key}" in text) is not closed
+
+
 def test_a_job_goes_out_and_comes_in_again(ada, job):
     out = ada.get(f"/jobs/{job.pk}/export/job.json").content
     ada.post("/jobs/import", {"file": SimpleUploadedFile("job.json", out, "application/json")})

@@ -2,32 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 import msgspec
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db.models import Q
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
-from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from fjeld import practice as practices
-from fjeld.derive.plan import Plan
-from fjeld.drawing.building import Room
 from fjeld.drawing.extents import clean
 from fjeld.drawing.handles import HOUSE, Mint
 from fjeld.drawing.model import Drawing, House
-from fjeld.formats import dxf, history, jobfile, lists, spice
+from fjeld.formats import jobfile
 from fjeld.formats.document import DocumentError
 from fjeld.propose.attach import attached
 from fjeld.web.jobs import deletion, store
 from fjeld.web.jobs.access import for_member, for_owner
-from fjeld.web.jobs.models import Member, Revision
+from fjeld.web.jobs.models import Member
 from fjeld.web.reading import Unread, read_job
-from fjeld.web.ui.view import planned
 from fjeld.web.waypoints import TITLES
 
 
@@ -136,74 +131,6 @@ def delete(request: HttpRequest, member: Member) -> HttpResponse:
     deletion.delete_job(member.job)
     messages.success(request, f"{member.job.name} is deleted.")
     return redirect("jobs")
-
-
-def _netlist(plan: Plan) -> bytes:
-    if plan.network is None:
-        raise Http404("there is no panel, so there is no network")
-    groups = [found for circuits in plan.together() if (found := plan.network_of(circuits)) is not None]
-    return spice.of_groups(groups or [plan.network], {}, title=plan.drawing.house.name).encode()
-
-
-def _whole_netlist(plan: Plan) -> bytes:
-    """The whole house behind one source: what one circuit draws sags the others."""
-    if plan.network is None:
-        raise Http404("there is no panel, so there is no network")
-    return spice.netlist(plan.network, {}, title=plan.drawing.house.name).encode()
-
-
-def _floor(plan: Plan) -> bytes:
-    """The storey with the most rooms."""
-    storeys = [r.storey for r in plan.drawing.of(Room).values()]
-    return dxf.write(plan, max(storeys, key=storeys.count, default=None))
-
-
-EXPORTS: dict[str, tuple[str, Callable[[Plan], bytes]]] = {
-    "materials.csv": ("text/csv; charset=utf-8", lists.materials_csv),
-    "cables.csv": ("text/csv; charset=utf-8", lists.cables_csv),
-    "floor.dxf": (dxf.MEDIA_TYPE, _floor),
-    "network.cir": ("text/plain; charset=utf-8", _netlist),
-    "house.cir": ("text/plain; charset=utf-8", _whole_netlist),
-}
-
-
-@require_GET
-@for_member
-def export(request: HttpRequest, member: Member, name: str) -> HttpResponse:
-    """A file of the job as it stands; the job file and the history also of one that cannot be worked out."""
-    head = member.job.head
-    if head is None or name not in ("job.json", "history.json", *EXPORTS):
-        raise Http404("no such file")
-    if name == "job.json":
-        kind, data = jobfile.MEDIA_TYPE, _job_file(head)
-    elif name == "history.json":
-        kind, data = jobfile.MEDIA_TYPE, _history(member)
-    else:
-        kind, write = EXPORTS[name]
-        data = write(planned(head.document.drawing)[0])
-    response = HttpResponse(data, content_type=kind)
-    response["Content-Disposition"] = f'attachment; filename="{slugify(member.job.name)[:60] or "job"}-{name}"'
-    return response
-
-
-def _job_file(head: Revision) -> bytes:
-    try:
-        return jobfile.encode(head.document.drawing)
-    except DocumentError:
-        # What cannot be read is given out as it lies in the store: nothing is lost.
-        return head.document.data
-
-
-def _history(member: Member) -> bytes:
-    """Every step: when, who, what was meant and what it changed."""
-    steps = member.job.revisions.select_related("who")
-    return msgspec.json.encode(
-        [
-            {"step": r.seq, "when": r.when.isoformat(), "who": r.who.get_username(), "words": r.words,
-             "edit": history.read(r.edit), "changes": history.read(r.changes), "document": r.document_id}
-            for r in steps.iterator(chunk_size=100)
-        ]
-    )  # fmt: skip
 
 
 @require_GET

@@ -16,6 +16,7 @@ from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
 from fjeld.web.ui.floor import SMALL_SYMBOL, Floor
 from fjeld.web.ui.labels import free_place
+from fjeld.web.ui.switches import Switches
 from fjeld.web.ui.view import MEMO, View
 
 NAME = "proof"
@@ -26,15 +27,12 @@ ACTIONS: dict[str, Any] = {}
 
 def standing(view: View) -> dict[str, int]:
     """Where each switch stands, from the page's address: ``up`` lists those that stand at 1."""
-    up = set(view.params.get("up", "").split(","))
-    network = view.plan.network
-    return {p: int(p in up) for p in network.positions} if network else {}
+    return Switches.of(view.plan, view.params).state(view.plan.network)
 
 
 def off(view: View) -> list[str]:
     """The breakers that are off."""
-    wanted = view.params.get("off", "").split(",")
-    return [f"breaker:{q}" for q in wanted if q in view.plan.circuits]
+    return Switches.of(view.plan, view.params).breakers_off
 
 
 def address(view: View, **changes: str) -> str:
@@ -53,7 +51,7 @@ def _solved(view: View) -> dict[str, float]:
     network = view.plan.network
     if network is None or not network.loads:
         return {}
-    solver = Solver(network)
+    solver = Solver.of(network, MEMO)
     volts = solver.voltages([standing(view)], off(view))[0]
     return {load.key: solver.across(volts, load.a, load.b) for load in network.loads}
 
@@ -217,7 +215,7 @@ def dock(view: View) -> dict[str, Any]:
             }
         )
     volts = _solved(view)
-    fed = always_on(view.plan)
+    fed = always_on(view.plan, MEMO)
     dead = off(view)
     breakers = [
         {
@@ -256,8 +254,11 @@ def workings(view: View) -> dict[str, Any]:
         dark = _switched_off(view, box.handle)
         conductors = {c.key: c for c in box.ends}
         circuits = {c.key: run.circuit for run in view.plan.runs() for c in run.conductors}
-        with_switch = still_live(view.plan, box.handle, dead, dark)
-        with_breaker = {f.conductor: f for f in still_live(view.plan, box.handle, list({*dead, *box.circuits}))}
+        with_switch = still_live(view.plan, box.handle, dead, dark, MEMO)
+        with_breaker = {
+            f.conductor: f
+            for f in still_live(view.plan, box.handle, sorted({*dead, *box.circuits}), remember=MEMO)
+        }
         for found in with_switch:
             rows.append(
                 {
@@ -280,6 +281,7 @@ def workings(view: View) -> dict[str, Any]:
         "lamps": lamps,
         "proofs": list(prove(view.plan, MEMO).values()),
         "dead": dead,
+        "netlist": urlencode({k: view.params[k] for k in ("up", "off") if view.params.get(k)}),
     }
 
 
@@ -307,7 +309,7 @@ def _switched_off(view: View, box: Handle) -> dict[str, int]:
     network = view.plan.network
     if network is None:
         return held
-    solver = Solver(network)
+    solver = Solver.of(network, MEMO)
     for control, item in view.drawing.of(Control).items():
         loads = loads_in(network, item.loads)
         if not loads or (box not in item.positions and box not in {load_point(load) for load in item.loads}):
