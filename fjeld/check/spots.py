@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 from fjeld.check import Finding, failed, unknown
 from fjeld.derive.bodies import Block
 from fjeld.derive.house import Wall
-from fjeld.derive.places import BOX_HEIGHT, Placed, overlap
+from fjeld.derive.places import Placed, overlap
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle, order
@@ -103,7 +103,7 @@ def in_its_place(plan: Plan, placed: Placed) -> list[tuple[Block, bool]]:
         inner, outer = (x + nx * 20, y + ny * 20, z), (x - nx * 70, y - ny * 70, z)
     else:
         inner, outer = (x, y, z - 20), (x, y, z + _depth(plan, placed.handle))
-    clear = plan.practice.mm("clear-of-bodies") + min(placed.width, BOX_HEIGHT) / 2
+    clear = plan.practice.mm("clear-of-bodies") + min(placed.width, placed.tall) / 2
     found = []
     for block in plan.blocks_in(placed.room):
         covers = block.kind in ("fireplace", "tall cabinet") and placed.wall and block.wall == placed.wall

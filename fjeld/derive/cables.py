@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from fjeld.derive import places, routes
+from fjeld.derive import routes
 from fjeld.derive.places import Placed
 from fjeld.derive.routes import Route, Staple
 from fjeld.drawing.handles import Handle
@@ -42,22 +42,27 @@ class CablePlan(msgspec.Struct, frozen=True):
 
 
 def work_out(
-    handle: Handle, cable: Cable, route: Route | None, ends: tuple[Placed, ...], practice: Practice
+    handle: Handle,
+    cable: Cable,
+    route: Route | None,
+    ends: tuple[Placed, ...],
+    width: float,
+    practice: Practice,
 ) -> CablePlan:
-    """The cable along its way between the two boxes ``ends``."""
+    """The cable along its way between the two boxes ``ends``; ``width`` mm is the least it can have."""
     measured = cable.measured.mm if cable.measured is not None else None
     if route is None:
         return CablePlan(handle, cable, measured or 0.0)
     at_panel = sum(end.kind == "panel" for end in ends)
     cut = routes.cut_length(route.length, at_panel, practice, (handle,))
     first, last = (_first_support(end, practice) for end in ends)
-    pinned = tuple(routes.staples(route, first, last, practice))
+    pinned = tuple(routes.staples(route, width, first, last, practice))
     length = cut.total if measured is None else measured
     return CablePlan(handle, cable, length, route, cut, pinned, tuple(_crossings(route)))
 
 
 def _first_support(placed: Placed, practice: Practice) -> float:
-    single = placed.kind in ("switch", "outlet") and placed.width <= places.DEVICE_WIDTH
+    single = placed.kind in ("switch", "outlet") and placed.width <= practice.catalogue.body("device")[0]
     return practice.mm("first-support-unclamped" if single else "first-support")
 
 

@@ -40,6 +40,12 @@ class Conductor(msgspec.Struct, frozen=True):
     def insulated(self) -> bool:
         return self.colour != GROUND_COLOUR
 
+    def marked_as(self, neutral: str) -> str:
+        """The colour of the tape or sleeve that tells what it carries, where its own does not."""
+        if neutral != "BU":
+            return "BK"
+        return "BU" if role_of(self.net) == "N" else "BN"
+
 
 class Run(msgspec.Struct, frozen=True):
     """One physical cable: its structural key, kind on sale, and conductors (ground last)."""

@@ -24,15 +24,12 @@ from fjeld.derive.places import Placed
 from fjeld.drawing.building import Opening, Room
 from fjeld.geometry import Point3
 from fjeld.practice import Practice
-from fjeld.quantities import FOOT
 
 Medium = Literal["box", "stud", "bored wall", "plate", "joist", "bored ceiling", "through", "fished", "opened"]
 
-#: What a bored hole costs a route, as length: one price unit against one foot of two-wire.
-HOLE_COST = FOOT
-PLATE_COST = 2 * FOOT
-#: A finished surface opened at a member, and mended after: ten times a hole.
-OPENED_COST = 10 * FOOT
+#: What a crossing weighs, in bored holes: a plate is filled again, a finished surface opened and mended.
+PLATE_HOLES = 2
+OPENED_HOLES = 10
 #: Clear of an opening's rough frame: jack and king stud, and a finger.
 FRAME = 120.0
 #: The ceiling lanes keep this far inside the walls.
@@ -67,26 +64,30 @@ class LaneEdge(msgspec.Struct, frozen=True):
     member: str = ""
 
     @property
-    def cost(self) -> float:
-        """Length, holes and openings, in mm."""
-        return self.length + len(self.bores) * {"plate": PLATE_COST, "opened": OPENED_COST}.get(
-            self.medium, HOLE_COST
-        )
+    def weight(self) -> int:
+        """Its crossings, in bored holes."""
+        return len(self.bores) * {"plate": PLATE_HOLES, "opened": OPENED_HOLES}.get(self.medium, 1)
+
+    def cost(self, hole: float) -> float:
+        """Length and crossings in mm, a bored hole being worth ``hole`` mm of cable."""
+        return self.length + self.weight * hole
 
 
 class Lanes(msgspec.Struct, frozen=True):
-    """The lanes of a room: node positions, edges, and the node of each box."""
+    """The lanes of a room: node positions, edges, the node of each box, and what a ``hole`` is worth in mm of cable."""
 
     nodes: tuple[Point3, ...]
     edges: tuple[LaneEdge, ...]
     boxes: dict[str, int]
+    hole: float
 
 
 class _Graph:
     """Collects nodes, merging those that coincide, and keeps the cheapest edge between two."""
 
-    def __init__(self, blocks: tuple[Block, ...]) -> None:
+    def __init__(self, blocks: tuple[Block, ...], hole: float) -> None:
         self.blocks = blocks
+        self.hole = hole
         self.nodes: list[Point3] = []
         self.edges: dict[tuple[int, int], LaneEdge] = {}
         self._cells: dict[tuple[int, int, int], int] = {}
@@ -119,21 +120,21 @@ class _Graph:
             return
         edge = LaneEdge(a, b, geometry.distance(self.nodes[a], self.nodes[b]), medium, bores, depth, member)
         key = (min(a, b), max(a, b))
-        if key not in self.edges or edge.cost < self.edges[key].cost:
+        if key not in self.edges or edge.cost(self.hole) < self.edges[key].cost(self.hole):
             self.edges[key] = edge
 
 
 def lanes(
     where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float,
-    portals: tuple[Portal, ...] = (), blocks: tuple[Block, ...] = (),
+    hole: float, portals: tuple[Portal, ...] = (), blocks: tuple[Block, ...] = (),
 ) -> Lanes:  # fmt: skip
     """The lanes of one closed room for the boxes ``placed`` in it; none if the room is not closed.
 
-    ``blocks`` are what is in the way, ``portals`` the ways out; both become nodes by key.
+    ``hole`` is what a bored one is worth in mm of cable, ``blocks`` are what is in the way, ``portals`` the ways out; both become nodes by key.
     """
     if not where.closed:
-        return Lanes((), (), {})
-    graph = _Graph(blocks)
+        return Lanes((), (), {}, hole)
+    graph = _Graph(blocks, hole)
     usable = [p for p in placed if p.inside]
     boxes: dict[str, int] = {}
     level = where.level
@@ -149,7 +150,7 @@ def lanes(
     # An open attic gives hands to a ceiling that is finished from below.
     overhead = _Side(room.ceiling_closed and room.above != "open", _JOISTS[room.joists.kind])
     _ceiling_lanes(graph, where, usable, tuple(p for p in portals if p.over), over, boxes, overhead)
-    return Lanes(tuple(graph.nodes), tuple(graph.edges.values()), boxes)
+    return Lanes(tuple(graph.nodes), tuple(graph.edges.values()), boxes, hole)
 
 
 class _Side(msgspec.Struct, frozen=True):

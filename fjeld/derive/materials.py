@@ -7,7 +7,7 @@ Cable is listed by the cut lengths; which coils it comes from is a search of its
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 
 import msgspec
 
@@ -64,7 +64,7 @@ _BREAKERS = {
 def materials(
     boxes: Mapping[Handle, Box], runs: Iterable[Run], cables: Mapping[Handle, CablePlan], holes: Iterable[Hole],
     placed: Mapping[Handle, Placed], circuits: Mapping[Handle, Circuit], catalogue: Catalogue,
-    remember: Remember = always,
+    neutral: str, remember: Remember = always,
 ) -> tuple[Material, ...]:  # fmt: skip
     """The list, parts in a steady order."""
     counted: dict[str, list[tuple[float, str]]] = defaultdict(list)
@@ -75,6 +75,8 @@ def materials(
         cable = cables[run.cable]
         counted[f"cable:{run.kind.id}"].append((cable.length / catalogue.cable_unit_mm, run.key))
         counted["staple"].append((len(cable.staples), run.key))
+        for part, millimetres in _sleeves(run, catalogue, neutral):
+            counted[part].append((millimetres / catalogue.cable_unit_mm, run.key))
     for hole in holes:
         counted["nail-plate"].append((hole.plates, hole.cables[0]))
         if hole.member == "plate":
@@ -84,6 +86,16 @@ def materials(
     return tuple(
         _line(part, rows, catalogue) for part, rows in sorted(counted.items()) if sum(c for c, _ in rows)
     )
+
+
+def _sleeves(run: Run, catalogue: Catalogue, neutral: str) -> Iterator[tuple[str, float]]:
+    """Sleeving for both ends of each conductor that is bare, or marked as another colour; mm."""
+    bare, mark = catalogue.sleeves
+    for conductor in run.conductors:
+        if not conductor.insulated and bare:
+            yield "sleeve-G", 2 * bare
+        elif conductor.marked and mark:
+            yield f"sleeve-{conductor.marked_as(neutral)}", 2 * mark
 
 
 def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tuple[str, float]]:
@@ -102,6 +114,8 @@ def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tu
         parts.append(("blank-cover", 1.0))
     if box.kind.metal:
         parts.append(("ground-screw", 1.0))
+        if not box.kind.clamps:
+            parts.append(("cable-clamp", float(len({c.bundle for c in box.ends}))))
     hung = placed is not None and not placed.wall and placed.sits == "clear"
     if hung and placed and not placed.closed and not box.kind.brace:
         parts.append(("joist-bar", 1.0))
@@ -127,4 +141,5 @@ def _line(part: str, rows: list[tuple[float, str]], catalogue: Catalogue) -> Mat
         return Material(
             part, words, count, "pieces", catalogue.parts[kind] * int(name) if own is None else own, handles
         )
-    return Material(part, catalogue.names[part], count, "pieces", catalogue.parts[part], handles)
+    sold_by = catalogue.cable_unit if part.startswith("sleeve-") else "pieces"
+    return Material(part, catalogue.names[part], round(count, 2), sold_by, catalogue.parts[part], handles)

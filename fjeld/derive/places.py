@@ -20,11 +20,8 @@ from fjeld.drawing.model import Edge, Point
 from fjeld.geometry import Point3, contains, distance, to_segment
 from fjeld.practice import Practice
 
-#: Outer height of a device box, mm (generic 3 3/4 in).
-BOX_HEIGHT = 95.25
-DEVICE_WIDTH = 58.0
-GANG_STEP = 46.0
-ROUND_WIDTH = 101.6
+#: Width and height of a panel's cabinet between two studs, mm.
+CABINET = (360.0, 500.0)
 
 Sits = Literal["fastened", "clear", "clash", "free"]
 
@@ -32,6 +29,7 @@ Sits = Literal["fastened", "clear", "clash", "free"]
 class Placed(msgspec.Struct, frozen=True):
     """A box in the house. ``along`` and ``wall`` on a wall; ``height`` above its own floor.
 
+    ``width`` and ``tall`` (mm) are its body's.
     ``gap`` (mm) lies between the box and the nearest framing member, at ``member``; both are
     None where there are no members, as in brick: the box is then ``free`` of them. ``closed``
     tells that the surface it sits in is finished already, so that it is cut in.
@@ -48,8 +46,9 @@ class Placed(msgspec.Struct, frozen=True):
     gap: float | None
     member: float | None
     inside: bool
-    height: float = 0.0
-    closed: bool = False
+    height: float
+    closed: bool
+    tall: float
 
 
 class Mark(msgspec.Struct, frozen=True):
@@ -81,23 +80,27 @@ def default_height(kind: str, practice: Practice, room: Room) -> float:
     return room.height.mm - 150.0 if kind == "alarm" else min(1800.0, room.height.mm - 150.0)
 
 
-def edge_above_center(edge: Edge) -> float:
-    """How far an edge of a box lies above its center, mm."""
-    return {"bottom": -BOX_HEIGHT / 2, "center": 0.0, "top": BOX_HEIGHT / 2}[edge]
+def edge_above_center(edge: Edge, tall: float) -> float:
+    """How far an edge of a box so ``tall`` lies above its center, mm."""
+    return {"bottom": -tall / 2, "center": 0.0, "top": tall / 2}[edge]
 
 
-def center_height(point: Point, practice: Practice, room: Room) -> float:
-    """Height of the box's center above the floor, mm."""
+def edge_height(placed: Placed, edge: Edge) -> float:
+    """Height above its floor of an edge of a box that stands, mm."""
+    return placed.height + edge_above_center(edge, placed.tall)
+
+
+def center_height(point: Point, practice: Practice, room: Room, tall: float) -> float:
+    """Height of the center above the floor, mm, of a box so ``tall``."""
     edge = point.edge or default_edge(point.kind, practice)
     height = point.height.mm if point.height else default_height(point.kind, practice, room)
-    return height - edge_above_center(edge)
+    return height - edge_above_center(edge, tall)
 
 
-def box_width(kind: str, wall: int, gangs: int) -> float:
-    """Outer width of the box body, mm."""
-    if not wall:
-        return ROUND_WIDTH
-    return DEVICE_WIDTH + GANG_STEP * (max(gangs, 1) - 1) if kind in ("switch", "outlet") else ROUND_WIDTH
+def body_of(kind: str, wall: int, gangs: int, practice: Practice) -> tuple[float, float]:
+    """Width and height of the body of a point's box, mm, as this practice's boxes are."""
+    device = wall and kind in ("switch", "outlet")
+    return practice.catalogue.body("device" if device else "ceiling", max(gangs, 1))
 
 
 def place(
@@ -112,15 +115,16 @@ def place(
             where.walls[item.wall - 1],
             item.at.mm,
             item.height.mm,
-            360.0,
+            CABINET,
             where,
             room,
             practice,
         )
-    width = box_width(item.kind, item.wall, gangs)
+    body = body_of(item.kind, item.wall, gangs, practice)
+    width, tall = body
     if item.wall:
         along = item.at.mm if item.at else 0.0
-        height = center_height(item, practice, room)
+        height = center_height(item, practice, room, tall)
         return _on_wall(
             handle,
             item.kind,
@@ -128,7 +132,7 @@ def place(
             where.walls[item.wall - 1],
             along,
             height,
-            width,
+            body,
             where,
             room,
             practice,
@@ -143,22 +147,23 @@ def place(
     height = where.ceiling_at((x, y))
     return Placed(
         handle, item.kind, item.room, 0, 0.0, (x, y, where.level + height), width, sits, gap, member, inside, height,
-        room.ceiling_closed,
+        room.ceiling_closed, tall,
     )  # fmt: skip
 
 
 def _on_wall(
-    handle: Handle, kind: str, room_handle: Handle, wall: Wall, along: float, height: float, width: float,
-    where: RoomShape, room: Room, practice: Practice,
+    handle: Handle, kind: str, room_handle: Handle, wall: Wall, along: float, height: float,
+    body: tuple[float, float], where: RoomShape, room: Room, practice: Practice,
 ) -> Placed:  # fmt: skip
     x, y = wall.at(along)
+    width, tall = body
     sits, gap, member = _seat(along, wall.studs, width, room.studs_of(wall.number).thick.mm, practice)
     inside = width / 2 - 0.5 <= along <= wall.length - width / 2 + 0.5 and 0 < height < where.ceiling_at((x, y))
     if kind == "panel":
         sits = "fastened"
     return Placed(
         handle, kind, room_handle, wall.number, along, (x, y, where.level + height), width, sits, gap, member, inside, height,
-        room.build(wall.number).closed,
+        room.build(wall.number).closed, tall,
     )  # fmt: skip
 
 
@@ -222,7 +227,9 @@ def overlap(a: Placed, b: Placed) -> bool:
         return False
     reach = (a.width + b.width) / 2 - 1.0
     if a.wall:
-        return abs(a.along - b.along) < reach and abs(a.position[2] - b.position[2]) < BOX_HEIGHT - 1.0
+        return (
+            abs(a.along - b.along) < reach and abs(a.position[2] - b.position[2]) < (a.tall + b.tall) / 2 - 1.0
+        )
     return distance(a.position, b.position) < reach
 
 
@@ -240,7 +247,7 @@ def mark(
         edge = (point.edge if isinstance(point, Point) else None) or default_edge(kind, practice)
         # While roughing in, the tape stands on the subfloor: the finish is still to come.
         center = placed.height + (0.0 if from_finish else room.floor.mm)
-        height = center + edge_above_center(edge)
+        height = center + edge_above_center(edge, placed.tall)
         start, end = (0.0 if from_finish else _board_at(where, room, wall, far) for far in (False, True))
         rest = (wall.length - placed.along + end, None)
         return Mark(

@@ -147,7 +147,7 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     grid = network.build(panel, circuits, [p for of in parts.values() for p in of], practice) if panel else None
     bought = materials.materials(
         made, [r for c in circuits.values() for r in c.runs], laid_cables, bored, placed,
-        drawing.of(Circuit), practice.catalogue, remember,
+        drawing.of(Circuit), practice.catalogue, practice.neutral, remember,
     )  # fmt: skip
     return Plan(
         drawing, practice, panel, laid.rooms, laid.openings, laid.placement, blocks, placed, marks, routers, through,
@@ -227,10 +227,11 @@ def _ways(
     for block in blocks.values():
         if block.in_the_way:
             met[block.room].append(block)
+    hole = practice.catalogue.hole_length
     routers = {
         handle: remember(
             "lanes", _router, where, drawing.get(handle, Room), tuple(laid.openings[handle].values()),
-            tuple(boxes_in[handle]), drills[handle], doors.of[handle], tuple(met[handle]),
+            tuple(boxes_in[handle]), drills[handle], hole, doors.of[handle], tuple(met[handle]),
         )
         for handle, where in laid.rooms.items()
     }  # fmt: skip
@@ -239,18 +240,22 @@ def _ways(
 
 def _router(
     where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float,
-    portals: tuple[Portal, ...], blocks: tuple[Block, ...],
+    hole: float, portals: tuple[Portal, ...], blocks: tuple[Block, ...],
 ) -> Router:  # fmt: skip
-    return Router(lanes.lanes(where, room, openings, placed, drill, portals, blocks))
+    return Router(lanes.lanes(where, room, openings, placed, drill, hole, portals, blocks))
 
 
 def _cables(
     drawing: Drawing, placed: Mapping[Handle, Placed], through: Ways, practice: Practice, remember: Remember
 ) -> dict[Handle, CablePlan]:
+    # How many conductors it needs is not known yet: the narrowest of its gauge wants the most support.
+    gauges = {q: c.gauge for q, c in drawing.of(Circuit).items()}
+    width = {c.gauge: c.width for c in sorted(practice.catalogue.cables, key=lambda c: -c.width)}
     return {
         handle: remember.same(
             "cable", cables.work_out, handle, cable, remember.known("route", through.route(cable.a, cable.b)),
-            tuple(placed[end] for end in (cable.a, cable.b) if end in placed), practice,
+            tuple(placed[end] for end in (cable.a, cable.b) if end in placed),
+            width.get(gauges.get(cable.circuit, "") if cable.circuit else "", 0.0), practice,
         )
         for handle, cable in drawing.of(Cable).items()
     }  # fmt: skip

@@ -15,7 +15,7 @@ import numpy as np
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
-from fjeld.derive.lanes import HOLE_COST, OPENED_COST, PLATE_COST, LaneEdge, Lanes, Medium
+from fjeld.derive.lanes import OPENED_HOLES, PLATE_HOLES, LaneEdge, Lanes, Medium
 from fjeld.geometry import Point3, distance
 from fjeld.practice import Practice
 from fjeld.quantities import INCH, Line, Working, at_least, at_most
@@ -80,9 +80,9 @@ class Route(msgspec.Struct, frozen=True):
         return sum(len(leg.bores) for leg in self.legs if leg.medium == "plate")
 
     @property
-    def cost(self) -> float:
-        """Length and holes as one figure, mm: what the way was chosen by."""
-        return self.length + self.holes * HOLE_COST + self.fire_stops * PLATE_COST + self.openings * OPENED_COST
+    def weight(self) -> int:
+        """Its crossings, in bored holes: what the way was chosen by, beside its length."""
+        return self.holes + self.fire_stops * PLATE_HOLES + self.openings * OPENED_HOLES
 
 
 class Router:
@@ -94,7 +94,7 @@ class Router:
         rows = [e.a for e in lanes.edges] + [e.b for e in lanes.edges]
         columns = [e.b for e in lanes.edges] + [e.a for e in lanes.edges]
         # A box and the lane beside it may be at one spot; csgraph reads 0 as "no edge".
-        costs = [max(e.cost, 1e-3) for e in lanes.edges] * 2
+        costs = [max(e.cost(lanes.hole), 1e-3) for e in lanes.edges] * 2
         self._matrix = csr_matrix((costs, (rows, columns)), shape=(n, n))
         self._edges = {(min(e.a, e.b), max(e.a, e.b)): e for e in lanes.edges}
         self._found: dict[int, tuple[np.ndarray, np.ndarray]] = {}
@@ -237,20 +237,39 @@ class Staple(msgspec.Struct, frozen=True):
     position: Point3
 
 
-def staples(route: Route, first_a: float, first_b: float, practice: Practice) -> list[Staple]:
-    """The staples of a route. Plates bored on an upright run are no support; studs and joists are.
+def support_interval(legs: Iterable[Leg], width: float, practice: Practice) -> float:
+    """The most between two supports of a cable so wide (mm) along these legs, mm: the least that any of them asks.
+
+    Where the practice tells upright from level, and narrow cable from wide, a leg is level unless it stands.
+    """
+    level = practice.mm("support-interval")
+    if practice.holds("support-wide") and width > practice.mm("support-wide"):
+        level = practice.mm("support-interval-wide")
+    if not practice.holds("support-interval-upright"):
+        return level
+    upright = practice.mm("support-interval-upright")
+    return min((upright if _stands(leg) else level for leg in legs), default=level)
+
+
+def _stands(leg: Leg) -> bool:
+    return math.dist(leg.start[:2], leg.end[:2]) < 0.1 * leg.length
+
+
+def staples(route: Route, width: float, first_a: float, first_b: float, practice: Practice) -> list[Staple]:
+    """The staples of a route of cable so wide (mm). Plates bored on an upright run are no support; studs and joists are.
 
     Behind a finished surface there is none: support is waived there, and the box grips the cable.
     """
     if not route.legs:
         # Two boxes at one spot; the layout says so as a finding of its own.
         return []
-    interval = practice.mm("support-interval")
     hidden = practice.holds("support-in-voids") and not practice.value("support-in-voids")
     stops: list[float] = []
     behind: list[tuple[float, float]] = []
+    spans: list[tuple[float, float, Leg]] = []
     here = 0.0
     for leg in route.legs:
+        spans.append((here, here + leg.length, leg))
         if leg.medium in FISHED or (hidden and leg.medium in _OVERHEAD):
             behind.append((here, here + leg.length))
             stops += [here, here + leg.length]
@@ -266,6 +285,8 @@ def staples(route: Route, first_a: float, first_b: float, practice: Practice) ->
         ends = "box-box" if at_a and at_b else "box-hole" if at_a or at_b else "hole-hole"
         first, second = (first_a, first_b) if at_a else (first_b, first_a)
         length = end - start
+        along_it = [leg for a, b, leg in spans if a < end - 0.1 and b > start + 0.1]
+        interval = support_interval(along_it, width, practice)
         for offset in staple_positions(length, first, second, interval, ends):
             along = start + offset if at_a or not at_b else end - offset
             found.append(Staple(point_along(route, along)))

@@ -21,7 +21,7 @@ from scipy.sparse.csgraph import dijkstra
 
 from fjeld.derive.house import RoomShape
 from fjeld.derive.joins import shared_stretch
-from fjeld.derive.lanes import PLATE_COST, Portal
+from fjeld.derive.lanes import PLATE_HOLES, Portal
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.routes import Leg, Route, Router, merged
 from fjeld.drawing.building import Opening
@@ -194,7 +194,8 @@ class Ways:
         return lanes.nodes[lanes.boxes[key]]
 
     def _across(self, passage: Passage) -> float:
-        return distance(self._spot(passage.a), self._spot(passage.b)) + (PLATE_COST if passage.up else 0.0)
+        apart = distance(self._spot(passage.a), self._spot(passage.b))
+        return apart + (PLATE_HOLES * self.routers[self._home[passage.a]].lanes.hole if passage.up else 0.0)
 
     def cost(self, a: str, b: str) -> float:
         """Cost of the best way between two boxes, mm; infinite when there is none."""

@@ -75,7 +75,7 @@ class UnknownRule(ValueError):
 
 
 class BoxKind(msgspec.Struct, frozen=True):
-    """A box on sale. ``width`` mm of the body; ``cents`` its list price.
+    """A box on sale. ``width`` and ``height`` mm of the body (0: as tall as wide); ``cents`` its list price.
 
     ``volume`` in in³, or the number of cables it takes where the practice counts those.
     ``surface`` says what it is fastened in: open framing, a finished surface that it is cut
@@ -95,6 +95,7 @@ class BoxKind(msgspec.Struct, frozen=True):
     surface: Literal["open", "finished", "any"] = "open"
     fan_kg: float = 0.0
     brace: bool = False
+    height: float = 0.0
 
 
 class CableKind(msgspec.Struct, frozen=True):
@@ -171,7 +172,7 @@ class Catalogue(msgspec.Struct, frozen=True):
     ``parts`` and ``names`` give each further part its price in cents and its name, ``cable``
     among the names with a place for the kind. Cable is sold by ``cable_unit``; ``breakers``
     are the ratings on sale, A, and ``protections`` what they may
-    come with, in words.
+    come with, in words. ``sleeves`` is the sleeving, mm, cut for an end of a bare ground and for a mark.
     """
 
     boxes: tuple[BoxKind, ...]
@@ -187,11 +188,27 @@ class Catalogue(msgspec.Struct, frozen=True):
     plates_apart: bool = True
     cable_unit: Literal["ft", "m"] = "ft"
     box_unit: Literal["in³", "cables"] = "in³"
+    sleeves: tuple[float, float] = (0.0, 0.0)
 
     @property
     def cable_unit_mm(self) -> float:
         """The unit that cable is sold by, in mm."""
         return _MM[self.cable_unit]
+
+    @property
+    def hole_length(self) -> float:
+        """What a bored hole is worth in mm of the thinnest two-wire cable that circuits are wired in."""
+        return self.parts["hole"] / self.price_of_mm(self.wired_gauges()[0], 2)
+
+    def body(self, shape: Literal["device", "ceiling"], gangs: int = 1) -> tuple[float, float]:
+        """Width and height, mm, of the body that a box of so many gangs has here, before one is chosen.
+
+        The narrowest on sale that holds them; the widest there is where none does.
+        """
+        of = [b for b in self.boxes if b.shape == shape and not b.end_of_run_only and not b.brace]
+        fitting = [b for b in of if shape == "ceiling" or b.gangs >= gangs]
+        box = min(fitting, key=lambda b: (b.gangs, b.width)) if fitting else max(of, key=lambda b: b.width)
+        return box.width, box.height or box.width
 
     def box_name(self, box: BoxKind) -> str:
         """A box as it stands on a list, with what it holds."""

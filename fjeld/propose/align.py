@@ -11,7 +11,7 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.derive.places import Placed, default_edge, edge_above_center
+from fjeld.derive.places import Placed, default_edge, edge_height
 from fjeld.derive.plan import Plan
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise, Together
@@ -82,7 +82,7 @@ def level_with(plan: Plan, handle: Handle, other: Handle) -> Edit:
     like = plan.drawing.get(other, Point)
     edge = like.edge or default_edge(like.kind, plan.practice)
     # Not its mark: while roughing in that is read from the subfloor.
-    height = like.height or _length(plan, theirs.height + edge_above_center(edge))
+    height = like.height or _length(plan, edge_height(theirs, edge))
     return Revise(handle, {"height": height, "edge": edge}, f"Put {handle} level with {other}")
 
 

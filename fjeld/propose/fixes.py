@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 from fjeld.check import Finding
 from fjeld.check.outlets import outlet_offsets
-from fjeld.derive.places import box_width
+from fjeld.derive.places import body_of
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.building import Room
@@ -57,7 +57,8 @@ def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
         return None
     return outlets.propose(
         where, around, tuple(plan.blocks_in(room)), list(outlet_offsets(plan, room).values()),
-        measured, plan.practice.mm("outlet-height"), plan.practice.mm("outlet-reach"), plan.practice.mm("wall-space"),
+        measured, plan.practice.mm("outlet-height"), body_of("outlet", 1, 1, plan.practice),
+        plan.practice.mm("outlet-reach"), plan.practice.mm("wall-space"),
     )  # fmt: skip
 
 
@@ -168,7 +169,7 @@ def _latch(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
 
 def switch_beside(plan: Plan, door: Handle, room: Handle, mint: Fresh) -> Place | None:
     """A switch on the latch side of a door, in one of the rooms it leads to."""
-    spot = stops.beside_door(plan, door, room, box_width("switch", 1, 1))
+    spot = stops.beside_door(plan, door, room, body_of("switch", 1, 1, plan.practice)[0])
     if spot is None:
         return None
     wall, at = spot

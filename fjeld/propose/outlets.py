@@ -14,7 +14,6 @@ import msgspec
 
 from fjeld.derive.bodies import Block
 from fjeld.derive.house import RoomShape, Wall
-from fjeld.derive.places import BOX_HEIGHT, DEVICE_WIDTH
 from fjeld.derive.wall_spaces import WallSpace, breaks, offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.building import Opening, Room
 from fjeld.quantities import TOLERANCE
@@ -32,47 +31,65 @@ COVERING = ("fireplace", "cabinet", "tall cabinet", "stairs", "bath", "shower", 
 
 
 def allowed(
-    where: RoomShape, openings: tuple[Opening, ...], blocks: tuple[Block, ...], room: Room, bottom: float
+    where: RoomShape,
+    openings: tuple[Opening, ...],
+    blocks: tuple[Block, ...],
+    room: Room,
+    bottom: float,
+    body: tuple[float, float],
 ) -> list[tuple[float, int, float]]:
     """Where an outlet can go: (unrolled position, wall, along), clear of openings and of what stands before the wall.
 
+    ``body`` is the box's width and height, ``bottom`` the height of its foot, mm.
     Beside a stud in open framing; in the middle of a bay where the wall is closed.
     """
     found = []
     starts = wall_starts(where)
-    half = DEVICE_WIDTH / 2
+    half, tall = body[0] / 2, body[1]
     for wall in where.walls:
         thick = room.studs_of(wall.number).thick.mm
         mine = [o for o in openings if o.wall == wall.number]
         covered = [(b.start, b.end) for b in blocks if b.wall == wall.number and b.kind in COVERING]
-        for along in _spots(wall, thick, room.build(wall.number).closed):
+        for along in _spots(wall, thick, half, room.build(wall.number).closed):
             fits = half <= along <= wall.length - half
             free = all(abs(along - other) >= thick / 2 + half - 2 for other in wall.studs)
             hit = any(
                 o.at.mm - half < along < o.at.mm + o.width.mm + half
-                and o.sill.mm < bottom + BOX_HEIGHT
+                and o.sill.mm < bottom + tall
                 and o.head.mm > bottom
                 for o in mine
             )
             behind = any(start - half < along < end + half for start, end in covered)
-            if fits and free and not hit and not behind and not _blocked(where, wall, along, bottom, blocks):
+            if (
+                fits
+                and free
+                and not hit
+                and not behind
+                and not _blocked(where, wall, along, bottom, body, blocks)
+            ):
                 found.append((starts[wall.number - 1] + along, wall.number, along))
     return sorted(found)
 
 
-def _spots(wall: Wall, thick: float, closed: bool) -> list[float]:
+def _spots(wall: Wall, thick: float, half: float, closed: bool) -> list[float]:
     if closed:
         return [(a + b) / 2 for a, b in pairwise(wall.studs)]
-    half = DEVICE_WIDTH / 2
     return [at for stud in wall.studs for at in (stud - thick / 2 - half, stud + thick / 2 + half)]
 
 
-def _blocked(where: RoomShape, wall: Wall, along: float, bottom: float, blocks: tuple[Block, ...]) -> bool:
+def _blocked(
+    where: RoomShape,
+    wall: Wall,
+    along: float,
+    bottom: float,
+    body: tuple[float, float],
+    blocks: tuple[Block, ...],
+) -> bool:
     """Whether a duct, pipe or flue is where the box would be."""
     x, y = wall.at(along)
-    z = where.level + bottom + BOX_HEIGHT / 2
+    z = where.level + bottom + body[1] / 2
     outer = (x - wall.normal[0] * 70, y - wall.normal[1] * 70, z)
-    return any(b.in_the_way and b.met((x, y, z), outer, DEVICE_WIDTH) for b in blocks)
+    return any(b.in_the_way and b.met((x, y, z), outer, body[0]) for b in blocks)
 
 
 def propose(
@@ -82,12 +99,13 @@ def propose(
     standing: list[float],
     room: Room,
     bottom: float,
+    body: tuple[float, float],
     reach: float,
     narrowest: float,
 ) -> OutletPlan:
     """The outlets to add to those ``standing`` (unrolled positions) in every wall space of a room."""
     around = wall_starts(where)[-1] if where.walls else 0.0
-    spots = allowed(where, openings, blocks, room, bottom)
+    spots = allowed(where, openings, blocks, room, bottom, body)
     added: list[tuple[int, float]] = []
     short = False
     for space in spaces(where, breaks(where, openings, blocks), narrowest):

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import msgspec
 
-from fjeld.derive.places import ROUND_WIDTH
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.edits import Edit, EditRefused
@@ -54,7 +53,10 @@ def pair_offset(plan: Plan, handle: Handle, height: float) -> float | None:
 def _clear(plan: Plan, room: Handle, wall: int, along: float, height: float) -> bool:
     where = plan.rooms[room]
     found = where.walls[wall - 1]
-    half, thick = ROUND_WIDTH / 2, plan.drawing.get(room, Room).studs_of(wall).thick.mm
+    half, thick = (
+        plan.practice.catalogue.body("ceiling")[0] / 2,
+        plan.drawing.get(room, Room).studs_of(wall).thick.mm,
+    )
     if not half <= along <= found.length - half:
         return False
     # Cut into a finished wall it wants a finger's room beside the stud as well.

@@ -13,7 +13,7 @@ import msgspec
 
 from fjeld.check.spots import in_its_place
 from fjeld.derive.house import RoomShape, Wall
-from fjeld.derive.places import BOX_HEIGHT, Placed, default_edge, edge_above_center, overlap
+from fjeld.derive.places import Placed, default_edge, edge_above_center, overlap
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Opening, Room
 from fjeld.drawing.handles import Handle
@@ -122,11 +122,11 @@ def height_stops(plan: Plan, handle: Handle) -> list[Stop]:
     placed = plan.placed[handle]
     point = plan.drawing.get(handle, Point)
     edge = point.edge or default_edge(point.kind, plan.practice)
-    off = edge_above_center(edge)
+    off = edge_above_center(edge, placed.tall)
     unit = plan.drawing.house.unit
     step = INCH if unit == "ft-in" else 25.0
-    top = plan.rooms[placed.room].ceiling_at(placed.position[:2]) - BOX_HEIGHT / 2
-    found = {k * step: "" for k in range(1, int(top // step)) if BOX_HEIGHT / 2 <= k * step - off <= top}
+    top = plan.rooms[placed.room].ceiling_at(placed.position[:2]) - placed.tall / 2
+    found = {k * step: "" for k in range(1, int(top // step)) if placed.tall / 2 <= k * step - off <= top}
     for other, p in plan.placed.items():
         if other != handle and p.room == placed.room and p.wall and p.kind == placed.kind:
             found[p.height + off] = f"level with {other}"

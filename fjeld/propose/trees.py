@@ -99,7 +99,7 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
     for a, b in combinations((plan.panel, *boxes), 2):
         route = plan.ways.route(a, b)
         length[a, b] = route.length if route else math.inf
-        holes[a, b] = route.holes + 2 * route.fire_stops if route else 0.0
+        holes[a, b] = float(route.weight) if route else 0.0
     gauge = plan.circuits[circuit].circuit.gauge
     drawn = [c for c in plan.drawing.of(Cable).values() if c.circuit == circuit]
     pinned = frozenset((c.a, c.b) for c in drawn if c.state != "proposed")

@@ -11,6 +11,7 @@ import math
 
 from fjeld import geometry
 from fjeld.check import alarms, outlets
+from fjeld.derive.places import body_of
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit
@@ -64,10 +65,14 @@ def over_counter(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     return Place(dict(things), f"{len(things)} over the counter") if things else None
 
 
+def _outlet_body(plan: Plan) -> tuple[float, float]:
+    return body_of("outlet", 1, 1, plan.practice)
+
+
 def _over(plan: Plan, room: Handle, space: outlets.CounterSpace, bottom: float) -> list[float]:
     blocks = tuple(b for b in plan.blocks_in(room) if b.kind not in ("counter", "cooker", "sink"))
     opens = tuple(plan.openings[room].values())
-    found = allowed(plan.rooms[room], opens, blocks, plan.drawing.get(room, Room), bottom)
+    found = allowed(plan.rooms[room], opens, blocks, plan.drawing.get(room, Room), bottom, _outlet_body(plan))
     return [along for _, wall, along in found if wall == space.wall and space.start <= along <= space.end]
 
 
@@ -98,7 +103,14 @@ def beside_basin(plan: Plan, basin: Handle, mint: Fresh) -> Edit | None:
     room, where = block.room, plan.rooms[block.room]
     bottom = block.high - where.level + OVER_TOP
     rest = tuple(b for b in plan.blocks_in(room) if b.kind != "basin")
-    spots = allowed(where, tuple(plan.openings[room].values()), rest, plan.drawing.get(room, Room), bottom)
+    spots = allowed(
+        where,
+        tuple(plan.openings[room].values()),
+        rest,
+        plan.drawing.get(room, Room),
+        bottom,
+        _outlet_body(plan),
+    )
     limit = plan.practice.mm("basin-outlet")
     tubs = [b for b in plan.blocks_in(room) if b.kind in ("bath", "shower")]
     around = plan.practice.pair("tub-outlet")[0] if plan.practice.holds("tub-outlet") else 0.0
@@ -120,7 +132,7 @@ def one_outlet(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     """One outlet in a place that wants one, beside a stud of its longest wall."""
     where = plan.rooms[room]
     bottom = plan.practice.mm("outlet-height")
-    spots = allowed(where, tuple(plan.openings[room].values()), tuple(plan.blocks_in(room)), plan.drawing.get(room, Room), bottom)  # fmt: skip
+    spots = allowed(where, tuple(plan.openings[room].values()), tuple(plan.blocks_in(room)), plan.drawing.get(room, Room), bottom, _outlet_body(plan))  # fmt: skip
     if not spots:
         return None
     longest = max(where.walls, key=lambda w: w.length)
@@ -211,7 +223,14 @@ def switched_light(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     points = plan.drawing.of(Point)
     lights = [h for h, p in points.items() if p.room == room and p.kind in ("light", "fan")]
     doors = [h for h, o in plan.openings[room].items() if o.kind == "door"]
-    spot = next((s for d in doors if (s := stops.beside_door(plan, d, room, 58.0))), None)
+    spot = next(
+        (
+            s
+            for d in doors
+            if (s := stops.beside_door(plan, d, room, body_of("switch", 1, 1, plan.practice)[0]))
+        ),
+        None,
+    )
     if spot is None:
         return None
     things: dict[Handle, Point | Control] = {}

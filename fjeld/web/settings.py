@@ -88,6 +88,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": os.environ.get("FJELD_DATABASE", VAR / "fjeld.sqlite3"),
+        # A thread keeps its connection: opening one reads the schema anew. A restore goes through SQLite itself.
+        "CONN_MAX_AGE": 600,
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 10,

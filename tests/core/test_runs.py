@@ -116,12 +116,14 @@ def test_the_shortest_way_is_the_shortest(seed):
         changed = False
         for e in router.lanes.edges:
             for u, v in ((e.a, e.b), (e.b, e.a)):
-                if far[u] + max(e.cost, 1e-3) < far[v] - 1e-9:
-                    far[v], changed = far[u] + max(e.cost, 1e-3), True
+                if far[u] + max(e.cost(FOOT), 1e-3) < far[v] - 1e-9:
+                    far[v], changed = far[u] + max(e.cost(FOOT), 1e-3), True
         if not changed:
             break
     assert router.cost(a, b) == pytest.approx(far[router.lanes.boxes[b]])
-    assert router.route(a, b).cost == pytest.approx(router.cost(a, b), abs=0.1)
+    assert router.route(a, b).length + router.route(a, b).weight * FOOT == pytest.approx(
+        router.cost(a, b), abs=0.1
+    )
 
 
 @given(st.integers(0, 200))

@@ -19,6 +19,7 @@ from tests.houses import walls_of
 
 R1 = Handle("R1")
 REACH = 6 * FOOT
+BODY = (58.0, 95.25)
 
 
 def rectangle(w, d, *openings, studs=None):
@@ -36,7 +37,7 @@ def test_fourteen_by_eleven_with_one_door():
     where = rectangle(14 * FOOT, 11 * FOOT, opening)
     (space,) = spaces(where, breaks(where, [opening]), 24 * INCH)
     assert space.length == pytest.approx((47 * 12 + 4) * INCH)
-    found = propose(where, (opening,), (), [], Room(""), 12 * INCH, REACH, 24 * INCH)
+    found = propose(where, (opening,), (), [], Room(""), 12 * INCH, BODY, REACH, 24 * INCH)
     assert not found.short
     assert len(found.added) in (4, 5)
     assert len(found.added) >= math.ceil(space.length / (12 * FOOT))
@@ -99,7 +100,7 @@ def test_proposed_outlets_leave_nothing_out_of_reach(seed, kind):
     die = random.Random(seed)
     opening = door(2, 500, 28 * INCH)
     where = shape(R1, Room("Room", walls_of(kind, die)), (opening,), 1.0)
-    found = propose(where, (opening,), (), [], Room(""), 12 * INCH, REACH, 24 * INCH)
+    found = propose(where, (opening,), (), [], Room(""), 12 * INCH, BODY, REACH, 24 * INCH)
     starts = wall_starts(where)
     around = starts[-1]
     at = [starts[w - 1] + along for w, along in found.added]
@@ -142,8 +143,10 @@ def test_an_outlet_serves_only_its_own_space():
 
 def test_allowed_positions_avoid_openings_at_their_height():
     window = Opening("window", R1, 1, Length(1000), Length(1000), sill=Length(900), head=Length(2000))
-    low = [a for _, wall, a in allowed(rectangle(4000, 3000), (window,), (), Room(""), 300) if wall == 1]
-    high = [a for _, wall, a in allowed(rectangle(4000, 3000), (window,), (), Room(""), 1000) if wall == 1]
+    low = [a for _, wall, a in allowed(rectangle(4000, 3000), (window,), (), Room(""), 300, BODY) if wall == 1]
+    high = [
+        a for _, wall, a in allowed(rectangle(4000, 3000), (window,), (), Room(""), 1000, BODY) if wall == 1
+    ]
     assert any(1000 < a < 2000 for a in low)
     assert not any(1000 < a < 2000 for a in high)
 

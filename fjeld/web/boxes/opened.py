@@ -16,7 +16,16 @@ from fjeld.drawing.handles import order
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
 from fjeld.practice import Practice
 
-COLOURS = {"BK": "black", "WH": "white", "RD": "red", "BU": "blue", "BN": "brown", "GY": "slate", "G": "bare"}
+COLOURS = {
+    "BK": "black",
+    "WH": "white",
+    "RD": "red",
+    "BU": "blue",
+    "BN": "brown",
+    "GY": "slate",
+    "OG": "orange",
+    "G": "bare",
+}
 #: Colours whose word is not the name of their drawing class.
 WORDS = {"GY": "grey"}
 SHELVES = (("grounds", ("PE",)), ("neutrals", ("N",)), ("hots", ("L", "SL", "T", "C", "IC", SPARE)))
@@ -178,11 +187,7 @@ def _wires(
 
 def _mark(frame: _Frame, conductor: Conductor) -> str:
     """The colour of the tape or sleeve that tells what a conductor carries, where its own does not."""
-    if not conductor.marked:
-        return ""
-    if frame.practice.neutral == "BU":
-        return "BU" if conductor.net.partition("/")[0] == "N" else "BN"
-    return "BK"
+    return conductor.marked_as(frame.practice.neutral) if conductor.marked else ""
 
 
 def _landing(frame: _Frame, landing: Landing, at: Px) -> Px | None:

@@ -10,7 +10,7 @@ import msgspec
 from django.http import QueryDict
 
 from fjeld import geometry
-from fjeld.derive.places import Placed, default_edge, edge_above_center
+from fjeld.derive.places import Placed, default_edge, edge_height
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
@@ -232,7 +232,7 @@ def _stops(view: View, placed: Placed, way: str) -> tuple[str, float, list[stops
     if way in ("up", "down"):
         point = view.drawing.get(handle, Point)
         edge = point.edge or default_edge(point.kind, plan.practice)
-        here = placed.height + edge_above_center(edge)
+        here = edge_height(placed, edge)
         return "height", here, stops.height_stops(plan, handle), 1 if way == "up" else -1
     # Seen from inside, a room walked the other way round has its walls run from right to left.
     ahead = "left" if walked_left(plan.rooms[placed.room]) else "right"
@@ -269,7 +269,7 @@ def _reading(view: View, form: QueryDict) -> Edit:
         "at": (mark.across, placed.along),
         "x": (mark.across, local[0]),
         "y": (mark.down, local[1]),
-        "height": (mark.height, placed.height + edge_above_center(mark.edge or "center")),
+        "height": (mark.height, edge_height(placed, mark.edge or "center")),
     }
     fits = ("at", "height") if placed.wall else ("x", "y")
     if field not in fits:

@@ -12,7 +12,7 @@ import itertools
 from fjeld import geometry
 from fjeld.check.outlets import outlet_offsets
 from fjeld.derive.house import RoomShape, Wall
-from fjeld.derive.places import BOX_HEIGHT, Placed
+from fjeld.derive.places import Placed
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.building import Opening, Room
@@ -166,8 +166,7 @@ def _boxes(mine: list[Placed], start: float, selected: str, at: Scale, plan: Pla
 def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, raised: float) -> list[Shape]:
     """One box at its true height; ``raised`` lifts its label (px)."""
     x, y = at.x(start + placed.along), at.y(placed.height)
-    high = BOX_HEIGHT if placed.kind != "panel" else 500.0
-    w, h = max(placed.width * at.k, 6.0), max(high * at.k, 8.0)
+    w, h = max(placed.width * at.k, 6.0), max(placed.tall * at.k, 8.0)
     cls = "strip-box" + (" is-selected" if selected else "") + (" clash" if placed.sits == "clash" else "")
     parts: list[Shape] = []
     reading: list[Shape] = []

@@ -3,12 +3,20 @@
 from __future__ import annotations
 
 import os
+import sys
 from typing import Any
 
 from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 from gunicorn.app.base import BaseApplication
+
+#: A thread that computes lets others go on this often, s: a page that asks for news waits for no drawing.
+TURN = 0.001
+
+
+def _take_turns(worker: Any) -> None:
+    sys.setswitchinterval(TURN)
 
 
 class _Server(BaseApplication):
@@ -23,6 +31,7 @@ class _Server(BaseApplication):
             "workers": settings.WORKERS,
             "threads": settings.THREADS,
             "loglevel": "warning",
+            "post_worker_init": _take_turns,
         }.items():
             self.cfg.set(name, value)
 
