@@ -19,7 +19,7 @@ from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Circuit, Control, Point
-from fjeld.propose import align, groups, outlets, rows, stops, wanted
+from fjeld.propose import align, groups, outlets, reach, rows, stops, wanted
 from fjeld.quantities import Length
 
 Fix = Callable[[Plan, Finding, Fresh], Edit | None]
@@ -88,6 +88,8 @@ def _move_clear(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     """To the nearest place beside a stud, or the whole row by the least that clears the joists."""
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
+    if placed.wall and (paired := reach.moved_as_pair(plan, handle)):
+        return paired
     if placed.wall:
         closed = plan.drawing.get(placed.room, Room).build(placed.wall).closed
         wished = "between studs" if closed else "nailed to a stud"

@@ -7,12 +7,15 @@ is taken, mirrored about the middle of the bed, each clear of studs and openings
 
 from __future__ import annotations
 
+import math
+
 import msgspec
 
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.edits.common import Place
+from fjeld.drawing.edits.common import Place, Together
+from fjeld.drawing.edits.layout import MovePoint
 from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Fitting, Point
 from fjeld.propose.wanted import circuit_for
@@ -23,6 +26,8 @@ ABOVE, WISHED_ABOVE = (380.0, 760.0), 560.0
 #: Beyond the bed's edge: how far an arm goes sideways, mm, and the wish.
 BESIDE, WISHED_BESIDE = (-150.0, 300.0), 100.0
 _STEP = INCH / 4
+#: Two lights this nearly as far from the middle are a mirrored pair, mm.
+_MIRRORED = 5.0
 
 
 class Bands(msgspec.Struct, frozen=True):
@@ -42,9 +47,12 @@ def bands(body: Body) -> Bands:
 
 def pair_offset(plan: Plan, handle: Handle, height: float) -> float | None:
     """How far to each side of the middle the pair stands, mm: the nearest to the wish with both spots clear."""
+    return _nearest_offset(plan, handle, height, plan.drawing.get(handle, Body).width.mm / 2 + WISHED_BESIDE)
+
+
+def _nearest_offset(plan: Plan, handle: Handle, height: float, wish: float) -> float | None:
     block, body = plan.blocks[handle], plan.drawing.get(handle, Body)
     found, middle = bands(body), (block.start + block.end) / 2
-    wish = body.width.mm / 2 + WISHED_BESIDE
     count = int((found.far - found.near) / _STEP)
     tries = sorted((found.near + k * _STEP for k in range(count + 1)), key=lambda d: (abs(d - wish), d))
     return next((d for d in tries if all(_clear(plan, block.room, block.wall, middle + s * d, height) for s in (-1, 1))), None)  # fmt: skip
@@ -71,6 +79,32 @@ def _clear(plan: Plan, room: Handle, wall: int, along: float, height: float) -> 
         return False
     spot = (*found.at(along), where.level + height)
     return not any(b.in_the_way and b.met(spot, spot, half) for b in plan.blocks_in(room))
+
+
+def moved_as_pair(plan: Plan, light: Handle) -> Edit | None:
+    """One of a mirrored pair moved clear, and its twin with it; None where it is of no pair, or no spots are clear."""
+    point = plan.drawing.get(light, Point)
+    over = point.over
+    block = plan.blocks.get(over) if over else None
+    if over is None or block is None or not isinstance(plan.drawing.items.get(over), Body) or not point.wall:
+        return None
+    twins = [
+        h for h, p in plan.drawing.of(Point).items() if p.over == over and p.wall == point.wall and h != light
+    ]
+    if len(twins) != 1 or not {light, *twins} <= plan.placed.keys():
+        return None
+    middle = (block.start + block.end) / 2
+    mine, theirs = (plan.placed[h].along - middle for h in (light, twins[0]))
+    if abs(mine + theirs) > _MIRRORED:
+        return None
+    off = _nearest_offset(plan, over, plan.placed[light].height, abs(mine))
+    if off is None:
+        return None
+    moves = tuple(
+        MovePoint(h, at=Length(round(middle + math.copysign(off, side), 2)))
+        for h, side in ((light, mine), (twins[0], theirs))
+    )
+    return Together(moves, f"Move {light} and {twins[0]} clear, mirrored as they are")
 
 
 def pair(plan: Plan, handle: Handle, mint: Fresh) -> Edit:

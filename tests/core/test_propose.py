@@ -8,9 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fjeld.check import check
 from fjeld.derive.intents import circuit_boxes
 from fjeld.derive.plan import derive
-from fjeld.drawing.building import Opening, Panel, Room
+from fjeld.drawing.building import Body, Opening, Panel, Room
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.survey import WalkSide
@@ -19,8 +20,9 @@ from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point, load_po
 from fjeld.formats.words import Misread, Walk, next_bearing, read
 from fjeld.propose import groups
 from fjeld.propose.attach import attached, settle
+from fjeld.propose.fixes import fix
 from fjeld.propose.stops import beside_door, ceiling_stops, nearest, wall_stops
-from fjeld.quantities import FOOT, UnreadableLength
+from fjeld.quantities import FOOT, Length, UnreadableLength
 from tests.houses import inches, one_room
 
 seeds = st.integers(0, 300)
@@ -252,3 +254,32 @@ def test_each_wall_turns_right_of_the_last(boot_room):
     room = boot_room.get("R1", Room)
     assert next_bearing(room) == math.fmod(room.sides[-1].bearing + 90, 360)
     assert next_bearing(Room("x")) == 90
+
+
+def test_a_pair_beside_a_bed_is_moved_clear_as_a_pair(boot_room):
+    """Wherever a mirrored pair meets the studs, the fix takes both, clears both, and leaves them mirrored."""
+    bed = Body("bed", "R1", Length(900.0), Length(2200.0), wall=1, at=Length(600.0), high=Length(500.0))
+    with_bed = apply(boot_room, Place({"B9": bed}, "a bed").plan(boot_room))
+    block = derive(with_bed).blocks["B9"]
+    middle = (block.start + block.end) / 2
+    mended = 0
+    for off in range(310, 720, 50):
+        lights = {
+            f"A{80 + n}": Point(
+                "light", "R1", 1, Length(middle + side * off), Length(1060.0), "center", mount="wall", over="B9"
+            )
+            for n, side in enumerate((-1, 1))
+        }
+        drawing = apply(with_bed, Place(lights, "a pair").plan(with_bed))
+        plan = derive(drawing)
+        for finding in _clashes(plan, lights):
+            moved = derive(apply(drawing, fix(plan, finding, Mint(drawing.items)).plan(drawing)))
+            left, right = (moved.placed[h].along - middle for h in lights)
+            assert left == pytest.approx(-right, abs=0.1)
+            assert not _clashes(moved, lights)
+            mended += 1
+    assert mended > 2
+
+
+def _clashes(plan, lights):
+    return [f for f in check(plan) if f.open and f.rule.id == "clear-of-framing" and f.handles[0] in lights]

@@ -308,6 +308,10 @@ def test_a_new_job_from_nothing_to_proof(ada, db):
     assert "proven over" in proof
     for waypoint in ("runs", "boxes", "site", "record"):
         assert ada.get(f"/jobs/{job.pk}/{waypoint}/").status_code == 200
+    steps = [ada.get(f"/jobs/{job.pk}/boxes/?sel=O1&step={n}").content.decode() for n in range(8)]
+    told = [n for n, step in enumerate(steps) if "Break off the tab" in step]
+    assert len(told) == 1, "once, before the first of its two hots"
+    assert "brass" in steps[told[0]]
 
 
 @pytest.mark.parametrize(

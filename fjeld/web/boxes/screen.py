@@ -60,7 +60,26 @@ def instruction(box: Box, step: int, free: str, practice: Practice) -> str:
         )
     if step >= len(box.joints):
         return "Fold grounds to the back, then neutrals, hots last, and pull on each once more."
-    return joint_words(box, box.joints[step], practice)
+    joint = box.joints[step]
+    return tab_words(box, joint) + joint_words(box, joint, practice)
+
+
+def tab_words(box: Box, joint: Joint) -> str:
+    """What goes before the first of two hots lands on the halves of one outlet; empty for any other joint."""
+    halves = {d.key for d in box.devices if d.kind == "split outlet"}
+    for landing in joint.landings:
+        if landing.device in halves and landing.terminal.startswith("brass"):
+            hots = [
+                j
+                for j in box.joints
+                if any(n.device == landing.device and n.terminal.startswith("brass") for n in j.landings)
+            ]
+            if hots[0] is joint:
+                at = landing.device.partition(":")[0]
+                return (
+                    f"Break off the tab between the two brass screws of {at}; the silver side keeps its own. "
+                )
+    return ""
 
 
 #: What a core that departs from its colour is marked as, by what it carries and the neutral's colour.
