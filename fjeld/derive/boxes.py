@@ -246,7 +246,7 @@ def _joint(
             return joint("parked", ("cap",) if lands[0].lead else (), reason="nothing to join it to")
         reason = "kept for a later device" if kept else "spare" if spare else "goes no further"
         if net == "PE" and any(d.kind in UNGROUNDED for d in inputs.devices):
-            reason = "the alarm has no lead for it"
+            reason = "the alarm takes none"
         return joint("parked", ("cap",), reason=reason)
     if len(ends) == 1 and len(lands) == 1 and screws:
         return joint("direct")

@@ -114,15 +114,15 @@ def _lines(entity: DXFEntity) -> Iterator[Polyline]:
         path = ezdxf.path.make_path(entity)
     except _DAMAGED:
         return
-    if not all(abs(c) <= FARTHEST for v in path.control_vertices() for c in (v.x, v.y)):
+    reach = [c for v in path.control_vertices() for c in (v.x, v.y, v.z)]
+    if not reach or not all(abs(c) <= FARTHEST for c in reach):
         # Farther than any house; to straighten it would take for ever.
         return
-    size = max(path.end.distance(path.start), 1.0) if len(path) else 1.0
-    corners = (
-        [(round(v.x, 4), round(-v.y, 4)) for v in path.flattening(size * _FLAT, segments=8)]
-        if len(path)
-        else []
-    )
+    # By its whole size: the ends of a closed curve lie on each other.
+    size = max(max(reach[axis::3]) - min(reach[axis::3]) for axis in range(3))
+    if size <= 0:
+        return
+    corners = [(round(v.x, 4), round(-v.y, 4)) for v in path.flattening(size * _FLAT, segments=8)]
     kept = [c for n, c in enumerate(corners) if n == 0 or c != corners[n - 1]]
     closed = len(kept) > 3 and kept[0] == kept[-1]
     kept = kept[:-1] if closed else kept

@@ -101,6 +101,27 @@ def test_blocks_are_opened_curves_flattened_and_layers_kept():
     assert any(len(line.points) == 4 and line.closed for line in found.lines)
 
 
+@pytest.mark.parametrize("radius", [0.02, 50.0, 3e6])
+def test_a_closed_curve_takes_as_many_points_whatever_its_size(radius):
+    """Its ends lie on each other: a curve is straightened by the size of the whole."""
+
+    def make(document):
+        document.modelspace().add_circle((0, 0), radius)
+        document.modelspace().add_spline([(0, 0, 0), (radius, radius, 0), (-radius, radius, 0), (0, 0, 0)])
+
+    found = dxf.read(drawn(make), "round")
+    assert len(found.lines) == 2
+    assert all(4 < len(line.points) < 200 for line in found.lines)
+
+
+def test_what_stands_beyond_any_house_is_passed_over():
+    def make(document):
+        document.modelspace().add_spline([(0, 0, 0), (1, 1, 1e200), (2, 0, 0), (3, 1, 0)])
+        document.modelspace().add_line((0, 0), (1, 0))
+
+    assert len(dxf.read(drawn(make), "far").lines) == 1
+
+
 @pytest.mark.parametrize(
     ("data", "words"),
     [

@@ -107,7 +107,7 @@ def test_no_alarm_has_a_ground_lead_and_its_ground_goes_on_or_is_capped(plan):
         assert bare == {k for j in grounds for k in j.ends}, "none is left out"
         for joint in grounds:
             if joint.how == "parked":
-                assert joint.reason == "the alarm has no lead for it"
+                assert joint.reason == "the alarm takes none"
 
 
 def test_sleeving_is_bought_for_every_bare_end_and_every_mark():

@@ -177,3 +177,30 @@ def test_a_british_house_is_read_in_british_words_and_millimetres(opened, page):
         html = re.sub(r"<(script|style).*?</\1>", " ", html, flags=re.DOTALL)
         words = unescape(re.sub(r"<[^>]+>", "\n", html)).replace("Ground floor", "")
         assert [line for line in words.split("\n") if AMERICAN.search(line)] == [], query
+
+
+def test_proof_of_a_house_looks_at_one_circuit_and_hides_no_fault(opened):
+    job, drawing, client = opened("tarn-house")
+    plan = derive(drawing)
+
+    def shown(query=""):
+        text = client.get(f"/jobs/{job.pk}/proof/{query}").content.decode()
+        return set(re.findall(r'aria-label="Truth strip of (K\d+)"', text)), text.count('class="glow"')
+
+    of = {q: {c for c in drawing.of(Control) if plan.control_circuit(c) == q} for q in plan.circuits}
+    every, glowing = shown("?circuit=all")
+    assert every == set(drawing.of(Control))
+    first = min(q for q in of if of[q])
+    assert shown()[0] == of[first]
+    for circuit, controls in of.items():
+        strips, lines = shown(f"?circuit={circuit}")
+        assert strips == controls
+        assert 0 < lines < glowing
+    # A switch that does not do what was meant is told whatever is in focus.
+    other = next(
+        c for c in sorted(drawing.of(Control)) if c not in of[first] and len(drawing.get(c, Control).loads) == 1
+    )
+    store.commit(job.pk, job.head.who, Revise(drawing.get(other, Control).loads[0], {"circuit": None}))
+    text = client.get(f"/jobs/{job.pk}/proof/?circuit={first}").content.decode()
+    (told,) = re.findall(r"on other circuits: ([^<]*)", text)
+    assert other in told

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Mapping
 from typing import Any
 from urllib.parse import urlencode
 
@@ -11,7 +12,7 @@ from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_point
 from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
-from fjeld.prove.proof import always_on, gray, loads_in, position_keys, prove, still_live
+from fjeld.prove.proof import ControlProof, always_on, gray, loads_in, position_keys, prove, still_live
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
 from fjeld.web.ui.floor import SMALL_SYMBOL, Floor
@@ -20,6 +21,8 @@ from fjeld.web.ui.switches import Switches
 from fjeld.web.ui.view import MEMO, View
 
 NAME = "proof"
+#: The word in the address for all circuits at once.
+EVERY = "all"
 #: Whether what it shows is looked for beside the page.
 SEARCHES = False
 ACTIONS: dict[str, Any] = {}
@@ -44,6 +47,20 @@ def flipped(view: View, position: str) -> str:
     """The query with one switch flipped."""
     up = {p for p, at in standing(view).items() if at}
     return address(view, up=",".join(sorted(up ^ {position})))
+
+
+def in_focus(view: View) -> Handle | None:
+    """The circuit to look at: the one asked for, else on a whole storey that of what is selected, or the first with a switch."""
+    wanted = view.params.get("circuit", "")
+    if wanted == EVERY:
+        return None
+    if wanted in view.plan.circuits:
+        return Handle(wanted)
+    if not view.whole:
+        return None
+    of = [q for q, plan in view.plan.circuits.items() if view.selected in plan.boxes]
+    switched = [q for c in view.drawing.of(Control) if (q := view.plan.control_circuit(c))]
+    return min(of or switched, key=order, default=None)
 
 
 def _solved(view: View) -> dict[str, float]:
@@ -86,7 +103,7 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
 
 
 def _live(view: View, floor: Floor) -> Shape:
-    energized = _energized(view)
+    energized, focus = _energized(view), in_focus(view)
     glow: list[Shape] = []
     lines: list[Shape] = []
     for n, run in enumerate(view.plan.runs()):
@@ -96,7 +113,7 @@ def _live(view: View, floor: Floor) -> Shape:
         points = floor.route_points(cable.route, n)
         if not points:
             continue
-        if any(c.key in energized for c in run.conductors):
+        if focus in (None, run.circuit) and any(c.key in energized for c in run.conductors):
             glow.append(path(points, "glow"))
             lines += _chevrons(points if run.conductors[0].a == cable.cable.a else points[::-1])
         lines.append(path(points, "route hairline"))
@@ -197,7 +214,10 @@ def dock(view: View) -> dict[str, Any]:
     proofs = prove(view.plan, MEMO)
     at = standing(view)
     strips = []
+    focus = in_focus(view)
     for control, proof in proofs.items():
+        if focus not in (None, view.plan.control_circuit(control)):
+            continue
         here = tuple(at.get(p, 0) for p in proof.positions)
         cells = []
         for row in proof.rows:
@@ -228,12 +248,23 @@ def dock(view: View) -> dict[str, Any]:
     ]
     return {
         "strips": strips,
+        "focus": focus,
+        "circuits": [
+            (q, plan.circuit.name, address(view, circuit=q)) for q, plan in view.plan.circuits.items()
+        ],
+        "every": address(view, circuit=EVERY),
+        "elsewhere": _not_as_meant(view, proofs) if focus else [],
         "breakers": breakers,
         "unfed": [k for k, ok in fed.items() if not ok],
         "fed": len(fed),
         "volts": volts,
         "wired": bool(view.plan.network and view.plan.network.loads),
     }
+
+
+def _not_as_meant(view: View, proofs: Mapping[Handle, ControlProof]) -> list[Handle]:
+    """The controls out of focus that do not do what was meant: never out of sight."""
+    return [c for c, p in proofs.items() if not p.proven and view.plan.control_circuit(c) != in_focus(view)]
 
 
 def workings(view: View) -> dict[str, Any]:

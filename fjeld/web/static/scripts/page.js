@@ -36,7 +36,7 @@ function keeping(address) {
   const asked = new URLSearchParams(address.replace(/^\?/, ""));
   if (!address.startsWith("?") || [...asked.keys()].some((key) => !["sel", "step", "wall", "line"].includes(key))) return address;
   for (const [key, value] of new URLSearchParams(location.search)) {
-    if (["light", "up", "off", "at", "storey"].includes(key)) asked.set(key, value);
+    if (["light", "up", "off", "at", "storey", "circuit"].includes(key)) asked.set(key, value);
   }
   return `?${asked}`;
 }
