@@ -120,7 +120,12 @@ USE_TZ = True
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [PACKAGE / "static"]
 STATIC_ROOT = VAR / "static"
+# As they lie in the source, for tests; served for people they are collected and compressed first.
 WHITENOISE_USE_FINDERS = True
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+}
 WHITENOISE_MAX_AGE = 3600 if not DEBUG else 0
 
 CONTENT_SECURITY_POLICY = {

@@ -229,3 +229,18 @@ def test_the_cut_list_prints(demo, go, tmp_path):
     expect(page.get_by_role("region", name="Pieces to cut")).to_be_visible()
     expect(page.locator("#trail")).to_be_hidden()
     expect(page.get_by_role("button", name="Print")).to_be_hidden()
+
+
+@pytest.mark.parametrize("waypoint", ["survey", "boxes", "record"])
+def test_a_first_page_is_light(demo, browser, served, waypoint):
+    """With nothing kept by the browser: page, styles, scripts and letters together, as they travel."""
+    fresh = browser.new_context(base_url=served, storage_state=demo.context.storage_state())
+    page = fresh.new_page()
+    wire = fresh.new_cdp_session(page)
+    wire.send("Network.enable")
+    travelled: list[float] = []
+    wire.on("Network.loadingFinished", lambda told: travelled.append(told["encodedDataLength"]))
+    page.goto(f"{job_address(demo)}/{waypoint}/", wait_until="networkidle")
+    assert len(travelled) > 5
+    assert sum(travelled) < 180_000
+    fresh.close()

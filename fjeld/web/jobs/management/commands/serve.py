@@ -1,4 +1,4 @@
-"""Serve with gunicorn threads: migrate, load the demo where asked, print the address."""
+"""Serve with gunicorn threads: collect and compress what is static, migrate, load the demo where asked, print the address."""
 
 from __future__ import annotations
 
@@ -49,6 +49,8 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         settings.STATIC_ROOT.mkdir(parents=True, exist_ok=True)
+        call_command("collectstatic", interactive=False, verbosity=0)
+        settings.WHITENOISE_USE_FINDERS = False
         call_command("migrate", verbosity=0)
         port = os.environ.get("PORT", "8000")
         if options["demo"]:
