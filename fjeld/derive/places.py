@@ -19,6 +19,7 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Edge, Point
 from fjeld.geometry import Point3, contains, distance, to_segment
 from fjeld.practice import Practice
+from fjeld.quantities import INCH, Length
 
 #: Width and height of a panel's cabinet between two studs, mm.
 CABINET = (360.0, 500.0)
@@ -78,6 +79,13 @@ def default_height(kind: str, practice: Practice, room: Room) -> float:
     if kind == "switch":
         return practice.mm("switch-height")
     return room.height.mm - 150.0 if kind == "alarm" else min(1800.0, room.height.mm - 150.0)
+
+
+def usual_outlet_height(use: str, practice: Practice) -> Length | None:
+    """The height to the foot of an outlet's box where rooms of this use have a habit of their own; None for the usual."""
+    rule = "outlet-height-by-use"
+    own = practice.value(rule).get(use) if practice.holds(rule) else None
+    return None if own is None else Length(float(own) * INCH, f'{own:g}"')
 
 
 def edge_above_center(edge: Edge, tall: float) -> float:

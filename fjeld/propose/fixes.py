@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 from fjeld.check import Finding
 from fjeld.check.outlets import outlet_offsets
-from fjeld.derive.places import body_of
+from fjeld.derive.places import body_of, usual_outlet_height
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.building import Room
@@ -35,12 +35,20 @@ def fix(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
 
 def _outlet(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     room = Handle(finding.handles[0])
+    return outlets_by_wall_space(plan, room, mint)
+
+
+def outlets_by_wall_space(plan: Plan, room: Handle, mint: Fresh) -> Place | None:
+    """The outlets that a room's wall spaces still want, placed; None where none is wanted."""
     missing = missing_outlets(plan, room)
     if missing is None or not missing.added:
         return None
     circuit = wanted.circuit_for(plan, "outlet", room)
+    height = usual_outlet_height(plan.drawing.get(room, Room).use, plan.practice)
     things = {
-        mint.fresh("outlet"): Point("outlet", room, wall, Length(round(at, 2)), circuit=circuit, by="fjeld")
+        mint.fresh("outlet"): Point(
+            "outlet", room, wall, Length(round(at, 2)), height, circuit=circuit, by="fjeld"
+        )
         for wall, at in missing.added
     }
     return Place(dict(things), f"{len(things)} outlet{'s' if len(things) > 1 else ''} by the wall-space rule")
@@ -55,9 +63,10 @@ def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
     around = tuple(plan.openings[room].values())
     if not plan.practice.holds("outlet-reach"):
         return None
+    own = usual_outlet_height(measured.use, plan.practice)
     return outlets.propose(
         where, around, tuple(plan.blocks_in(room)), list(outlet_offsets(plan, room).values()),
-        measured, plan.practice.mm("outlet-height"), body_of("outlet", 1, 1, plan.practice),
+        measured, own.mm if own else plan.practice.mm("outlet-height"), body_of("outlet", 1, 1, plan.practice),
         plan.practice.mm("outlet-reach"), plan.practice.mm("wall-space"),
     )  # fmt: skip
 

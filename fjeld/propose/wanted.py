@@ -11,7 +11,7 @@ import math
 
 from fjeld import geometry
 from fjeld.check import alarms, outlets
-from fjeld.derive.places import body_of
+from fjeld.derive.places import body_of, usual_outlet_height
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit
@@ -131,14 +131,21 @@ def beside_basin(plan: Plan, basin: Handle, mint: Fresh) -> Edit | None:
 def one_outlet(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     """One outlet in a place that wants one, beside a stud of its longest wall."""
     where = plan.rooms[room]
-    bottom = plan.practice.mm("outlet-height")
+    own = usual_outlet_height(plan.drawing.get(room, Room).use, plan.practice)
+    bottom = own.mm if own else plan.practice.mm("outlet-height")
     spots = allowed(where, tuple(plan.openings[room].values()), tuple(plan.blocks_in(room)), plan.drawing.get(room, Room), bottom, _outlet_body(plan))  # fmt: skip
     if not spots:
         return None
     longest = max(where.walls, key=lambda w: w.length)
     _, wall, along = min(spots, key=lambda s: (s[1] != longest.number, abs(s[2] - longest.length / 2)))
     point = Point(
-        "outlet", room, wall, Length(round(along, 2)), circuit=circuit_for(plan, "outlet", room), by="fjeld"
+        "outlet",
+        room,
+        wall,
+        Length(round(along, 2)),
+        own,
+        circuit=circuit_for(plan, "outlet", room),
+        by="fjeld",
     )
     return Place({mint.fresh("outlet"): point}, f"an outlet in {plan.drawing.get(room, Room).name}")
 

@@ -5,16 +5,18 @@ import pytest
 from fjeld import practice as practices
 from fjeld.demo import job_file
 from fjeld.derive.network import Part, Wire, build
+from fjeld.derive.places import usual_outlet_height
 from fjeld.derive.plan import derive
 from fjeld.derive.routes import Leg, support_interval
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.edits.record import AmendRule
-from fjeld.drawing.handles import Handle
+from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Point
 from fjeld.formats import jobfile
+from fjeld.propose.wanted import one_outlet
 from fjeld.prove.solve import Solver
-from fjeld.quantities import FOOT
+from fjeld.quantities import FOOT, INCH
 
 HOUSES = ("boot-room", "chandlers-loft", "tarn-house")
 
@@ -149,3 +151,17 @@ def test_a_measured_supply_is_followed():
     measured = AmendRule("supply-loop", 0.62, "measured at the board", "somebody")
     (source,) = derive(apply(drawing, measured.plan(drawing))).network.sources
     assert source.ohms == 0.62
+
+
+@pytest.mark.parametrize(
+    ("use", "inches"), [("garage", 44), ("laundry", 44), ("bath", 42), ("outdoors", 18), ("bed", 12)]
+)
+def test_an_outlet_is_put_where_such_a_room_has_it(use, inches):
+    drawing = jobfile.decode(job_file("boot-room"))
+    drawing = apply(drawing, Revise(Handle("R1"), {"use": use}).plan(drawing))
+    placed = one_outlet(derive(drawing), Handle("R1"), Mint(drawing.items))
+    after = derive(apply(drawing, placed.plan(drawing)))
+    (fresh,) = set(after.placed) - set(drawing.items)
+    at = after.placed[fresh]
+    assert (at.height - at.tall / 2) / INCH == pytest.approx(inches)
+    assert usual_outlet_height(use, practices.load("gb")) is None

@@ -10,7 +10,7 @@ import msgspec
 from django.http import QueryDict
 
 from fjeld import geometry
-from fjeld.derive.places import Placed, default_edge, edge_height
+from fjeld.derive.places import Placed, default_edge, edge_height, usual_outlet_height
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
@@ -96,16 +96,10 @@ def _beside(view: View, form: QueryDict) -> Edit:
 
 
 def outlets_of(view: View, form: QueryDict) -> Edit:
-    found = fixes.missing_outlets(view.plan, _room(view))
-    if found is None or not found.added:
+    found = fixes.outlets_by_wall_space(view.plan, _room(view), view.drafts())
+    if found is None:
         raise EditRefused("every point of every wall space is in reach of an outlet already")
-    room = _room(view)
-    mint, circuit = view.drafts(), _circuit(view, "outlet", room)
-    things = {
-        mint.fresh("outlet"): Point("outlet", room, w, Length(round(a, 2)), circuit=circuit, by="fjeld")
-        for w, a in found.added
-    }
-    return Place(dict(things), f"{len(things)} outlet{'s' if len(things) > 1 else ''} by the wall-space rule")
+    return found
 
 
 def _add(view: View, form: QueryDict) -> Edit:
@@ -119,6 +113,8 @@ def _add(view: View, form: QueryDict) -> Edit:
     extra: dict[str, Any] = {"circuit": circuit, "mount": mount}
     if wall or kind in ("switch", "outlet"):
         at = parse_length(need(form, "at"), view.drawing.house.unit)
+        if kind == "outlet":
+            extra["height"] = usual_outlet_height(view.drawing.get(room, Room).use, view.plan.practice)
         return Place({handle: Point(kind, room, wall or 1, at, **extra)}, f"{kind} {handle}")
     over = Handle(str(form.get("over", "")))
     block = view.plan.blocks.get(over)
