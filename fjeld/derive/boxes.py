@@ -18,6 +18,7 @@ from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill, with_reserve
 from fjeld.derive.terminals import Terminal, net_words, role_of
 from fjeld.drawing.handles import Handle, order
 from fjeld.practice import BoxKind, Catalogue, ConnectorKind, Practice
+from fjeld.practice.devices import device
 from fjeld.quantities import Working, at_most
 
 How = Literal["direct", "joint", "through", "parked"]
@@ -50,10 +51,6 @@ class Joint(msgspec.Struct, frozen=True):
     @property
     def words(self) -> str:
         return net_words(self.net)
-
-
-#: Fittings of insulating material without a ground lead: an alarm's plug has line, neutral and link.
-UNGROUNDED = frozenset({"alarm"})
 
 
 class Device(msgspec.Struct, frozen=True):
@@ -196,11 +193,10 @@ def _joints(inputs: BoxInputs, kind: BoxKind, catalogue: Catalogue) -> tuple[Joi
         if terminal.device:
             lands[_key(circuit, joined_net(circuit, terminal.net), "")].append(terminal)
     kept = {_key(q, joined_net(q, t.net), "") for q, t in inputs.terminals if t.kept}
-    for device in inputs.devices:
-        if device.kind in UNGROUNDED:
-            continue
-        name, lead = ("ground lead", True) if not device.gangs else ("ground", False)
-        lands["PE"].append(Terminal(inputs.handle, device.key, name, "PE", lead=lead))
+    for one in inputs.devices:
+        kind_of = device(one.kind)
+        if kind_of.ground:
+            lands["PE"].append(Terminal(inputs.handle, one.key, kind_of.ground, "PE", lead=kind_of.leads))
     if kind.metal:
         lands["PE"].append(Terminal(inputs.handle, BOX_SHELL, "ground screw", "PE"))
     found = [
@@ -245,7 +241,7 @@ def _joint(
         if lands:
             return joint("parked", ("cap",) if lands[0].lead else (), reason="nothing to join it to")
         reason = "kept for a later device" if kept else "spare" if spare else "goes no further"
-        if net == "PE" and any(d.kind in UNGROUNDED for d in inputs.devices):
+        if net == "PE" and not all(device(d.kind).grounded for d in inputs.devices):
             reason = "the alarm takes none"
         return joint("parked", ("cap",), reason=reason)
     if len(ends) == 1 and len(lands) == 1 and screws:

@@ -20,6 +20,7 @@ from fjeld.derive.places import Placed
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit
 from fjeld.practice import Catalogue
+from fjeld.practice.devices import device
 
 
 class Material(msgspec.Struct, frozen=True):
@@ -37,10 +38,6 @@ class Material(msgspec.Struct, frozen=True):
         return round(self.count * self.cents)
 
 
-_DEVICE_PARTS = {
-    "switch": "switch", "three-way switch": "switch-three-way", "four-way switch": "switch-four-way", "outlet": "outlet",
-    "split outlet": "outlet", "protective outlet": "outlet-ground-fault", "light": "light", "alarm": "alarm", "fan": "fan",
-}  # fmt: skip
 GANGS = (
     "",
     "one gang",
@@ -102,11 +99,10 @@ def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tu
     parts = [(f"box:{box.kind.id}", 1.0)]
     for joint in box.joints:
         parts += [(f"connector:{c}", 1.0) for c in joint.connectors]
-    for device in box.devices:
-        parts.append((_DEVICE_PARTS[device.kind], 1.0))
+    parts += [(device(d.kind).part, 1.0) for d in box.devices]
     if catalogue.plates_apart and box.kind.gangs:
         # One plate over all gangs of the box, each opening as its device wants; a gang without one is filled.
-        used = sum(device.gangs for device in box.devices)
+        used = sum(d.gangs for d in box.devices)
         parts.append((f"plate:{box.kind.gangs}" if box.devices else f"blank-plate:{box.kind.gangs}", 1.0))
         if box.devices and box.kind.gangs > used:
             parts.append(("blank-filler", float(box.kind.gangs - used)))

@@ -16,11 +16,12 @@ from itertools import chain, combinations
 
 import msgspec
 
-from fjeld.derive.boxes import BOX_SHELL, UNGROUNDED, Box, Joint
+from fjeld.derive.boxes import BOX_SHELL, Box, Joint
 from fjeld.derive.conductors import Conductor, Run
 from fjeld.derive.terminals import role_of
 from fjeld.drawing.handles import Handle
 from fjeld.practice import Practice
+from fjeld.practice.devices import DeviceKind, device
 
 EARTH = "0"
 CONTACT_OHMS = 1e-3
@@ -139,13 +140,13 @@ def part_of_cable(panel: Handle, run: Run, length: float, practice: Practice) ->
 def part_of_box(box: Box, loads: Mapping[str, float], volts: float) -> Part:
     """The joints and devices of a box; ``loads`` VA by load reference."""
     wires = [wire for joint in box.joints for wire in _joint(box, joint)]
-    wires += [wire for d in box.devices for wire in _bridges(d.key, d.kind)]
+    wires += [wire for d in box.devices for wire in _bridges(d.key, device(d.kind))]
     metal = (f"{box.handle}.shell",) if box.kind.metal else ()
     return Part(
         tuple(wires),
-        tuple(contact for d in box.devices for contact in _contacts(d.key, d.kind)),
-        tuple(load for d in box.devices for load in _loads(d.key, d.kind, loads, volts)),
-        shells=(*metal, *(f"{d.key}.ground" for d in box.devices if d.kind not in UNGROUNDED)),
+        tuple(contact for d in box.devices for contact in _contacts(d.key, device(d.kind))),
+        tuple(load for d in box.devices for load in _loads(d.key, device(d.kind), loads, volts)),
+        shells=(*metal, *(f"{d.key}.ground" for d in box.devices if device(d.kind).grounded)),
     )
 
 
@@ -204,45 +205,24 @@ def _spot(terminal: str) -> str:
     return {"ground lead": "ground", "ground screw": "shell"}.get(terminal, terminal)
 
 
-def _contacts(device: str, kind: str) -> list[Contact]:
-    def contact(a: str, b: str, closed_at: int) -> Contact:
-        return Contact(f"{device} {a}–{b}", f"{device}.{a}", f"{device}.{b}", device, closed_at)
-
-    if kind == "switch":
-        return [contact("line", "load", 1)]
-    if kind == "three-way switch":
-        return [contact("common", "traveller 1", 0), contact("common", "traveller 2", 1)]
-    if kind == "four-way switch":
-        straight = [contact("in 1", "out 1", 0), contact("in 2", "out 2", 0)]
-        return [*straight, contact("in 1", "out 2", 1), contact("in 2", "out 1", 1)]
-    return []
-
-
-def _bridges(device: str, kind: str) -> list[Wire]:
-    """An outlet's unbroken tab joins both brass screws to the one terminal shown."""
-    if kind not in ("outlet", "protective outlet"):
-        return []
+def _contacts(key: str, kind: DeviceKind) -> list[Contact]:
     return [
-        Wire(f"{device} tab {half}", f"{device}.brass", f"{device}.brass {half}", CONTACT_OHMS)
-        for half in ("upper", "lower")
+        Contact(f"{key} {c.a}–{c.b}", f"{key}.{c.a}", f"{key}.{c.b}", key, state)
+        for c in kind.contacts
+        for state in c.closed
     ]
 
 
-_LEADS = {
-    "light": (("", "black lead", "white lead"),),
-    "fan": (("fan", "black lead", "white lead"), ("light", "blue lead", "white lead")),
-    "alarm": (("", "black lead", "white lead"),),
-    "outlet": (("upper", "brass upper", "silver"), ("lower", "brass lower", "silver")),
-    "split outlet": (("upper", "brass upper", "silver"), ("lower", "brass lower", "silver")),
-    "protective outlet": (("upper", "brass upper", "silver"), ("lower", "brass lower", "silver")),
-}
+def _bridges(key: str, kind: DeviceKind) -> list[Wire]:
+    """The tabs that are left whole."""
+    return [Wire(f"{key} tab {b}", f"{key}.{a}", f"{key}.{b}", CONTACT_OHMS) for a, b in kind.bridges]
 
 
-def _loads(device: str, kind: str, loads: Mapping[str, float], volts: float) -> list[Load]:
+def _loads(key: str, kind: DeviceKind, loads: Mapping[str, float], volts: float) -> list[Load]:
     found = []
-    for part, hot, neutral in _LEADS.get(kind, ()):
-        reference = f"{device}.{part}" if part else device
+    for load in kind.loads:
+        reference = f"{key}.{load.part}" if load.part else key
         va = loads.get(reference, 0.0)
         if va > 0:
-            found.append(Load(reference, f"{device}.{hot}", f"{device}.{neutral}", volts * volts / va))
+            found.append(Load(reference, f"{key}.{load.hot}", f"{key}.{load.neutral}", volts * volts / va))
     return found

@@ -8,13 +8,14 @@ slash. ``PE`` is in every cable.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 
 import msgspec
 
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, PointKind, load_point
+from fjeld.practice.devices import Spot, device
 
 
 class Terminal(msgspec.Struct, frozen=True):
@@ -126,22 +127,20 @@ def _load_terminals(
         control = worked.get(f"{h}.{part}" if part else h) or worked.get(h)
         return f"SL:{control}" if control else "L"
 
-    def at(name: str, net: str, lead: bool = True) -> Terminal:
-        return Terminal(h, h, name, net, owner, lead)
+    if box.kind in ("switch", "junction", "blank"):
+        return []
+    whole = device(box.kind)
+    halves = [load.part for load in whole.loads if load.part]
+    # Halves that something different works are halves of an outlet whose tab is broken.
+    kind = device("split outlet") if box.kind == "outlet" and len({hot(part) for part in halves}) > 1 else whole
+    return [Terminal(h, h, spot.name, _wanted(spot, hot, halves), owner, kind.leads) for spot in kind.terminals]
 
-    if box.kind == "light":
-        return [at("black lead", hot("")), at("white lead", "N")]
-    if box.kind == "fan":
-        return [at("black lead", hot("fan")), at("blue lead", hot("light")), at("white lead", "N")]
-    if box.kind == "outlet":
-        upper, lower = hot("upper"), hot("lower")
-        silver = at("silver", "N", lead=False)
-        if upper == lower:
-            return [at("brass", upper, lead=False), silver]
-        return [at("brass upper", upper, lead=False), at("brass lower", lower, lead=False), silver]
-    if box.kind == "alarm":
-        return [at("black lead", "L"), at("white lead", "N"), at("interconnect lead", "IC")]
-    return []
+
+def _wanted(spot: Spot, hot: Callable[[str], str], halves: list[str]) -> str:
+    """The net that a load's terminal wants; one for all its parts takes what works the first."""
+    if spot.wants == "line":
+        return hot(spot.of or (halves[0] if halves else ""))
+    return {"neutral": "N", "link": "IC"}[spot.wants]
 
 
 def role_of(net: str) -> str:

@@ -21,6 +21,7 @@ from fjeld.derive.tree import Tree, tree
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit, House, Point
 from fjeld.practice import Practice
+from fjeld.practice.devices import device, devices
 
 
 class CircuitPlan(msgspec.Struct, frozen=True):
@@ -110,16 +111,18 @@ def box_inputs(
     )  # fmt: skip
 
 
+def _switch_with(names: set[str]) -> str:
+    """The kind of switch that has terminals of these names."""
+    return next(k.id for k in devices().values() if k.contacts and names == {t.name for t in k.terminals})
+
+
 def _devices(box: Handle, point: Point, terminals: list[Terminal]) -> tuple[Device, ...]:
     names: dict[str, set[str]] = defaultdict(set)
     for terminal in terminals:
         if terminal.device:
             names[terminal.device].add(terminal.name)
     if point.kind == "switch":
-        kinds = {
-            device: "four-way switch" if "in 1" in has else "three-way switch" if "common" in has else "switch"
-            for device, has in names.items()
-        }
+        kinds = {key: _switch_with(has) for key, has in names.items()}
         return tuple(Device(d, kinds[d], d.partition(":")[2]) for d in sorted(kinds, key=order))
     if point.kind in ("junction", "blank"):
         return ()
@@ -127,4 +130,4 @@ def _devices(box: Handle, point: Point, terminals: list[Terminal]) -> tuple[Devi
         if "brass upper" in names[box]:
             return (Device(box, "split outlet"),)
         return (Device(box, "protective outlet" if point.protective else "outlet"),)
-    return (Device(box, point.kind, gangs=0),)
+    return (Device(box, point.kind, gangs=device(point.kind).gangs),)

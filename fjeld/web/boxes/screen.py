@@ -8,6 +8,7 @@ from fjeld.derive.boxes import Box, Joint
 from fjeld.drawing.handles import Handle, order
 from fjeld.formats.sheet import Shape, group, text
 from fjeld.practice import Practice
+from fjeld.practice.devices import device
 from fjeld.quantities import format_length, whole_number
 from fjeld.web.boxes.opened import COLOURS, WORDS, fill_column, opened
 from fjeld.web.ui.floor import Floor
@@ -66,7 +67,7 @@ def instruction(box: Box, step: int, free: str, practice: Practice) -> str:
 
 def tab_words(box: Box, joint: Joint) -> str:
     """What goes before the first of two hots lands on the halves of one outlet; empty for any other joint."""
-    halves = {d.key for d in box.devices if d.kind == "split outlet"}
+    halves = {d.key for d in box.devices if device(d.kind).tab}
     for landing in joint.landings:
         if landing.device in halves and landing.terminal.startswith("brass"):
             hots = [

@@ -22,6 +22,7 @@ from fjeld.drawing.building import Body, Opening, Room
 from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, group, line, path, shape, text
 from fjeld.geometry import Point, middle, spans, to_segment
+from fjeld.practice.devices import device
 from fjeld.quantities import format_area, format_length
 from fjeld.web.ui.dimension import dimension
 from fjeld.web.ui.labels import Px, Rect, clear_place, place_labels
@@ -455,5 +456,4 @@ class Floor:
     def switch_ways(self, handle: Handle) -> list[str]:
         """For each device of a switch box the figure set small beside its S: its ways beyond one position."""
         box = self.plan.boxes.get(handle)
-        marks = {"three-way switch": "3", "four-way switch": "4"}
-        return [marks.get(d.kind, "") for d in box.devices] if box and box.devices else [""]
+        return [device(d.kind).mark for d in box.devices] if box and box.devices else [""]
