@@ -11,7 +11,7 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Circuit, Control, Point, load_point
+from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
 from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_most, format_length, verdict_at_most
 
 
@@ -22,30 +22,39 @@ def check(plan: Plan) -> Iterator[Finding]:
         yield from _protection(plan, figured)
         yield from _own_kind(plan, figured)
     for handle, circuit in plan.drawing.of(Circuit).items():
-        yield _gauge(plan, handle, circuit)
+        yield from _gauges(plan, handle, circuit)
     yield from _kitchens(plan)
     yield from _controls(plan)
     yield from _points(plan)
     yield from _ways(plan)
 
 
-def _gauge(plan: Plan, handle: Handle, circuit: Circuit) -> Finding:
-    """Breaker against gauge. Where capacity hangs on how a cable lies, between the worst way and the best is a question."""
-    limit = float(plan.practice.value("breaker-gauge")[circuit.gauge])
-    line = Line(1.0, float(circuit.breaker), f"breaker on gauge {circuit.gauge}", (handle,))
+def _gauges(plan: Plan, handle: Handle, circuit: Circuit) -> Iterator[Finding]:
+    """Breaker against the gauge of the circuit, and of each piece that is of another."""
+    yield _gauge(plan, (handle,), circuit, circuit.gauge)
+    for piece, cable in plan.drawing.of(Cable).items():
+        if cable.circuit == handle and cable.gauge not in ("", circuit.gauge):
+            yield _gauge(plan, (piece, handle), circuit, cable.gauge)
+
+
+def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str) -> Finding:
+    """Breaker against one gauge. Where capacity hangs on how a cable lies, between the worst way and the best is a question."""
+    handle = handles[-1]
+    limit = float(plan.practice.value("breaker-gauge")[gauge])
+    line = Line(1.0, float(circuit.breaker), f"breaker on gauge {gauge}", handles)
     sum_ = Working("Breaker", "A", (line,))
-    words = f"{circuit.breaker} A breaker on gauge {circuit.gauge} of {handle}"
+    words = f"{circuit.breaker} A breaker on gauge {gauge} of {' of '.join(handles)}"
     rule = plan.practice.rule("breaker-gauge")
     if not plan.practice.holds("capacity-by-way"):
-        return Finding(rule, (handle,), words, verdict_at_most(circuit.breaker, limit), "circuits", sum_, limit)
-    worst, best = (float(v) for v in plan.practice.value("capacity-by-way")[circuit.gauge])
+        return Finding(rule, handles, words, verdict_at_most(circuit.breaker, limit), "circuits", sum_, limit)
+    worst, best = (float(v) for v in plan.practice.value("capacity-by-way")[gauge])
     if circuit.breaker <= worst:
-        return Finding(rule, (handle,), words, Passes(), "circuits", sum_, worst)
+        return Finding(rule, handles, words, Passes(), "circuits", sum_, worst)
     if could_be_ring(plan, handle):
         unknown_ring = f"{words}: Fjeld does not know ring finals yet, so nothing was looked at here"
         return Finding(
             rule,
-            (handle,),
+            handles,
             unknown_ring,
             NotKnown("the ring worked out by other means"),
             "circuits",
@@ -57,7 +66,7 @@ def _gauge(plan: Plan, handle: Handle, circuit: Circuit) -> Finding:
         said = f"{words}: enough where it is clipped or in free air, too little where it lies in insulation ({worst:g} to {best:g} A); Fjeld does not know yet how it lies"
         return Finding(
             rule,
-            (handle,),
+            handles,
             said,
             NotKnown("how the cable lies all along its way"),
             "circuits",
@@ -65,7 +74,7 @@ def _gauge(plan: Plan, handle: Handle, circuit: Circuit) -> Finding:
             worst,
             grade="ask",
         )
-    return Finding(rule, (handle,), words, Fails(), "circuits", sum_, best)
+    return Finding(rule, handles, words, Fails(), "circuits", sum_, best)
 
 
 def could_be_ring(plan: Plan, circuit: Handle) -> bool:

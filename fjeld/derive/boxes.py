@@ -114,7 +114,7 @@ def make_up(inputs: BoxInputs, practice: Practice) -> Box:
     )
     kind = _choose(inputs, largest, practice)
     joints = _joints(inputs, kind, practice.catalogue)
-    contents = _contents(inputs, largest, kind)
+    contents = _contents(inputs, largest, kind, practice.catalogue)
     circuits = tuple(sorted({q for q, _ in inputs.conductors}, key=order))
     return Box(
         inputs.handle, kind, bool(inputs.pinned), tuple(c for _, c in inputs.conductors), inputs.devices, joints,
@@ -122,7 +122,7 @@ def make_up(inputs: BoxInputs, practice: Practice) -> Box:
     )  # fmt: skip
 
 
-def _contents(inputs: BoxInputs, largest: str, kind: BoxKind) -> Contents:
+def _contents(inputs: BoxInputs, largest: str, kind: BoxKind, catalogue: Catalogue) -> Contents:
     by_gauge: dict[str, list[str]] = defaultdict(list)
     for _, conductor in inputs.conductors:
         if conductor.insulated:
@@ -130,16 +130,19 @@ def _contents(inputs: BoxInputs, largest: str, kind: BoxKind) -> Contents:
     return Contents(
         conductors=tuple(ConductorCount(g, len(keys), tuple(keys)) for g, keys in by_gauge.items()),
         grounds=tuple(c.gauge for _, c in inputs.conductors if not c.insulated),
-        yokes=tuple(Yoke(_gauge_at(inputs, d, largest), d.gangs, d.key) for d in inputs.devices if d.gangs),
+        yokes=tuple(
+            Yoke(_gauge_at(inputs, d, largest, catalogue), d.gangs, d.key) for d in inputs.devices if d.gangs
+        ),
         internal_clamps=kind.clamps,
         cables=len({c.bundle for _, c in inputs.conductors}),
     )
 
 
-def _gauge_at(inputs: BoxInputs, device: Device, largest: str) -> str:
-    """The gauge of the circuit that a device is on; the largest in the box while it is on none."""
+def _gauge_at(inputs: BoxInputs, device: Device, largest: str, catalogue: Catalogue) -> str:
+    """The largest gauge here of the circuit that a device is on; the largest in the box while it is on none."""
     circuit = next((q for q, t in inputs.terminals if t.device == device.key), None)
-    return next((c.gauge for q, c in inputs.conductors if q == circuit and c.insulated), largest)
+    mine = [c.gauge for q, c in inputs.conductors if q == circuit and c.insulated]
+    return max(mine, key=lambda g: catalogue.gauge(g).area, default=largest)
 
 
 def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
@@ -164,7 +167,7 @@ def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
     ) or [max((b for b in catalogue.boxes if b.shape == inputs.shape), key=lambda b: b.volume)]
 
     def takes(box: BoxKind, reserve: bool) -> bool:
-        contents = _contents(inputs, largest, box)
+        contents = _contents(inputs, largest, box, catalogue)
         contents = with_reserve(contents, largest) if reserve else contents
         return at_most(fill(contents, practice).total, box.volume, 1e-6)
 

@@ -102,9 +102,10 @@ def figures(
     points: Mapping[Handle, Point],
     where: Tree,
     lengths: Mapping[Handle, float],
+    gauges: Mapping[Handle, str],
     practice: Practice,
 ) -> CircuitFigures:
-    """All figures of one circuit. ``lengths`` are what each cable measures, mm.
+    """All figures of one circuit. ``lengths`` are what each cable measures, mm, ``gauges`` what each is of.
 
     Nobody draws from every outlet at once. An outlet whose load is not known is reckoned at the
     far end with the design current of the rule ``outlet-design``, a share of the breaker, all the
@@ -124,7 +125,7 @@ def figures(
             edge = above[here]
             beyond = sum(known.get(h, 0.0) for h in where.beyond[edge.cable])
             current = max(drawn, min(beyond, float(circuit.breaker)))
-            path.append(Stretch(lengths.get(edge.cable, 0.0), circuit.gauge, current, edge.cable))
+            path.append(Stretch(lengths.get(edge.cable, 0.0), gauges[edge.cable], current, edge.cable))
             here = edge.up
         found = drop(path[::-1], practice)
         if far is None or found.total > worst.total + 1e-9:

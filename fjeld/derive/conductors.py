@@ -9,6 +9,7 @@ sleeved brown. Departures are marked at both ends.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from itertools import permutations
 
 import msgspec
@@ -59,12 +60,15 @@ class Run(msgspec.Struct, frozen=True):
     too_few: bool = False
 
 
-def runs(circuit: Handle, gauge: str, where: Tree, nets: Nets, practice: Practice) -> tuple[Run, ...]:
-    """The cables of a circuit with their conductors, from the panel outward."""
+def runs(
+    circuit: Handle, gauges: Mapping[Handle, str], where: Tree, nets: Nets, practice: Practice
+) -> tuple[Run, ...]:
+    """The cables of a circuit with their conductors, from the panel outward; ``gauges`` are its cables'."""
     catalogue, neutral = practice.catalogue, practice.neutral
     worn: dict[tuple[Handle, str], str] = {}
     found: list[Run] = []
     for edge in where.edges:
+        gauge = gauges[edge.cable]
         for n, bundle in enumerate(nets.bundles[edge.cable]):
             kind = catalogue.cable(gauge, max(2, len(bundle.nets)))
             too_few = kind is None

@@ -255,7 +255,7 @@ def _cables(
         handle: remember.same(
             "cable", cables.work_out, handle, cable, remember.known("route", through.route(cable.a, cable.b)),
             tuple(placed[end] for end in (cable.a, cable.b) if end in placed),
-            width.get(gauges.get(cable.circuit, "") if cable.circuit else "", 0.0), practice,
+            width.get(cable.gauge or gauges.get(cable.circuit, ""), 0.0), practice,
         )
         for handle, cable in drawing.of(Cable).items()
     }  # fmt: skip

@@ -54,11 +54,12 @@ def work_out(
     mine = {*members.boxes, panel}
     joined = {h: c for h, c in cables.items() if c.cable.a in mine and c.cable.b in mine}
     where = tree(panel, list(members.boxes), {h: (c.cable.a, c.cable.b) for h, c in joined.items()})
+    gauges = {h: c.cable.gauge or circuit.gauge for h, c in joined.items()}
     solved: Nets
     made: tuple[Run, ...]
     solved, made = remember(
         "conductors", lambda i, w, n, g: _wire(i, w, n, g, practice),
-        wanted, where, {h: c.length for h, c in joined.items()}, circuit.gauge, practice=version,
+        wanted, where, {h: c.length for h, c in joined.items()}, gauges, practice=version,
     )  # fmt: skip
     loads = {h: p for h, p in members.boxes.items() if p.kind != "switch"}
     # As held up by a person where it was; else the way itself, without what is left at its ends.
@@ -66,16 +67,20 @@ def work_out(
         h: c.cable.measured.mm if c.cable.measured else c.route.length if c.route else 0.0
         for h, c in joined.items()
     }
-    numbers = circuits.figures(handle, circuit, loads, where, ways, practice)
+    numbers = circuits.figures(handle, circuit, loads, where, ways, gauges, practice)
     return CircuitPlan(handle, circuit, tuple(members.boxes), where, solved, made, numbers)
 
 
 def _wire(
-    wanted: CircuitIntent, where: Tree, lengths: dict[Handle, float], gauge: str, practice: Practice
+    wanted: CircuitIntent,
+    where: Tree,
+    lengths: dict[Handle, float],
+    gauges: Mapping[Handle, str],
+    practice: Practice,
 ) -> tuple[Nets, tuple[Run, ...]]:
     price = practice.catalogue.price_of_mm
-    solved = nets.solve(wanted, where, lambda cable, n: lengths.get(cable, 0.0) * price(gauge, n))
-    return solved, conductors.runs(wanted.circuit, gauge, where, solved, practice)
+    solved = nets.solve(wanted, where, lambda cable, n: lengths.get(cable, 0.0) * price(gauges[cable], n))
+    return solved, conductors.runs(wanted.circuit, gauges, where, solved, practice)
 
 
 def shares(plan: CircuitPlan) -> dict[Handle, BoxShare]:

@@ -177,7 +177,10 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 class Cable(
     msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, rename={"a": "from", "b": "to"}
 ):
-    """A cable between two boxes of a circuit; ``measured`` is a length held up by a person."""
+    """A cable between two boxes of a circuit; ``measured`` is a length held up by a person.
+
+    ``gauge`` is this piece's own where it is not its circuit's.
+    """
 
     a: Handle
     b: Handle
@@ -185,6 +188,7 @@ class Cable(
     measured: CutLength | None = None
     by: By = "fjeld"
     state: State = "proposed"
+    gauge: Name = ""
 
 
 class Photometry(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

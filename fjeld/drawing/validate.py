@@ -266,18 +266,22 @@ def _overlap(a: str, b: str) -> bool:
 
 
 def _circuit(drawing: Drawing, handle: str, circuit: Circuit) -> Iterator[Problem]:
+    yield from _gauge(drawing, handle, circuit.gauge)
+
+
+def _gauge(drawing: Drawing, handle: str, gauge: str) -> Iterator[Problem]:
     gauges = practice.load(drawing.house.practice).value("breaker-gauge")
-    if circuit.gauge not in gauges:
-        yield Problem(
-            f"{handle}.gauge", f"no circuit cable of gauge {circuit.gauge}; there is {', '.join(gauges)}"
-        )
-    elif practice.load(drawing.house.practice).catalogue.cable(circuit.gauge, 2) is None:
-        yield Problem(f"{handle}.gauge", f"the catalogue has no cable of gauge {circuit.gauge}")
+    if gauge not in gauges:
+        yield Problem(f"{handle}.gauge", f"no circuit cable of gauge {gauge}; there is {', '.join(gauges)}")
+    elif practice.load(drawing.house.practice).catalogue.cable(gauge, 2) is None:
+        yield Problem(f"{handle}.gauge", f"the catalogue has no cable of gauge {gauge}")
 
 
 def _cable(drawing: Drawing, handle: str, cable: Cable) -> Iterator[Problem]:
     if not isinstance(drawing.items.get(cable.circuit), Circuit):
         yield Problem(f"{handle}.circuit", f"there is no circuit {cable.circuit}")
+    if cable.gauge:
+        yield from _gauge(drawing, handle, cable.gauge)
     for field, end in (("from", cable.a), ("to", cable.b)):
         if not isinstance(drawing.items.get(end), Point | Panel):
             yield Problem(f"{handle}.{field}", f"there is no box {end}")

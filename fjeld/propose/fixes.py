@@ -18,7 +18,7 @@ from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Fresh, Handle
-from fjeld.drawing.model import Circuit, Control, Point
+from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.propose import align, groups, outlets, reach, rows, stops, wanted
 from fjeld.quantities import Length
 
@@ -73,6 +73,10 @@ def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
 
 def _breaker(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     handle = Handle(finding.handles[0])
+    piece = plan.drawing.items[handle]
+    if isinstance(piece, Cable):
+        gauge = plan.drawing.get(piece.circuit, Circuit).gauge
+        return Revise(handle, {"gauge": ""}, f"Make {handle} of gauge {gauge}, as the rest of {piece.circuit}")
     limit = plan.practice.value("breaker-gauge")[plan.drawing.get(handle, Circuit).gauge]
     return Revise(handle, {"breaker": int(limit)}, f"Put {handle} on a {limit} A breaker")
 

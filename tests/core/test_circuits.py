@@ -4,10 +4,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fjeld.check import check
 from fjeld.derive.circuits import Stretch, drop, load, va_of
 from fjeld.derive.plan import derive
-from fjeld.drawing.model import Circuit, Point
-from fjeld.quantities import FOOT, verdict_at_most
+from fjeld.drawing.changes import apply
+from fjeld.drawing.edits.common import Revise
+from fjeld.drawing.handles import Mint
+from fjeld.drawing.model import Cable, Circuit, Point
+from fjeld.drawing.validate import InvalidDrawing
+from fjeld.propose.attach import settle
+from fjeld.propose.fixes import fix
+from fjeld.quantities import FOOT, Passes, verdict_at_most
 from tests.houses import one_room
 
 
@@ -81,3 +88,54 @@ def test_load_bars_of_the_demo(boot_plan):
         members = [p for p in boot_plan.drawing.of(Point).values() if p.circuit == handle]
         assert circuit.figures.va == pytest.approx(sum(va_of(p, boot_plan.practice)[0] for p in members))
         assert circuit.figures.rating == boot_plan.drawing.get(handle, Circuit).breaker
+
+
+def with_gauge(drawing, cable, gauge, **circuit):
+    drawing = apply(drawing, Revise(cable, {"gauge": gauge, "state": "pinned"}).plan(drawing))
+    of = drawing.get(cable, Cable).circuit
+    return apply(drawing, Revise(of, circuit).plan(drawing)) if circuit else drawing
+
+
+def gauge_findings(plan, cable):
+    return [f for f in check(plan) if f.rule.id == "breaker-gauge" and f.handles[0] == cable]
+
+
+def test_a_thicker_piece_in_a_circuit_is_counted_where_it_is(boot_room):
+    """Conductors, fill, drop, resistance and the list follow the piece; the rest of the circuit stays."""
+    plain = derive(boot_room)
+    cable = next(h for h, c in boot_room.of(Cable).items() if c.circuit == "Q1" and c.a != plain.panel != c.b)
+    plan = derive(with_gauge(boot_room, cable, "12"))
+    for run in plan.runs():
+        expected = "12" if run.cable == cable else plan.drawing.get(run.circuit, Circuit).gauge
+        assert run.kind.gauge == expected
+        assert {c.gauge for c in run.conductors if c.insulated} == {expected}
+    ohms = {w.key: w.ohms for w in plan.network.wires}
+    before = {w.key: w.ohms for w in plain.network.wires}
+    thick, thin = (plan.practice.catalogue.gauge(g) for g in ("12", "14"))
+    for conductor in (c for run in plan.runs() if run.cable == cable for c in run.conductors):
+        assert ohms[conductor.key] / before[conductor.key] == pytest.approx(thick.cold / thin.cold)
+    for end in (plan.cables[cable].cable.a, plan.cables[cable].cable.b):
+        more = plan.boxes[end].needed.total - plain.boxes[end].needed.total
+        assert more >= 0.25 * sum(c.bundle == cable and c.insulated for c in plan.boxes[end].ends) - 1e-9
+    assert all(f.verdict == Passes() for f in gauge_findings(plan, cable))
+
+
+def test_a_thin_piece_behind_a_large_breaker_is_a_danger_and_its_fix_removes_it(boot_room):
+    cable = next(h for h, c in boot_room.of(Cable).items() if c.circuit == "Q2")
+    assert boot_room.get("Q2", Circuit).gauge == "12"
+    drawing = with_gauge(boot_room, cable, "14")
+    assert boot_room.get("Q2", Circuit).breaker == 20
+    plan = derive(drawing)
+    (found,) = gauge_findings(plan, cable)
+    assert found.open
+    assert found.severity == "danger"
+    assert cable in found.words
+    mended = apply(drawing, fix(plan, found, Mint(drawing.items)).plan(drawing))
+    assert not gauge_findings(derive(mended), cable)
+    assert mended.get(cable, Cable).gauge == ""
+
+
+def test_a_gauge_that_is_not_on_sale_is_refused(boot_room):
+    cable = next(iter(boot_room.of(Cable)))
+    with pytest.raises(InvalidDrawing, match="no circuit cable of gauge 9"):
+        settle(boot_room, Revise(cable, {"gauge": "9"}), Mint(boot_room.items))

@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from fjeld.demo import job_file
 from fjeld.drawing.building import Opening, Panel, Room
-from fjeld.drawing.model import Circuit, Control, Point
+from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.formats import jobfile
 from fjeld.formats.sheet import circle, group, svg
 from fjeld.quantities import INCH, format_length
@@ -378,3 +378,16 @@ def test_a_reading_typed_over_is_the_reading_shown_after(ada, job, handle, field
     do(ada, job, "layout", "reading", 422, handle=handle, field="width", value=typed)
     do(ada, job, "layout", "reading", 422, handle="P1", field="at", value=typed)
     assert shown(field) == pytest.approx(before, abs=INCH / 32), "nothing is lost"
+
+
+def test_a_piece_of_cable_is_made_of_another_gauge_and_back(ada, job):
+    cable = next(h for h, c in head(job).of(Cable).items() if c.circuit == "Q2")
+    do(ada, job, "runs", "gauge", handle=cable, gauge="14")
+    page = ada.get(f"/jobs/{job.pk}/runs/?sel={cable}").content.decode()
+    assert '<option value="14" selected>' in page
+    circuits = ada.get(f"/jobs/{job.pk}/circuits/").content.decode()
+    assert re.search(rf"breaker on gauge 14 of {cable} of Boot room outlets Q2", circuits)
+    do(ada, job, "runs", "gauge", handle=cable, gauge="12")
+    assert head(job).get(cable, Cable).gauge == ""
+    do(ada, job, "runs", "gauge", 422, handle=cable, gauge="9 mm")
+    do(ada, job, "runs", "gauge", 422, handle="C999", gauge="12")

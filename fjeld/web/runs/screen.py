@@ -90,6 +90,21 @@ def _measured(view: View, form: QueryDict) -> Edit:
     return Revise(handle, {"measured": length}, f"Measure {handle} by hand")
 
 
+def _gauge(view: View, form: QueryDict) -> Edit:
+    """This piece of a gauge of its own, which a person then holds to; of its circuit's again where it is that or empty."""
+    handle = Handle(need(form, "handle"))
+    cable = view.drawing.items.get(handle)
+    if not isinstance(cable, Cable):
+        raise EditRefused(f"{handle} is no longer there")
+    gauge = str(form.get("gauge", ""))
+    usual = view.drawing.get(cable.circuit, Circuit).gauge
+    if gauge in ("", usual):
+        return Revise(handle, {"gauge": ""}, f"Make {handle} of gauge {usual}, as the rest of {cable.circuit}")
+    return Revise(
+        handle, {"gauge": gauge, "by": "person", "state": "pinned"}, f"Make {handle} of gauge {gauge}"
+    )
+
+
 def _join(view: View, form: QueryDict) -> Edit:
     circuit = circuit_in_hand(view)
     if circuit is None:
@@ -143,6 +158,7 @@ ACTIONS = {
     **COMMON,
     "take": _take,
     "measured": _measured,
+    "gauge": _gauge,
     "join": _join,
     "ends": _other_ends,
     "remove": _take_away,
@@ -269,6 +285,8 @@ def workings(view: View) -> dict[str, Any]:
         "ends": [view.plan.panel, *view.plan.circuits[cable.cable.circuit].boxes]
         if cable and cable.cable.circuit in view.plan.circuits
         else [],
+        "gauges": view.plan.practice.catalogue.wired_gauges(),
+        "gauge": (cable.cable.gauge or view.drawing.get(cable.cable.circuit, Circuit).gauge) if cable else "",
         "plates": steel_plates(view.plan).get(handle, 0),
         "totals": _totals(view),
         "box": view.plan.boxes.get(handle),
