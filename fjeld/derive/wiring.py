@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Mapping
 from typing import Literal
 
@@ -25,7 +25,7 @@ from fjeld.practice.devices import device, devices
 
 
 class CircuitPlan(msgspec.Struct, frozen=True):
-    """One circuit worked out: its tree, nets, cables and figures."""
+    """One circuit worked out: its tree, nets, cables and figures; ``through`` are boxes of others that it passes."""
 
     handle: Handle
     circuit: Circuit
@@ -34,6 +34,7 @@ class CircuitPlan(msgspec.Struct, frozen=True):
     nets: Nets
     runs: tuple[Run, ...]
     figures: CircuitFigures
+    through: tuple[Handle, ...] = ()
 
 
 class BoxShare(msgspec.Struct):
@@ -49,10 +50,13 @@ def work_out(
     handle: Handle, circuit: Circuit, members: Membership, cables: Mapping[Handle, CablePlan],
     panel: Handle, house: House, practice: Practice, remember: Remember, version: str,
 ) -> CircuitPlan:  # fmt: skip
-    """One circuit with the cables that are drawn for it; those to boxes that are not its own are left out."""
+    """One circuit with the cables that are drawn for it.
+
+    It may pass through a box that is not its own, where its conductors are joined to each
+    other and to nothing else; a cable that only ends in such a box is left out.
+    """
     wanted = intent(handle, circuit, members, house, practice)
-    mine = {*members.boxes, panel}
-    joined = {h: c for h, c in cables.items() if c.cable.a in mine and c.cable.b in mine}
+    joined, through = _joined(cables, {*members.boxes, panel})
     where = tree(panel, list(members.boxes), {h: (c.cable.a, c.cable.b) for h, c in joined.items()})
     gauges = {h: c.cable.gauge or circuit.gauge for h, c in joined.items()}
     solved: Nets
@@ -68,7 +72,20 @@ def work_out(
         for h, c in joined.items()
     }
     numbers = circuits.figures(handle, circuit, loads, where, ways, gauges, practice)
-    return CircuitPlan(handle, circuit, tuple(members.boxes), where, solved, made, numbers)
+    return CircuitPlan(handle, circuit, tuple(members.boxes), where, solved, made, numbers, through)
+
+
+def _joined(
+    cables: Mapping[Handle, CablePlan], mine: set[Handle]
+) -> tuple[dict[Handle, CablePlan], tuple[Handle, ...]]:
+    """The cables that lead to boxes of the circuit, and the boxes of others that they pass through."""
+    left = dict(cables)
+    while True:
+        ends = Counter(end for c in left.values() for end in (c.cable.a, c.cable.b) if end not in mine)
+        loose = {h for h, c in left.items() if any(ends[end] == 1 for end in (c.cable.a, c.cable.b))}
+        if not loose:
+            return left, tuple(sorted(ends, key=order))
+        left = {h: c for h, c in left.items() if h not in loose}
 
 
 def _wire(

@@ -8,6 +8,8 @@ routing is done here; a better tree is found later and offered.
 
 from __future__ import annotations
 
+from collections import defaultdict
+
 import msgspec
 
 from fjeld import practice as practices
@@ -47,8 +49,13 @@ def attached(drawing: Drawing, mint: Mint) -> Drawing:
     panel = min(drawing.of(Panel), key=order, default=None)
     members = circuit_boxes(drawing)
     items = dict(drawing.items)
+    # A cable that a person holds to may lead through another circuit's box; others may go on from there.
+    held: dict[Handle, set[Handle]] = defaultdict(set)
+    for cable in drawing.of(Cable).values():
+        if cable.state != "proposed":
+            held[cable.circuit] |= {cable.a, cable.b}
     for handle, cable in drawing.of(Cable).items():
-        on = {*members.get(cable.circuit, ()), panel}
+        on = {*members.get(cable.circuit, ()), *held[cable.circuit], panel}
         if not {cable.a, cable.b} <= on and cable.state == "proposed":
             del items[handle]
     loose = Drawing(items)

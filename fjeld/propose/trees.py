@@ -91,7 +91,9 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
     """The tree problem of a circuit; raises ``ValueError`` when there is no panel or box to join."""
     if plan.panel is None or circuit not in plan.circuits:
         raise ValueError("there is no panel to feed from")
-    boxes = tuple(b for b in plan.circuits[circuit].boxes if b in plan.placed)
+    # Where a person leads a cable through another circuit's box, it goes on there.
+    joined = (*plan.circuits[circuit].boxes, *plan.circuits[circuit].through)
+    boxes = tuple(b for b in joined if b in plan.placed)
     if not boxes:
         raise ValueError(f"{circuit} has no boxes yet")
     length: dict[Pair, float] = {}
@@ -101,7 +103,8 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
         length[a, b] = route.length if route else math.inf
         holes[a, b] = float(route.weight) if route else 0.0
     gauge = plan.circuits[circuit].circuit.gauge
-    drawn = [c for c in plan.drawing.of(Cable).values() if c.circuit == circuit]
+    reached = {plan.panel, *boxes}
+    drawn = [c for c in plan.drawing.of(Cable).values() if c.circuit == circuit and {c.a, c.b} <= reached]
     pinned = frozenset((c.a, c.b) for c in drawn if c.state != "proposed")
     standing = tuple((c.a, c.b) for c in drawn)
     return TreeProblem(

@@ -8,13 +8,16 @@ from fjeld.check import check
 from fjeld.derive.circuits import Stretch, drop, load, va_of
 from fjeld.derive.plan import derive
 from fjeld.drawing.changes import apply
-from fjeld.drawing.edits.common import Revise
+from fjeld.drawing.edits.common import Place, Revise, Together
+from fjeld.drawing.edits.layout import MovePoint
 from fjeld.drawing.handles import Mint
-from fjeld.drawing.model import Cable, Circuit, Point
+from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.propose.attach import settle
 from fjeld.propose.fixes import fix
-from fjeld.quantities import FOOT, Passes, verdict_at_most
+from fjeld.propose.trees import offer
+from fjeld.prove.proof import always_on, prove, still_live
+from fjeld.quantities import FOOT, Length, Passes, verdict_at_most
 from tests.houses import one_room
 
 
@@ -139,3 +142,88 @@ def test_a_gauge_that_is_not_on_sale_is_refused(boot_room):
     cable = next(iter(boot_room.of(Cable)))
     with pytest.raises(InvalidDrawing, match="no circuit cable of gauge 9"):
         settle(boot_room, Revise(cable, {"gauge": "9"}), Mint(boot_room.items))
+
+
+@pytest.fixture(scope="module")
+def passed_through(boot_room):
+    """The boot room with the second circuit's way to its last outlet led through a switch box of the first."""
+    plan = derive(boot_room)
+    leaf = next(
+        e
+        for e in reversed(plan.circuits["Q2"].tree.edges)
+        if len(plan.circuits["Q2"].tree.beyond[e.cable]) == 1
+    )
+    switch = next(iter(boot_room.of(Control).values())).positions[0]
+    mint = Mint(boot_room.items)
+    changes = settle(
+        boot_room,
+        Together(
+            (
+                Revise(leaf.cable, {"a": leaf.up, "b": switch, "by": "person", "state": "pinned"}),
+                Place(
+                    {"C90": Cable(switch, leaf.down, "Q2", by="person", state="pinned")}, "the rest of the way"
+                ),
+            ),
+            "Lead it through",
+        ),
+        mint,
+    )
+    return apply(boot_room, changes), leaf, switch
+
+
+def test_a_circuit_passes_through_anothers_box_and_joins_nothing_there(boot_room, passed_through):
+    drawing, _, switch = passed_through
+    plain, plan = derive(boot_room), derive(drawing)
+    second = plan.circuits["Q2"]
+    assert second.through == (switch,)
+    assert not second.tree.unfed
+    assert set(second.boxes) == set(plain.circuits["Q2"].boxes), "the box is no box of the circuit"
+    box = plan.boxes[switch]
+    assert set(box.circuits) == {"Q1", "Q2"}
+    for joint in box.joints:
+        of = {plan_circuit(plan, key) for key in joint.ends}
+        assert joint.net == "PE" or len(of) <= 1, "nothing of one circuit is joined to the other"
+        if of == {"Q2"} and joint.net != "PE":
+            assert not joint.landings
+            assert len(joint.ends) == 2
+    assert box.needed.total > plain.boxes[switch].needed.total
+    assert all(p.proven for p in prove(plan).values())
+    assert all(always_on(plan).values())
+
+
+def plan_circuit(plan, conductor):
+    return next(run.circuit for run in plan.runs() for c in run.conductors if c.key == conductor)
+
+
+def test_what_passes_through_stays_live_with_the_box_own_breaker_off(passed_through):
+    drawing, _, switch = passed_through
+    plan = derive(drawing)
+    live = {f.conductor for f in still_live(plan, switch, ["Q1"]) if f.found == "live"}
+    assert {plan_circuit(plan, key) for key in live} == {"Q2"}
+    assert not [f for f in still_live(plan, switch, ["Q1", "Q2"]) if f.found != "dead"]
+
+
+def test_a_held_way_through_outlives_other_edits_and_another_tree(passed_through):
+    drawing, leaf, switch = passed_through
+    again = apply(
+        drawing,
+        settle(
+            drawing,
+            MovePoint(leaf.down, at=Length(drawing.get(leaf.down, Point).at.mm - 100)),
+            Mint(drawing.items),
+        ),
+    )
+    assert derive(again).circuits["Q2"].through == (switch,)
+    found = offer(derive(again), "Q2", "cheapest", Mint(again.items))
+    taken = apply(again, settle(again, found.edit, Mint(again.items)))
+    assert derive(taken).circuits["Q2"].through == (switch,)
+    assert not derive(taken).circuits["Q2"].tree.unfed
+
+
+def test_a_cable_that_only_ends_in_anothers_box_is_left_out(boot_room):
+    switch = next(iter(boot_room.of(Control).values())).positions[0]
+    outlet = derive(boot_room).circuits["Q2"].boxes[0]
+    stray = Place({"C91": Cable(outlet, switch, "Q2", by="person", state="pinned")}, "a stray end")
+    plan = derive(apply(boot_room, stray.plan(boot_room)))
+    assert plan.circuits["Q2"].through == ()
+    assert "Q2" not in plan.boxes[switch].circuits

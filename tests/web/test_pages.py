@@ -391,3 +391,24 @@ def test_a_piece_of_cable_is_made_of_another_gauge_and_back(ada, job):
     assert head(job).get(cable, Cable).gauge == ""
     do(ada, job, "runs", "gauge", 422, handle=cable, gauge="9 mm")
     do(ada, job, "runs", "gauge", 422, handle="C999", gauge="12")
+
+
+def test_a_cable_is_led_through_another_circuits_box(ada, job, boot_plan):
+    second = boot_plan.circuits["Q2"]
+    leaf = next(e for e in reversed(second.tree.edges) if len(second.tree.beyond[e.cable]) == 1)
+    switch = next(iter(boot_plan.drawing.of(Control).values())).positions[0]
+    do(ada, job, "runs", "through", handle=leaf.cable, box=switch)
+    held = head(job)
+    through = [h for h, c in held.of(Cable).items() if switch in (c.a, c.b) and c.circuit == "Q2"]
+    assert len(through) == 2
+    page = ada.get(f"/jobs/{job.pk}/runs/?sel={leaf.cable}").content.decode()
+    assert f"Passes through the box of {switch}" in page
+    assert "Passing through, joined to nothing else there" in page
+    assert "two circuits" in ada.get(f"/jobs/{job.pk}/boxes/?sel={switch}").content.decode().lower()
+    do(ada, job, "runs", "ends", 422, handle=leaf.cable, a=leaf.up, b="S99")
+    do(ada, job, "runs", "through", 422, handle=leaf.cable, box=leaf.down)
+    do(ada, job, "runs", "through", 422, handle="C999", box=switch)
+    # One that ends in the other box and leads nowhere breaks nothing: what it fed is joined again.
+    do(ada, job, "runs", "ends", handle=leaf.cable, a=leaf.up, b=switch)
+    for waypoint in ("runs", "boxes", "proof", "site", "record"):
+        assert ada.get(f"/jobs/{job.pk}/{waypoint}/").status_code == 200

@@ -11,7 +11,7 @@ from django.http import QueryDict
 from fjeld.check.runs import steel_plates
 from fjeld.derive.plan import Plan
 from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.edits.common import Place, Revise
+from fjeld.drawing.edits.common import Place, Revise, Together
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
@@ -116,19 +116,26 @@ def _join(view: View, form: QueryDict) -> Edit:
 
 
 def _ends(view: View, form: QueryDict, circuit: Handle) -> tuple[Handle, Handle]:
-    """Two boxes of a circuit, or its panel and a box; refused in words for any other."""
+    """Two boxes, or the panel and a box: a circuit may pass through boxes that are not its own. Others are refused in words."""
     a, b = Handle(need(form, "a")), Handle(need(form, "b"))
-    on_it = (
-        {view.plan.panel, *view.plan.circuits[circuit].boxes}
-        if circuit in view.plan.circuits
-        else {view.plan.panel}
-    )
     for end in (a, b):
-        if end not in on_it:
-            raise EditRefused(f"{end} is no box of {circuit}; put it on that circuit first, in Circuits")
+        if end != view.plan.panel and end not in view.plan.boxes:
+            raise EditRefused(f"{end} is no box of this job, nor the panel that feeds {circuit}")
     if a == b:
         raise EditRefused("that joins a box to itself; a cable joins two")
     return a, b
+
+
+def _ends_of(view: View, circuit: Handle | None) -> dict[str, list[Handle]]:
+    """Where a cable of a circuit can end: the panel and its own boxes, and those of others that it can pass through."""
+    own = view.plan.circuits[circuit].boxes if circuit in view.plan.circuits else ()
+    others = [h for h in view.plan.boxes if h not in own and h in view.plan.placed]
+    return {"own": [h for h in (view.plan.panel, *own) if h], "others": sorted(others, key=order)}
+
+
+def _through(view: View, circuit: Handle) -> tuple[Handle, ...]:
+    figured = view.plan.circuits.get(circuit)
+    return figured.through if figured else ()
 
 
 def _other_ends(view: View, form: QueryDict) -> Edit:
@@ -140,6 +147,24 @@ def _other_ends(view: View, form: QueryDict) -> Edit:
     a, b = _ends(view, form, cable.circuit)
     fields = {"a": a, "b": b, "by": "person", "state": "pinned", "measured": None}
     return Revise(handle, fields, f"Lead {handle} from {a} to {b}")
+
+
+def _lead_through(view: View, form: QueryDict) -> Edit:
+    """A standing cable led through another box on its way: two pieces, which a person then holds to."""
+    handle, box = Handle(need(form, "handle")), Handle(need(form, "box"))
+    cable = view.drawing.items.get(handle)
+    if not isinstance(cable, Cable):
+        raise EditRefused(f"{handle} is no longer there")
+    figured = view.plan.circuits.get(cable.circuit)
+    if box not in view.plan.boxes or (figured and box in figured.boxes):
+        raise EditRefused(f"{box} is no box of another circuit")
+    rest = view.drafts().fresh("cable")
+    held = {"by": "person", "state": "pinned"}
+    first = Revise(handle, {"b": box, "measured": None, **held})
+    second = Place(
+        {rest: Cable(box, cable.b, cable.circuit, gauge=cable.gauge, by="person", state="pinned")}, ""
+    )
+    return Together((first, second), f"Lead {handle} through {box}")
 
 
 def _take_away(view: View, form: QueryDict) -> Edit:
@@ -161,6 +186,7 @@ ACTIONS = {
     "gauge": _gauge,
     "join": _join,
     "ends": _other_ends,
+    "through": _lead_through,
     "remove": _take_away,
 }
 
@@ -257,7 +283,7 @@ def dock(view: View) -> dict[str, Any]:
         "searching": any(o["state"] == "running" for o in offers),
         "stopped": any(o["state"] == "stopped" for o in offers),
         "cables": cable_rows(view.plan, circuit),
-        "boxes": [view.plan.panel, *(view.plan.circuits[circuit].boxes if circuit else ())],
+        "ends": _ends_of(view, circuit),
     }
 
 
@@ -282,8 +308,9 @@ def workings(view: View) -> dict[str, Any]:
         "cable": cable,
         "handle": view.selected,
         "kinds": rows[0]["kinds"] if rows else "",
-        "ends": [view.plan.panel, *view.plan.circuits[cable.cable.circuit].boxes]
-        if cable and cable.cable.circuit in view.plan.circuits
+        "ends": _ends_of(view, cable.cable.circuit) if cable else None,
+        "through": [b for b in _through(view, cable.cable.circuit) if b in (cable.cable.a, cable.cable.b)]
+        if cable
         else [],
         "gauges": view.plan.practice.catalogue.wired_gauges(),
         "gauge": (cable.cable.gauge or view.drawing.get(cable.cable.circuit, Circuit).gauge) if cable else "",
