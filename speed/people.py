@@ -95,8 +95,9 @@ def main() -> int:
         for person in people:
             person.join(SECONDS + 90)
     errors = [e for p in people for e in p.errors]
-    for kind in ("page", "edit", "list", "poll"):
-        took = sorted(t for p in people for t in p.took[kind])
+    kinds = ("page", "edit", "list", "poll")
+    for kind in (*kinds, "all"):
+        took = sorted(t for p in people for k in (kinds if kind == "all" else (kind,)) for t in p.took[k])
         if took:
             p50, p95 = took[len(took) // 2], took[int(0.95 * (len(took) - 1))]
             print(

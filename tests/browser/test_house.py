@@ -70,6 +70,24 @@ def test_rooms_are_stepped_through_by_keyboard(house):
     expect(rooms.get_by_role("link", name="Galley")).to_have_attribute("aria-current", "true")
 
 
+def test_a_link_keeps_the_room_one_stands_in(house):
+    page = house("Tarn House")
+    rooms = page.get_by_role("navigation", name="Rooms")
+    page.goto(re.sub("/survey/.*", "/layout/", page.url))
+    rooms.get_by_role("link", name="Main room").click()
+    expect(page).to_have_url(re.compile("at=R2"))
+    page.get_by_role("link", name="Light map").click()
+    expect(page.locator("canvas[data-light]")).to_have_count(1)
+    expect(rooms.get_by_role("link", name="Main room")).to_have_attribute("aria-current", "true")
+    page.get_by_role("link", name="Light off").click()
+    expect(page.locator("canvas[data-light]")).to_have_count(0)
+    expect(rooms.get_by_role("link", name="Main room")).to_have_attribute("aria-current", "true")
+    rooms.get_by_role("link", name="Galley").click()
+    expect(rooms.get_by_role("link", name="Galley")).to_have_attribute("aria-current", "true")
+    rooms.get_by_role("link", name="Ground floor").click()
+    expect(rooms.get_by_role("link", name="Galley")).not_to_have_attribute("aria-current", "true")
+
+
 def test_words_sent_before_the_new_form_is_wired_still_land(house):
     """A fast hand presses Enter in the blink after a swap: the form stands there bare, as a fresh copy does."""
     page = house("Tarn House")

@@ -22,8 +22,7 @@ async function follow(link) {
   following = true;
   try {
     const here = (link.id && document.getElementById(link.id)) || link;
-    const address = here.getAttribute("href");
-    await go(here.dataset.drop ? address : keeping(address));
+    await go(keeping(here.getAttribute("href"), here.dataset.drop));
   } finally {
     following = false;
     const next = pressed.shift();
@@ -31,12 +30,15 @@ async function follow(link) {
   }
 }
 
-// Choosing a thing keeps how one looks: the light map, and how switches and breakers stand.
-function keeping(address) {
-  const asked = new URLSearchParams(address.replace(/^\?/, ""));
-  if (!address.startsWith("?") || [...asked.keys()].some((key) => !["sel", "step", "wall", "line"].includes(key))) return address;
+// Any link keeps where one is; choosing a thing also keeps how one looks: the light map, how
+// switches and breakers stand, the circuit in focus. ``drop`` is what the link takes away: "1" all of it.
+function keeping(address, drop) {
+  if (!address.startsWith("?") || drop === "1") return address;
+  const asked = new URLSearchParams(address.slice(1));
+  const choosing = [...asked.keys()].every((key) => ["sel", "step", "wall", "line"].includes(key));
+  const kept = ["at", "storey", ...(choosing ? ["light", "up", "off", "circuit"] : [])];
   for (const [key, value] of new URLSearchParams(location.search)) {
-    if (["light", "up", "off", "at", "storey", "circuit"].includes(key)) asked.set(key, value);
+    if (kept.includes(key) && key !== drop && !asked.has(key)) asked.set(key, value);
   }
   return `?${asked}`;
 }
