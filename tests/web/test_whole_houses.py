@@ -157,7 +157,7 @@ def test_a_metric_house_begins_with_metric_framing_and_doors(people, as_):
 
 #: What a British reader would stumble over, outside names and the practice's own choices.
 AMERICAN = re.compile(
-    r"\b(?:outlets?|(?<!Above )grounds?|AWG|three-way|four-way|gauge 1[0-4]|hots?)\b|\d+' |\d\"|in³|\bft\b"
+    r"\b(?:outlets?|(?<!Above )grounds?|AWG|three-way|four-way|gauge 1[0-4]|hots?|[Ss]taples?)\b|\d+' |\d\"|in³|\bft\b"
 )
 
 
