@@ -7,7 +7,6 @@ import os
 import random
 import time
 from collections import Counter
-from html.parser import HTMLParser
 
 import pytest
 
@@ -16,35 +15,14 @@ from fjeld.formats import document, jobfile
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Job, forget_drawings
 from fjeld.web.waypoints import WAYPOINTS
+from tests.walker import Forms
 
 SENT = int(os.environ.get("FJELD_FORMS", "120"))
-LONGEST = 5.0
 RUBBISH = (
     "", " ", "0", "-1", "1", "7", "9" * 400, "1e309", "nan", "inf", "∞", "½", "12'4 1/2", "-3'", "0.0001 mm", "1000 km", "3,5",
     "5'13\"", "?", "? 8'", "٣", "１２", "true", "null", "[]", "{}", "a" * 5000, "<b>x</b>", "'; --", "=1+1", "\x00", "\u202eabc", "\ud7ff",
     "R1", "R99", "A1", "A2", "S1", "S1:K1", "O1.upper", "O1.", "P1", "K1", "Q1", "Q99", "C1", "D1", "L1", "house", "ground", "N", "112.5",
 )  # fmt: skip
-
-
-class Forms(HTMLParser):
-    """The forms of a page: where each is sent, and what its fields hold or may hold."""
-
-    def __init__(self, html):
-        super().__init__()
-        self.found = []
-        self.select = ""
-        self.feed(html)
-
-    def handle_starttag(self, tag, attrs):
-        given = dict(attrs)
-        if tag == "form":
-            self.found.append((given.get("action", ""), {}))
-        elif self.found and tag in ("input", "button", "textarea") and given.get("name"):
-            self.found[-1][1].setdefault(given["name"], []).append(given.get("value") or "")
-        elif tag == "select":
-            self.select = given.get("name", "")
-        elif tag == "option" and self.found and self.select:
-            self.found[-1][1].setdefault(self.select, []).append(given.get("value") or "")
 
 
 def forms_of(client, job, die):
@@ -53,17 +31,18 @@ def forms_of(client, job, die):
     things = list(job.head.document.drawing.items)
     page = die.choice(list(WAYPOINTS))
     html = client.get(f"/jobs/{job.pk}/{page}/?sel={die.choice(things)}").content.decode()
-    return [(to, fields) for to, fields in Forms(html).found if f"/jobs/{job.pk}/" in to and "/do/" in to]
+    return [f for f in Forms(html).found if f"/jobs/{job.pk}/" in f["action"] and "/do/" in f["action"]]
 
 
 def filled(fields, die):
     """Each field with what it holds, what it may hold, something else altogether, or left out."""
     form = {}
-    for name, values in fields.items():
-        roll = die.random()
+    for field in fields:
+        name, roll = field["name"], die.random()
         if name == "csrfmiddlewaretoken" or roll < 0.08:
             continue
-        form[name] = die.choice(values) if roll < 0.55 else die.choice(RUBBISH)
+        values = field["choices"] if field["kind"] == "select" else [field["value"]]
+        form[name] = die.choice(values) if roll < 0.55 and values else die.choice(RUBBISH)
         if roll > 0.97:
             form[name] = [die.choice(RUBBISH), die.choice(RUBBISH)]
     if die.random() < 0.05:
@@ -84,7 +63,8 @@ def test_any_form_with_anything_in_it(as_, people, house, share):
         offered = forms_of(client, job, die)
         if not offered:
             continue
-        to, fields = die.choice(offered)
+        chosen = die.choice(offered)
+        to, fields = chosen["action"], chosen["fields"]
         here = f"http://testserver/jobs/{job.pk}/{to.split('/')[3]}/"
         begun = time.monotonic()
         response = client.post(to, filled(fields, die), headers={"HX-Request": "true", "HX-Current-URL": here})
