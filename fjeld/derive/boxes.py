@@ -17,8 +17,9 @@ from fjeld.derive.conductors import SPARE, Conductor
 from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill, with_reserve
 from fjeld.derive.terminals import Terminal, net_words, role_of
 from fjeld.drawing.handles import Handle, order
-from fjeld.practice import BoxKind, Catalogue, ConnectorKind, Practice
+from fjeld.practice import Practice
 from fjeld.practice.devices import device
+from fjeld.practice.parts import BoxKind, Catalogue, ConnectorKind
 from fjeld.quantities import Working, at_most
 
 How = Literal["direct", "joint", "through", "parked"]

@@ -18,7 +18,8 @@ from fjeld.derive.divide import Nets
 from fjeld.derive.terminals import role_of
 from fjeld.derive.tree import Tree
 from fjeld.drawing.handles import Handle
-from fjeld.practice import CableKind, Practice
+from fjeld.practice import Practice
+from fjeld.practice.parts import CableKind
 
 GROUND_COLOUR = "G"
 SPARE = "spare"

@@ -19,8 +19,8 @@ from fjeld.derive.memo import Remember, always
 from fjeld.derive.places import Placed
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit
-from fjeld.practice import Catalogue
 from fjeld.practice.devices import device
+from fjeld.practice.parts import Catalogue
 
 
 class Material(msgspec.Struct, frozen=True):
