@@ -52,6 +52,12 @@ class _Frame:
         self.left, self.right, self.bottom = (
             (8.0, width - 4, height - 12) if self.narrow else (26.0, width - 20, height - 16)
         )
+        round_one = box.kind.shape == "ceiling" and box.kind.outline != "square"
+        self.corner = (
+            (28.0 if self.narrow else 48.0) if round_one else 14.0 if box.kind.shape == "device" else 4.0
+        )
+        #: The names of the shelves start so far inside the box, clear of its corners.
+        self.inset = 6.0 if self.narrow else 32.0 if round_one else 14.0
         self.cables = sorted({c.bundle for c in box.ends}, key=order)
         self.step = (self.bottom - RIM - 24) / 3
         self.devices = self.right - (66 if self.narrow else 132)
@@ -115,15 +121,10 @@ class _Frame:
 def opened(box: Box, practice: Practice, step: int, width: float, height: float) -> Shape:
     """The box with the joint ``step`` in hand (-1 before the first)."""
     frame = _Frame(box, practice, width, height)
-    parts: list[Shape | None] = [
-        rect(frame.left, RIM, frame.right - frame.left, frame.bottom - RIM, "box-body", 14)
-    ]
-    for n, (name, _) in enumerate(SHELVES):
+    parts: list[Shape | None] = [_body(frame)]
+    for n in range(1, len(SHELVES)):
         y = RIM + 24 + frame.step * n
-        if n:
-            parts.append(line(frame.left + 12, y - 4, frame.devices - 26, y - 4, "shelf"))
-        if not frame.narrow:
-            parts.append(text(frame.left + 14, y + 12, practice.said(name), "label muted", "start"))
+        parts.append(line(frame.left + 12, y - 4, frame.devices - 26, y - 4, "shelf"))
     conductors = {c.key: c for c in box.ends}
     entries, spots = frame.entries(), frame.joints()
     order_of = sorted(range(len(box.joints)), key=lambda n: n == step)
@@ -136,7 +137,26 @@ def opened(box: Box, practice: Practice, step: int, width: float, height: float)
         parts.append(rect(x - 9, y + 5, 18, 14, "code-ground", 3))
         parts.append(text(x, y + 16, conductors[key].colour, "conductor-code"))
     parts += _devices(frame)
+    for n, (name, _) in enumerate(SHELVES):
+        parts.append(
+            text(
+                frame.left + frame.inset, RIM + 36 + frame.step * n, practice.said(name), "shelf-name", "start"
+            )
+        )
     return group("f-box", *parts)
+
+
+def _body(frame: _Frame) -> Shape:
+    """The box as it is seen from below or before: round, with eight sides, square, or as a device box's opening."""
+    left, right, top, bottom = frame.left, frame.right, RIM, frame.bottom
+    if frame.box.kind.outline == "octagon":
+        c = frame.corner
+        points = [
+            (left + c, top), (right - c, top), (right, top + c), (right, bottom - c), (right - c, bottom), (left + c, bottom),
+            (left, bottom - c), (left, top + c),
+        ]  # fmt: skip
+        return path(points, "box-body", close=True)
+    return rect(left, top, right - left, bottom - top, "box-body", frame.corner)
 
 
 def _sheaths(frame: _Frame) -> list[Shape | None]:
@@ -265,10 +285,13 @@ def _devices(frame: _Frame) -> list[Shape | None]:
     by_device: dict[str, list[tuple[str, Px]]] = {}
     for (device, terminal), at in frame.terminals.items():
         by_device.setdefault(device, []).append((terminal, at))
-    for device, ends in by_device.items():
+    gangs = frame.box.kind.gangs
+    for n, (device, ends) in enumerate(by_device.items(), 1):
         top, bottom = ends[0][1][1] - 34, ends[-1][1][1] + 18
         parts.append(rect(frame.devices, top, frame.right - frame.devices - 8, bottom - top, "device", 7))
         name = device.partition(":")[0] if frame.narrow else device.replace(":", " for ")
+        if gangs > 1 and not frame.narrow:
+            name = f"gang {n} · {device.partition(':')[2]}".removesuffix(" · ")
         parts.append(text(frame.devices + 10, top + 17, name, "handle", "start"))
         for terminal, (x, y) in ends:
             lead = terminal.endswith("lead")
