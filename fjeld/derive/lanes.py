@@ -285,6 +285,7 @@ def _ceiling_lanes(
         return
     lines: list[tuple[int, float]] = []
     entries: list[geometry.Point] = []
+    overhead: list[tuple[int, geometry.Point]] = []
     for p in placed:
         if p.wall:
             wall = where.walls[p.wall - 1]
@@ -298,19 +299,29 @@ def _ceiling_lanes(
             boxes[p.handle] = graph.leaf((x, y, z))
             lines += [(0, x), (1, y)]
             if geometry.contains(ring, (x, y)):
-                graph.join(boxes[p.handle], graph.node((x, y, over)), "box")
+                overhead.append((boxes[p.handle], (x, y)))
     for portal in portals:
         at = where.walls[portal.wall - 1].at(portal.along) if portal.wall else portal.spot
-        spot = at if not portal.wall and geometry.contains(ring, at) else _nearest(at, ring)
+        inside = not portal.wall and geometry.contains(ring, at)
+        spot = at if inside else _nearest(at, ring)
         lines += [(0, spot[0]), (1, spot[1])]
-        entries.append(spot)
-        boxes[portal.key] = graph.node((*spot, over))
+        if inside:
+            boxes[portal.key] = graph.leaf((*spot, over))
+            overhead.append((boxes[portal.key], spot))
+        else:
+            entries.append(spot)
+            boxes[portal.key] = graph.node((*spot, over))
     for block in graph.blocks:
         if block.high > where.level + where.height:
             xs, ys = [c[0] for c in block.corners], [c[1] for c in block.corners]
             lines += [(0, at) for at in (min(xs) - 2 * CLEAR, max(xs) + 2 * CLEAR)]
             lines += [(1, at) for at in (min(ys) - 2 * CLEAR, max(ys) + 2 * CLEAR)]
-    _grid(graph, where, ring, _distinct(lines), entries, over, side)
+    kept = _distinct(lines)
+    for leaf, at in overhead:
+        # Of lines that all but coincide one was kept: what hangs from another hangs from that.
+        x, y = (min((c for a, c in kept if a == axis), key=lambda c: abs(c - at[axis])) for axis in (0, 1))
+        graph.join(leaf, graph.node((x, y, over)), "box")
+    _grid(graph, where, ring, kept, entries, over, side)
 
 
 def _nearest(at: geometry.Point, ring: list[geometry.Point]) -> geometry.Point:

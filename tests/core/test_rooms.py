@@ -16,7 +16,7 @@ from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.model import Cable, Circuit, Drawing, House, Point
 from fjeld.formats.jobfile import decode, encode
-from fjeld.quantities import FOOT, INCH, parse_length
+from fjeld.quantities import FOOT, INCH, Length, parse_length
 
 L = parse_length
 
@@ -302,3 +302,18 @@ def test_words_may_leave_a_measure_open():
         after = apply(drawing, read(words, walk, Mint(drawing.items)).plan(drawing))
         assert getattr(after.items[handle], field).unknown, words
         assert any(h == handle for h, _, _ in to_measure(derive(after)))
+
+
+@pytest.mark.parametrize("apart", [0.3, 0.9, 1.0, 1.1, -0.4, -0.9])
+def test_boxes_that_all_but_line_up_are_all_reached(apart):
+    """Lines over the ceiling within a millimetre of each other are one; each box still hangs from it."""
+    drawing = two_rooms()
+    light = drawing.get("A1", Point)
+    second = msgspec.structs.replace(light, x=Length(light.x.mm + apart), y=Length(light.y.mm + 900.0))
+    third = msgspec.structs.replace(light, x=Length(light.x.mm + 700.0), y=Length(light.y.mm + apart))
+    switch = Point("switch", light.room, 2, Length(light.y.mm + apart))
+    more = Place({"A8": second, "A9": third, "S8": switch}, "near lines")
+    plan = derive(apply(drawing, more.plan(drawing)))
+    for other in ("A8", "A9", "S8"):
+        assert plan.ways.cost("A1", other) < 20_000, other
+        assert plan.ways.cost(other, "A2") < 40_000, other
