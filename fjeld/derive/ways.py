@@ -180,12 +180,10 @@ class Ways:
             pairs: list[tuple[str, str, float]] = []
             for room, keys in self._of.items():
                 pairs += self._remember.same("between portals", _between, self.routers[room], keys)
-            pairs += [(a, b, self._across(p)) for (a, b), p in self._passages.items()]
-            here = [
-                (self._index[a], self._index[b], c)
-                for a, b, c in pairs
-                if a in self._index and b in self._index
-            ]
+            # A room too small for lanes overhead has no node for its ways out.
+            known = [p for p in self._passages.values() if p.a in self._index and p.b in self._index]
+            pairs += [(p.a, p.b, self._across(p)) for p in known]
+            here = [(self._index[a], self._index[b], cost) for a, b, cost in pairs]
             self._solved = self._remember("ways", _all_pairs, len(self._keys), here)
         return self._solved
 

@@ -317,3 +317,15 @@ def test_boxes_that_all_but_line_up_are_all_reached(apart):
     for other in ("A8", "A9", "S8"):
         assert plan.ways.cost("A1", other) < 20_000, other
         assert plan.ways.cost(other, "A2") < 40_000, other
+
+
+@pytest.mark.parametrize("deep", ["1/2", "3", "5", "6", "1'"])
+def test_a_room_too_small_for_lanes_overhead_breaks_no_way_elsewhere(deep):
+    drawing = two_rooms()
+    before = derive(drawing).ways.cost("A1", "A2")
+    sliver = box("16'", deep, storey=None, name="Chase")
+    loft = box("16'", deep, storey="L1", name="Sliver")
+    more = Place({"L1": Storey("Loft", L("9'")), "R8": sliver, "R9": loft}, "rooms of no depth")
+    plan = derive(apply(drawing, more.plan(drawing)))
+    assert plan.ways.cost("A1", "A2") <= before + 1.0
+    assert all(c.route is not None for c in plan.cables.values())
