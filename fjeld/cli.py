@@ -16,6 +16,7 @@ import msgspec
 
 from fjeld import practice as practices
 from fjeld.check import open_findings
+from fjeld.derive.boxes import Joint
 from fjeld.derive.circuits import Stretch, drop
 from fjeld.derive.fill import Contents, NoVolume, fill
 from fjeld.derive.house import shape
@@ -86,8 +87,8 @@ def _derive(args: argparse.Namespace) -> int:
     cables = {
         run.key: {
             "from": plan.cables[run.cable].cable.a, "to": plan.cables[run.cable].cable.b, "circuit": run.circuit,
-            "kind": run.kind.id, "insulated": run.kind.insulated, "nets": list(run.nets),
-            "conductors": {c.key: {"colour": c.colour, "net": c.net, "marked": c.marked} for c in run.conductors},
+            "kind": run.kind.id, "insulated": run.kind.insulated, "nets": [str(net) for net in run.nets],
+            "conductors": {c.key: {"colour": c.colour, "net": str(c.net), "marked": c.marked} for c in run.conductors},
             "route_mm": round(route.length, 3) if (route := plan.cables[run.cable].route) else None,
             "length_mm": round(plan.cables[run.cable].length, 3), "staples": len(plan.cables[run.cable].staples),
         }
@@ -96,7 +97,7 @@ def _derive(args: argparse.Namespace) -> int:
     boxes = {
         h: {
             "kind": b.kind.id, "volume": b.kind.volume, "fill": _sum(b.needed), "passes": b.passes,
-            "joints": [{"net": j.net, "how": j.how, "ends": j.ends, "landings": j.landings, "connectors": j.connectors, "reason": j.reason} for j in b.joints],
+            "joints": [_joint(j) for j in b.joints],
         }
         for h, b in plan.boxes.items()
     }  # fmt: skip
@@ -113,10 +114,25 @@ def _derive(args: argparse.Namespace) -> int:
     return 0
 
 
+def _joint(joint: Joint) -> dict[str, Any]:
+    landings = [
+        {"device": str(at.device) if at.device else "box", "terminal": at.terminal, "lead": at.lead}
+        for at in joint.landings
+    ]
+    return {
+        "net": str(joint.net), "how": joint.how, "ends": joint.ends, "landings": landings,
+        "connectors": joint.connectors, "reason": joint.reason,
+    }  # fmt: skip
+
+
 def _prove(args: argparse.Namespace) -> int:
     plan = _plan(args.file)
     proofs, fed = prove(plan), always_on(plan)
-    _show({"controls": proofs, "always on": fed})
+    controls = {
+        c: {**msgspec.structs.asdict(p), "positions": [str(position) for position in p.positions]}
+        for c, p in proofs.items()
+    }
+    _show({"controls": controls, "always on": fed})
     return int(not all(p.proven for p in proofs.values()) or not all(fed.values()))
 
 
@@ -125,14 +141,13 @@ def _export(args: argparse.Namespace) -> int:
     if args.to == "spice":
         if plan.network is None:
             raise BadInput(f"{args.file}: there is no panel, so there is no network")
-        unknown = {*args.up} - {*plan.network.positions} | {*args.off} - {*plan.circuits}
+        positions = {str(p): p for p in plan.network.positions}
+        unknown = {*args.up} - {*positions} | {*args.off} - {*plan.circuits}
         if unknown:
             raise BadInput(
                 f"{args.file}: there is no {min(unknown)}; switches are named as S1:K1, breakers as Q1"
             )
-        text = spice.netlist(
-            plan.network, dict.fromkeys(args.up, 1), [f"breaker:{q}" for q in args.off]
-        ).encode()
+        text = spice.netlist(plan.network, {positions[name]: 1 for name in args.up}, args.off).encode()
     else:
         text = lists.materials_csv(plan) if args.to == "csv" else jobfile.encode(plan.drawing)
     sys.stdout.buffer.write(text)

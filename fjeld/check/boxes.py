@@ -58,7 +58,7 @@ def check(plan: Plan) -> Iterator[Finding]:
                     "boxes",
                     (handle,),
                     f"No connector takes the {count} conductors of the {joint.words} in {handle}",
-                    joint.net,
+                    str(joint.net),
                 )
     for circuit in plan.circuits.values():
         for run in circuit.runs:

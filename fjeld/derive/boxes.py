@@ -13,9 +13,10 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.derive.conductors import SPARE, Conductor
+from fjeld.derive.conductors import Conductor
 from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill, with_reserve
-from fjeld.derive.terminals import Terminal, net_words, role_of
+from fjeld.derive.keys import GROUND, SPARE, DeviceKey, JointKey, Net, Role
+from fjeld.derive.terminals import Terminal
 from fjeld.drawing.handles import Handle, order
 from fjeld.practice import Practice
 from fjeld.practice.devices import device
@@ -25,14 +26,15 @@ from fjeld.quantities import Working, at_most
 How = Literal["direct", "joint", "through", "parked"]
 #: A fitting's own leads, for choosing the connector.
 LEAD_AREA = 0.82
-#: The landing of a metal box's own bonding screw.
-BOX_SHELL = "box"
 
 
 class Landing(msgspec.Struct, frozen=True):
-    """A device terminal in a joint: reached by a tail, or by the fitting's own lead."""
+    """A terminal in a joint: reached by a tail, or by the fitting's own lead.
 
-    device: str
+    ``device`` is None for the bonding screw of a metal box itself.
+    """
+
+    device: DeviceKey | None
     terminal: str
     lead: bool
 
@@ -40,8 +42,8 @@ class Landing(msgspec.Struct, frozen=True):
 class Joint(msgspec.Struct, frozen=True):
     """All that one net does in one box. ``reason`` says why an end is parked."""
 
-    key: str
-    net: str
+    key: JointKey
+    net: Net
     how: How
     ends: tuple[str, ...]
     landings: tuple[Landing, ...]
@@ -51,15 +53,14 @@ class Joint(msgspec.Struct, frozen=True):
 
     @property
     def words(self) -> str:
-        return net_words(self.net)
+        return self.net.words
 
 
 class Device(msgspec.Struct, frozen=True):
-    """A device on the box: its key, what it is, its control, and its yoke's gangs (0 for a fitting)."""
+    """A device on the box: its key, what it is, and its yoke's gangs (0 for a fitting)."""
 
-    key: str
+    key: DeviceKey
     kind: str
-    control: str = ""
     gangs: int = 1
 
 
@@ -97,7 +98,7 @@ class BoxInputs(msgspec.Struct, frozen=True):
     shape: Literal["device", "ceiling"]
     conductors: tuple[tuple[Handle, Conductor], ...]
     terminals: tuple[tuple[Handle, Terminal], ...]
-    links: tuple[tuple[Handle, str, str], ...]
+    links: tuple[tuple[Handle, Net, Net], ...]
     devices: tuple[Device, ...]
     pinned: str
     joining: str
@@ -132,7 +133,9 @@ def _contents(inputs: BoxInputs, largest: str, kind: BoxKind, catalogue: Catalog
         conductors=tuple(ConductorCount(g, len(keys), tuple(keys)) for g, keys in by_gauge.items()),
         grounds=tuple(c.gauge for _, c in inputs.conductors if not c.insulated),
         yokes=tuple(
-            Yoke(_gauge_at(inputs, d, largest, catalogue), d.gangs, d.key) for d in inputs.devices if d.gangs
+            Yoke(_gauge_at(inputs, d, largest, catalogue), d.gangs, str(d.key))
+            for d in inputs.devices
+            if d.gangs
         ),
         internal_clamps=kind.clamps,
         cables=len({c.bundle for _, c in inputs.conductors}),
@@ -184,70 +187,55 @@ def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
 def _joints(inputs: BoxInputs, kind: BoxKind, catalogue: Catalogue) -> tuple[Joint, ...]:
     links = {(q, net): parent for q, net, parent in inputs.links}
 
-    def joined_net(circuit: Handle, net: str) -> str:
+    def key(circuit: Handle, net: Net, conductor: str = "") -> JointKey:
         while (circuit, net) in links:
             net = links[circuit, net]
-        return net
+        if net == GROUND:
+            return grounds
+        return JointKey(inputs.handle, net, circuit, conductor if net == SPARE else "")
 
-    ends: dict[str, list[Conductor]] = defaultdict(list)
-    lands: dict[str, list[Terminal]] = defaultdict(list)
+    grounds = JointKey(inputs.handle, GROUND)
+    ends: dict[JointKey, list[Conductor]] = defaultdict(list)
+    lands: dict[JointKey, list[Terminal]] = defaultdict(list)
     for circuit, conductor in inputs.conductors:
-        ends[_key(circuit, joined_net(circuit, conductor.net), conductor.key)].append(conductor)
+        ends[key(circuit, conductor.net, conductor.key)].append(conductor)
     for circuit, terminal in inputs.terminals:
         if terminal.device:
-            lands[_key(circuit, joined_net(circuit, terminal.net), "")].append(terminal)
-    kept = {_key(q, joined_net(q, t.net), "") for q, t in inputs.terminals if t.kept}
+            lands[key(circuit, terminal.net)].append(terminal)
+    kept = {key(q, t.net) for q, t in inputs.terminals if t.kept}
     for one in inputs.devices:
         kind_of = device(one.kind)
         if kind_of.ground:
-            lands["PE"].append(Terminal(inputs.handle, one.key, kind_of.ground, "PE", lead=kind_of.leads))
+            lands[grounds].append(Terminal(inputs.handle, one.key, kind_of.ground, GROUND, lead=kind_of.leads))
     if kind.metal:
-        lands["PE"].append(Terminal(inputs.handle, BOX_SHELL, "ground screw", "PE"))
-    found = [
-        _joint(inputs, net, ends.get(net, []), lands.get(net, []), net in kept, catalogue)
-        for net in sorted({*ends, *lands}, key=_make_up_order)
-    ]
-    return tuple(found)
+        lands[grounds].append(Terminal(inputs.handle, None, "ground screw", GROUND))
+    return tuple(
+        _joint(inputs, at, ends.get(at, []), lands.get(at, []), at in kept, catalogue)
+        for at in sorted({*ends, *lands}, key=_make_up_order)
+    )
 
 
-def _key(circuit: Handle, net: str, conductor: str) -> str:
-    """Grounds of all circuits are one joint; each spare conductor is its own."""
-    if net == "PE":
-        return "PE"
-    return f"{circuit}:{conductor}" if net == SPARE else f"{circuit}:{net}"
+#: Grounds, then neutrals, then the hots: back of the box to the front.
+_MAKE_UP: dict[Role, int] = {"ground": 0, "neutral": 1, "line": 2, "switched": 3, "traveller": 4, "strap": 5, "link": 6}  # fmt: skip
 
 
-def plain_net(net: str) -> str:
-    """A net without its circuit, as ``Q1:SL:K1`` → ``SL:K1``."""
-    return net if net == "PE" else net.partition(":")[2]
-
-
-def _make_up_order(net: str) -> tuple[int, tuple[str, int, str]]:
-    """Grounds, then neutrals, then the hots: back of the box to the front."""
-    role = role_of(plain_net(net)).partition(":")[0]
-    return {"PE": 0, "N": 1, "L": 2, "SL": 3, "T": 4, "C": 5, "IC": 6}.get(role, 7), order(plain_net(net))
+def _make_up_order(joint: JointKey) -> tuple[int, tuple[str, int, str]]:
+    return _MAKE_UP.get(joint.net.role, 7), order(joint.conductor or str(joint.net))
 
 
 def _joint(
-    inputs: BoxInputs, net: str, ends: list[Conductor], lands: list[Terminal], kept: bool, catalogue: Catalogue
-) -> Joint:
-    keys = tuple(c.key for c in ends)
+    inputs: BoxInputs, key: JointKey, ends: list[Conductor], lands: list[Terminal], kept: bool, catalogue: Catalogue
+) -> Joint:  # fmt: skip
     landings = tuple(Landing(t.device, t.name, t.lead) for t in lands)
-    plain = plain_net(net)
-    key = f"{inputs.handle}:{net}"
-    spare = "." in plain and ":" not in plain
 
     def joint(how: How, connectors: tuple[str, ...] = (), unlisted: bool = False, reason: str = "") -> Joint:
-        return Joint(key, SPARE if spare else plain, how, keys, landings, connectors, unlisted, reason)
+        return Joint(key, key.net, how, tuple(c.key for c in ends), landings, connectors, unlisted, reason)
 
     screws = [t for t in lands if not t.lead]
-    if len(ends) + len(lands) <= 1 or (not ends and not lands):
+    if len(ends) + len(lands) <= 1:
         if lands:
             return joint("parked", ("cap",) if lands[0].lead else (), reason="nothing to join it to")
-        reason = "kept for a later device" if kept else "spare" if spare else "goes no further"
-        if net == "PE" and not all(device(d.kind).grounded for d in inputs.devices):
-            reason = "the alarm takes none"
-        return joint("parked", ("cap",), reason=reason)
+        return joint("parked", ("cap",), reason=_why_parked(inputs, key.net, kept))
     if len(ends) == 1 and len(lands) == 1 and screws:
         return joint("direct")
     if (
@@ -264,6 +252,13 @@ def _joint(
     gauges += [lead_gauge(catalogue) if t.lead else tail for t in lands]
     chosen = connectors_for(gauges, inputs.family, catalogue)
     return joint("joint", tuple(c.id for c in chosen), not chosen)
+
+
+def _why_parked(inputs: BoxInputs, net: Net, kept: bool) -> str:
+    """Why the only end of a net in a box is capped."""
+    if net == GROUND and not all(device(d.kind).grounded for d in inputs.devices):
+        return "the alarm takes none"
+    return "kept for a later device" if kept else "spare" if net == SPARE else "goes no further"
 
 
 def lead_gauge(catalogue: Catalogue) -> str:

@@ -6,6 +6,7 @@ Load: other + 1.25 × continuous within the rating. Volt drop: the sum over the 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 
 import msgspec
@@ -123,7 +124,8 @@ def figures(
         here = box
         while here in above:
             edge = above[here]
-            beyond = sum(known.get(h, 0.0) for h in where.beyond[edge.cable])
+            # Exact: a set has no order, and the sum is not to hang on it.
+            beyond = math.fsum(known.get(h, 0.0) for h in where.beyond[edge.cable])
             current = max(drawn, min(beyond, float(circuit.breaker)))
             path.append(Stretch(lengths.get(edge.cable, 0.0), gauges[edge.cable], current, edge.cable))
             here = edge.up

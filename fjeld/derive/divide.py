@@ -4,7 +4,7 @@ In a tree with one cable an edge, a cable carries a net if and only if the net h
 terminals on both of its sides.
 
 Where an edge would need more conductors than the largest cable has, its controls are
-divided over several cables. Each takes its own section of line and neutral, joined to
+divided over several cables. Each takes its own branch of line and neutral, joined to
 the others only at the upstream box, so that the currents of every cable still cancel.
 A control whose last switch stands upstream can be divided once more: what goes out on
 its line or a traveller comes back on a traveller, and what goes out on its switched line
@@ -22,7 +22,9 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.derive.terminals import Terminal, control_of, role_of, section_of
+from fjeld.derive import keys
+from fjeld.derive.keys import Net
+from fjeld.derive.terminals import Terminal
 from fjeld.derive.tree import Edge, Tree
 from fjeld.drawing.handles import Handle, order
 
@@ -31,22 +33,22 @@ LARGEST = 4
 
 
 class Bundle(msgspec.Struct, frozen=True):
-    """One physical cable of an edge: its section (empty for the main one) and the nets it carries."""
+    """One physical cable of an edge: its branch (empty for the main one) and the nets it carries."""
 
-    section: str
-    nets: tuple[str, ...]
+    branch: str
+    nets: tuple[Net, ...]
 
 
 class Nets(msgspec.Struct, frozen=True):
     """The solved nets of a circuit.
 
-    ``links`` says, per box and section net, which net it is joined to there;
+    ``links`` says, per box and branch of a net, which net it is joined to there;
     ``chains`` holds each control's positions from the line end to the load end.
     """
 
     terminals: tuple[Terminal, ...]
     bundles: dict[Handle, tuple[Bundle, ...]]
-    links: dict[tuple[Handle, str], str]
+    links: dict[tuple[Handle, Net], Net]
     chains: dict[Handle, tuple[Handle, ...]]
     overflow: tuple[Handle, ...]
 
@@ -61,27 +63,29 @@ class _Unit(msgspec.Struct, frozen=True, order=True):
     controls: tuple[str, ...]
     part: Part
 
-    def takes(self, net: str) -> bool:
+    def takes(self, net: Net) -> bool:
         """Whether a net that only these controls use goes with the unit."""
-        kind = role_of(net).partition(":")[0]
-        return control_of(net) in self.controls and self.part in ("", "loads" if kind == "SL" else "switching")
+        return net.control in self.controls and self.part in (
+            "",
+            "loads" if net.role == "switched" else "switching",
+        )
 
     def moves(self, terminal: Terminal) -> bool:
         """Whether a line or neutral terminal goes with the unit. A switch is its own control's, a load that of its fitting."""
-        _, at_switch, control = terminal.device.partition(":")
-        if (control if at_switch else terminal.owner) not in self.controls:
+        control = terminal.device.control if terminal.device else ""
+        if (control or terminal.owner) not in self.controls:
             return False
         if terminal.kept:
             return self.part == "kept"
-        return self.part in ("", "switching" if at_switch else "loads")
+        return self.part in ("", "switching" if control else "loads")
 
 
 class _Split(msgspec.Struct, frozen=True):
-    """A unit that goes in a section of its own to the boxes ``beyond`` an edge."""
+    """A unit that goes in a branch of its own to the boxes ``beyond`` an edge."""
 
     beyond: frozenset[Handle]
     unit: _Unit
-    section: str
+    branch: str
 
 
 def divide(
@@ -89,44 +93,47 @@ def divide(
 ) -> Nets:
     """Spread over-full edges over several cables, from the panel outward."""
     splits: list[_Split] = []
-    links: dict[tuple[Handle, str], str] = {}
+    links: dict[tuple[Handle, Net], Net] = {}
     overflow: list[Handle] = []
     bundles: dict[Handle, tuple[Bundle, ...]] = {}
     for edge in where.edges:
         beyond = where.beyond[edge.cable]
         for attempt in range(8):
-            grouped: dict[str, list[str]] = defaultdict(list)
+            grouped: dict[str, list[Net]] = defaultdict(list)
             for net in crossing(terminals, beyond):
                 grouped[_travels_in(net, edge, splits)].append(net)
             full = next((s for s, nets in grouped.items() if len(nets) > most), None)
             if full is None:
                 break
-            section = f"{edge.cable}{'bcdefghi'[attempt]}"
-            moved = _split(terminals, edge, beyond, grouped[full], full, section, chains, most)
+            branch = keys.branch_key(edge.cable, attempt)
+            moved = _split(terminals, edge, beyond, grouped[full], full, branch, chains, most)
             if moved is None:
                 overflow.append(edge.cable)
                 break
             terminals, units = moved
-            splits += [_Split(beyond, unit, section) for unit in units]
-            for role in ("L", "N"):
-                if any(t.net == f"{role}/{section}" for t in terminals):
-                    links[edge.up, f"{role}/{section}"] = f"{role}/{full}" if full else role
+            splits += [_Split(beyond, unit, branch) for unit in units]
+            links |= {(edge.up, net): net.in_branch(full) for net in _branched(terminals, branch)}
         bundles[edge.cable] = tuple(
-            Bundle(s, tuple(sorted(nets, key=_net_order))) for s, nets in sorted(grouped.items())
+            Bundle(branch, tuple(sorted(nets, key=_net_order))) for branch, nets in sorted(grouped.items())
         ) or (Bundle("", ()),)
     return Nets(tuple(terminals), bundles, links, chains, tuple(overflow))
 
 
-def _travels_in(net: str, edge: Edge, splits: list[_Split]) -> str:
-    """The section a net travels in on an edge: its own, or its control's latest there."""
-    if not control_of(net):
-        return section_of(net)
-    return next((s.section for s in reversed(splits) if edge.down in s.beyond and s.unit.takes(net)), "")
+def _branched(terminals: Iterable[Terminal], branch: str) -> list[Net]:
+    """The nets that travel in a branch, in order."""
+    return sorted({t.net for t in terminals if t.net.branch == branch}, key=str)
+
+
+def _travels_in(net: Net, edge: Edge, splits: list[_Split]) -> str:
+    """The branch a net travels in on an edge: its own, or its control's latest there."""
+    if not net.control:
+        return net.branch
+    return next((s.branch for s in reversed(splits) if edge.down in s.beyond and s.unit.takes(net)), "")
 
 
 def _units(
     terminals: list[Terminal],
-    nets: list[str],
+    nets: list[Net],
     beyond: frozenset[Handle],
     chains: Mapping[Handle, tuple[Handle, ...]],
 ) -> list[_Unit]:
@@ -139,18 +146,18 @@ def _units(
     tied: dict[str, set[str]] = defaultdict(set)
     fitted: set[str] = set()
     for terminal in terminals:
-        if control := control_of(terminal.net):
+        if control := terminal.net.control:
             tied[terminal.owner].add(control)
-        if terminal.box in beyond and terminal.device and ":" not in terminal.device:
+        if terminal.box in beyond and terminal.device and not terminal.device.control:
             fitted.add(terminal.owner)
     found: set[_Unit] = set()
     for owner, controls in tied.items():
-        mine = [n for n in nets if control_of(n) in controls]
+        mine = [n for n in nets if n.control in controls]
         if owner not in fitted:
-            found |= {_Unit(order(c), (c,), "") for c in controls if any(control_of(n) == c for n in mine)}
+            found |= {_Unit(order(c), (c,), "") for c in controls if any(n.control == c for n in mine)}
         elif mine:
-            working = {c for t in terminals if t.box in beyond and (c := t.device.partition(":")[2])}
-            across = [n for n in crossing(terminals, beyond) if control_of(n) in controls]
+            working = {t.device.control for t in terminals if t.box in beyond and t.device and t.device.control}
+            across = [n for n in crossing(terminals, beyond) if n.control in controls]
             if len(mine) < len(across):
                 # Divided once already: what is left here is its switching or its loads, never both.
                 found |= _left_here(controls, mine)
@@ -161,18 +168,18 @@ def _units(
     return sorted(found)
 
 
-def _left_here(controls: set[str], mine: list[str]) -> set[_Unit]:
+def _left_here(controls: set[str], mine: list[Net]) -> set[_Unit]:
     """The units of controls of which some nets went to another cable of the edge before."""
     named = tuple(sorted(controls, key=order))
-    switched = {control_of(n) for n in mine if not role_of(n).startswith("SL:")}
+    switched = {n.control for n in mine if n.role != "switched"}
     found = {_Unit(order(c), (c,), "switching") for c in switched}
-    if any(role_of(n).startswith("SL:") for n in mine):
+    if any(n.role == "switched" for n in mine):
         found.add(_Unit(order(named[0]), named, "loads"))
     return found
 
 
 def _with_fitting(
-    controls: set[str], mine: list[str], working: set[str], beyond: frozenset[Handle],
+    controls: set[str], mine: list[Net], working: set[str], beyond: frozenset[Handle],
     chains: Mapping[Handle, tuple[Handle, ...]],
 ) -> set[_Unit]:  # fmt: skip
     """The units of controls whose fitting lies beyond an edge: all together, or each one's switching apart from the loads.
@@ -181,9 +188,9 @@ def _with_fitting(
     travellers back: one that takes line there and hands it on to the load needs the load's neutral.
     """
     named = tuple(sorted(controls, key=order))
-    switched = {c for c in controls if any(role_of(n).startswith("T:") and control_of(n) == c for n in mine)}
+    switched = {c for c in controls if any(n.role == "traveller" and n.control == c for n in mine)}
     ends_here = all((chain := chains.get(Handle(c), ())) and chain[-1] not in beyond for c in switched)
-    loads = any(role_of(n).startswith("SL:") for n in mine)
+    loads = any(n.role == "switched" for n in mine)
     if not switched or not loads or not ends_here or (controls & working) - switched:
         return {_Unit(order(named[0]), named, "")}
     return {_Unit(order(c), (c,), "switching") for c in switched} | {_Unit(order(named[0]), named, "loads")}
@@ -194,7 +201,7 @@ _EXHAUSTIVE = 10
 
 
 def _split(
-    terminals: list[Terminal], edge: Edge, beyond: frozenset[Handle], nets: list[str], full: str, section: str,
+    terminals: list[Terminal], edge: Edge, beyond: frozenset[Handle], nets: list[Net], full: str, branch: str,
     chains: Mapping[Handle, tuple[Handle, ...]], most: int,
 ) -> tuple[list[Terminal], list[_Unit]] | None:  # fmt: skip
     """Move units to a cable of their own, the way that needs fewest conductors; None when no way gains anything.
@@ -214,12 +221,8 @@ def _split(
             best = found
     if best is None:
         return None
-    changed = [_moved(t, beyond, best[1], full, section) for t in terminals]
-    changed += [
-        Terminal(edge.up, "", "section", f"{role}/{section}")
-        for role in ("L", "N")
-        if any(t.net == f"{role}/{section}" for t in changed)
-    ]
+    changed = [_moved(t, beyond, best[1], full, branch) for t in terminals]
+    changed += [Terminal(edge.up, None, "branch", net) for net in _branched(changed, branch)]
     return changed, best[1]
 
 
@@ -235,10 +238,10 @@ class _Weighing:
         terminals: list[Terminal],
         units: list[_Unit],
         beyond: frozenset[Handle],
-        nets: list[str],
+        nets: list[Net],
         full: str,
     ) -> None:
-        feeds = {f"{role}/{full}" if full else role for role in ("L", "N")}
+        feeds = {t.net for t in terminals if _brought(t, beyond, full)}
         self._rest = [n for n in nets if n not in feeds]
         self._taken = [_bits(unit.takes(n) for n in self._rest) for unit in units]
         self._feeds: list[tuple[bool, int, list[int]]] = []
@@ -277,27 +280,28 @@ def _ways(units: int) -> Iterator[Sequence[int]]:
             yield sorted(chosen)
 
 
-def _moved(t: Terminal, beyond: frozenset[Handle], moved: list[_Unit], full: str, section: str) -> Terminal:
-    if (
-        t.box in beyond
-        and role_of(t.net) in ("L", "N")
-        and section_of(t.net) == full
-        and any(u.moves(t) for u in moved)
-    ):
-        return msgspec.structs.replace(t, net=f"{role_of(t.net)}/{section}")
+def _brought(t: Terminal, beyond: frozenset[Handle], full: str) -> bool:
+    """Whether a terminal beyond an edge takes line or neutral that this cable brings, not a device that lies beyond too."""
+    return t.box in beyond and t.net.feeds and t.net.branch == full and t.net.beyond not in beyond
+
+
+def _moved(t: Terminal, beyond: frozenset[Handle], moved: list[_Unit], full: str, branch: str) -> Terminal:
+    if _brought(t, beyond, full) and any(u.moves(t) for u in moved):
+        return msgspec.structs.replace(t, net=t.net.in_branch(branch))
     return t
 
 
-def crossing(terminals: Iterable[Terminal], beyond: frozenset[Handle]) -> list[str]:
-    inside: set[str] = set()
-    outside: set[str] = set()
+def crossing(terminals: Iterable[Terminal], beyond: frozenset[Handle]) -> list[Net]:
+    """The nets with terminals on both sides of an edge, in order."""
+    inside: set[Net] = set()
+    outside: set[Net] = set()
     for terminal in terminals:
         (inside if terminal.box in beyond else outside).add(terminal.net)
-    return sorted(inside & outside)
+    return sorted(inside & outside, key=str)
 
 
-_RANK = {"L": 0, "SL": 1, "T": 2, "C": 3, "IC": 4, "N": 5}
+_RANK = {"line": 0, "switched": 1, "traveller": 2, "strap": 3, "link": 4, "neutral": 5}
 
 
-def _net_order(net: str) -> tuple[int, tuple[str, int, str]]:
-    return _RANK.get(role_of(net).partition(":")[0], 9), order(role_of(net).partition(":")[2])
+def _net_order(net: Net) -> tuple[int, tuple[str, int, str], int, str, str]:
+    return _RANK.get(net.role, 9), order(net.control), net.pair, net.strand, str(net)

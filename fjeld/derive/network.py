@@ -16,9 +16,10 @@ from itertools import chain, combinations
 
 import msgspec
 
-from fjeld.derive.boxes import BOX_SHELL, Box, Joint
+from fjeld.derive import keys
+from fjeld.derive.boxes import Box, Joint
 from fjeld.derive.conductors import Conductor, Run
-from fjeld.derive.terminals import role_of
+from fjeld.derive.keys import BreakerOf, DeviceKey, Net, Position
 from fjeld.drawing.handles import Handle
 from fjeld.practice import Practice
 from fjeld.practice.devices import DeviceKind, device
@@ -41,15 +42,12 @@ class Wire(msgspec.Struct, frozen=True):
 
 
 class Contact(msgspec.Struct, frozen=True):
-    """An ideal switch contact: closed when ``position`` stands at ``closed_at``.
-
-    ``position`` is a switch (``S1:K1``) or a breaker (``breaker:Q1``, closed at 1).
-    """
+    """An ideal switch contact: closed when ``position`` stands at ``closed_at``; a breaker is closed at 1."""
 
     key: str
     a: str
     b: str
-    position: str
+    position: Position
     closed_at: int
 
 
@@ -108,14 +106,9 @@ class Network(msgspec.Struct, frozen=True):
         return list(found)
 
     @property
-    def positions(self) -> list[str]:
+    def positions(self) -> list[DeviceKey]:
         """The switch positions that can be set, breakers left out."""
-        return sorted({c.position for c in self.contacts if not c.position.startswith("breaker:")})
-
-
-def end_node(conductor: str, box: str) -> str:
-    """The node of a conductor's end in a box."""
-    return f"{conductor}@{box}"
+        return sorted({c.position for c in self.contacts if isinstance(c.position, DeviceKey)})
 
 
 class Part(msgspec.Struct, frozen=True):
@@ -141,36 +134,37 @@ def part_of_box(box: Box, loads: Mapping[str, float], volts: float) -> Part:
     """The joints and devices of a box; ``loads`` VA by load reference."""
     wires = [wire for joint in box.joints for wire in _joint(box, joint)]
     wires += [wire for d in box.devices for wire in _bridges(d.key, device(d.kind))]
-    metal = (f"{box.handle}.shell",) if box.kind.metal else ()
+    metal = (keys.shell_node(box.handle),) if box.kind.metal else ()
     return Part(
         tuple(wires),
         tuple(contact for d in box.devices for contact in _contacts(d.key, device(d.kind))),
         tuple(load for d in box.devices for load in _loads(d.key, device(d.kind), loads, volts)),
-        shells=(*metal, *(f"{d.key}.ground" for d in box.devices if device(d.kind).grounded)),
+        shells=(*metal, *(keys.terminal_node(d.key, "ground") for d in box.devices if device(d.kind).grounded)),
     )
 
 
 def build(panel: Handle, circuits: Iterable[Handle], parts: Sequence[Part], practice: Practice) -> Network:
     """The network of a job: its supply, a breaker for each circuit, and the parts of its cables and boxes."""
+    bus, neutral, ground = (keys.bar_node(panel, bar) for bar in ("bus", "neutral", "ground"))
     bonds = (
-        Wire("electrode", f"{panel}.ground", EARTH, ELECTRODE_OHMS),
-        Wire("main bond", f"{panel}.neutral", f"{panel}.ground", CONTACT_OHMS),
+        Wire("electrode", ground, EARTH, ELECTRODE_OHMS),
+        Wire("main bond", neutral, ground, CONTACT_OHMS),
     )
-    breakers = (Contact(f"breaker:{q}", f"{panel}.bus", f"{panel}.{q}", f"breaker:{q}", 1) for q in circuits)
-    source = Source(f"{panel}.bus", f"{panel}.neutral", practice.volts, float(practice.value("supply-loop")))
+    breakers = (Contact(str(BreakerOf(q)), bus, keys.way_node(panel, q), BreakerOf(q), 1) for q in circuits)
+    source = Source(bus, neutral, practice.volts, float(practice.value("supply-loop")))
     return Network(
         practice.volts, practice.hertz,
         (*bonds, *chain.from_iterable(p.wires for p in parts)),
         (*breakers, *chain.from_iterable(p.contacts for p in parts)),
         tuple(chain.from_iterable(p.loads for p in parts)),
         tuple(chain.from_iterable(p.capacitors for p in parts)),
-        (source,), tuple(chain.from_iterable(p.shells for p in parts)), f"{panel}.neutral", f"{panel}.bus",
+        (source,), tuple(chain.from_iterable(p.shells for p in parts)), neutral, bus,
     )  # fmt: skip
 
 
 def _conductors(run: Run, metres: float, practice: Practice) -> list[Wire]:
     return [
-        Wire(c.key, end_node(c.key, c.a), end_node(c.key, c.b), max(practice.catalogue.gauge(c.gauge).cold * metres, 1e-4))
+        Wire(c.key, keys.end_node(c.key, c.a), keys.end_node(c.key, c.b), max(practice.catalogue.gauge(c.gauge).cold * metres, 1e-4))
         for c in run.conductors
     ]  # fmt: skip
 
@@ -178,51 +172,60 @@ def _conductors(run: Run, metres: float, practice: Practice) -> list[Wire]:
 def _coupling(run: Run, metres: float) -> list[Capacitor]:
     half = FARAD_PER_METRE * max(metres, 0.1) / 2
     return [
-        Capacitor(end_node(x.key, box), end_node(y.key, box), half)
+        Capacitor(keys.end_node(x.key, box), keys.end_node(y.key, box), half)
         for x, y in combinations(run.conductors, 2)
         for box in (x.a, x.b)
     ]
 
 
 def _panel_landing(panel: Handle, circuit: Handle, conductor: Conductor) -> Wire:
-    spots = {"L": f"{panel}.{circuit}", "N": f"{panel}.neutral", "PE": f"{panel}.ground"}
-    spot = spots.get(role_of(conductor.net), f"{conductor.key}@{panel} spare")
-    return Wire(f"{conductor.key}@{panel} landing", end_node(conductor.key, panel), spot, CONTACT_OHMS)
+    end = keys.end_node(conductor.key, panel)
+    return Wire(
+        f"{end} landing", end, _panel_spot(panel, circuit, conductor.net) or f"{end} spare", CONTACT_OHMS
+    )
+
+
+def _panel_spot(panel: Handle, circuit: Handle, net: Net) -> str:
+    """The node that a net lands on in the panel; empty for what lands nowhere."""
+    if net.role == "line":
+        return keys.way_node(panel, circuit)
+    return keys.bar_node(panel, net.role) if net.role in ("neutral", "ground") else ""
 
 
 def _joint(box: Box, joint: Joint) -> list[Wire]:
     """All members of a joint meet at the joint's own node; a parked end meets nothing."""
     if joint.how == "parked":
         return []
-    members = [end_node(k, box.handle) for k in joint.ends]
+    members = [keys.end_node(k, box.handle) for k in joint.ends]
     members += [
-        f"{box.handle if at.device == BOX_SHELL else at.device}.{_spot(at.terminal)}" for at in joint.landings
+        keys.terminal_node(at.device, at.terminal) if at.device else keys.shell_node(box.handle)
+        for at in joint.landings
     ]
-    return [Wire(f"{joint.key} / {m}", m, joint.key, CONTACT_OHMS) for m in members]
+    return [Wire(f"{joint.key} / {m}", m, str(joint.key), CONTACT_OHMS) for m in members]
 
 
-def _spot(terminal: str) -> str:
-    return {"ground lead": "ground", "ground screw": "shell"}.get(terminal, terminal)
-
-
-def _contacts(key: str, kind: DeviceKind) -> list[Contact]:
+def _contacts(key: DeviceKey, kind: DeviceKind) -> list[Contact]:
     return [
-        Contact(f"{key} {c.a}–{c.b}", f"{key}.{c.a}", f"{key}.{c.b}", key, state)
+        Contact(f"{key} {c.a}–{c.b}", keys.terminal_node(key, c.a), keys.terminal_node(key, c.b), key, state)
         for c in kind.contacts
         for state in c.closed
     ]
 
 
-def _bridges(key: str, kind: DeviceKind) -> list[Wire]:
+def _bridges(key: DeviceKey, kind: DeviceKind) -> list[Wire]:
     """The tabs that are left whole."""
-    return [Wire(f"{key} tab {b}", f"{key}.{a}", f"{key}.{b}", CONTACT_OHMS) for a, b in kind.bridges]
+    return [
+        Wire(f"{key} tab {b}", keys.terminal_node(key, a), keys.terminal_node(key, b), CONTACT_OHMS)
+        for a, b in kind.bridges
+    ]
 
 
-def _loads(key: str, kind: DeviceKind, loads: Mapping[str, float], volts: float) -> list[Load]:
+def _loads(key: DeviceKey, kind: DeviceKind, loads: Mapping[str, float], volts: float) -> list[Load]:
     found = []
     for load in kind.loads:
-        reference = f"{key}.{load.part}" if load.part else key
+        reference = f"{key}.{load.part}" if load.part else str(key)
         va = loads.get(reference, 0.0)
         if va > 0:
-            found.append(Load(reference, f"{key}.{load.hot}", f"{key}.{load.neutral}", volts * volts / va))
+            ends = keys.terminal_node(key, load.hot), keys.terminal_node(key, load.neutral)
+            found.append(Load(reference, *ends, volts * volts / va))
     return found

@@ -1,18 +1,16 @@
 """From intent to terminals: which device terminals of a circuit must be one conductor.
 
-A net is (role, section) within a circuit: ``L`` line, ``N`` neutral, ``SL:K1`` the
-switched line of control K1, ``T:K1.1a`` the first traveller of its first pair, ``C:K1``
-commons joined through a strap, ``IC`` the alarms' interconnect; a section follows a
-slash. ``PE`` is in every cable.
+Ground is in every cable and has no terminals here.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from functools import lru_cache
 
 import msgspec
 
+from fjeld.derive import keys
+from fjeld.derive.keys import LINE, LINK, NEUTRAL, DeviceKey, Net
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, PointKind, load_point
 from fjeld.practice.devices import Spot, device
@@ -21,13 +19,14 @@ from fjeld.practice.devices import Spot, device
 class Terminal(msgspec.Struct, frozen=True):
     """One place where a net lands. ``lead`` for a fitting's own wire; ``kept`` for a capped end wanted there.
 
-    ``owner`` is the control it belongs to, for those tied by a shared neutral the first of them.
+    ``device`` is None for an end kept for later. ``owner`` is the control it belongs to, for those
+    tied by a shared neutral the first of them.
     """
 
     box: Handle
-    device: str
+    device: DeviceKey | None
     name: str
-    net: str
+    net: Net
     owner: str = ""
     lead: bool = False
     kept: bool = False
@@ -59,7 +58,8 @@ def terminals_of(
     intent: CircuitIntent, root: Handle, chains: Mapping[Handle, tuple[Handle, ...]]
 ) -> list[Terminal]:
     """Every terminal of a circuit, its controls chained as given from the line end to the load end."""
-    found = [Terminal(root, root, "breaker", "L"), Terminal(root, root, "neutral bar", "N")]
+    panel = DeviceKey(root)
+    found = [Terminal(root, panel, "breaker", LINE), Terminal(root, panel, "neutral bar", NEUTRAL)]
     worked = {load: handle for handle, control in intent.controls.items() for load in control.loads}
     tied = _tied(intent, worked)
     for handle, control in intent.controls.items():
@@ -70,9 +70,9 @@ def terminals_of(
         found += _load_terminals(box, worked, tied)
         owner = next((tied[h] for h, c in intent.controls.items() if box.handle in c.positions), "")
         if box.neutral:
-            found.append(Terminal(box.handle, "", "kept neutral", "N", owner, kept=True))
+            found.append(Terminal(box.handle, None, "kept neutral", NEUTRAL, owner, kept=True))
         if box.line:
-            found.append(Terminal(box.handle, "", "kept line", "L", owner, kept=True))
+            found.append(Terminal(box.handle, None, "kept line", LINE, owner, kept=True))
     return found
 
 
@@ -94,25 +94,29 @@ def _tied(intent: CircuitIntent, worked: Mapping[str, Handle]) -> dict[Handle, H
 def _switches(control: Handle, chain: tuple[Handle, ...], strap: bool, owner: Handle) -> list[Terminal]:
     """The terminals of the switches of one control, from the line end to the load end."""
 
-    def at(box: Handle, name: str, net: str) -> Terminal:
-        return Terminal(box, f"{box}:{control}", name, net, owner)
+    def at(box: Handle, name: str, net: Net) -> Terminal:
+        return Terminal(box, DeviceKey(box, control), name, net, owner)
 
-    load = f"SL:{control}"
+    load = keys.switched(control)
     if len(chain) == 1:
-        return [at(chain[0], "line", "L"), at(chain[0], "load", load)]
+        return [at(chain[0], "line", LINE), at(chain[0], "load", load)]
     if strap and len(chain) == 2:
-        ends = [("common", f"C:{control}"), ("traveller 1", "L"), ("traveller 2", load)]
+        ends = [("common", keys.strap(control)), ("traveller 1", LINE), ("traveller 2", load)]
         return [at(box, name, net) for box in chain for name, net in ends]
+
+    def pair(n: int) -> list[Net]:
+        return [keys.traveller(control, n, "a"), keys.traveller(control, n, "b")]
+
     found: list[Terminal] = []
     for n, box in enumerate(chain):
-        before = [(f"T:{control}.{n}{x}", x) for x in "ab"] if n else []
-        after = [(f"T:{control}.{n + 1}{x}", x) for x in "ab"] if n < len(chain) - 1 else []
+        before = pair(n) if n else []
+        after = pair(n + 1) if n < len(chain) - 1 else []
         if before and after:
-            found += [at(box, f"in {k}", net) for k, (net, _) in enumerate(before, 1)]
-            found += [at(box, f"out {k}", net) for k, (net, _) in enumerate(after, 1)]
+            found += [at(box, f"in {k}", net) for k, net in enumerate(before, 1)]
+            found += [at(box, f"out {k}", net) for k, net in enumerate(after, 1)]
         else:
-            found.append(at(box, "common", load if before else "L"))
-            found += [at(box, f"traveller {k}", net) for k, (net, _) in enumerate(before or after, 1)]
+            found.append(at(box, "common", load if before else LINE))
+            found += [at(box, f"traveller {k}", net) for k, net in enumerate(before or after, 1)]
     return found
 
 
@@ -123,9 +127,9 @@ def _load_terminals(
     h = box.handle
     owner = next((tied[c] for load, c in worked.items() if load_point(load) == h), "")
 
-    def hot(part: str) -> str:
+    def hot(part: str) -> Net:
         control = worked.get(f"{h}.{part}" if part else h) or worked.get(h)
-        return f"SL:{control}" if control else "L"
+        return keys.switched(control) if control else LINE
 
     if box.kind in ("switch", "junction", "blank"):
         return []
@@ -133,39 +137,14 @@ def _load_terminals(
     halves = [load.part for load in whole.loads if load.part]
     # Halves that something different works are halves of an outlet whose tab is broken.
     kind = device("split outlet") if box.kind == "outlet" and len({hot(part) for part in halves}) > 1 else whole
-    return [Terminal(h, h, spot.name, _wanted(spot, hot, halves), owner, kind.leads) for spot in kind.terminals]
+    return [
+        Terminal(h, DeviceKey(h), spot.name, _wanted(spot, hot, halves), owner, kind.leads)
+        for spot in kind.terminals
+    ]
 
 
-def _wanted(spot: Spot, hot: Callable[[str], str], halves: list[str]) -> str:
+def _wanted(spot: Spot, hot: Callable[[str], Net], halves: list[str]) -> Net:
     """The net that a load's terminal wants; one for all its parts takes what works the first."""
     if spot.wants == "line":
         return hot(spot.of or (halves[0] if halves else ""))
-    return {"neutral": "N", "link": "IC"}[spot.wants]
-
-
-def role_of(net: str) -> str:
-    return net.partition("/")[0]
-
-
-def section_of(net: str) -> str:
-    return net.partition("/")[2]
-
-
-@lru_cache(4096)
-def control_of(net: str) -> str:
-    """The control that a switched line, traveller or strap belongs to."""
-    kind, _, rest = role_of(net).partition(":")
-    return rest.partition(".")[0] if kind in ("SL", "T", "C") else ""
-
-
-def net_words(net: str) -> str:
-    """A net in plain words."""
-    role = role_of(net)
-    kind, _, rest = role.partition(":")
-    if kind == "SL":
-        return f"switched line of {rest}"
-    if kind == "T":
-        return f"traveller {rest[-1]} of {rest.partition('.')[0]}"
-    return {"L": "line", "N": "neutral", "PE": "ground", "IC": "interconnect", "C": f"strap of {rest}"}.get(
-        kind, net
-    )
+    return {"neutral": NEUTRAL, "link": LINK}[spot.wants]

@@ -15,6 +15,7 @@ from fjeld.derive.circuits import CircuitFigures
 from fjeld.derive.conductors import Conductor, Run
 from fjeld.derive.divide import Nets
 from fjeld.derive.intents import Membership, intent
+from fjeld.derive.keys import DeviceKey, Net
 from fjeld.derive.memo import Remember
 from fjeld.derive.terminals import CircuitIntent, Terminal
 from fjeld.derive.tree import Tree, tree
@@ -43,7 +44,7 @@ class BoxShare(msgspec.Struct):
     circuit: Handle
     conductors: list[Conductor] = []
     terminals: list[Terminal] = []
-    links: list[tuple[str, str]] = []
+    links: list[tuple[Net, Net]] = []
 
 
 def work_out(
@@ -139,17 +140,18 @@ def _switch_with(names: set[str]) -> str:
 
 
 def _devices(box: Handle, point: Point, terminals: list[Terminal]) -> tuple[Device, ...]:
-    names: dict[str, set[str]] = defaultdict(set)
+    names: dict[DeviceKey, set[str]] = defaultdict(set)
     for terminal in terminals:
         if terminal.device:
             names[terminal.device].add(terminal.name)
     if point.kind == "switch":
         kinds = {key: _switch_with(has) for key, has in names.items()}
-        return tuple(Device(d, kinds[d], d.partition(":")[2]) for d in sorted(kinds, key=order))
+        return tuple(Device(d, kinds[d]) for d in sorted(kinds, key=lambda key: order(str(key))))
     if point.kind in ("junction", "blank"):
         return ()
+    key = DeviceKey(box)
     if point.kind == "outlet":
-        if "brass upper" in names[box]:
-            return (Device(box, "split outlet"),)
-        return (Device(box, "protective outlet" if point.protective else "outlet"),)
-    return (Device(box, point.kind, gangs=device(point.kind).gangs),)
+        if "brass upper" in names[key]:
+            return (Device(key, "split outlet"),)
+        return (Device(key, "protective outlet" if point.protective else "outlet"),)
+    return (Device(key, point.kind, gangs=device(point.kind).gangs),)

@@ -9,8 +9,9 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Sequence
 
+from fjeld.derive.keys import State, standing
 from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Network
-from fjeld.prove.solve import State
+from fjeld.drawing.handles import Handle
 
 OPEN = 1e12
 
@@ -23,13 +24,13 @@ def node_names(network: Network, prefix: str = "") -> dict[str, str]:
     return names
 
 
-def netlist(network: Network, state: State, off: Collection[str] = (), title: str = "Fjeld network") -> str:
-    """The netlist of one state of the switches. ``off`` are breakers switched off."""
+def netlist(network: Network, state: State, off: Collection[Handle] = (), title: str = "Fjeld network") -> str:
+    """The netlist of one state of the switches. ``off`` are the circuits whose breakers are off."""
     return of_groups([network], state, off, title)
 
 
 def of_groups(
-    networks: Sequence[Network], state: State, off: Collection[str] = (), title: str = "Fjeld network"
+    networks: Sequence[Network], state: State, off: Collection[Handle] = (), title: str = "Fjeld network"
 ) -> str:
     """Several networks in one netlist, each behind a source of its own: as the proof solves them.
 
@@ -51,13 +52,12 @@ def of_groups(
     return "\n".join([*lines, *shown, ".end", ""])
 
 
-def _elements(network: Network, state: State, off: Collection[str], prefix: str) -> tuple[list[str], list[str]]:
+def _elements(
+    network: Network, state: State, off: Collection[Handle], prefix: str
+) -> tuple[list[str], list[str]]:
     """The elements of one network, and the lines that print its loads' volts."""
     names = node_names(network, prefix)
     lines: list[str] = []
-
-    def standing(position: str) -> int:
-        return (0 if position in off else 1) if position.startswith("breaker:") else state.get(position, 0)
 
     for n, source in enumerate(network.sources, 1):
         lines.append(f"V{prefix}{n} {prefix}src{n} {names[source.b]} DC 0 AC {source.volts:.6g} 0")
@@ -65,7 +65,7 @@ def _elements(network: Network, state: State, off: Collection[str], prefix: str)
     for n, wire in enumerate(network.wires, 1):
         lines.append(f"Rw{prefix}{n} {names[wire.a]} {names[wire.b]} {wire.ohms:.6g} ; {wire.key}")
     for n, contact in enumerate(network.contacts, 1):
-        if standing(contact.position) == contact.closed_at:
+        if standing(contact.position, state, off) == contact.closed_at:
             lines.append(
                 f"Rc{prefix}{n} {names[contact.a]} {names[contact.b]} {CONTACT_OHMS:.6g} ; closed {contact.key}"
             )

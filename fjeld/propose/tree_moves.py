@@ -13,6 +13,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from itertools import combinations
 
+from fjeld.derive.keys import Net
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.drawing.handles import Handle
 from fjeld.propose.heed import Heed, go_on
@@ -45,8 +46,8 @@ class Pricer:
 
     def _masks(self, intent: CircuitIntent, chains: Chains) -> list[tuple[int, bool]]:
         """For each net the boxes it has terminals in, and whether it has one at the panel."""
-        where: dict[str, int] = {}
-        at_root: set[str] = set()
+        where: dict[Net, int] = {}
+        at_root: set[Net] = set()
         for terminal in terminals_of(intent, self.root, chains):
             where[terminal.net] = where.get(terminal.net, 0) | self._bit.get(terminal.box, 0)
             if terminal.box not in self._bit:

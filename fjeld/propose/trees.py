@@ -30,6 +30,7 @@ import msgspec
 import numpy as np
 
 from fjeld.derive.intents import intents
+from fjeld.derive.keys import Net
 from fjeld.derive.nets import solve
 from fjeld.derive.plan import Plan
 from fjeld.derive.terminals import CircuitIntent, terminals_of
@@ -290,7 +291,7 @@ def _sides(problem: TreeProblem) -> list[tuple[set[Handle], set[Handle]]]:
 def _set_prices(problem: TreeProblem, chains: Mapping[Handle, tuple[Handle, ...]]) -> list[float]:
     """Price a mm of the cable that cuts off each subset, by the nets that cross its boundary."""
     index = {b: i for i, b in enumerate(problem.boxes)}
-    where: dict[str, int] = {}
+    where: dict[Net, int] = {}
     at_root = set()
     for terminal in terminals_of(problem.intent, problem.root, chains):
         if terminal.box in index:

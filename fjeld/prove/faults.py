@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import msgspec
 
+from fjeld.derive.keys import end_node
 from fjeld.derive.network import CONTACT_OHMS, Network, Wire
+from fjeld.drawing.handles import Handle
 
 OPEN_OHMS = 1e9
 
@@ -70,10 +72,8 @@ def _resistance(network: Network, key: str, ohms: float) -> Network:
 
 def _crossed(network: Network, fault: Crossed) -> Network:
     """Swap what the two ends are landed on."""
-    ends = {
-        f"{fault.one}@{fault.box}": f"{fault.other}@{fault.box}",
-        f"{fault.other}@{fault.box}": f"{fault.one}@{fault.box}",
-    }
+    one, other = (end_node(conductor, Handle(fault.box)) for conductor in (fault.one, fault.other))
+    ends = {one: other, other: one}
     conductors = {fault.one, fault.other}
     landed = [w for w in network.wires if w.key not in conductors and (w.a in ends or w.b in ends)]
     if len({w.a if w.a in ends else w.b for w in landed}) != 2:

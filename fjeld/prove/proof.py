@@ -8,10 +8,11 @@ is meant dark neither of its terminals is live, which is how a switched neutral 
 from __future__ import annotations
 
 import random
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import msgspec
 
+from fjeld.derive.keys import BreakerOf, DeviceKey, State, bar_node, end_node
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import EARTH, Load, Network
 from fjeld.derive.plan import Plan
@@ -22,6 +23,8 @@ from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solver, band, conductor_
 
 #: Up to this many switches, every state is looked at for what is still live.
 MOST_TRIED = 8
+#: A breaker that opens within so many seconds is said to trip.
+TRIPS_WITHIN = 5.0
 _WORST: dict[Found, int] = {"dead": 0, "induced": 1, "live through a load": 2, "live": 3}
 
 
@@ -39,7 +42,7 @@ class ControlProof(msgspec.Struct, frozen=True):
     """The proof of one control. ``states`` looked at by logic; sampled when not all of them."""
 
     control: Handle
-    positions: tuple[str, ...]
+    positions: tuple[DeviceKey, ...]
     loads: tuple[str, ...]
     rows: tuple[StateRow, ...]
     proven: bool
@@ -55,7 +58,7 @@ class LiveConductor(msgspec.Struct, frozen=True):
     found: Found
     v0: float
     v3: float
-    state: dict[str, int]
+    state: dict[DeviceKey, int]
 
 
 def gray(n: int) -> list[tuple[int, ...]]:
@@ -63,9 +66,9 @@ def gray(n: int) -> list[tuple[int, ...]]:
     return [tuple((s ^ s >> 1) >> i & 1 for i in range(n)) for s in range(1 << n)]
 
 
-def position_keys(plan: Plan, control: Handle) -> tuple[str, ...]:
+def position_keys(plan: Plan, control: Handle) -> tuple[DeviceKey, ...]:
     """The network's names of a control's switch positions, in the drawing's order."""
-    return tuple(f"{p}:{control}" for p in plan.drawing.get(control, Control).positions)
+    return tuple(DeviceKey(p, control) for p in plan.drawing.get(control, Control).positions)
 
 
 def loads_in(network: Network, references: Sequence[str]) -> list[Load]:
@@ -153,7 +156,7 @@ def _number(setting: Sequence[int]) -> int:
     return sum(bit << i for i, bit in enumerate(setting))
 
 
-def _meant(own: Sequence[str], together: Sequence[str], found: Reach, loads: list[Load]) -> int:
+def _meant(own: Sequence[DeviceKey], together: Sequence[DeviceKey], found: Reach, loads: list[Load]) -> int:
     """The states in which the loads are meant lit; several positions may be turned about as a whole."""
     meant = 0
     for i in range(len(own)):
@@ -184,19 +187,19 @@ def _logic(found: Reach, network: Network, loads: list[Load], meant: int) -> lis
     return reasons
 
 
-def _setting_words(positions: Sequence[str], setting: Sequence[int]) -> str:
+def _setting_words(positions: Sequence[DeviceKey], setting: Sequence[int]) -> str:
     # Two switches in one box are told apart by the control that each is of.
-    boxes = [p.partition(":")[0] for p in positions]
+    boxes = [p.box for p in positions]
     return ", ".join(
-        f"{box if boxes.count(box) == 1 else f'{box} for ' + p.partition(':')[2]} {'up' if up else 'down'}"
-        for box, p, up in zip(boxes, positions, setting, strict=True)
+        f"{p.box if boxes.count(p.box) == 1 else p.words} {'up' if up else 'down'}"
+        for p, up in zip(positions, setting, strict=True)
     )
 
 
 def _row(
     solver: Solver,
     network: Network,
-    own: Sequence[str],
+    own: Sequence[DeviceKey],
     setting: tuple[int, ...],
     loads: list[Load],
     meant: bool,
@@ -208,7 +211,7 @@ def _row(
     return StateRow(setting, meant, bands, read, right)
 
 
-def chosen_states(own: Sequence[str], others: Sequence[str]) -> list[dict[str, int]]:
+def chosen_states(own: Sequence[DeviceKey], others: Sequence[DeviceKey]) -> list[dict[DeviceKey, int]]:
     """All settings of a control with the others all down, all up, and as drawn by a seeded die."""
     die = random.Random(1)
     backgrounds = [dict.fromkeys(others, 0)]
@@ -224,14 +227,15 @@ def _voltages(
     plan: Plan,
     solver: Solver,
     network: Network,
-    own: Sequence[str],
-    others: list[str],
+    own: Sequence[DeviceKey],
+    others: list[DeviceKey],
     loads: list[Load],
     meant: int,
 ) -> list[str]:
     reasons: list[str] = []
     states = chosen_states(own, others)
     curve = plan.practice.value("trip-curve")
+    breakers = {c.key: c.position.circuit for c in network.contacts if isinstance(c.position, BreakerOf)}
     for state, row, currents in zip(states, *solver.solve(states), strict=True):
         lit = bool(meant >> _number([state[p] for p in own]) & 1)
         words = _setting_words(own, [state[p] for p in own])
@@ -243,12 +247,13 @@ def _voltages(
             if solver.across(row, shell, EARTH) >= SHELL_VOLTS:
                 reasons.append(f"with {words} {shell} stands at {solver.across(row, shell, EARTH):.0f} V")
         for key, amps in currents.items():
-            if (
-                key.startswith("breaker:")
-                and trip_seconds(amps, plan.circuits[Handle(key[8:])].circuit.breaker, curve) <= 5.0
-            ):
+            if key in breakers and _trips(amps, plan.circuits[breakers[key]].circuit.breaker, curve):
                 reasons.append(f"with {words} {key} trips at {amps:.0f} A")
     return reasons
+
+
+def _trips(amps: float, rating: float, curve: Sequence[Sequence[float]]) -> bool:
+    return trip_seconds(amps, rating, curve) <= TRIPS_WITHIN
 
 
 def always_on(plan: Plan, remember: Remember = always) -> dict[str, bool]:
@@ -277,7 +282,7 @@ def still_live(
     plan: Plan,
     box: Handle,
     off: Sequence[Handle] = (),
-    held: Mapping[str, int] | None = None,
+    held: State | None = None,
     remember: Remember = always,
 ) -> list[LiveConductor]:
     """Each conductor end in a box, at its worst over all switch positions but those ``held``.
@@ -285,15 +290,15 @@ def still_live(
     ``off`` are circuits whose breakers are off; every other breaker is on. The panel
     itself, whose parts ahead of the main stay live, is not asked here.
     """
-    if plan.network is None or box not in plan.boxes:
+    if plan.network is None or plan.panel is None or box not in plan.boxes:
         return []
     ends = [c.key for c in plan.boxes[box].ends if c.insulated]
     if not ends:
         return []
     solver = Solver.of(plan.network, remember)
-    nodes = [f"{key}@{box}" for key in ends]
+    nodes = [end_node(key, box) for key in ends]
     states = _telling_states(plan, box, nodes, off, dict(held or {}))
-    read = solver.readings(nodes, f"{plan.panel}.ground", states, [f"breaker:{q}" for q in off])
+    read = solver.readings(nodes, bar_node(plan.panel, "ground"), states, off)
     worst: dict[str, LiveConductor] = {}
     for state, row in zip(states, read, strict=True):
         for key, (v0, v3) in zip(ends, row, strict=True):
@@ -304,8 +309,8 @@ def still_live(
 
 
 def _telling_states(
-    plan: Plan, box: Handle, nodes: Sequence[str], off: Sequence[Handle], held: dict[str, int]
-) -> list[dict[str, int]]:
+    plan: Plan, box: Handle, nodes: Sequence[str], off: Sequence[Handle], held: dict[DeviceKey, int]
+) -> list[dict[DeviceKey, int]]:
     """States in which every conductor in a box is seen at its worst.
 
     Up to :data:`MOST_TRIED` switches of its circuits: all of their states. Beyond, all
@@ -321,7 +326,7 @@ def _telling_states(
     up = {**down, **dict.fromkeys(near, 1)}
     states = [down, up, *({**down, p: 1} for p in near), *({**up, p: 0} for p in near)]
     near = near[:MOST_POSITIONS]
-    joined = reach(network, near, held, [f"breaker:{q}" for q in off]).line
+    joined = reach(network, near, held, off).line
     for node in nodes:
         first = first_state(joined.get(node, 0))
         if first is not None:
@@ -329,6 +334,5 @@ def _telling_states(
     return [{**state, **held} for state in states]
 
 
-def _near(plan: Plan, position: str, box: Handle) -> bool:
-    control = plan.control_circuit(Handle(position.partition(":")[2]))
-    return control in plan.boxes[box].circuits
+def _near(plan: Plan, position: DeviceKey, box: Handle) -> bool:
+    return plan.control_circuit(Handle(position.control)) in plan.boxes[box].circuits

@@ -18,7 +18,9 @@ from collections.abc import Collection, Mapping, Sequence
 
 import msgspec
 
+from fjeld.derive.keys import DeviceKey, Position, State, standing
 from fjeld.derive.network import Network
+from fjeld.drawing.handles import Handle
 
 #: Beyond this many positions a proof is sampled, and called so.
 MOST_POSITIONS = 20
@@ -27,7 +29,7 @@ MOST_POSITIONS = 20
 class Reach(msgspec.Struct, frozen=True):
     """Bit sets of states by node. ``positions[i]`` stands for bit *i* of a state's number."""
 
-    positions: tuple[str, ...]
+    positions: tuple[DeviceKey, ...]
     line: dict[str, int]
     neutral: dict[str, int]
 
@@ -67,14 +69,14 @@ def first_state(states: int) -> int | None:
 
 def reach(
     network: Network,
-    positions: Sequence[str],
-    fixed: Mapping[str, int] | None = None,
-    off: Collection[str] = (),
+    positions: Sequence[DeviceKey],
+    fixed: State | None = None,
+    off: Collection[Handle] = (),
 ) -> Reach:
     """Reachability over all states of ``positions``.
 
-    Other positions stand as in ``fixed`` (0 if not named); breakers are on unless named
-    in ``off``. Complexity O(E · n-bit words · depth); raises ``ValueError`` beyond
+    Other positions stand as in ``fixed`` (0 if not named); breakers are on but those of the
+    circuits ``off``. Complexity O(E · n-bit words · depth); raises ``ValueError`` beyond
     :data:`MOST_POSITIONS`.
     """
     n = len(positions)
@@ -83,13 +85,10 @@ def reach(
     everything = (1 << (1 << n)) - 1
     index = {position: pattern(i, n) for i, position in enumerate(positions)}
 
-    def closed(position: str, at: int) -> int:
-        if position in index:
+    def closed(position: Position, at: int) -> int:
+        if isinstance(position, DeviceKey) and position in index:
             return index[position] if at else everything & ~index[position]
-        standing = (
-            (0 if position in off else 1) if position.startswith("breaker:") else (fixed or {}).get(position, 0)
-        )
-        return everything if standing == at else 0
+        return everything if standing(position, fixed or {}, off) == at else 0
 
     group = _merged(network)
     joined: dict[int, list[tuple[int, int]]] = defaultdict(list)

@@ -13,18 +13,19 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Sequence
 from typing import Any, Literal
 
 import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.linalg import splu
 
+from fjeld.derive.keys import State, standing
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Source, Wire
+from fjeld.drawing.handles import Handle
 
 Array = np.ndarray[Any, np.dtype[Any]]
-State = Mapping[str, int]
 Band = Literal["dark", "wrong", "lit", "danger"]
 Found = Literal["dead", "induced", "live", "live through a load"]
 
@@ -103,21 +104,19 @@ class Solver:
                 column[self.index[node]] += sign
         return column
 
-    def closed(self, state: State, off: Collection[str] = ()) -> list[int]:
-        """The contacts closed in a state; positions not named stand at 0, breakers not in ``off`` are on."""
+    def closed(self, state: State, off: Collection[Handle] = ()) -> list[int]:
+        """The contacts closed in a state; positions not named stand at 0, breakers of circuits not ``off`` are on."""
+        return [
+            n for n, c in enumerate(self.network.contacts) if standing(c.position, state, off) == c.closed_at
+        ]
 
-        def standing(position: str) -> int:
-            if position.startswith("breaker:"):
-                return 0 if position in off else 1
-            return state.get(position, 0)
-
-        return [n for n, c in enumerate(self.network.contacts) if standing(c.position) == c.closed_at]
-
-    def voltages(self, states: Sequence[State], off: Collection[str] = ()) -> Array:
+    def voltages(self, states: Sequence[State], off: Collection[Handle] = ()) -> Array:
         """Node voltages, V, shape (states, nodes), in the order of ``index``."""
         return self.solve(states, off)[0]
 
-    def solve(self, states: Sequence[State], off: Collection[str] = ()) -> tuple[Array, list[dict[str, float]]]:
+    def solve(
+        self, states: Sequence[State], off: Collection[Handle] = ()
+    ) -> tuple[Array, list[dict[str, float]]]:
         """Node voltages as :meth:`voltages`, and in each state the current through each closed contact, A."""
         volts = np.empty((len(states), len(self.index)), dtype=complex)
         currents: list[dict[str, float]] = []
@@ -144,7 +143,7 @@ class Solver:
         return found
 
     def readings(
-        self, nodes: Sequence[str], reference: str, states: Sequence[State], off: Collection[str] = ()
+        self, nodes: Sequence[str], reference: str, states: Sequence[State], off: Collection[Handle] = ()
     ) -> list[list[tuple[float, float]]]:
         """What a two-lead meter reads from each node to ``reference`` in each state: (V₀ at 10 MΩ, V₃ at 3 kΩ)."""
         probes = np.column_stack([self._incidence(n, reference) for n in nodes])

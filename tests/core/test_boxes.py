@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.derive.boxes import connectors_for, lead_gauge
+from fjeld.derive.keys import GROUND
 from fjeld.derive.plan import derive
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
@@ -100,7 +101,7 @@ def test_no_connector_is_told(na):
 def test_grounds_of_two_circuits_are_one_joint_and_neutrals_are_not():
     plan = derive(one_room(3))
     for box in plan.boxes.values():
-        assert sum(j.net == "PE" for j in box.joints) <= 1
+        assert sum(j.net == GROUND for j in box.joints) <= 1
 
 
 def test_feed_through_lands_two_ends_on_an_outlets_screws(boot_room):

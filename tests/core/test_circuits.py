@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from fjeld.check import check
 from fjeld.derive.circuits import Stretch, drop, load, va_of
+from fjeld.derive.keys import GROUND
 from fjeld.derive.plan import derive
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Place, Revise, Together
@@ -182,8 +183,8 @@ def test_a_circuit_passes_through_anothers_box_and_joins_nothing_there(boot_room
     assert set(box.circuits) == {"Q1", "Q2"}
     for joint in box.joints:
         of = {plan_circuit(plan, key) for key in joint.ends}
-        assert joint.net == "PE" or len(of) <= 1, "nothing of one circuit is joined to the other"
-        if of == {"Q2"} and joint.net != "PE":
+        assert joint.net == GROUND or len(of) <= 1, "nothing of one circuit is joined to the other"
+        if of == {"Q2"} and joint.net != GROUND:
             assert not joint.landings
             assert len(joint.ends) == 2
     assert box.needed.total > plain.boxes[switch].needed.total

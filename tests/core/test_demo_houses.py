@@ -8,6 +8,7 @@ import pytest
 
 from fjeld.check import open_findings
 from fjeld.demo import job_file
+from fjeld.derive.keys import SPARE
 from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Body, Join, OldBox, Room, Storey
@@ -148,9 +149,9 @@ def test_every_conductor_of_the_british_house_says_what_it_is():
         assert run.kind.insulated <= 3, "there is no flat four-core"
         assert run.conductors[-1].gauge == run.kind.ground
         for c in run.conductors:
-            if not c.insulated or c.net == "spare":
+            if not c.insulated or c.net == SPARE:
                 continue
-            plain = {"N": "BU"}.get(c.net.partition(":")[0].partition("/")[0], "BN")
+            plain = "BU" if c.net.role == "neutral" else "BN"
             assert c.marked == (c.colour != plain), c
             sleeved += c.marked
     assert three_core

@@ -4,6 +4,7 @@ import pytest
 
 from fjeld import practice as practices
 from fjeld.demo import job_file
+from fjeld.derive.keys import GROUND
 from fjeld.derive.network import Part, Wire, build
 from fjeld.derive.places import usual_outlet_height
 from fjeld.derive.plan import derive
@@ -97,7 +98,7 @@ def test_no_alarm_has_a_ground_lead_and_its_ground_goes_on_or_is_capped(plan):
     boxes = [b for b in plan.boxes.values() if any(d.kind == "alarm" for d in b.devices)]
     assert boxes or "alarm" not in {p.kind for p in plan.drawing.of(Point).values()}
     for box in boxes:
-        grounds = [j for j in box.joints if j.net == "PE"]
+        grounds = [j for j in box.joints if j.net == GROUND]
         assert not any(
             landing.device == d.key
             for j in grounds
@@ -117,8 +118,8 @@ def test_sleeving_is_bought_for_every_bare_end_and_every_mark():
     listed = {m.part: m.count for m in plan.materials}
     conductors = [c for run in plan.runs() for c in run.conductors]
     bare = sum(2 * 0.150 for c in conductors if c.colour == "G")
-    brown = sum(2 * 0.040 for c in conductors if c.marked and not c.net.startswith("N"))
-    blue = sum(2 * 0.040 for c in conductors if c.marked and c.net.startswith("N"))
+    brown = sum(2 * 0.040 for c in conductors if c.marked and c.net.role != "neutral")
+    blue = sum(2 * 0.040 for c in conductors if c.marked and c.net.role == "neutral")
     found = (listed["sleeve-G"], listed.get("sleeve-BN", 0), listed.get("sleeve-BU", 0))
     assert found == pytest.approx((bare, brown, blue), abs=0.01)
     assert not any(m.part.startswith("sleeve") for m in derive(jobfile.decode(job_file("boot-room"))).materials)
@@ -133,7 +134,7 @@ def test_a_steel_box_has_its_earth_and_a_grommet_a_cable():
     assert listed["cable-clamp"] == sum(len({c.bundle for c in b.ends}) for b in steel)
     for box in steel:
         assert any(
-            landing.terminal == "ground screw" for j in box.joints if j.net == "PE" for landing in j.landings
+            landing.terminal == "ground screw" for j in box.joints if j.net == GROUND for landing in j.landings
         )
 
 

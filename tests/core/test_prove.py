@@ -11,7 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fjeld import practice as practices
-from fjeld.derive.network import EARTH, Capacitor, Contact, Load, Network, Source, Wire, end_node
+from fjeld.derive.keys import LINE, BreakerOf, DeviceKey, end_node, standing
+from fjeld.derive.network import EARTH, Capacitor, Contact, Load, Network, Source, Wire
 from fjeld.derive.plan import derive
 from fjeld.drawing.model import Control
 from fjeld.prove.proof import always_on, gray, prove, prove_network, still_live
@@ -188,11 +189,7 @@ def walk(network, start, state):
     """The nodes joined to ``start`` in one state, by an ordinary breadth-first search."""
     near = {}
     joins = [(w.a, w.b) for w in network.wires if w.key != "electrode"]
-    joins += [
-        (c.a, c.b)
-        for c in network.contacts
-        if (1 if c.position.startswith("breaker:") else state.get(c.position, 0)) == c.closed_at
-    ]
+    joins += [(c.a, c.b) for c in network.contacts if standing(c.position, state) == c.closed_at]
     for a, b in joins:
         near.setdefault(a, []).append(b)
         near.setdefault(b, []).append(a)
@@ -221,7 +218,7 @@ def test_all_states_at_once_are_each_state_on_its_own(seed):
 
 def test_too_many_positions_are_refused(boot_plan):
     with pytest.raises(ValueError, match="more than 20"):
-        reach(boot_plan.network, [f"S{n}:K1" for n in range(21)])
+        reach(boot_plan.network, [DeviceKey(f"S{n}", "K1") for n in range(21)])
 
 
 def test_gray_moves_one_switch_at_a_time():
@@ -286,7 +283,7 @@ def test_a_switched_neutral_fails_though_the_lamp_obeys(boot_plan):
     simple = Network(
         120.0, 60.0,
         (Wire("l", "P1.Q1", "lamp.black", 0.1), Wire("n", "lamp.white", "switch.line", 0.1), Wire("back", "switch.load", "P1.neutral", 0.1), Wire("bond", "P1.neutral", EARTH, 1e-3)),
-        (Contact("breaker:Q1", "P1.bus", "P1.Q1", "breaker:Q1", 1), Contact("s", "switch.line", "switch.load", "S1:K1", 1)),
+        (Contact("breaker:Q1", "P1.bus", "P1.Q1", BreakerOf("Q1"), 1), Contact("s", "switch.line", "switch.load", DeviceKey("S1", "K1"), 1)),
         (Load("A1", "lamp.black", "lamp.white", 240.0),), (), (Source("P1.bus", "P1.neutral", 120, 0.04),), (), "P1.neutral", "P1.bus",
     )  # fmt: skip
     plan = msgspec.structs.replace(boot_plan, drawing=one_control(boot_plan), network=simple)
@@ -327,8 +324,8 @@ def test_with_its_breakers_off_nothing_in_a_box_of_one_circuit_is_live(seed):
 
 
 def test_a_switch_off_leaves_the_feed_beside_it_live(boot_plan):
-    found = still_live(boot_plan, "S1", (), {"S1:K1": 0, "S2:K1": 0})
-    feed = [f for f in found if boot_plan.conductor(f.conductor).net == "L"]
+    found = still_live(boot_plan, "S1", (), {DeviceKey("S1", "K1"): 0, DeviceKey("S2", "K1"): 0})
+    feed = [f for f in found if boot_plan.conductor(f.conductor).net == LINE]
     assert feed
     assert all(f.found == "live" for f in feed)
 
@@ -340,6 +337,8 @@ def test_still_live_asks_the_worst_over_all_positions(boot_plan):
     for s1 in (0, 1):
         for s2 in (0, 1):
             nodes = [f"{k}@S1" for k in worst]
-            (read,) = solver.readings(nodes, "P1.ground", [{"S1:K1": s1, "S2:K1": s2}])
+            (read,) = solver.readings(
+                nodes, "P1.ground", [{DeviceKey("S1", "K1"): s1, DeviceKey("S2", "K1"): s2}]
+            )
             for key, (v0, _) in zip(worst, read, strict=True):
                 assert v0 <= worst[key] + 0.5

@@ -5,6 +5,7 @@ import subprocess
 
 import pytest
 
+from fjeld.derive.keys import LINE
 from fjeld.derive.plan import derive
 from fjeld.formats.spice import lamp_volts, netlist, node_names
 from fjeld.prove.faults import Bridge, Crossed, LooseJoint, NoSuchPlace, OpenConductor, with_fault
@@ -26,10 +27,9 @@ def simulated(network, state, tmp_path, off=()):
 def agree(network, states, tmp_path, off=()):
     """The lamps' volts by both, in each state; and which of them the logic engine lights."""
     solver = Solver(network)
-    breakers = [f"breaker:{q}" for q in off]
     for state in states:
-        outside = simulated(network, state, tmp_path, breakers)
-        row = solver.voltages([state], breakers)[0]
+        outside = simulated(network, state, tmp_path, off)
+        row = solver.voltages([state], off)[0]
         for load in network.loads:
             assert solver.across(row, load.a, load.b) == pytest.approx(outside[load.key], abs=0.1), (
                 load.key,
@@ -59,25 +59,23 @@ def test_with_a_breaker_off_its_lamps_are_dark(boot_plan, tmp_path):
 
 
 def end_of(plan, box, role):
-    return next(c for c in plan.boxes[box].ends if c.net.partition(":")[0] == role)
+    return next(c for c in plan.boxes[box].ends if c.net.role == role)
 
 
 def five_faults(plan):
     """An open neutral, a loose feed, a traveller on the common, a bootleg ground, and a traveller shorted to its twin."""
     lamp = min(h for h in plan.boxes if h.startswith("A"))
-    neutral = end_of(plan, lamp, "N")
+    neutral = end_of(plan, lamp, "neutral")
     switch = next(
-        h
-        for h in plan.boxes
-        if h.startswith("S") and any(c.net.startswith("SL:K1") for c in plan.boxes[h].ends)
+        h for h in plan.boxes if h.startswith("S") and any(str(c.net) == "SL:K1" for c in plan.boxes[h].ends)
     )
-    travellers = [c for c in plan.boxes[switch].ends if c.net.startswith("T:")]
-    feed = next(c for r in plan.runs() for c in r.conductors if c.net == "L" and c.a == plan.panel)
+    travellers = [c for c in plan.boxes[switch].ends if c.net.role == "traveller"]
+    feed = next(c for r in plan.runs() for c in r.conductors if c.net == LINE and c.a == plan.panel)
     landing = f"{feed.key}@{plan.panel} landing"
     return {
         "open neutral": OpenConductor(neutral.key),
         "loose joint": LooseJoint(landing, 25.0),
-        "traveller on the common": Crossed(travellers[0].key, end_of(plan, switch, "SL").key, switch),
+        "traveller on the common": Crossed(travellers[0].key, end_of(plan, switch, "switched").key, switch),
         "bootleg ground": Bridge(f"{neutral.key}@{lamp}", f"{lamp}.ground"),
         "shorted travellers": Bridge(*(f"{c.key}@{switch}" for c in travellers[:2])),
     }

@@ -7,9 +7,10 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from fjeld.demo import job_file
+from fjeld.derive.keys import BreakerOf
 from fjeld.drawing.building import Opening, Panel, Room
 from fjeld.drawing.model import Cable, Circuit, Control, Point
-from fjeld.formats import jobfile
+from fjeld.formats import jobfile, lists, spice
 from fjeld.formats.sheet import circle, group, svg
 from fjeld.quantities import INCH, format_length
 from fjeld.web.jobs.models import Job
@@ -190,8 +191,6 @@ def test_head_answers_unchanged_with_304(ada, job):
 
 
 def test_exports_are_what_the_core_writes(ada, job, boot_plan):
-    from fjeld.formats import lists, spice
-
     files = {
         n: ada.get(f"/jobs/{job.pk}/export/{n}")
         for n in ("job.json", "materials.csv", "cables.csv", "network.cir")
@@ -212,7 +211,7 @@ def test_the_netlist_goes_out_as_the_switches_stand(ada, job, boot_plan):
     there = ada.get(f"/jobs/{job.pk}/proof/?up={up}&off={off}").content.decode()
     link = re.search(r'href="([^"]+/export/network.cir[^"]*)"', there)[1].replace("&amp;", "&")
     text = ada.get(link).content.decode()
-    contacts = [c for c in boot_plan.network.contacts if c.position in (up, f"breaker:{off}")]
+    contacts = [c for c in boot_plan.network.contacts if c.position in (up, BreakerOf(off))]
     assert contacts
     for contact in contacts:
         closed = contact.closed_at == (1 if contact.position == up else 0)

@@ -10,8 +10,9 @@ from __future__ import annotations
 
 from textwrap import shorten
 
-from fjeld.derive.boxes import BOX_SHELL, Box, Joint, Landing
-from fjeld.derive.conductors import SPARE, Conductor
+from fjeld.derive.boxes import Box, Joint, Landing
+from fjeld.derive.conductors import Conductor
+from fjeld.derive.keys import GROUND, DeviceKey
 from fjeld.drawing.handles import order
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
 from fjeld.practice import Practice
@@ -28,7 +29,7 @@ COLOURS = {
 }
 #: Colours whose word is not the name of their drawing class.
 WORDS = {"GY": "grey"}
-SHELVES = (("grounds", ("PE",)), ("neutrals", ("N",)), ("hots", ("L", "SL", "T", "C", "IC", SPARE)))
+SHELVES = (("grounds", ("ground",)), ("neutrals", ("neutral",)), ("hots", ()))
 _SHORT = (("conductors", "wires"), ("grounds", "grounds"), ("yoke", "device"), ("clamps", "clamps"))
 
 Px = tuple[float, float]
@@ -38,8 +39,7 @@ RIM = 92.0
 
 def shelf(joint: Joint) -> int:
     """0 grounds at the back, 1 neutrals, 2 hots at the front."""
-    role = joint.net.partition("/")[0].partition(":")[0]
-    return next((n for n, (_, roles) in enumerate(SHELVES) if role in roles), 2)
+    return next((n for n, (_, roles) in enumerate(SHELVES) if joint.net.role in roles), 2)
 
 
 class _Frame:
@@ -103,16 +103,16 @@ class _Frame:
             seen[s] += 1
         return found
 
-    def _terminals(self) -> dict[tuple[str, str], Px]:
+    def _terminals(self) -> dict[tuple[DeviceKey, str], Px]:
         """The screws and leads of every device, from back to front down its left side."""
-        found: dict[tuple[str, str], Px] = {}
-        landed = [(shelf(j), at) for j in self.box.joints for at in j.landings if at.device != BOX_SHELL]
-        devices = sorted({at.device for _, at in landed}, key=order)
+        found: dict[tuple[DeviceKey, str], Px] = {}
+        landed = [(shelf(j), at.device, at.terminal) for j in self.box.joints for at in j.landings if at.device]
+        devices = sorted({device for _, device, _ in landed}, key=lambda device: order(str(device)))
         room = (self.bottom - RIM - 40) / max(len(landed) + len(devices), 1)
         y = RIM + 30.0
         for device in devices:
             y += min(room, 30.0) * 0.8
-            for _, at in sorted((s, at.terminal) for s, at in landed if at.device == device):
+            for _, at in sorted((s, terminal) for s, of, terminal in landed if of == device):
                 found[device, at] = (self.devices, y)
                 y += min(room, 38.0)
         return found
@@ -185,11 +185,8 @@ def _wires(
 ) -> list[Shape | None]:  # fmt: skip
     """The conductors of a joint from their sheaths, and its tails to the devices."""
     parts: list[Shape | None] = []
-    direct = (
-        frame.terminals.get((joint.landings[0].device, joint.landings[0].terminal))
-        if joint.how == "direct"
-        else None
-    )
+    first = joint.landings[0].device if joint.how == "direct" else None
+    direct = frame.terminals.get((first, joint.landings[0].terminal)) if first else None
     for key in joint.ends:
         conductor = conductors[key]
         end = direct or (at[0], at[1] - 8)
@@ -211,7 +208,7 @@ def _mark(frame: _Frame, conductor: Conductor) -> str:
 
 
 def _landing(frame: _Frame, landing: Landing, at: Px) -> Px | None:
-    if landing.device == BOX_SHELL:
+    if landing.device is None:
         return frame.left + (24 if frame.narrow else 52), at[1] + 14
     return frame.terminals.get((landing.device, landing.terminal))
 
@@ -220,7 +217,7 @@ def _tail_colour(frame: _Frame, joint: Joint, landing: Landing, conductors: dict
     """A fitting's own lead by its name; a tail in the colour of what it is joined to."""
     if landing.lead:
         return frame.practice.leads.get(landing.terminal, "BK")
-    return next((conductors[k].colour for k in joint.ends), "G" if joint.net == "PE" else "BK")
+    return next((conductors[k].colour for k in joint.ends), "G" if joint.net == GROUND else "BK")
 
 
 def _curve(start: Px, end: Px, sideways: bool) -> str:
@@ -282,16 +279,16 @@ def _fitted(words: str, room: float) -> str:
 def _devices(frame: _Frame) -> list[Shape | None]:
     """Each device or fitting as a plate at the right, with its screws or leads named."""
     parts: list[Shape | None] = []
-    by_device: dict[str, list[tuple[str, Px]]] = {}
+    by_device: dict[DeviceKey, list[tuple[str, Px]]] = {}
     for (device, terminal), at in frame.terminals.items():
         by_device.setdefault(device, []).append((terminal, at))
     gangs = frame.box.kind.gangs
     for n, (device, ends) in enumerate(by_device.items(), 1):
         top, bottom = ends[0][1][1] - 34, ends[-1][1][1] + 18
         parts.append(rect(frame.devices, top, frame.right - frame.devices - 8, bottom - top, "device", 7))
-        name = device.partition(":")[0] if frame.narrow else device.replace(":", " for ")
+        name = device.box if frame.narrow else device.words
         if gangs > 1 and not frame.narrow:
-            name = f"gang {n} · {device.partition(':')[2]}".removesuffix(" · ")
+            name = f"gang {n} · {device.control}".removesuffix(" · ")
         parts.append(text(frame.devices + 10, top + 17, name, "handle", "start"))
         for terminal, (x, y) in ends:
             lead = terminal.endswith("lead")
@@ -301,7 +298,7 @@ def _devices(frame: _Frame) -> list[Shape | None]:
             words = frame.practice.terminal(terminal)
             label = words.removesuffix(" lead").replace("traveller", "trav.") if frame.narrow else words
             parts.append(text(x + 12, y + 4.5, label, "label", "start"))
-    grounds = [j for j in frame.box.joints for at in j.landings if at.device == BOX_SHELL]
+    grounds = [j for j in frame.box.joints for at in j.landings if at.device is None]
     if grounds:
         x, y = frame.left + (24 if frame.narrow else 52), frame.shelf_y(0) + 14
         parts += [circle(x, y, 7, "terminal"), line(x - 4, y, x + 4, y, "slot")]

@@ -69,14 +69,14 @@ def tab_words(box: Box, joint: Joint) -> str:
     """What goes before the first of two hots lands on the halves of one outlet; empty for any other joint."""
     halves = {d.key for d in box.devices if device(d.kind).tab}
     for landing in joint.landings:
-        if landing.device in halves and landing.terminal.startswith("brass"):
+        if landing.device and landing.device in halves and landing.terminal.startswith("brass"):
             hots = [
                 j
                 for j in box.joints
                 if any(n.device == landing.device and n.terminal.startswith("brass") for n in j.landings)
             ]
             if hots[0] is joint:
-                at = landing.device.partition(":")[0]
+                at = landing.device.box
                 return (
                     f"Break off the tab between the two brass screws of {at}; the silver side keeps its own. "
                 )
@@ -93,14 +93,16 @@ def joint_words(box: Box, joint: Joint, practice: Practice) -> str:
 
     def end(key: str) -> str:
         conductor = conductors[key]
-        is_neutral = conductor.net.partition("/")[0] == "N"
+        is_neutral = conductor.net.role == "neutral"
         mark = f", {_MARKS.get((practice.neutral, is_neutral), 'marked')}," if conductor.marked else ""
         colour = WORDS.get(conductor.colour, COLOURS[conductor.colour])
         return f"{practice.bare if colour == 'bare' else colour}{mark} of {conductor.bundle}"
 
     ends = [end(key) for key in joint.ends]
     tails = [
-        f"{n.device.partition(':')[0]} {practice.terminal(n.terminal)}" for n in joint.landings if not n.lead
+        f"{n.device.box if n.device else 'box'} {practice.terminal(n.terminal)}"
+        for n in joint.landings
+        if not n.lead
     ]
     leads = [f"the {practice.terminal(n.terminal)} of {n.device}" for n in joint.landings if n.lead]
     if joint.how == "direct":

@@ -32,7 +32,7 @@ def _netlist(plan: Plan, switches: Switches) -> bytes:
     if plan.network is None:
         raise Http404("there is no panel, so there is no network")
     groups = [found for circuits in plan.together() if (found := plan.network_of(circuits)) is not None]
-    state, off = switches.state(plan.network), switches.breakers_off
+    state, off = switches.state(plan.network), switches.off
     return spice.of_groups(groups or [plan.network], state, off, plan.drawing.house.name).encode()
 
 
@@ -40,7 +40,7 @@ def _whole_netlist(plan: Plan, switches: Switches) -> bytes:
     """The whole house behind one source: what one circuit draws sags the others."""
     if plan.network is None:
         raise Http404("there is no panel, so there is no network")
-    state, off = switches.state(plan.network), switches.breakers_off
+    state, off = switches.state(plan.network), switches.off
     return spice.netlist(plan.network, state, off, plan.drawing.house.name).encode()
 
 

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 from urllib.parse import urlencode
 
+from fjeld.derive.keys import DeviceKey, end_node
 from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_point
@@ -28,14 +29,14 @@ SEARCHES = False
 ACTIONS: dict[str, Any] = {}
 
 
-def standing(view: View) -> dict[str, int]:
+def standing(view: View) -> dict[DeviceKey, int]:
     """Where each switch stands, from the page's address: ``up`` lists those that stand at 1."""
     return Switches.of(view.plan, view.params).state(view.plan.network)
 
 
-def off(view: View) -> list[str]:
-    """The breakers that are off."""
-    return Switches.of(view.plan, view.params).breakers_off
+def off(view: View) -> tuple[Handle, ...]:
+    """The circuits whose breakers are off."""
+    return Switches.of(view.plan, view.params).off
 
 
 def address(view: View, **changes: str) -> str:
@@ -43,10 +44,14 @@ def address(view: View, **changes: str) -> str:
     return "?" + urlencode({k: v for k, v in {**view.params, **changes}.items() if v})
 
 
-def flipped(view: View, position: str) -> str:
+def flipped(view: View, position: DeviceKey) -> str:
     """The query with one switch flipped."""
-    up = {p for p, at in standing(view).items() if at}
-    return address(view, up=",".join(sorted(up ^ {position})))
+    return _with_up(view, {p for p, at in standing(view).items() if at} ^ {position})
+
+
+def _with_up(view: View, up: set[DeviceKey], none: str = "") -> str:
+    """The query with these switches up."""
+    return address(view, up=",".join(str(p) for p in sorted(up)) or none)
 
 
 def in_focus(view: View) -> Handle | None:
@@ -81,7 +86,7 @@ def _energized(view: View) -> set[str]:
     found = reach(network, (), standing(view), off(view))
     return {
         c.key for run in view.plan.runs() for c in run.conductors
-        if found.line.get(f"{c.key}@{c.a}") and found.line.get(f"{c.key}@{c.b}")
+        if all(found.line.get(end_node(c.key, box)) for box in (c.a, c.b))
     }  # fmt: skip
 
 
@@ -91,7 +96,7 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
     lit = frozenset(
         load_point(k)
         for k, v in volts.items()
-        if band(v, view.plan.practice.volts) == "lit" and k.partition(".")[0].startswith(("A", "F"))
+        if band(v, view.plan.practice.volts) == "lit" and load_point(k).startswith(("A", "F"))
     )
     return {
         "f-walls": floor.walls(),
@@ -165,7 +170,7 @@ def _plates(view: View, floor: Floor) -> Shape:
             middle = free_place(spot, normal, 44, 26.0 * len(circuits) + 6, taken)
             parts += [_breaker(view, q, middle, n, len(circuits)) for n, q in enumerate(circuits)]
             continue
-        mine = [p for p in at if p.partition(":")[0] == handle]
+        mine = [p for p in at if p.box == handle]
         if not mine:
             continue
         if floor.whole:
@@ -178,10 +183,11 @@ def _plates(view: View, floor: Floor) -> Shape:
     return group("f-plates", *parts)
 
 
-def _rocker(view: View, position: str, middle: tuple[float, float], n: int, count: int, up: bool) -> Shape:
+def _rocker(
+    view: View, position: DeviceKey, middle: tuple[float, float], n: int, count: int, up: bool
+) -> Shape:
     x, y = middle[0] + 28 * (n - (count - 1) / 2), middle[1]
-    switch, _, control = position.partition(":")
-    words = f"{switch} for {control}: {'up' if up else 'down'}"
+    words = f"{position.words}: {'up' if up else 'down'}"
     bar = y - 9 if up else y + 9
     return shape(
         "a", shape("title", text=words), rect(x - 15, y - 24, 30, 48, "plate", 5), rect(x - 9, y - 17, 18, 34, "rocker", 3),
@@ -193,7 +199,7 @@ def _rocker(view: View, position: str, middle: tuple[float, float], n: int, coun
 def _breaker(view: View, circuit: Handle, middle: tuple[float, float], n: int, count: int) -> Shape:
     """A breaker's toggle: toward the bus when it is on."""
     x, y = middle[0], middle[1] + 26 * (n - (count - 1) / 2)
-    on = f"breaker:{circuit}" not in off(view)
+    on = circuit not in off(view)
     words = f"Breaker of {circuit}: {'on' if on else 'off'}"
     knob = x - 20 if on else x - 6
     return shape(
@@ -205,8 +211,7 @@ def _breaker(view: View, circuit: Handle, middle: tuple[float, float], n: int, c
 
 def breaker_flipped(view: View, circuit: Handle) -> str:
     """The query with one breaker flipped."""
-    dead = {b.partition(":")[2] for b in off(view)}
-    return address(view, off=",".join(sorted(dead ^ {circuit})))
+    return address(view, off=",".join(sorted({*off(view)} ^ {circuit})))
 
 
 def dock(view: View) -> dict[str, Any]:
@@ -224,8 +229,8 @@ def dock(view: View) -> dict[str, Any]:
             up = {p for p, on in at.items() if on} - set(proof.positions) | {
                 p for p, on in zip(proof.positions, row.setting, strict=True) if on
             }
-            cells.append({"row": row, "lit": all(b == "lit" for b in row.bands.values()), "here": row.setting == here, "href": address(view, up=",".join(sorted(up)) or "-"),
-                          "words": ", ".join(f"{p.partition(':')[0]} {'up' if s else 'down'}" for p, s in zip(proof.positions, row.setting, strict=True))})  # fmt: skip
+            cells.append({"row": row, "lit": all(b == "lit" for b in row.bands.values()), "here": row.setting == here, "href": _with_up(view, up, "-"),
+                          "words": ", ".join(f"{p.box} {'up' if s else 'down'}" for p, s in zip(proof.positions, row.setting, strict=True))})  # fmt: skip
         strips.append(
             {
                 "control": control,
@@ -241,7 +246,7 @@ def dock(view: View) -> dict[str, Any]:
         {
             "handle": q,
             "name": plan.circuit.name,
-            "off": f"breaker:{q}" in dead,
+            "off": q in dead,
             "href": breaker_flipped(view, q),
         }
         for q, plan in view.plan.circuits.items()
@@ -279,8 +284,8 @@ def workings(view: View) -> dict[str, Any]:
             default=boxes[0] if boxes else None,
         )
     rows: list[dict[str, Any]] = []
-    dead = [Handle(b.partition(":")[2]) for b in off(view)]
-    dark: dict[str, int] = {}
+    dead = off(view)
+    dark: dict[DeviceKey, int] = {}
     if box is not None:
         dark = _switched_off(view, box.handle)
         conductors = {c.key: c for c in box.ends}
@@ -334,9 +339,9 @@ def _old_box_at(view: View, handle: Handle) -> str:
     return ""
 
 
-def _switched_off(view: View, box: Handle) -> dict[str, int]:
+def _switched_off(view: View, box: Handle) -> dict[DeviceKey, int]:
     """Switch positions that make the lamps of this box's controls dark: “switch off, breaker on”."""
-    held: dict[str, int] = {}
+    held: dict[DeviceKey, int] = {}
     network = view.plan.network
     if network is None:
         return held

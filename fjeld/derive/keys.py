@@ -1,0 +1,234 @@
+"""The names of what is wired: nets, devices, breakers, conductors, joints, and the nodes of the network.
+
+A key is a value that says what it names by its fields. Its text, which files, addresses,
+the command line and netlists carry, is written and read here and nowhere else.
+
+======================  ==========================================================
+``L`` ``N`` ``PE``      line, neutral, ground of a circuit
+``SL:K1``               the switched line of control K1
+``T:K1.1a``             traveller a of the first pair of control K1
+``C:K1`` ``IC``         commons of K1 joined through a strap; the alarms' link
+``L/C3b`` ``N>O3``      its branch in a divided cable; what hangs beyond the load side of O3
+``S1:K1`` ``O3``        the device for control K1 in box S1; the device of box O3
+``breaker:Q1``          the breaker of circuit Q1
+``C3b.bk``              the black conductor of the second cable of C3
+``S1:Q1:N``             the joint of circuit Q1's neutral in box S1
+``C3.bk@S1``            a node: that conductor's end in box S1
+======================  ==========================================================
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Mapping
+from functools import lru_cache
+from typing import Literal
+
+import msgspec
+
+from fjeld.drawing.handles import Handle
+
+Role = Literal["line", "switched", "traveller", "strap", "link", "neutral", "ground", "spare"]
+Strand = Literal["", "a", "b"]
+BarName = Literal["bus", "neutral", "ground"]
+
+_LETTERS: dict[Role, str] = {
+    "line": "L", "switched": "SL", "traveller": "T", "strap": "C", "link": "IC", "neutral": "N", "ground": "PE", "spare": "spare",
+}  # fmt: skip
+_ROLES = {letters: role for role, letters in _LETTERS.items()}
+_NET = re.compile(
+    r"(?=(?:[LN](?=[>/]|$)|SL:|T:K\d+\.|C:|(?:IC|PE|spare)$))"  # what each role has
+    r"([A-Za-z]+)(?::(K\d+)(?:\.(\d+)([ab]))?)?(?:>([A-Z]\d+))?(?:/(C\d+[b-i]))?"
+)
+
+
+class NoSuchKey(ValueError):
+    """A text that is no key of the kind asked for."""
+
+
+class Net(msgspec.Struct, frozen=True, cache_hash=True):
+    """What must be one conductor within a circuit. ``control`` is whose switched line, traveller or strap it is.
+
+    Of a traveller ``pair`` counts from the line end of the chain, ``strand`` is a or b. Line and
+    neutral have sections: ``beyond`` the load side of a protective device, and the ``branch``
+    that travels in a cable of its own where an edge is divided.
+    """
+
+    role: Role
+    control: str = ""
+    pair: int = 0
+    strand: Strand = ""
+    beyond: Handle = Handle("")
+    branch: str = ""
+
+    def __str__(self) -> str:
+        return _net_text(self)
+
+    @property
+    def feeds(self) -> bool:
+        """Whether it brings current to devices or takes it home: line or neutral."""
+        return self.role in ("line", "neutral")
+
+    def in_branch(self, branch: str) -> Net:
+        """The same net where it travels in a cable of its own."""
+        return msgspec.structs.replace(self, branch=branch)
+
+    def behind(self, device: Handle) -> Net:
+        """The same net on the load side of a protective device."""
+        return msgspec.structs.replace(self, beyond=device)
+
+    @property
+    def words(self) -> str:
+        """In plain words."""
+        where = f" beyond {self.beyond}" if self.beyond else ""
+        if self.role == "switched":
+            return f"switched line of {self.control}"
+        if self.role == "traveller":
+            return f"traveller {self.strand} of {self.control}"
+        if self.role == "strap":
+            return f"strap of {self.control}"
+        return {"link": "interconnect"}.get(self.role, self.role) + where
+
+
+LINE, NEUTRAL, GROUND, LINK, SPARE = Net("line"), Net("neutral"), Net("ground"), Net("link"), Net("spare")
+
+
+@lru_cache(4096)
+def switched(control: str) -> Net:
+    """The switched line of a control."""
+    return Net("switched", control)
+
+
+@lru_cache(4096)
+def strap(control: str) -> Net:
+    """The commons of a control joined through a strap."""
+    return Net("strap", control)
+
+
+@lru_cache(4096)
+def traveller(control: str, pair: int, strand: Strand) -> Net:
+    """One of a pair of travellers."""
+    return Net("traveller", control, pair, strand)
+
+
+@lru_cache(65536)
+def _net_text(net: Net) -> str:
+    text = _LETTERS[net.role]
+    if net.control:
+        text += f":{net.control}"
+    if net.pair:
+        text += f".{net.pair}{net.strand}"
+    if net.beyond:
+        text += f">{net.beyond}"
+    if net.branch:
+        text += f"/{net.branch}"
+    return text
+
+
+def parse_net(text: str) -> Net:
+    """The net of a text; raises :class:`NoSuchKey`."""
+    found = _NET.fullmatch(text)
+    if not found:
+        raise NoSuchKey(f"“{text}” is not the name of a net")
+    letters, control, pair, strand, beyond, branch = found.groups()
+    strands: dict[str | None, Strand] = {None: "", "a": "a", "b": "b"}
+    return Net(
+        _ROLES[letters], control or "", int(pair or 0), strands[strand], Handle(beyond or ""), branch or ""
+    )
+
+
+class DeviceKey(msgspec.Struct, frozen=True, cache_hash=True, order=True):
+    """A device of a box; of several in one box, which control it works."""
+
+    box: Handle
+    control: str = ""
+
+    def __str__(self) -> str:
+        return f"{self.box}:{self.control}" if self.control else self.box
+
+    @property
+    def words(self) -> str:
+        """In plain words, told from others in its box."""
+        return f"{self.box} for {self.control}" if self.control else self.box
+
+
+class BreakerOf(msgspec.Struct, frozen=True, cache_hash=True, order=True):
+    """The breaker of a circuit."""
+
+    circuit: Handle
+
+    def __str__(self) -> str:
+        return f"breaker:{self.circuit}"
+
+
+#: What stands in one of several states, and closes contacts in some.
+Position = DeviceKey | BreakerOf
+#: Where each switch stands; one that is not named stands at 0.
+State = Mapping[DeviceKey, int]
+
+
+def parse_device(text: str) -> DeviceKey:
+    """The device of a text, as ``S1:K1``; raises :class:`NoSuchKey`."""
+    box, _, control = text.partition(":")
+    if not re.fullmatch(r"[A-Z]\d+", box) or (":" in text and not re.fullmatch(r"K\d+", control)):
+        raise NoSuchKey(f"“{text}” is not the name of a device")
+    return DeviceKey(Handle(box), control)
+
+
+def standing(position: Position, state: State, off: Collection[Handle] = ()) -> int:
+    """Where a position stands: switches as in ``state``, else at 0; breakers on (1) but those of the circuits ``off``."""
+    if isinstance(position, BreakerOf):
+        return 0 if position.circuit in off else 1
+    return state.get(position, 0)
+
+
+class JointKey(msgspec.Struct, frozen=True, cache_hash=True):
+    """A joint in a box: a circuit's net there. Grounds of all circuits are one; a spare is told by its ``conductor``."""
+
+    box: Handle
+    net: Net
+    circuit: Handle = Handle("")
+    conductor: str = ""
+
+    def __str__(self) -> str:
+        return ":".join(filter(None, (self.box, self.circuit, self.conductor or str(self.net))))
+
+
+def run_key(cable: Handle, n: int) -> str:
+    """The name of a cable's ``n``-th physical cable: C3, C3b, C3c: short, and the same on the tags at both ends."""
+    return f"{cable}{' bcdefghi'[n].strip()}"
+
+
+def branch_key(cable: Handle, n: int) -> str:
+    """The name of the ``n``-th branch that a cable's edge is divided into."""
+    return f"{cable}{'bcdefghi'[n]}"
+
+
+def conductor_key(run: str, colour: str) -> str:
+    """A conductor of a physical cable, by its colour."""
+    return f"{run}.{colour.lower()}"
+
+
+def end_node(conductor: str, box: Handle) -> str:
+    """The node of a conductor's end in a box."""
+    return f"{conductor}@{box}"
+
+
+def terminal_node(device: DeviceKey, terminal: str) -> str:
+    """The node of a device's terminal; its ground lead and ground screw are one with its metal."""
+    return f"{device}.{'ground' if terminal == 'ground lead' else terminal}"
+
+
+def shell_node(box: Handle) -> str:
+    """The node of a metal box."""
+    return f"{box}.shell"
+
+
+def bar_node(panel: Handle, bar: BarName) -> str:
+    """The node of a panel's bar."""
+    return f"{panel}.{bar}"
+
+
+def way_node(panel: Handle, circuit: Handle) -> str:
+    """The node of a breaker's outgoing terminal."""
+    return f"{panel}.{circuit}"
