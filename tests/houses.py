@@ -13,6 +13,7 @@ import msgspec
 
 from fjeld import geometry
 from fjeld.derive.house import shape
+from fjeld.derive.plan import derive
 from fjeld.drawing.building import Joists, Opening, Panel, Room, Side
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Circuit, Control, Drawing, House, Item, Point
@@ -117,6 +118,28 @@ def _furnish(items: dict[Handle, Item], where, die: random.Random, points: int |
         items[mint.fresh("alarm")] = Point(
             "alarm", R1, x=inches(x / INCH), y=inches(y / INCH), circuit=q_lights[0]
         )
+
+
+def guarded(seed: int) -> Drawing:
+    """A room whose outlets are in part protective, with cables to either side of them; lights often on the same circuit."""
+    drawing, die = one_room(seed, attach=False), random.Random(seed)
+    items = dict(drawing.items)
+    if die.random() < 0.8:
+        only = next(iter(drawing.of(Circuit)))
+        for handle, point in drawing.of(Point).items():
+            items[handle] = msgspec.structs.replace(point, circuit=only if point.circuit else None)
+    halves = {load.partition(".")[0] for c in drawing.of(Control).values() for load in c.loads}
+    whole = [h for h, p in drawing.of(Point).items() if p.kind == "outlet" and h not in halves]
+    for handle in die.sample(whole, min(len(whole), die.randint(1, 3))):
+        items[handle] = msgspec.structs.replace(items[handle], protective=True)
+    joined = attached(Drawing(items), Mint(items))
+    items = dict(joined.items)
+    for circuit in derive(joined).circuits.values():
+        for edge in circuit.tree.edges:
+            upper = items[edge.up]
+            if isinstance(upper, Point) and upper.protective and die.random() < 0.6:
+                items[edge.cable] = msgspec.structs.replace(items[edge.cable], load_side=True, state="pinned")
+    return require_valid(Drawing(items))
 
 
 def _inside(where, die: random.Random) -> geometry.Point:

@@ -12,14 +12,13 @@ from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
-from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_most, format_length, verdict_at_most
+from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, verdict_at_most
 
 
 def check(plan: Plan) -> Iterator[Finding]:
     """All findings of the circuits."""
     for figured in plan.circuits.values():
         yield from _figures(plan, figured)
-        yield from _protection(plan, figured)
         yield from _own_kind(plan, figured)
     for handle, circuit in plan.drawing.of(Circuit).items():
         yield from _gauges(plan, handle, circuit)
@@ -199,103 +198,6 @@ def _kitchens(plan: Plan) -> Iterator[Finding]:
                 sum_,
                 float(wanted),
             )
-
-
-def wants_ground_fault(plan: Plan, handle: Handle) -> str:
-    """Why an outlet wants ground-fault protection, in words; empty when nothing asks it.
-
-    By the use of its room, or by what it is near: from a sink's or basin's edge, a tub or a
-    shower, as a cord would reach without going through a wall or a door.
-    """
-    point, placed = plan.drawing.get(handle, Point), plan.placed.get(handle)
-    if point.kind != "outlet" or not plan.practice.holds("ground-fault"):
-        return ""
-    room = plan.drawing.get(point.room, Room)
-    if room.use in plan.practice.value("ground-fault"):
-        return f"in {room.name}"
-    if placed is None or not plan.practice.holds("ground-fault-water"):
-        return ""
-    reach = plan.practice.mm("ground-fault-water")
-    for block in plan.blocks_in(point.room):
-        if block.kind in ("sink", "basin", "bath", "shower"):
-            off = block.off(placed.position[:2])
-            if at_most(off, reach):
-                return f"{format_length(off, plan.drawing.house.unit)} from the {block.kind} {block.handle}"
-    return ""
-
-
-def _protection(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
-    if plan.practice.holds("residual") and circuit.circuit.protection != "residual":
-        words = f"{circuit.handle} has no 30 mA residual-current protection"
-        yield failed(plan, "residual", "circuits", (circuit.handle,), words)
-    if plan.practice.holds("arc-fault"):
-        yield from _arc_fault(plan, circuit)
-        yield from _ground_fault(plan, circuit)
-
-
-def _arc_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
-    """Circuits up to 20 A in the rooms of the rule; at the breaker, or by a listed outlet at the first point."""
-    if circuit.circuit.breaker > 20 or circuit.circuit.protection in ("arc-fault", "both"):
-        return
-    points, rooms = plan.drawing.of(Point), plan.drawing.of(Room)
-    asked = set(plan.practice.value("arc-fault"))
-    similar = (
-        set(plan.practice.value("arc-fault-similar")) if plan.practice.holds("arc-fault-similar") else set()
-    )
-    serves = [rooms[points[b].room] for b in circuit.boxes]
-    arc = sorted({r.name for r in serves if r.use in asked})
-    if arc:
-        words = f"{circuit.handle} serves {', '.join(arc)} without arc-fault protection at its breaker"
-        yield failed(plan, "arc-fault", "circuits", (circuit.handle,), words, count=len(arc))
-    elif near := sorted({r.name for r in serves if r.use in similar}):
-        words = f"{circuit.handle} serves {', '.join(near)}: a similar room or not?"
-        yield unknown(
-            plan,
-            "arc-fault",
-            "circuits",
-            (circuit.handle,),
-            words,
-            "whether the local code counts it",
-            "similar",
-        )
-
-
-def _ground_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
-    if circuit.circuit.protection in ("ground-fault", "both"):
-        return
-    points = plan.drawing.of(Point)
-    wanting = {
-        b: why for b in circuit.boxes if not points[b].protective and (why := wants_ground_fault(plan, b))
-    }
-    beyond = _beyond_protective(plan, circuit)
-    asked = [b for b in wanting if b in beyond]
-    bare = [b for b in wanting if b not in beyond]
-    if bare:
-        reasons = ", ".join(f"{b} {wanting[b]}" for b in sorted(bare, key=order)[:4])
-        words = f"{reasons}, on {circuit.handle} without ground-fault protection"
-        yield failed(plan, "ground-fault", "circuits", (circuit.handle,), words, count=len(bare))
-    if asked:
-        words = f"{_some(asked)} on {circuit.handle} come after a protective outlet; Fjeld does not know yet whether they are joined on its load side"
-        yield unknown(
-            plan,
-            "ground-fault",
-            "circuits",
-            (circuit.handle,),
-            words,
-            "which side of the protective outlet they are joined to",
-            "load side",
-        )
-
-
-def _beyond_protective(plan: Plan, circuit: CircuitPlan) -> set[Handle]:
-    """The boxes that are fed through a box with a protective outlet."""
-    points = plan.drawing.of(Point)
-    found: set[Handle] = set()
-    for edge in circuit.tree.edges:
-        up = points.get(edge.up)
-        if up is not None and up.protective:
-            found |= set(circuit.tree.beyond[edge.cable])
-    return found
 
 
 def _controls(plan: Plan) -> Iterator[Finding]:

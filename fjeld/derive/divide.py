@@ -10,7 +10,8 @@ A control whose last switch stands upstream can be divided once more: what goes 
 its line or a traveller comes back on a traveller, and what goes out on its switched line
 comes back on a neutral, so its switching and its loads may go in two cables. A switch in
 the middle of a chain, alone at the end of its cable, has two pairs of travellers there;
-ends kept at it for later come in a second cable.
+ends kept at it for later come in a second cable. Controls that are fed back from the load side
+of a protective device beyond an edge go together, with the line that comes back for them.
 """
 
 from __future__ import annotations
@@ -57,14 +58,21 @@ Part = Literal["", "switching", "loads", "kept"]
 
 
 class _Unit(msgspec.Struct, frozen=True, order=True):
-    """What moves to a cable of its own: controls whole, or of them their switching, their loads, or ends kept for later."""
+    """What moves to a cable of its own: controls whole, or of them their switching, their loads, or ends kept for later.
+
+    ``device`` is the protective device beyond, whose load side they take line from: what comes
+    back from there for their switches goes with them.
+    """
 
     place: tuple[str, int, str]
     controls: tuple[str, ...]
     part: Part
+    device: str = ""
 
     def takes(self, net: Net) -> bool:
         """Whether a net that only these controls use goes with the unit."""
+        if self.device and net.feeds and net.beyond == self.device:
+            return True
         return net.control in self.controls and self.part in (
             "",
             "loads" if net.role == "switched" else "switching",
@@ -73,7 +81,7 @@ class _Unit(msgspec.Struct, frozen=True, order=True):
     def moves(self, terminal: Terminal) -> bool:
         """Whether a line or neutral terminal goes with the unit. A switch is its own control's, a load that of its fitting."""
         control = terminal.device.control if terminal.device else ""
-        if (control or terminal.owner) not in self.controls:
+        if self.device or (control or terminal.owner) not in self.controls:
             return False
         if terminal.kept:
             return self.part == "kept"
@@ -101,7 +109,7 @@ def divide(
         for attempt in range(8):
             grouped: dict[str, list[Net]] = defaultdict(list)
             for net in crossing(terminals, beyond):
-                grouped[_travels_in(net, edge, splits)].append(net)
+                grouped[_travels_in(net, edge, beyond, splits)].append(net)
             full = next((s for s, nets in grouped.items() if len(nets) > most), None)
             if full is None:
                 break
@@ -124,11 +132,19 @@ def _branched(terminals: Iterable[Terminal], branch: str) -> list[Net]:
     return sorted({t.net for t in terminals if t.net.branch == branch}, key=str)
 
 
-def _travels_in(net: Net, edge: Edge, splits: list[_Split]) -> str:
-    """The branch a net travels in on an edge: its own, or its control's latest there."""
-    if not net.control:
+def _travels_in(net: Net, edge: Edge, beyond: frozenset[Handle], splits: list[_Split]) -> str:
+    """The branch a net travels in on an edge: its own, or its control's latest there.
+
+    What went apart for a device that lies beyond is together again past that device.
+    """
+    if not net.control and net.beyond not in beyond:
         return net.branch
-    return next((s.branch for s in reversed(splits) if edge.down in s.beyond and s.unit.takes(net)), "")
+    standing = (
+        s.branch
+        for s in reversed(splits)
+        if edge.down in s.beyond and s.unit.takes(net) and (not s.unit.device or s.unit.device in beyond)
+    )
+    return next(standing, "")
 
 
 def _units(
@@ -150,8 +166,14 @@ def _units(
             tied[terminal.owner].add(control)
         if terminal.box in beyond and terminal.device and not terminal.device.control:
             fitted.add(terminal.owner)
-    found: set[_Unit] = set()
-    for owner, controls in tied.items():
+    back = _fed_back(terminals, beyond)
+    found = {
+        _Unit(order(device), tuple(sorted(controls, key=order)), "", device)
+        for device, controls in back.items()
+        if any(n.control in controls or n.beyond == device for n in nets)
+    }
+    for owner, tied_to in tied.items():
+        controls = tied_to - {c for of in back.values() for c in of}
         mine = [n for n in nets if n.control in controls]
         if owner not in fitted:
             found |= {_Unit(order(c), (c,), "") for c in controls if any(n.control == c for n in mine)}
@@ -166,6 +188,19 @@ def _units(
     owners = {t.owner for t in terminals if t.kept and t.box in beyond and t.owner}
     found |= {_Unit(order(owner), (owner,), "kept") for owner in owners}
     return sorted(found)
+
+
+def _fed_back(terminals: list[Terminal], beyond: frozenset[Handle]) -> dict[Handle, set[str]]:
+    """The controls that take line from the load side of a device beyond an edge, by device.
+
+    What they switch goes out from there, up to their switches and down again to their loads:
+    it balances among their own nets, and only when all of them are together.
+    """
+    found: dict[Handle, set[str]] = defaultdict(set)
+    for terminal in terminals:
+        if terminal.device and terminal.device.control and terminal.net.feeds and terminal.net.beyond in beyond:
+            found[terminal.net.beyond].add(terminal.device.control)
+    return found
 
 
 def _left_here(controls: set[str], mine: list[Net]) -> set[_Unit]:

@@ -89,6 +89,7 @@ def intent(
             point.kind == "switch"
             and wants_neutral(point, members.rooms[box], box in lights, everywhere, practice),
             point.line or (everywhere and point.kind == "switch"),
+            point.kind == "outlet" and point.protective,
         )
         for box, point in members.boxes.items()
     )

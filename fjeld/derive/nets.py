@@ -30,7 +30,7 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
     several = [h for h in chains if len(chains[h]) > 1 and h not in intent.strap]
 
     def cost(tried: dict[Handle, tuple[Handle, ...]]) -> tuple[object, ...]:
-        terminals = terminals_of(intent, where.root, tried)
+        terminals = terminals_of(intent, where.root, tried, where.behind)
         counts = {e.cable: len(crossing(terminals, where.beyond[e.cable])) for e in where.edges}
         overflow = 0
         if max(counts.values(), default=0) > intent.most:
@@ -50,7 +50,7 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
         for handle in several * 2:
             settled = chains
             chains = min(({**settled, handle: way} for way in ways[handle]), key=cost)
-    return divide(terminals_of(intent, where.root, chains), where, chains, intent.most)
+    return divide(terminals_of(intent, where.root, chains, where.behind), where, chains, intent.most)
 
 
 def _by_depth(positions: Iterable[Handle], where: Tree) -> tuple[Handle, ...]:

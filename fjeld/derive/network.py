@@ -21,6 +21,7 @@ from fjeld.derive.boxes import Box, Joint
 from fjeld.derive.conductors import Conductor, Run
 from fjeld.derive.keys import BreakerOf, DeviceKey, Net, Position
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Protection
 from fjeld.practice import Practice
 from fjeld.practice.devices import DeviceKind, device
 
@@ -60,6 +61,20 @@ class Load(msgspec.Struct, frozen=True):
     ohms: float
 
 
+class Residual(msgspec.Struct, frozen=True):
+    """What opens when the currents ``through`` it, told by the keys of its wires, do not sum to nought.
+
+    ``circuit`` is whose breaker it is, empty for a device in a box.
+
+    Every one of them is counted from its ``a`` to its ``b``. ``trips`` A at which it is sure to open.
+    """
+
+    key: str
+    through: tuple[str, ...]
+    trips: float
+    circuit: str = ""
+
+
 class Capacitor(msgspec.Struct, frozen=True):
     """Capacitance between two nodes, F."""
 
@@ -93,6 +108,7 @@ class Network(msgspec.Struct, frozen=True):
     shells: tuple[str, ...]
     neutral: str
     line: str
+    residuals: tuple[Residual, ...] = ()
 
     @property
     def nodes(self) -> list[str]:
@@ -107,8 +123,9 @@ class Network(msgspec.Struct, frozen=True):
 
     @property
     def positions(self) -> list[DeviceKey]:
-        """The switch positions that can be set, breakers left out."""
-        return sorted({c.position for c in self.contacts if isinstance(c.position, DeviceKey)})
+        """The switch positions that can be set: breakers, and what opens by itself, left out."""
+        found = {c.position for c in self.contacts if isinstance(c.position, DeviceKey) and c.position.control}
+        return sorted(found)
 
 
 class Part(msgspec.Struct, frozen=True):
@@ -119,27 +136,51 @@ class Part(msgspec.Struct, frozen=True):
     loads: tuple[Load, ...] = ()
     capacitors: tuple[Capacitor, ...] = ()
     shells: tuple[str, ...] = ()
+    residuals: tuple[Residual, ...] = ()
 
 
-def part_of_cable(panel: Handle, run: Run, length: float, practice: Practice) -> Part:
-    """The conductors of a cable of so many mm, the coupling between them, their landings in the panel."""
+def part_of_cable(
+    panel: Handle, run: Run, length: float, practice: Practice, protection: Protection = ""
+) -> Part:
+    """The conductors of a cable of so many mm, the coupling between them, their landings in the panel.
+
+    ``protection`` is that of its circuit: one that watches for leaks sees what goes out and comes home.
+    """
     metres = length / 1000
     landings = [_panel_landing(panel, run.circuit, c) for c in run.conductors if c.a == panel]
+    watched = [w.key for w, c in zip(landings, run.conductors, strict=False) if c.net.feeds]
+    trips = float(practice.value("residual-trip")) / 1000
     return Part(
-        wires=(*_conductors(run, metres, practice), *landings), capacitors=tuple(_coupling(run, metres))
+        wires=(*_conductors(run, metres, practice), *landings),
+        capacitors=tuple(_coupling(run, metres)),
+        residuals=(Residual(str(BreakerOf(run.circuit)), tuple(watched), trips, run.circuit),)
+        if watched and protection in ("ground-fault", "both", "residual")
+        else (),
     )
 
 
-def part_of_box(box: Box, loads: Mapping[str, float], volts: float) -> Part:
+def part_of_box(box: Box, loads: Mapping[str, float], practice: Practice) -> Part:
     """The joints and devices of a box; ``loads`` VA by load reference."""
+    volts, trips = practice.volts, float(practice.value("residual-trip")) / 1000
     wires = [wire for joint in box.joints for wire in _joint(box, joint)]
     wires += [wire for d in box.devices for wire in _bridges(d.key, device(d.kind))]
+    wires += [wire for d in box.devices for wire in _sensed(d.key, device(d.kind))]
     metal = (keys.shell_node(box.handle),) if box.kind.metal else ()
     return Part(
         tuple(wires),
-        tuple(contact for d in box.devices for contact in _contacts(d.key, device(d.kind))),
+        tuple(
+            contact
+            for d in box.devices
+            for contact in _contacts(d.key, device(d.kind))
+            if not device(d.kind).residual
+        ),
         tuple(load for d in box.devices for load in _loads(d.key, device(d.kind), loads, volts)),
         shells=(*metal, *(keys.terminal_node(d.key, "ground") for d in box.devices if device(d.kind).grounded)),
+        residuals=tuple(
+            Residual(str(d.key), tuple(w.key for w in _sensed(d.key, device(d.kind))), trips)
+            for d in box.devices
+            if device(d.kind).residual
+        ),
     )
 
 
@@ -159,6 +200,7 @@ def build(panel: Handle, circuits: Iterable[Handle], parts: Sequence[Part], prac
         tuple(chain.from_iterable(p.loads for p in parts)),
         tuple(chain.from_iterable(p.capacitors for p in parts)),
         (source,), tuple(chain.from_iterable(p.shells for p in parts)), neutral, bus,
+        tuple(chain.from_iterable(p.residuals for p in parts)),
     )  # fmt: skip
 
 
@@ -210,6 +252,17 @@ def _contacts(key: DeviceKey, kind: DeviceKind) -> list[Contact]:
         for c in kind.contacts
         for state in c.closed
     ]
+
+
+def _sensed(key: DeviceKey, kind: DeviceKind) -> list[Wire]:
+    """The contacts of a residual device as they are at rest, closed.
+
+    As wires: were they ports like a switch's, all that hangs beyond would float in the one
+    factorisation that all states come from, and the milliamperes that count be lost in it.
+    """
+    if not kind.residual:
+        return []
+    return [Wire(c.key, c.a, c.b, CONTACT_OHMS) for c in _contacts(key, kind) if c.closed_at == 0]
 
 
 def _bridges(key: DeviceKey, kind: DeviceKind) -> list[Wire]:

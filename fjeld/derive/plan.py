@@ -46,7 +46,7 @@ from fjeld.derive.ways import Ways
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point, Protection
 from fjeld.practice import Amendment, Practice
 
 
@@ -339,10 +339,14 @@ def _parts(
         return {}
 
     def of_circuit(
-        panel: Handle, runs: tuple[Run, ...], lengths: tuple[float, ...], practice: Practice
+        panel: Handle,
+        runs: tuple[Run, ...],
+        lengths: tuple[float, ...],
+        practice: Practice,
+        protection: Protection,
     ) -> tuple[Part, ...]:
         return tuple(
-            network.part_of_cable(panel, run, length, practice)
+            network.part_of_cable(panel, run, length, practice, protection)
             for run, length in zip(runs, lengths, strict=True)
         )
 
@@ -350,7 +354,7 @@ def _parts(
         names = load_references(handle, point) if wired else []
         # A load of nothing still shows whether volts arrive: a tester of one watt.
         loads = {name: max(va_of(point, practice)[0] / len(names), 1.0) for name in names}
-        return (network.part_of_box(box, loads, practice.volts),)
+        return (network.part_of_box(box, loads, practice),)
 
     found: dict[Handle, tuple[Part, ...]] = {
         q: remember.same(
@@ -360,6 +364,7 @@ def _parts(
             plan.runs,
             tuple(laid[r.cable].length for r in plan.runs),
             practice,
+            plan.circuit.protection,
         )
         for q, plan in circuits.items()
     }

@@ -39,6 +39,7 @@ class BoxIntent(msgspec.Struct, frozen=True):
     kind: PointKind
     neutral: bool = False
     line: bool = False
+    protective: bool = False
 
 
 class CircuitIntent(msgspec.Struct, frozen=True):
@@ -55,9 +56,15 @@ class CircuitIntent(msgspec.Struct, frozen=True):
 
 
 def terminals_of(
-    intent: CircuitIntent, root: Handle, chains: Mapping[Handle, tuple[Handle, ...]]
+    intent: CircuitIntent,
+    root: Handle,
+    chains: Mapping[Handle, tuple[Handle, ...]],
+    behind: Mapping[Handle, Handle] | None = None,
 ) -> list[Terminal]:
-    """Every terminal of a circuit, its controls chained as given from the line end to the load end."""
+    """Every terminal of a circuit, its controls chained as given from the line end to the load end.
+
+    ``behind`` names the protective device whose load side feeds a box, of those that are fed so.
+    """
     panel = DeviceKey(root)
     found = [Terminal(root, panel, "breaker", LINE), Terminal(root, panel, "neutral bar", NEUTRAL)]
     worked = {load: handle for handle, control in intent.controls.items() for load in control.loads}
@@ -73,6 +80,38 @@ def terminals_of(
             found.append(Terminal(box.handle, None, "kept neutral", NEUTRAL, owner, kept=True))
         if box.line:
             found.append(Terminal(box.handle, None, "kept line", LINE, owner, kept=True))
+    return _in_sections(found, intent, behind) if behind else found
+
+
+def _in_sections(
+    terminals: list[Terminal], intent: CircuitIntent, behind: Mapping[Handle, Handle]
+) -> list[Terminal]:
+    """Line and neutral taken from the load side of the device that each terminal is behind.
+
+    A load takes both where its box is fed. A switch takes line where its loads take neutral:
+    what goes out through a device is to come back through it. Loads on both sides of one
+    leave the switch on the line ahead of all; that such a control trips, the proof shows.
+    """
+    of_control: dict[str, Handle] = {}
+    for handle, control in intent.controls.items():
+        sides = {behind.get(load_point(load), Handle("")) for load in control.loads}
+        of_control[handle] = sides.pop() if len(sides) == 1 else Handle("")
+
+    def section(t: Terminal) -> Handle:
+        control = t.device.control if t.device else t.owner
+        return of_control.get(control, Handle("")) if control else behind.get(t.box, Handle(""))
+
+    found = [
+        msgspec.structs.replace(t, net=t.net.behind(section(t))) if t.net.feeds and section(t) else t
+        for t in terminals
+    ]
+    for guard in sorted(set(behind.values()), key=order):
+        nets = {"line": LINE.behind(guard), "neutral": NEUTRAL.behind(guard)}
+        found += [
+            Terminal(guard, DeviceKey(guard), spot.name, nets[spot.wants])
+            for spot in device("protective outlet").terminals
+            if spot.side == "load"
+        ]
     return found
 
 
@@ -136,10 +175,13 @@ def _load_terminals(
     whole = device(box.kind)
     halves = [load.part for load in whole.loads if load.part]
     # Halves that something different works are halves of an outlet whose tab is broken.
+    if box.protective:
+        whole = device("protective outlet")
     kind = device("split outlet") if box.kind == "outlet" and len({hot(part) for part in halves}) > 1 else whole
     return [
         Terminal(h, DeviceKey(h), spot.name, _wanted(spot, hot, halves), owner, kind.leads)
         for spot in kind.terminals
+        if spot.side != "load"
     ]
 
 

@@ -1,9 +1,13 @@
-"""A circuit's cables seen from the panel: what lies beyond each, what closes a loop, what is not reached."""
+"""A circuit's cables seen from the panel: what lies beyond each, what closes a loop, what is not reached.
+
+A box is *behind* a protective device when the way to it leaves that device's box by a cable
+on its load side; behind the nearest, where there are several.
+"""
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 
 import msgspec
 
@@ -19,7 +23,10 @@ class Edge(msgspec.Struct, frozen=True):
 
 
 class Tree(msgspec.Struct, frozen=True):
-    """A circuit's cables seen from the panel. ``loops`` close a ring; ``unfed`` boxes are not reached."""
+    """A circuit's cables seen from the panel. ``loops`` close a ring; ``unfed`` boxes are not reached.
+
+    ``behind`` says which protective device's load side feeds a box, of those that are fed so.
+    """
 
     root: Handle
     edges: tuple[Edge, ...]
@@ -27,10 +34,29 @@ class Tree(msgspec.Struct, frozen=True):
     depth: dict[Handle, int]
     loops: tuple[Handle, ...]
     unfed: tuple[Handle, ...]
+    behind: dict[Handle, Handle] = {}
+
+    def devices_before(self, box: Handle) -> tuple[Handle, ...]:
+        """The protective devices whose load side a box hangs on, the nearest first."""
+        found: list[Handle] = []
+        while box in self.behind:
+            box = self.behind[box]
+            found.append(box)
+        return tuple(found)
 
 
-def tree(root: Handle, boxes: Iterable[Handle], cables: Mapping[Handle, tuple[Handle, Handle]]) -> Tree:
-    """Walk the cables outward from the panel; a cable that meets a reached box closes a loop."""
+def tree(
+    root: Handle,
+    boxes: Iterable[Handle],
+    cables: Mapping[Handle, tuple[Handle, Handle]],
+    on_load: Collection[Handle] = (),
+    guards: Collection[Handle] = (),
+) -> Tree:
+    """Walk the cables outward from the panel; a cable that meets a reached box closes a loop.
+
+    ``guards`` are the boxes of protective devices, ``on_load`` the cables to be joined to the
+    load side of the one at their upper end; where there is none there, they are joined as others.
+    """
     wanted = list(boxes)
     joined: dict[Handle, list[tuple[Handle, Handle]]] = defaultdict(list)
     for cable, (a, b) in sorted(cables.items(), key=lambda c: order(c[0])):
@@ -53,4 +79,11 @@ def tree(root: Handle, boxes: Iterable[Handle], cables: Mapping[Handle, tuple[Ha
         beyond[edge.cable] = frozenset(below[edge.down])
         below[edge.up] |= below[edge.down]
     reached_loops = tuple(c for c, (a, b) in cables.items() if c not in used and a in depth and b in depth)
-    return Tree(root, tuple(edges), beyond, depth, reached_loops, tuple(b for b in wanted if b not in depth))
+    behind: dict[Handle, Handle] = {}
+    for edge in edges:
+        if edge.cable in on_load and edge.up in guards:
+            behind[edge.down] = edge.up
+        elif edge.up in behind:
+            behind[edge.down] = behind[edge.up]
+    unfed = tuple(b for b in wanted if b not in depth)
+    return Tree(root, tuple(edges), beyond, depth, reached_loops, unfed, behind)

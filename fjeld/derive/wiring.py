@@ -58,7 +58,9 @@ def work_out(
     """
     wanted = intent(handle, circuit, members, house, practice)
     joined, through = _joined(cables, {*members.boxes, panel})
-    where = tree(panel, list(members.boxes), {h: (c.cable.a, c.cable.b) for h, c in joined.items()})
+    ends = {h: (c.cable.a, c.cable.b) for h, c in joined.items()}
+    on_load = {h for h, c in joined.items() if c.cable.load_side}
+    where = tree(panel, list(members.boxes), ends, on_load, guards(members.boxes))
     gauges = {h: c.cable.gauge or circuit.gauge for h, c in joined.items()}
     solved: Nets
     made: tuple[Run, ...]
@@ -74,6 +76,11 @@ def work_out(
     }
     numbers = circuits.figures(handle, circuit, loads, where, ways, gauges, practice)
     return CircuitPlan(handle, circuit, tuple(members.boxes), where, solved, made, numbers, through)
+
+
+def guards(points: Mapping[Handle, Point]) -> frozenset[Handle]:
+    """The boxes whose device protects what hangs on its load side."""
+    return frozenset(h for h, p in points.items() if p.kind == "outlet" and p.protective)
 
 
 def _joined(
@@ -136,7 +143,11 @@ def box_inputs(
 
 def _switch_with(names: set[str]) -> str:
     """The kind of switch that has terminals of these names."""
-    return next(k.id for k in devices().values() if k.contacts and names == {t.name for t in k.terminals})
+    return next(
+        k.id
+        for k in devices().values()
+        if k.contacts and not k.loads and names == {t.name for t in k.terminals}
+    )
 
 
 def _devices(box: Handle, point: Point, terminals: list[Terminal]) -> tuple[Device, ...]:

@@ -179,7 +179,8 @@ class Cable(
 ):
     """A cable between two boxes of a circuit; ``measured`` is a length held up by a person.
 
-    ``gauge`` is this piece's own where it is not its circuit's.
+    ``gauge`` is this piece's own where it is not its circuit's. ``load_side`` joins its end nearer
+    the panel to the load side of the protective outlet there, which then covers what lies beyond.
     """
 
     a: Handle
@@ -189,6 +190,7 @@ class Cable(
     by: By = "fjeld"
     state: State = "proposed"
     gauge: Name = ""
+    load_side: bool = False
 
 
 class Photometry(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

@@ -13,11 +13,15 @@ Wants = Literal["", "line", "neutral", "link"]
 
 
 class Spot(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A terminal by name; what it ``wants`` where no chain of switches says, and the load's part that it is ``of``."""
+    """A terminal by name; what it ``wants`` where no chain of switches says, and the load's part that it is ``of``.
+
+    One on the load ``side`` of a protective device is landed on only where something hangs on it.
+    """
 
     name: str
     wants: Wants = ""
     of: str = ""
+    side: Literal["", "load"] = ""
 
 
 class ContactKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -40,7 +44,8 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What a kind of device is. ``part`` names it in the catalogue, ``mark`` stands small beside its symbol.
 
     ``gangs`` is 0 for a fitting, which brings ``leads`` instead of screws. ``bridges`` are
-    tabs left whole; ``tab`` says that one is broken off before it is wired.
+    tabs left whole; ``tab`` says that one is broken off before it is wired. One that is
+    ``residual`` opens its contacts when what goes out through them does not all come back.
     """
 
     id: str
@@ -52,6 +57,7 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     gangs: int = 1
     grounded: bool = True
     tab: bool = False
+    residual: bool = False
     mark: str = ""
 
     @property

@@ -19,7 +19,7 @@ from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Point
-from fjeld.propose import align, groups, outlets, reach, rows, stops, wanted
+from fjeld.propose import align, groups, outlets, protection, reach, rows, stops, wanted
 from fjeld.quantities import Length
 
 Fix = Callable[[Plan, Finding, Fresh], Edit | None]
@@ -79,15 +79,6 @@ def _breaker(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
         return Revise(handle, {"gauge": ""}, f"Make {handle} of gauge {gauge}, as the rest of {piece.circuit}")
     limit = plan.practice.value("breaker-gauge")[plan.drawing.get(handle, Circuit).gauge]
     return Revise(handle, {"breaker": int(limit)}, f"Put {handle} on a {limit} A breaker")
-
-
-def _protection(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
-    handle = Handle(finding.handles[0])
-    has = plan.drawing.get(handle, Circuit).protection
-    if finding.rule.id == "residual":
-        return Revise(handle, {"protection": "residual"}, f"Protect {handle}")
-    wanted = "both" if has and has != finding.rule.id else finding.rule.id
-    return Revise(handle, {"protection": wanted}, f"Protect {handle}")
 
 
 def _box(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
@@ -255,9 +246,14 @@ def _level(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
 _FIXES: dict[str, Fix] = {
     "outlet-reach": _outlet,
     "breaker-gauge": _breaker,
-    "arc-fault": _protection,
-    "ground-fault": _protection,
-    "residual": _protection,
+    "arc-fault": protection.at_the_breaker,
+    "ground-fault": protection.ground_fault,
+    "residual": protection.at_the_breaker,
+    "alarm-behind": protection.ahead,
+    "light-behind": protection.ahead,
+    "one-side": protection.ahead,
+    "load-side-there": protection.device_there,
+    "protective-whole": protection.whole,
     "box-fill": _box,
     "box-reserve": _box,
     "end-of-run-box": _box,

@@ -12,7 +12,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from fjeld.check.circuits import own_kind, wants_ground_fault
+from fjeld.check.circuits import own_kind
+from fjeld.check.protection import wants_ground_fault
 from fjeld.derive.circuits import va_of
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room

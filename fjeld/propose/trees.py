@@ -80,6 +80,7 @@ class TreeProblem(msgspec.Struct, frozen=True):
     feed: Feed = "cheapest"
     pinned: frozenset[Pair] = frozenset()
     standing: tuple[Pair, ...] = ()
+    on_load: frozenset[Pair] = frozenset()
 
     def pair_length(self, a: Handle, b: Handle) -> float:
         return self.length.get((a, b), self.length.get((b, a), math.inf))
@@ -108,18 +109,27 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
     drawn = [c for c in plan.drawing.of(Cable).values() if c.circuit == circuit and {c.a, c.b} <= reached]
     pinned = frozenset((c.a, c.b) for c in drawn if c.state != "proposed")
     standing = tuple((c.a, c.b) for c in drawn)
+    behind = {e.down: e.up for e in plan.circuits[circuit].tree.edges if plan.cables[e.cable].cable.load_side}
+    on_load = frozenset(
+        (up, down) for down, up in behind.items() if plan.circuits[circuit].tree.behind.get(down) == up
+    )
     return TreeProblem(
         plan.panel, boxes, length, holes, intents(plan.drawing, plan.practice)[circuit],
-        lambda n: plan.practice.catalogue.price_of_mm(gauge, n), float(plan.practice.catalogue.parts["hole"]), feed, pinned, standing,
+        lambda n: plan.practice.catalogue.price_of_mm(gauge, n), float(plan.practice.catalogue.parts["hole"]), feed, pinned, standing, on_load,
     )  # fmt: skip
 
 
 def price_of(problem: TreeProblem, pairs: list[Pair]) -> float:
     """The price of a tree, cents, its chains running the cheapest way; infinite if it does not join all boxes."""
-    where = tree(problem.root, problem.boxes, {Handle(f"C{n}"): p for n, p in enumerate(pairs, 1)})
+    cables = {Handle(f"C{n}"): p for n, p in enumerate(pairs, 1)}
+    on_load = {h for h, (a, b) in cables.items() if {(a, b), (b, a)} & problem.on_load}
+    where = tree(problem.root, problem.boxes, cables, on_load, {a for a, _ in problem.on_load})
     if where.unfed or where.loops or not follows_feed(problem, where):
         return math.inf
     ends = {e.cable: (e.up, e.down) for e in where.edges}
+    if any(ends[h] not in problem.on_load for h in on_load):
+        # Turned about, it would no longer hang on its device.
+        return math.inf
 
     def edge_price(cable: Handle, n: int) -> float:
         a, b = ends[cable]
@@ -377,6 +387,9 @@ def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Fresh, heed: Heed = go_
     """The best tree for a circuit under a way of feeding; None when no tree follows it."""
     problem = problem_of(plan, circuit, feed)
     pairs, price, exact = best_tree(problem, heed)
+    if problem.on_load and pairs:
+        # The search does not know of load sides: what it found is priced with them, and is not called the cheapest.
+        price, exact = price_of(problem, pairs), False
     if not pairs or not math.isfinite(price):
         return None
     standing = {h: (c.a, c.b) for h, c in plan.drawing.of(Cable).items() if c.circuit == circuit}

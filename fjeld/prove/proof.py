@@ -249,6 +249,12 @@ def _voltages(
         for key, amps in currents.items():
             if key in breakers and _trips(amps, plan.circuits[breakers[key]].circuit.breaker, curve):
                 reasons.append(f"with {words} {key} trips at {amps:.0f} A")
+        for watching in network.residuals:
+            missing = solver.residual(row, watching)
+            if missing >= watching.trips:
+                reasons.append(
+                    f"with {words} {watching.key} opens: {missing * 1000:.0f} mA do not come back through it"
+                )
     return reasons
 
 

@@ -22,7 +22,7 @@ from scipy.sparse.linalg import splu
 
 from fjeld.derive.keys import State, standing
 from fjeld.derive.memo import Remember, always
-from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Source, Wire
+from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Residual, Source, Wire
 from fjeld.drawing.handles import Handle
 
 Array = np.ndarray[Any, np.dtype[Any]]
@@ -42,6 +42,8 @@ class Solver:
     def __init__(self, network: Network) -> None:
         self.network = network
         self.index = {node: i for i, node in enumerate(network.nodes)}
+        watched = {key for r in network.residuals for key in r.through}
+        self._watched = {w.key: w for w in network.wires if w.key in watched}
         self._lu = splu(self._admittance().tocsc())
         current = np.zeros(len(self.index), dtype=complex)
         for source in network.sources:
@@ -166,11 +168,18 @@ class Solver:
             found.append([(float(v0), float(v3)) for v0, v3 in zip(high, low, strict=True)])
         return found
 
+    def residual(self, volts: Array, watching: Residual) -> float:
+        """What does not come back through a protective device in a row of :meth:`voltages`, A."""
+        wires = [self._watched[key] for key in watching.through]
+        return abs(sum(self._between(volts, w.a, w.b) / w.ohms for w in wires))
+
+    def _between(self, volts: Array, a: str, b: str) -> complex:
+        one, other = (complex(volts[self.index[node]]) if node != EARTH else 0j for node in (a, b))
+        return one - other
+
     def across(self, volts: Array, a: str, b: str) -> float:
         """Volts between two nodes in one row of :meth:`voltages`."""
-        one = volts[self.index[a]] if a != EARTH else 0
-        other = volts[self.index[b]] if b != EARTH else 0
-        return float(abs(one - other))
+        return abs(self._between(volts, a, b))
 
 
 def band(volts: float, nominal: float) -> Band:

@@ -164,7 +164,7 @@ def test_a_conflict_shows_both_ways_out(as_, job):
         value="4'",
         base=str(head(job) and job.head.seq),
     )
-    assert "Change at of O1" in again
+    assert "Change place along the wall of O1" in again
 
 
 def test_a_fix_is_one_press(ada, job):
@@ -377,6 +377,40 @@ def test_a_reading_typed_over_is_the_reading_shown_after(ada, job, handle, field
     do(ada, job, "layout", "reading", 422, handle=handle, field="width", value=typed)
     do(ada, job, "layout", "reading", 422, handle="P1", field="at", value=typed)
     assert shown(field) == pytest.approx(before, abs=INCH / 32), "nothing is lost"
+
+
+def test_a_cable_is_hung_on_the_load_side_and_taken_ahead_again(ada, job):
+    do(ada, job, "circuits", "figure", handle="Q2", field="protection", value="")
+    do(ada, job, "layout", "figure", handle="O4", field="protective", value="true")
+    cable = next(e.cable for e in planned(head(job))[0].circuits["Q2"].tree.edges if e.up == "O4")
+    do(ada, job, "runs", "side", handle=cable, side="load")
+    runs = ada.get(f"/jobs/{job.pk}/runs/?sel={cable}").content.decode()
+    assert "Covered by O4" in runs
+    box = ada.get(f"/jobs/{job.pk}/boxes/?sel=O4").content.decode()
+    assert "LOAD, covered" in box
+    assert "load brass" in box
+    proof = ada.get(f"/jobs/{job.pk}/proof/").content.decode()
+    assert "What does not come back" in proof
+    beyond = planned(head(job))[0].circuits["Q2"].tree.beyond[cable]
+    for outlet in beyond:
+        layout = ada.get(f"/jobs/{job.pk}/layout/?sel={outlet}").content.decode()
+        assert re.search(r"Covered by <a[^>]*>O4</a>, on its LOAD side", layout)
+    do(ada, job, "runs", "side", handle=cable, side="line")
+    assert "Joined ahead of O4" in ada.get(f"/jobs/{job.pk}/runs/?sel={cable}").content.decode()
+    layout = ada.get(f"/jobs/{job.pk}/layout/?sel={min(beyond)}").content.decode()
+    assert "joined ahead of it: not covered" in layout
+
+
+@pytest.mark.parametrize(
+    ("form", "words"),
+    [
+        ({"handle": "C1", "side": "load"}, "does not come from a protective outlet"),
+        ({"handle": "C99", "side": "load"}, "does not come from a protective outlet"),
+        ({"handle": "C10", "side": "under"}, "on the line side or on the load side"),
+    ],
+)
+def test_a_side_that_is_not_there_is_refused_in_words(ada, job, form, words):
+    assert words in do(ada, job, "runs", "side", 422, **form)
 
 
 def test_a_piece_of_cable_is_made_of_another_gauge_and_back(ada, job):

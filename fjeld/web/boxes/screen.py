@@ -11,6 +11,7 @@ from fjeld.practice import Practice
 from fjeld.practice.devices import device
 from fjeld.quantities import format_length, whole_number
 from fjeld.web.boxes.opened import COLOURS, WORDS, fill_column, opened
+from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON
 from fjeld.web.ui.view import View
@@ -164,4 +165,5 @@ def workings(view: View) -> dict[str, Any]:
             {"n": n, "words": practice.said(joint_words(box, j, practice))} for n, j in enumerate(box.joints, 1)
         ],
         "two": len(box.circuits) > 1,
+        "covered": coverage(view.plan, box.handle),
     }

@@ -21,6 +21,7 @@ from fjeld.quantities import UnreadableLength, format_length
 from fjeld.web.layout import light
 from fjeld.web.layout.actions import ACTIONS, array_of, outlets_of
 from fjeld.web.layout.fittings import beside, sheet_of
+from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.strip import STRIP, strip_scale, walls_unrolled
 from fjeld.web.ui.trial import Trial, ghosts, tried
@@ -337,6 +338,8 @@ def workings(view: View) -> dict[str, Any]:
         "ways": _ways(view, handle),
         "sheet": sheet_of(view, handle),
         "protects": view.plan.practice.holds("ground-fault"),
+        "yes_no": (("true", "yes"), ("false", "no")),
+        "covered": coverage(view.plan, Handle(view.selected)),
         "over_options": ["", *(h for h, b in view.plan.blocks.items() if b.room == view.room)],
         "file_options": ["", *view.drawing.of(Photometry)],
         "body": beside(view, handle),

@@ -317,8 +317,27 @@ def workings(view: View) -> dict[str, Any]:
         "lamps": lamps,
         "proofs": list(prove(view.plan, MEMO).values()),
         "dead": dead,
+        "watching": _watching(view),
         "netlist": urlencode({k: view.params[k] for k in ("up", "off") if view.params.get(k)}),
     }
+
+
+def _watching(view: View) -> list[dict[str, Any]]:
+    """What each protective device sees go missing as the switches stand, mA, and at how much it opens."""
+    network = view.plan.network
+    if network is None or not network.residuals:
+        return []
+    solver = Solver.of(network, MEMO)
+    volts = solver.voltages([standing(view)], off(view))[0]
+    return [
+        {
+            "name": "breaker of " + r.circuit if r.circuit else r.key,
+            "missing": solver.residual(volts, r) * 1000,
+            "trips": r.trips * 1000,
+            "opens": solver.residual(volts, r) >= r.trips,
+        }
+        for r in network.residuals
+    ]
 
 
 #: An old box this near to a new one is the same opening, or shares it, mm.

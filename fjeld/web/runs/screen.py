@@ -10,12 +10,14 @@ from django.http import QueryDict
 
 from fjeld.check.runs import steel_plates
 from fjeld.derive.plan import Plan
+from fjeld.derive.wiring import guards
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise, Together
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Cable, Circuit
+from fjeld.drawing.model import Cable, Circuit, Point
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
 from fjeld.propose.heed import Heed
+from fjeld.propose.protection import on_load_side
 from fjeld.propose.trees import Feed, Offer, offer
 from fjeld.quantities import parse_length
 from fjeld.web.ui.floor import Floor
@@ -105,6 +107,37 @@ def _gauge(view: View, form: QueryDict) -> Edit:
     )
 
 
+def _side(view: View, form: QueryDict) -> Edit:
+    """Which side of the protective outlet at its upper end a cable hangs on."""
+    handle, side = Handle(need(form, "handle")), need(form, "side")
+    upper = _upper_end(view, handle)
+    if side not in ("line", "load"):
+        raise EditRefused("a cable hangs on the line side or on the load side")
+    if upper is None or upper not in guards(view.drawing.of(Point)):
+        raise EditRefused(f"{handle} does not come from a protective outlet")
+    return on_load_side(
+        handle,
+        side == "load",
+        f"Join {handle} to the load side of {upper}" if side == "load" else f"Join {handle} ahead of {upper}",
+    )
+
+
+def _upper_end(view: View, handle: Handle) -> Handle | None:
+    """The box that a cable comes from, seen from the panel."""
+    edges = (edge for circuit in view.plan.circuits.values() for edge in circuit.tree.edges)
+    return next((edge.up for edge in edges if edge.cable == handle), None)
+
+
+def _sides(view: View, handle: Handle) -> dict[str, Any] | None:
+    """The protective outlet that a cable comes from, what lies beyond, and whether it is covered; None where there is none."""
+    upper = _upper_end(view, handle)
+    if upper is None or upper not in guards(view.drawing.of(Point)):
+        return None
+    circuit = view.plan.circuits[view.drawing.get(handle, Cable).circuit]
+    beyond = sorted(circuit.tree.beyond[handle], key=order)
+    return {"device": upper, "load": view.drawing.get(handle, Cable).load_side, "beyond": beyond}
+
+
 def _join(view: View, form: QueryDict) -> Edit:
     circuit = circuit_in_hand(view)
     if circuit is None:
@@ -184,6 +217,7 @@ ACTIONS = {
     "take": _take,
     "measured": _measured,
     "gauge": _gauge,
+    "side": _side,
     "join": _join,
     "ends": _other_ends,
     "through": _lead_through,
@@ -314,6 +348,7 @@ def workings(view: View) -> dict[str, Any]:
         else [],
         "gauges": view.plan.practice.catalogue.wired_gauges(),
         "gauge": (cable.cable.gauge or view.drawing.get(cable.cable.circuit, Circuit).gauge) if cable else "",
+        "sides": _sides(view, handle) if cable else None,
         "plates": steel_plates(view.plan).get(handle, 0),
         "totals": _totals(view),
         "box": view.plan.boxes.get(handle),

@@ -402,7 +402,7 @@ class Floor:
         if selected:
             parts.append(circle(x, y, 17, "selected-ring"))
         stem = line(*base, x - normal[0] * 9, y - normal[1] * 9, "stem") if wall else None
-        ways = self.switch_ways(handle) if placed.kind == "switch" else []
+        ways = self.marks(handle)
         parts += SYMBOLS[placed.kind](ways, x, y, normal, stem, lit)
         if not placed.inside:
             parts.append(path([(x - 8, y + 26), (x + 8, y + 26), (x, y + 12)], "danger-mark", close=True))
@@ -453,7 +453,7 @@ class Floor:
             points.append((x, y))
         return points
 
-    def switch_ways(self, handle: Handle) -> list[str]:
-        """For each device of a switch box the figure set small beside its S: its ways beyond one position."""
+    def marks(self, handle: Handle) -> list[str]:
+        """For each device of a box what is set small beside its symbol, as a switch's ways beyond one position."""
         box = self.plan.boxes.get(handle)
         return [device(d.kind).mark for d in box.devices] if box and box.devices else [""]

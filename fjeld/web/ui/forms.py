@@ -66,7 +66,15 @@ def figure(view: View, form: QueryDict) -> Edit:
     else:
         value = _read(item, field, typed, view)
     thing = "the job" if handle == HOUSE else handle
-    return Revise(handle, {field: value}, f"Change {(part or field).replace('_', ' ')} of {thing}")
+    return Revise(
+        handle, {field: value}, f"Change {_NAMED.get(field, (part or field).replace('_', ' '))} of {thing}"
+    )
+
+
+#: Figures that a person calls by another name than the drawing does.
+_NAMED = {
+    "at": "place along the wall", "x": "place", "y": "place", "va": "load", "protective": "ground-fault protection",
+}  # fmt: skip
 
 
 def _read(holder: msgspec.Struct, field: str, typed: str, view: View) -> Any:

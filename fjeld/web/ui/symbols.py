@@ -32,7 +32,7 @@ def _mute(found: Shape) -> Shape:
 
 
 Parts = list[Shape | None]
-#: Draws a symbol: ways of a switch, where, the wall's normal, the stem to the wall, whether it is lit.
+#: Draws a symbol: the marks of its devices (ways of a switch), where, the wall's normal, the stem to the wall, whether it is lit.
 Symbol = Callable[[list[str], float, float, Px, Shape | None, bool], Parts]
 
 
@@ -71,7 +71,9 @@ def _outlet(ways: list[str], x: float, y: float, n: Px, stem: Shape | None, lit:
         )
         for d in (-3, 3)
     ]
-    return [stem, circle(x, y, 9, "symbol"), *lines]
+    # Beside it along the wall, what kind of outlet it is.
+    marks = [_mute(text(x - t[0] * 19, y - t[1] * 19 + 4, mark, "symbol-small")) for mark in ways if mark]
+    return [stem, circle(x, y, 9, "symbol"), *lines, *marks]
 
 
 def _alarm(ways: list[str], x: float, y: float, n: Px, stem: Shape | None, lit: bool) -> Parts:
