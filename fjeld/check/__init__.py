@@ -85,10 +85,10 @@ def unknown(
 
 def check(plan: Plan, remember: Remember = always) -> list[Finding]:
     """Every rule looked at on a plan, the worst first, each kind together."""
-    from fjeld.check import boxes, circuits, layout, proof, protection, runs, survey, zones
+    from fjeld.check import boxes, circuits, layout, proof, protection, runs, sources, survey, zones
 
     def all_of() -> Iterator[Finding]:
-        for module in (survey, layout, circuits, protection, runs, zones, boxes):
+        for module in (survey, layout, circuits, sources, protection, runs, zones, boxes):
             yield from module.check(plan)
         yield from proof.check(plan, remember)
 

@@ -271,28 +271,24 @@ def _neutral(plan: Plan, handle: Handle, point: Point, controls: list[Control]) 
 
 
 def _ways(plan: Plan) -> Iterator[Finding]:
-    panel = plan.drawing.get(plan.panel, Panel) if plan.panel is not None else None
-    chosen: dict[int, list[Handle]] = {}
-    for handle, circuit in plan.drawing.of(Circuit).items():
-        if circuit.way is not None:
-            chosen.setdefault(circuit.way, []).append(handle)
-    for way, handles in chosen.items():
-        if panel is not None and (len(handles) > 1 or way not in panel.free()):
-            words = f"Way {way} of the panel, chosen for {', '.join(handles)}, is " + (
-                "taken twice" if len(handles) > 1 else "not free"
-            )
-            yield failed(plan, "panel-ways", "circuits", tuple(handles), words, str(way))
-    ways = sum(len(panel.free()) for panel in plan.drawing.of(Panel).values())
+    """Each panel's free ways against the circuits that begin in it."""
     circuits = plan.drawing.of(Circuit)
-    if plan.panel is not None and len(circuits) > ways:
-        line = Line(float(len(circuits)), 1.0, "circuits", tuple(circuits))
-        words = f"{len(circuits)} circuits for {ways} ways"
-        yield Finding(
-            plan.practice.rule("panel-ways"),
-            (plan.panel,),
-            words,
-            Fails(),
-            "circuits",
-            Working("Ways", "", (line,)),
-            float(ways),
-        )
+    for handle, panel in plan.drawing.of(Panel).items():
+        mine = {q: circuits[q] for q, c in plan.circuits.items() if c.source == handle}
+        chosen: dict[int, list[Handle]] = {}
+        for circuit, item in mine.items():
+            if item.way is not None:
+                chosen.setdefault(item.way, []).append(circuit)
+        for way, handles in chosen.items():
+            if len(handles) > 1 or way not in panel.free():
+                words = f"Way {way} of the panel, chosen for {', '.join(handles)}, is " + (
+                    "taken twice" if len(handles) > 1 else "not free"
+                )
+                yield failed(plan, "panel-ways", "circuits", tuple(handles), words, str(way))
+        ways = len(panel.free())
+        if len(mine) > ways:
+            line = Line(float(len(mine)), 1.0, "circuits", tuple(mine))
+            sum_ = Working("Ways", "", (line,))
+            words = f"{len(mine)} circuits for {ways} ways of {handle}"
+            rule = plan.practice.rule("panel-ways")
+            yield Finding(rule, (handle,), words, Fails(), "circuits", sum_, float(ways))

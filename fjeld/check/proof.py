@@ -8,7 +8,7 @@ from fjeld.check import Finding
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.plan import Plan
 from fjeld.prove.proof import prove
-from fjeld.quantities import Fails, Passes
+from fjeld.quantities import Fails, NotKnown, Passes
 
 
 def check(plan: Plan, remember: Remember = always) -> Iterator[Finding]:
@@ -16,7 +16,11 @@ def check(plan: Plan, remember: Remember = always) -> Iterator[Finding]:
     for control, proof in prove(plan, remember).items():
         if not proof.loads:
             continue
-        if proof.proven:
+        if proof.proven and proof.assumes:
+            words = f"{control} does what was meant if {' and '.join(proof.assumes)}"
+            rule = plan.practice.rule("control-proven")
+            yield Finding(rule, (control,), words, NotKnown(proof.assumes[0]), "proof", grade="ask")
+        elif proof.proven:
             how = "sampled" if proof.sampled else f"all {proof.states} states"
             yield Finding(
                 plan.practice.rule("control-proven"),

@@ -43,7 +43,7 @@ def _home_runs(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     most = int(plan.practice.value("one-home-run"))
     if len(found) > most:
         line = Line(float(len(found)), 1.0, "cables at the panel", tuple(found))
-        words = f"{circuit.handle} leaves the panel by {', '.join(found)}"
+        words = f"{circuit.handle} leaves {circuit.source} by {', '.join(found)}"
         yield Finding(
             plan.practice.rule("one-home-run"), tuple(sorted(found, key=order)[most:]), words, Fails(), "runs",
             Working("Home runs", "", (line,)), float(most),
@@ -78,8 +78,11 @@ def _strays(plan: Plan) -> Iterator[Finding]:
     wired = {edge.cable for q in plan.circuits.values() for edge in q.tree.edges}
     loops = {c for q in plan.circuits.values() for c in q.tree.loops}
     for handle, cable in plan.cables.items():
-        if plan.panel is not None and handle not in wired | loops:
-            words = f"{handle} is not joined to the panel by the boxes of {cable.cable.circuit}"
+        begins = plan.circuits.get(cable.cable.circuit)
+        if begins is not None and handle not in wired | loops:
+            words = (
+                f"{handle} is not joined to {begins.source}, where {cable.cable.circuit} begins, by its boxes"
+            )
             yield failed(plan, "circuit-fed", "runs", (handle,), words, "cable")
 
 

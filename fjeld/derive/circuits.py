@@ -100,25 +100,30 @@ def drop(stretches: Sequence[Stretch], practice: Practice) -> Working:
 def figures(
     handle: Handle,
     circuit: Circuit,
-    points: Mapping[Handle, Point],
+    own: Mapping[Handle, Point],
+    fed: Mapping[Handle, Mapping[Handle, Point]],
     where: Tree,
     lengths: Mapping[Handle, float],
     gauges: Mapping[Handle, str],
     practice: Practice,
 ) -> CircuitFigures:
-    """All figures of one circuit. ``lengths`` are what each cable measures, mm, ``gauges`` what each is of.
+    """All figures of one circuit: its ``own`` points, and those beyond each panel that is ``fed``.
+
+    ``lengths`` are what each cable measures, mm, ``gauges`` what each is of.
 
     Nobody draws from every outlet at once. An outlet whose load is not known is reckoned at the
     far end with the design current of the rule ``outlet-design``, a share of the breaker, all the
     way; a light or fan with what is known, and no stretch with more than the breaker lets through.
     """
+    points = {**own, **{h: p for beyond in fed.values() for h, p in beyond.items() if p.kind != "switch"}}
     amps = {h: va_of(p, practice)[0] / practice.volts for h, p in points.items()}
     known = {h: 0.0 if p.kind == "outlet" and p.va is None else amps[h] for h, p in points.items()}
+    known |= {panel: math.fsum(known.get(h, 0.0) for h in beyond) for panel, beyond in fed.items()}
     design = float(practice.value("outlet-design")) * circuit.breaker
     above = {e.down: e for e in where.edges}
     worst, far, basis = Working("Volt drop", "V", ()), None, ""
     for box in sorted(above, key=lambda b: (where.depth[b], b)):
-        point = points.get(box)
+        point = own.get(box)
         drawn = design if point is not None and point.kind == "outlet" and point.va is None else 0.0
         path: list[Stretch] = []
         here = box
@@ -136,5 +141,5 @@ def figures(
     return CircuitFigures(
         handle, load(points, practice), load(points, practice, known_only=True), circuit.breaker,
         sum(va_of(p, practice)[0] for p in points.values()), sum(va_of(p, practice)[1] for p in points.values()), worst, far,
-        100 * worst.total / practice.volts, sum(p.kind == "outlet" for p in points.values()), basis,
+        100 * worst.total / practice.volts, sum(p.kind == "outlet" for p in own.values()), basis,
     )  # fmt: skip

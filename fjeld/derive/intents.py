@@ -8,18 +8,34 @@ from __future__ import annotations
 import msgspec
 
 from fjeld.derive.terminals import BoxIntent, CircuitIntent
-from fjeld.drawing.building import Room
+from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import PARTS, Circuit, Control, Drawing, House, Point, load_part, load_point
+from fjeld.drawing.model import (
+    PARTS,
+    Circuit,
+    Control,
+    Drawing,
+    House,
+    Point,
+    first_panel,
+    load_part,
+    load_point,
+)
 from fjeld.practice import Practice
 
 
 class Membership(msgspec.Struct, frozen=True):
-    """The items that a circuit's intent is read from: its boxes, their rooms, the controls over its loads."""
+    """The items that a circuit's intent is read from: its boxes, their rooms, the controls over its loads, panels it feeds."""
 
     boxes: dict[Handle, Point]
     rooms: dict[Handle, Room]
     controls: dict[Handle, Control]
+    panels: tuple[Handle, ...] = ()
+
+
+def source_of(drawing: Drawing, circuit: Handle) -> Handle | None:
+    """Where a circuit begins: a panel, or an old box; None where there is neither."""
+    return drawing.get(circuit, Circuit).source or first_panel(drawing)
 
 
 def control_circuit(drawing: Drawing, control: Control) -> Handle | None:
@@ -47,15 +63,21 @@ def memberships(drawing: Drawing) -> dict[Handle, Membership]:
             if control.positions and control.loads:
                 controls[circuit][handle] = control
     found = {}
+    fed: dict[Handle, list[Handle]] = {q: [] for q in boxes}
+    for handle, panel in drawing.of(Panel).items():
+        if panel.circuit is not None:
+            fed[panel.circuit].append(handle)
     for circuit, members in boxes.items():
         mine = {h: points[h] for h in sorted(members, key=order)}
-        found[circuit] = Membership(mine, {h: rooms[p.room] for h, p in mine.items()}, controls[circuit])
+        in_rooms = {h: rooms[p.room] for h, p in mine.items()}
+        panels = tuple(sorted(fed[circuit], key=order))
+        found[circuit] = Membership(mine, in_rooms, controls[circuit], panels)
     return found
 
 
 def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
-    """The boxes of each circuit: its loads, and the switches of the controls over them."""
-    return {q: list(members.boxes) for q, members in memberships(drawing).items()}
+    """The boxes of each circuit: its loads, the switches of the controls over them, and panels that it feeds."""
+    return {q: [*members.boxes, *members.panels] for q, members in memberships(drawing).items()}
 
 
 def is_light(point: Point, load: str) -> bool:
@@ -99,7 +121,7 @@ def intent(
         if (c.style or house.two_position) == "strap" and len(c.positions) == 2
     )
     most = practice.catalogue.most_insulated(circuit.gauge)
-    return CircuitIntent(handle, boxes, members.controls, strap, most)
+    return CircuitIntent(handle, boxes, members.controls, strap, most, members.panels)
 
 
 def intents(drawing: Drawing, practice: Practice) -> dict[Handle, CircuitIntent]:

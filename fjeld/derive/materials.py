@@ -59,15 +59,18 @@ _BREAKERS = {
 
 
 def materials(
-    boxes: Mapping[Handle, Box], runs: Iterable[Run], cables: Mapping[Handle, CablePlan], holes: Iterable[Hole],
+    boxes: Mapping[Handle, Box], old: Mapping[Handle, Box], runs: Iterable[Run], cables: Mapping[Handle, CablePlan], holes: Iterable[Hole],
     placed: Mapping[Handle, Placed], circuits: Mapping[Handle, Circuit], catalogue: Catalogue,
     neutral: str, remember: Remember = always,
 ) -> tuple[Material, ...]:  # fmt: skip
-    """The list, parts in a steady order."""
+    """The list, parts in a steady order. In an ``old`` box only what its new joints want is bought."""
     counted: dict[str, list[tuple[float, str]]] = defaultdict(list)
     for handle, box in boxes.items():
         for part, count in remember.same("box's parts", _box_parts, box, placed.get(handle), catalogue):
             counted[part].append((count, handle))
+    for handle, box in old.items():
+        for connector in (c for joint in box.joints for c in joint.connectors):
+            counted[f"connector:{connector}"].append((1.0, handle))
     for run in runs:
         cable = cables[run.cable]
         counted[f"cable:{run.kind.id}"].append((cable.length / catalogue.cable_unit_mm, run.key))
@@ -79,6 +82,9 @@ def materials(
         if hole.member == "plate":
             counted["fire-stop"].append((1, hole.cables[0]))
     for handle, circuit in circuits.items():
+        if circuit.source in old:
+            # Its breaker is there already.
+            continue
         counted[_BREAKERS[circuit.protection]].append((1, handle))
     return tuple(
         _line(part, rows, catalogue) for part, rows in sorted(counted.items()) if sum(c for c, _ in rows)

@@ -11,7 +11,7 @@ between every pair in a cable, half at each end; 1 TΩ from every node to earth.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from itertools import chain, combinations
 
 import msgspec
@@ -96,7 +96,10 @@ Element = Wire | Contact | Load | Capacitor | Source
 
 
 class Network(msgspec.Struct, frozen=True):
-    """Everything that the engines need. ``shells`` are metal parts a hand may touch."""
+    """Everything that the engines need. ``shells`` are metal parts a hand may touch.
+
+    ``lines`` and ``neutrals`` are the nodes of its sources.
+    """
 
     volts: float
     hertz: float
@@ -106,8 +109,8 @@ class Network(msgspec.Struct, frozen=True):
     capacitors: tuple[Capacitor, ...]
     sources: tuple[Source, ...]
     shells: tuple[str, ...]
-    neutral: str
-    line: str
+    neutrals: tuple[str, ...]
+    lines: tuple[str, ...]
     residuals: tuple[Residual, ...] = ()
 
     @property
@@ -139,19 +142,29 @@ class Part(msgspec.Struct, frozen=True):
     residuals: tuple[Residual, ...] = ()
 
 
+class Supply(msgspec.Struct, frozen=True):
+    """Where circuits begin: a panel, or an old box. ``fed`` when a circuit of this job feeds it, not a source of its own."""
+
+    root: Handle
+    circuits: tuple[Handle, ...]
+    fed: bool = False
+
+
 def part_of_cable(
-    panel: Handle, run: Run, length: float, practice: Practice, protection: Protection = ""
-) -> Part:
-    """The conductors of a cable of so many mm, the coupling between them, their landings in the panel.
+    source: Handle, run: Run, length: float, practice: Practice, protection: Protection = "",
+    panels: Sequence[Handle] = (),
+) -> Part:  # fmt: skip
+    """The conductors of a cable of so many mm, the coupling between them, their landings at ``source`` and in ``panels`` fed.
 
     ``protection`` is that of its circuit: one that watches for leaks sees what goes out and comes home.
     """
     metres = length / 1000
-    landings = [_panel_landing(panel, run.circuit, c) for c in run.conductors if c.a == panel]
+    landings = [_source_landing(source, run.circuit, c) for c in run.conductors if c.a == source]
+    lugs = [_lug(c) for c in run.conductors if c.b in panels]
     watched = [w.key for w, c in zip(landings, run.conductors, strict=False) if c.net.feeds]
     trips = float(practice.value("residual-trip")) / 1000
     return Part(
-        wires=(*_conductors(run, metres, practice), *landings),
+        wires=(*_conductors(run, metres, practice), *landings, *lugs),
         capacitors=tuple(_coupling(run, metres)),
         residuals=(Residual(str(BreakerOf(run.circuit)), tuple(watched), trips, run.circuit),)
         if watched and protection in ("ground-fault", "both", "residual")
@@ -184,24 +197,35 @@ def part_of_box(box: Box, loads: Mapping[str, float], practice: Practice) -> Par
     )
 
 
-def build(panel: Handle, circuits: Iterable[Handle], parts: Sequence[Part], practice: Practice) -> Network:
-    """The network of a job: its supply, a breaker for each circuit, and the parts of its cables and boxes."""
-    bus, neutral, ground = (keys.bar_node(panel, bar) for bar in ("bus", "neutral", "ground"))
-    bonds = (
-        Wire("electrode", ground, EARTH, ELECTRODE_OHMS),
-        Wire("main bond", neutral, ground, CONTACT_OHMS),
-    )
-    breakers = (Contact(str(BreakerOf(q)), bus, keys.way_node(panel, q), BreakerOf(q), 1) for q in circuits)
-    source = Source(bus, neutral, practice.volts, float(practice.value("supply-loop")))
+def build(supplies: Sequence[Supply], parts: Sequence[Part], practice: Practice) -> Network:
+    """The network of a job: its supplies, a breaker for each circuit, and the parts of its cables and boxes.
+
+    Neutral and ground meet where a source is, and nowhere else: a panel that is fed keeps them apart.
+    """
+    sources = [s.root for s in supplies if not s.fed]
+    bus, neutral, ground = ({s.root: keys.bar_node(s.root, bar) for s in supplies} for bar in _BARS)
+    bonds = [Wire(f"{root} electrode", ground[root], EARTH, ELECTRODE_OHMS) for root in sources]
+    bonds += [Wire(f"{root} main bond", neutral[root], ground[root], CONTACT_OHMS) for root in sources]
+    breakers = [
+        Contact(str(BreakerOf(q)), bus[s.root], keys.way_node(s.root, q), BreakerOf(q), 1)
+        for s in supplies
+        for q in s.circuits
+    ]
+    loop = float(practice.value("supply-loop"))
     return Network(
         practice.volts, practice.hertz,
         (*bonds, *chain.from_iterable(p.wires for p in parts)),
         (*breakers, *chain.from_iterable(p.contacts for p in parts)),
         tuple(chain.from_iterable(p.loads for p in parts)),
         tuple(chain.from_iterable(p.capacitors for p in parts)),
-        (source,), tuple(chain.from_iterable(p.shells for p in parts)), neutral, bus,
+        tuple(Source(bus[root], neutral[root], practice.volts, loop) for root in sources),
+        tuple(chain.from_iterable(p.shells for p in parts)),
+        tuple(neutral[root] for root in sources), tuple(bus[root] for root in sources),
         tuple(chain.from_iterable(p.residuals for p in parts)),
     )  # fmt: skip
+
+
+_BARS: tuple[keys.BarName, ...] = ("bus", "neutral", "ground")
 
 
 def _conductors(run: Run, metres: float, practice: Practice) -> list[Wire]:
@@ -220,18 +244,22 @@ def _coupling(run: Run, metres: float) -> list[Capacitor]:
     ]
 
 
-def _panel_landing(panel: Handle, circuit: Handle, conductor: Conductor) -> Wire:
-    end = keys.end_node(conductor.key, panel)
-    return Wire(
-        f"{end} landing", end, _panel_spot(panel, circuit, conductor.net) or f"{end} spare", CONTACT_OHMS
-    )
+def _source_landing(source: Handle, circuit: Handle, conductor: Conductor) -> Wire:
+    end = keys.end_node(conductor.key, source)
+    way = keys.way_node(source, circuit) if conductor.net.role == "line" else _bar(source, conductor.net)
+    return Wire(f"{end} landing", end, way or f"{end} spare", CONTACT_OHMS)
 
 
-def _panel_spot(panel: Handle, circuit: Handle, net: Net) -> str:
-    """The node that a net lands on in the panel; empty for what lands nowhere."""
-    if net.role == "line":
-        return keys.way_node(panel, circuit)
-    return keys.bar_node(panel, net.role) if net.role in ("neutral", "ground") else ""
+def _lug(conductor: Conductor) -> Wire:
+    """The landing of a feeder's conductor in the panel that it feeds."""
+    end = keys.end_node(conductor.key, conductor.b)
+    return Wire(f"{end} landing", end, _bar(conductor.b, conductor.net) or f"{end} spare", CONTACT_OHMS)
+
+
+def _bar(panel: Handle, net: Net) -> str:
+    """The bar that a net lands on; empty for what lands on none."""
+    bars: dict[str, keys.BarName] = {"line": "bus", "neutral": "neutral", "ground": "ground"}
+    return keys.bar_node(panel, bars[net.role]) if net.role in bars else ""
 
 
 def _joint(box: Box, joint: Joint) -> list[Wire]:

@@ -14,7 +14,7 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive.house import RoomShape, Wall
-from fjeld.drawing.building import Panel, Room
+from fjeld.drawing.building import OldBox, Panel, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Edge, Point
 from fjeld.geometry import Point3, contains, distance, to_segment
@@ -98,8 +98,10 @@ def edge_height(placed: Placed, edge: Edge) -> float:
     return placed.height + edge_above_center(edge, placed.tall)
 
 
-def center_height(point: Point, practice: Practice, room: Room, tall: float) -> float:
-    """Height of the center above the floor, mm, of a box so ``tall``."""
+def center_height(point: Point | OldBox, practice: Practice, room: Room, tall: float) -> float:
+    """Height of the center above the floor, mm, of a box so ``tall``; an old one is measured to its center."""
+    if isinstance(point, OldBox):
+        return point.height.mm if point.height else practice.mm("outlet-height") + tall / 2
     edge = point.edge or default_edge(point.kind, practice)
     height = point.height.mm if point.height else default_height(point.kind, practice, room)
     return height - edge_above_center(edge, tall)
@@ -112,9 +114,9 @@ def body_of(kind: str, wall: int, gangs: int, practice: Practice) -> tuple[float
 
 
 def place(
-    handle: Handle, item: Point | Panel, room: Room, where: RoomShape, gangs: int, practice: Practice
+    handle: Handle, item: Point | Panel | OldBox, room: Room, where: RoomShape, gangs: int, practice: Practice
 ) -> Placed:
-    """Put a point or the panel where its room's shape has it now."""
+    """Put a point, a panel or an old box where its room's shape has it now."""
     if isinstance(item, Panel):
         return _on_wall(
             handle,
@@ -128,14 +130,16 @@ def place(
             room,
             practice,
         )
-    body = body_of(item.kind, item.wall, gangs, practice)
+    kind = "old box" if isinstance(item, OldBox) else item.kind
+    # An old box on a wall is a device's, whatever it holds.
+    body = body_of("switch" if kind == "old box" else kind, item.wall, gangs, practice)
     width, tall = body
     if item.wall:
         along = item.at.mm if item.at else 0.0
         height = center_height(item, practice, room, tall)
         return _on_wall(
             handle,
-            item.kind,
+            kind,
             item.room,
             where.walls[item.wall - 1],
             along,
@@ -154,7 +158,7 @@ def place(
     )
     height = where.ceiling_at((x, y))
     return Placed(
-        handle, item.kind, item.room, 0, 0.0, (x, y, where.level + height), width, sits, gap, member, inside, height,
+        handle, kind, item.room, 0, 0.0, (x, y, where.level + height), width, sits, gap, member, inside, height,
         room.ceiling_closed, tall,
     )  # fmt: skip
 

@@ -23,6 +23,7 @@ from fjeld.derive import (
     lanes,
     materials,
     network,
+    old,
     places,
     ways,
     wiring,
@@ -34,24 +35,25 @@ from fjeld.derive.circuits import va_of
 from fjeld.derive.conductors import Conductor, Run
 from fjeld.derive.holes import Hole
 from fjeld.derive.house import RoomShape
-from fjeld.derive.intents import Membership, control_circuit, load_references, memberships
+from fjeld.derive.intents import Membership, control_circuit, load_references, memberships, source_of
 from fjeld.derive.joins import Laid, Placement
 from fjeld.derive.lanes import Portal
 from fjeld.derive.materials import Material
 from fjeld.derive.memo import Memo, Remember, always
-from fjeld.derive.network import Network, Part
+from fjeld.derive.network import Network, Part, Supply
+from fjeld.derive.old import Begin, OldMade
 from fjeld.derive.places import Mark, Placed
 from fjeld.derive.routes import Router
 from fjeld.derive.ways import Ways
 from fjeld.derive.wiring import CircuitPlan
-from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey
+from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point, Protection
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point, Protection, first_panel
 from fjeld.practice import Amendment, Practice
 
 
 class Plan(msgspec.Struct, frozen=True):
-    """All that follows from a drawing."""
+    """All that follows from a drawing. ``old`` are the old boxes that circuits begin in, as they stand; ``begun`` what they become."""
 
     drawing: Drawing
     practice: Practice
@@ -62,12 +64,14 @@ class Plan(msgspec.Struct, frozen=True):
     blocks: dict[Handle, Block]
     placed: dict[Handle, Placed]
     marks: dict[Handle, Mark]
+    old: dict[Handle, Placed]
     routers: dict[Handle, Router]
     ways: Ways
     circuits: dict[Handle, CircuitPlan]
     cables: dict[Handle, CablePlan]
     holes: tuple[Hole, ...]
     boxes: dict[Handle, Box]
+    begun: dict[Handle, OldMade]
     parts: dict[Handle, tuple[Part, ...]]
     network: Network | None
     materials: tuple[Material, ...]
@@ -106,19 +110,24 @@ class Plan(msgspec.Struct, frozen=True):
     def together(self) -> list[tuple[Handle, ...]]:
         """The circuits in groups that share no box: nothing in one group can join anything in another."""
         groups: list[set[Handle]] = []
-        for shared in [{q} for q in self.circuits] + [set(box.circuits) for box in self.boxes.values()]:
+        fed = [
+            {feeder, *(q for q, c in self.circuits.items() if c.source == panel)}
+            for feeder, plan in self.circuits.items()
+            for panel in plan.panels
+        ]
+        for shared in [{q} for q in self.circuits] + [set(box.circuits) for box in self.boxes.values()] + fed:
             met = [g for g in groups if g & shared]
             groups = [g for g in groups if not g & shared] + [shared.union(*met)] if shared else groups
         return sorted((tuple(sorted(g, key=order)) for g in groups), key=lambda g: order(g[0]))
 
     def network_of(self, circuits: tuple[Handle, ...], remember: Remember = always) -> Network | None:
-        """The network of some circuits alone, fed from the panel."""
-        if self.panel is None:
+        """The network of some circuits alone, with where they begin."""
+        mine = {q: c for q, c in self.circuits.items() if q in circuits}
+        if not mine:
             return None
-        mine = [q for q in self.circuits if q in circuits]
         made = [h for h, b in self.boxes.items() if set(b.circuits) & set(circuits)]
         parts = [part for h in (*mine, *made) for part in self.parts[h]]
-        found: Network = remember.same("network", network.build, self.panel, mine, parts, self.practice)
+        found: Network = remember.same("network", network.build, _supplies(mine), parts, self.practice)
         return found
 
     def control_circuit(self, control: Handle) -> Handle | None:
@@ -134,24 +143,27 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     practice: Practice = remember("practice", _in_force, house.practice, house.amendments, house.prices)
     choices = remember.known("choices", _choices(house))
     version = f"{practice.id} {drawing.house.amendments!r} {drawing.house.prices!r}"
-    panel = min(drawing.of(Panel), key=order, default=None)
+    panel = first_panel(drawing)
     laid = lay(drawing, practice, remember)
     blocks = _blocks(drawing, laid.rooms, remember)
     placed, marks = _places(drawing, laid.rooms, practice, remember)
-    routers, through = _ways(drawing, laid, blocks, placed, practice, remember)
-    laid_cables = _cables(drawing, placed, through, practice, remember)
+    there = _old_places(drawing, laid.rooms, practice, remember)
+    routers, through = _ways(drawing, laid, blocks, {**placed, **there}, practice, remember)
+    laid_cables = _cables(drawing, {**placed, **there}, through, practice, remember)
     bored = holes.holes(laid_cables, practice)
-    circuits = _circuits(drawing, choices, panel, laid_cables, practice, remember, version)
+    circuits = _circuits(drawing, choices, laid_cables, practice, remember, version)
     made = _boxes(drawing, choices, circuits, placed, laid.rooms, practice, remember, version)
-    parts = _parts(drawing, panel, circuits, made, laid_cables, practice, remember)
-    grid = network.build(panel, circuits, [p for of in parts.values() for p in of], practice) if panel else None
+    begun_in = _begun(drawing, circuits, practice, remember, version)
+    parts = _parts(drawing, circuits, made, laid_cables, practice, remember)
+    begun = _supplies(circuits, panel)
+    grid = network.build(begun, [p for of in parts.values() for p in of], practice) if begun else None
     bought = materials.materials(
-        made, [r for c in circuits.values() for r in c.runs], laid_cables, bored, placed,
+        made, {h: m.box for h, m in begun_in.items()}, [r for c in circuits.values() for r in c.runs], laid_cables, bored, placed,
         drawing.of(Circuit), practice.catalogue, practice.neutral, remember,
     )  # fmt: skip
     return Plan(
-        drawing, practice, panel, laid.rooms, laid.openings, laid.placement, blocks, placed, marks, routers, through,
-        circuits, laid_cables, bored, made, parts, grid, bought,
+        drawing, practice, panel, laid.rooms, laid.openings, laid.placement, blocks, placed, marks, there, routers, through,
+        circuits, laid_cables, bored, made, begun_in, parts, grid, bought,
     )  # fmt: skip
 
 
@@ -212,6 +224,21 @@ def _places(
     return placed, marks
 
 
+def _old_places(
+    drawing: Drawing, rooms: Mapping[Handle, RoomShape], practice: Practice, remember: Remember
+) -> dict[Handle, Placed]:
+    """The old boxes that something is fed from."""
+    ends = {c.source for c in drawing.of(Circuit).values()}
+    found: dict[Handle, Placed] = {}
+    for handle, item in drawing.of(OldBox).items():
+        where = rooms[item.room]
+        if handle in ends and (where.closed or item.wall <= len(where.walls)):
+            room = drawing.get(item.room, Room)
+            at: Placed = remember.same("place", places.place, handle, item, room, where, item.gangs, practice)
+            found[handle] = at
+    return found
+
+
 def _ways(
     drawing: Drawing, laid: Laid, blocks: Mapping[Handle, Block], placed: Mapping[Handle, Placed],
     practice: Practice, remember: Remember,
@@ -262,11 +289,9 @@ def _cables(
 
 
 def _circuits(
-    drawing: Drawing, choices: House, panel: Handle | None, laid: Mapping[Handle, CablePlan], practice: Practice,
+    drawing: Drawing, choices: House, laid: Mapping[Handle, CablePlan], practice: Practice,
     remember: Remember, version: str,
 ) -> dict[Handle, CircuitPlan]:  # fmt: skip
-    if panel is None:
-        return {}
     drawn: dict[Handle, dict[Handle, CablePlan]] = defaultdict(dict)
     for handle, cable in laid.items():
         if cable.cable.circuit is not None:
@@ -274,20 +299,43 @@ def _circuits(
 
     def work_out(
         handle: Handle, circuit: Circuit, boxes: Mapping[Handle, Point], rooms: Mapping[Handle, Room],
-        controls: dict[Handle, Control], mine: Mapping[Handle, CablePlan], panel: Handle, house: House,
-        practice: Practice,
+        controls: dict[Handle, Control], fed: Mapping[Handle, Mapping[Handle, Point]], mine: Mapping[Handle, CablePlan],
+        source: Handle, house: House, practice: Practice,
     ) -> CircuitPlan:  # fmt: skip
-        members = Membership(dict(boxes), dict(rooms), controls)
-        return wiring.work_out(handle, circuit, members, mine, panel, house, practice, remember, version)
+        members = Membership(dict(boxes), dict(rooms), controls, tuple(fed))
+        return wiring.work_out(handle, circuit, members, mine, source, fed, house, practice, remember, version)
 
-    circuits = drawing.of(Circuit)
+    circuits, on = drawing.of(Circuit), memberships(drawing)
+    sources = {q: source for q in on if (source := source_of(drawing, q)) is not None}
     return {
         q: remember.same(
-            "circuit", work_out, q, circuits[q], on.boxes, on.rooms, on.controls, drawn[q], panel,
-            choices, practice,
+            "circuit", work_out, q, circuits[q], on[q].boxes, on[q].rooms, on[q].controls,
+            {panel: _beyond(panel, on, sources) for panel in on[q].panels}, drawn[q], source, choices, practice,
         )
-        for q, on in memberships(drawing).items()
+        for q, source in sources.items()
     }  # fmt: skip
+
+
+def _beyond(
+    panel: Handle, on: Mapping[Handle, Membership], sources: Mapping[Handle, Handle]
+) -> dict[Handle, Point]:
+    """All points that are fed from a panel, straight or by way of others."""
+    found: dict[Handle, Point] = {}
+    for circuit, source in sources.items():
+        if source == panel:
+            found |= on[circuit].boxes
+            for further in on[circuit].panels:
+                found |= _beyond(further, on, sources)
+    return found
+
+
+def _supplies(circuits: Mapping[Handle, CircuitPlan], panel: Handle | None = None) -> tuple[Supply, ...]:
+    """Where these circuits begin, and ``panel`` though none begins there yet."""
+    of: dict[Handle, list[Handle]] = {panel: []} if panel else {}
+    for handle, circuit in circuits.items():
+        of.setdefault(circuit.source, []).append(handle)
+    fed = {p for circuit in circuits.values() for p in circuit.panels}
+    return tuple(Supply(root, tuple(mine), root in fed) for root, mine in of.items())
 
 
 def _boxes(
@@ -330,23 +378,41 @@ def _boxes(
     return {box: of(box, point) for box, point in drawing.of(Point).items()}
 
 
+def _begun(
+    drawing: Drawing,
+    circuits: Mapping[Handle, CircuitPlan],
+    practice: Practice,
+    remember: Remember,
+    version: str,
+) -> dict[Handle, OldMade]:
+    """The old boxes that circuits begin in, as they will be."""
+
+    def make_up(handle: Handle, item: OldBox, begins: tuple[Begin, ...]) -> OldMade:
+        return old.make_up(handle, item, begins, practice)
+
+    begins: dict[Handle, list[Begin]] = defaultdict(list)
+    for handle, plan in circuits.items():
+        ends = tuple(c for run in plan.runs for c in run.conductors if c.a == plan.source)
+        begins[plan.source].append(Begin(handle, plan.circuit.found, plan.circuit.gauge, ends))
+    return {
+        handle: remember("old box", make_up, handle, item, tuple(begins[handle]), practice=version)
+        for handle, item in drawing.of(OldBox).items()
+        if handle in begins
+    }
+
+
 def _parts(
-    drawing: Drawing, panel: Handle | None, circuits: Mapping[Handle, CircuitPlan], made: Mapping[Handle, Box],
+    drawing: Drawing, circuits: Mapping[Handle, CircuitPlan], made: Mapping[Handle, Box],
     laid: Mapping[Handle, CablePlan], practice: Practice, remember: Remember,
 ) -> dict[Handle, tuple[Part, ...]]:  # fmt: skip
     """What the cables of each circuit, and each box, bring into the network."""
-    if panel is None:
-        return {}
 
     def of_circuit(
-        panel: Handle,
-        runs: tuple[Run, ...],
-        lengths: tuple[float, ...],
-        practice: Practice,
-        protection: Protection,
-    ) -> tuple[Part, ...]:
+        source: Handle, panels: tuple[Handle, ...], runs: tuple[Run, ...], lengths: tuple[float, ...],
+        practice: Practice, protection: Protection,
+    ) -> tuple[Part, ...]:  # fmt: skip
         return tuple(
-            network.part_of_cable(panel, run, length, practice, protection)
+            network.part_of_cable(source, run, length, practice, protection, panels)
             for run, length in zip(runs, lengths, strict=True)
         )
 
@@ -360,7 +426,8 @@ def _parts(
         q: remember.same(
             "cable parts",
             of_circuit,
-            panel,
+            plan.source,
+            plan.panels,
             plan.runs,
             tuple(laid[r.cable].length for r in plan.runs),
             practice,

@@ -45,7 +45,7 @@ class BoxIntent(msgspec.Struct, frozen=True):
 class CircuitIntent(msgspec.Struct, frozen=True):
     """What a circuit must do: its boxes and the controls over its loads.
 
-    ``most`` is how many insulated conductors its largest cable has.
+    ``most`` is how many insulated conductors its largest cable has; ``panels`` are those that it feeds.
     """
 
     circuit: Handle
@@ -53,6 +53,7 @@ class CircuitIntent(msgspec.Struct, frozen=True):
     controls: dict[Handle, Control]
     strap: frozenset[Handle] = frozenset()
     most: int = 4
+    panels: tuple[Handle, ...] = ()
 
 
 def terminals_of(
@@ -65,8 +66,11 @@ def terminals_of(
 
     ``behind`` names the protective device whose load side feeds a box, of those that are fed so.
     """
-    panel = DeviceKey(root)
-    found = [Terminal(root, panel, "breaker", LINE), Terminal(root, panel, "neutral bar", NEUTRAL)]
+    found = [
+        Terminal(at, DeviceKey(at), name, net)
+        for at in (root, *intent.panels)
+        for name, net in (("breaker" if at == root else "lugs", LINE), ("neutral bar", NEUTRAL))
+    ]
     worked = {load: handle for handle, control in intent.controls.items() for load in control.loads}
     tied = _tied(intent, worked)
     for handle, control in intent.controls.items():

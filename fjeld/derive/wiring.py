@@ -26,7 +26,10 @@ from fjeld.practice.devices import device, devices
 
 
 class CircuitPlan(msgspec.Struct, frozen=True):
-    """One circuit worked out: its tree, nets, cables and figures; ``through`` are boxes of others that it passes."""
+    """One circuit worked out: its tree, nets, cables and figures.
+
+    ``through`` are boxes of others that it passes, ``panels`` those that it feeds.
+    """
 
     handle: Handle
     circuit: Circuit
@@ -36,6 +39,12 @@ class CircuitPlan(msgspec.Struct, frozen=True):
     runs: tuple[Run, ...]
     figures: CircuitFigures
     through: tuple[Handle, ...] = ()
+    panels: tuple[Handle, ...] = ()
+
+    @property
+    def source(self) -> Handle:
+        """The panel or the old box that it begins at."""
+        return self.tree.root
 
 
 class BoxShare(msgspec.Struct):
@@ -49,7 +58,8 @@ class BoxShare(msgspec.Struct):
 
 def work_out(
     handle: Handle, circuit: Circuit, members: Membership, cables: Mapping[Handle, CablePlan],
-    panel: Handle, house: House, practice: Practice, remember: Remember, version: str,
+    source: Handle, fed: Mapping[Handle, Mapping[Handle, Point]], house: House, practice: Practice,
+    remember: Remember, version: str,
 ) -> CircuitPlan:  # fmt: skip
     """One circuit with the cables that are drawn for it.
 
@@ -57,10 +67,11 @@ def work_out(
     other and to nothing else; a cable that only ends in such a box is left out.
     """
     wanted = intent(handle, circuit, members, house, practice)
-    joined, through = _joined(cables, {*members.boxes, panel})
+    boxes = (*members.boxes, *members.panels)
+    joined, through = _joined(cables, {*boxes, source})
     ends = {h: (c.cable.a, c.cable.b) for h, c in joined.items()}
     on_load = {h for h, c in joined.items() if c.cable.load_side}
-    where = tree(panel, list(members.boxes), ends, on_load, guards(members.boxes))
+    where = tree(source, boxes, ends, on_load, guards(members.boxes))
     gauges = {h: c.cable.gauge or circuit.gauge for h, c in joined.items()}
     solved: Nets
     made: tuple[Run, ...]
@@ -74,8 +85,10 @@ def work_out(
         h: c.cable.measured.mm if c.cable.measured else c.route.length if c.route else 0.0
         for h, c in joined.items()
     }
-    numbers = circuits.figures(handle, circuit, loads, where, ways, gauges, practice)
-    return CircuitPlan(handle, circuit, tuple(members.boxes), where, solved, made, numbers, through)
+    numbers = circuits.figures(handle, circuit, loads, fed, where, ways, gauges, practice)
+    return CircuitPlan(
+        handle, circuit, tuple(members.boxes), where, solved, made, numbers, through, members.panels
+    )
 
 
 def guards(points: Mapping[Handle, Point]) -> frozenset[Handle]:

@@ -34,6 +34,7 @@ from fjeld.drawing.extents import (
     Poles,
     Scale,
     Spacing,
+    VoltAmperes,
     WallLength,
     WallNumber,
     WallThickness,
@@ -252,7 +253,10 @@ class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields
 
 
 class Panel(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """The panel on a wall: center along the wall and above the floor, rating and ways."""
+    """A panel on a wall: center along the wall and above the floor, rating and ways.
+
+    ``circuit`` is what feeds it, where that is not the service.
+    """
 
     room: Handle
     wall: WallNumber
@@ -261,6 +265,7 @@ class Panel(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     amps: Amps = 100
     ways: Ways = 12
     taken: tuple[Way, ...] = ()
+    circuit: Handle | None = None
 
     def free(self) -> list[int]:
         """The ways not taken, in order. A breaker of two poles takes every second way: 1 and 3, 2 and 4."""
@@ -268,11 +273,20 @@ class Panel(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
         return [n for n in range(1, self.ways + 1) if n not in held]
 
 
+Found = Literal["", "line", "neutral", "ground", "switched", "other"]
+
+
 class Lead(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A conductor found in an old box: its colour, and what it lands on."""
+    """A conductor found in an old box: its colour, and what it lands on.
+
+    ``carries`` is what it is taken for, empty while nobody says; ``read`` that a reading settled
+    it, not its colour or where it lands.
+    """
 
     colour: Name
     lands: Name = ""
+    carries: Found = ""
+    read: bool = False
 
 
 class OldCable(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -284,7 +298,10 @@ class OldCable(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_f
 
 
 class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A box that is there already, and what was found in it; placed like a :class:`Point`."""
+    """A box that is there already, and what was found in it; placed like a :class:`Point`.
+
+    ``breaker_read`` says that switching its breaker off was seen to make it dead. ``beside`` is what else hangs on what feeds it, VA, once someone has listed what goes dark with its breaker.
+    """
 
     room: Handle
     wall: WallNumber = 0
@@ -297,6 +314,9 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     gangs: Gangs = 1
     cables: tuple[OldCable, ...] = ()
     breaker: Note = ""
+    breaker_read: bool = False
+    beside: VoltAmperes | None = None
+    clamps: bool | None = None
 
 
 class Polyline(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

@@ -44,7 +44,7 @@ from fjeld.drawing.extents import (
     Ways,
     at_most,
 )
-from fjeld.drawing.handles import HOUSE, Handle
+from fjeld.drawing.handles import HOUSE, Handle, order
 from fjeld.practice import Amendment
 from fjeld.quantities import Unit
 
@@ -165,13 +165,19 @@ class Control(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 
 
 class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A breaker and the cable gauge behind it; ``way`` is its place in the panel, where someone has chosen it."""
+    """A breaker and the cable gauge behind it; ``way`` is its place in the panel, where someone has chosen it.
+
+    ``source`` is where it begins: another panel than the first, or an old box, of whose cables
+    ``found`` (counted from 1) brings its line.
+    """
 
     name: Name
     breaker: BreakerAmps = 15
     gauge: Name = "14"
     protection: Protection = ""
     way: Ways | None = None
+    source: Handle | None = None
+    found: Ways | None = None
 
 
 class Cable(
@@ -234,6 +240,16 @@ class Drawing(msgspec.Struct, frozen=True):
         if not isinstance(item, kind):
             raise KeyError(handle)
         return item
+
+
+def first_panel(drawing: Drawing) -> Handle | None:
+    """The panel that circuits begin at where nothing else is said: the first that no circuit feeds."""
+    panels = drawing.of(Panel)
+    return min(
+        (h for h, p in panels.items() if p.circuit is None),
+        key=order,
+        default=min(panels, key=order, default=None),
+    )
 
 
 def load_point(load: str) -> Handle:

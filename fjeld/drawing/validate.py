@@ -26,6 +26,7 @@ from fjeld.drawing.model import (
     Photometry,
     Point,
     Standing,
+    first_panel,
     load_part,
     load_point,
 )
@@ -93,6 +94,7 @@ def problems_of(drawing: Drawing) -> Iterator[Problem]:
         return
     yield from _too_many(drawing)
     yield from _controls(drawing)
+    yield from _panels(drawing)
     for handle, item in drawing.items.items():
         if isinstance(item, Room):
             yield from _room(drawing, handle, item)
@@ -267,6 +269,33 @@ def _overlap(a: str, b: str) -> bool:
 
 def _circuit(drawing: Drawing, handle: str, circuit: Circuit) -> Iterator[Problem]:
     yield from _gauge(drawing, handle, circuit.gauge)
+    source = drawing.items.get(circuit.source) if circuit.source is not None else None
+    if circuit.source is not None and not isinstance(source, Panel | OldBox):
+        yield Problem(f"{handle}.source", f"there is no panel or old box {circuit.source}")
+    if circuit.found is not None and not (isinstance(source, OldBox) and circuit.found <= len(source.cables)):
+        yield Problem(f"{handle}.found", f"there is no cable {circuit.found} where {handle} begins")
+
+
+def _panels(drawing: Drawing) -> Iterator[Problem]:
+    """A panel is fed by a circuit that is there, and not, through whatever others, by itself."""
+    panels = drawing.of(Panel)
+    first = first_panel(drawing)
+    for handle, panel in panels.items():
+        if panel.circuit is None:
+            continue
+        if not isinstance(drawing.items.get(panel.circuit), Circuit):
+            yield Problem(f"{handle}.circuit", f"there is no circuit {panel.circuit}")
+            continue
+        seen, here = {handle}, drawing.get(panel.circuit, Circuit).source or first
+        while here in panels and here not in seen:
+            seen.add(here)
+            feeder = panels[here].circuit
+            if feeder is None or not isinstance(drawing.items.get(feeder), Circuit):
+                break
+            here = drawing.get(feeder, Circuit).source or first
+        else:
+            if here in seen:
+                yield Problem(f"{handle}.circuit", f"{handle} would be fed by itself, through {panel.circuit}")
 
 
 def _gauge(drawing: Drawing, handle: str, gauge: str) -> Iterator[Problem]:
@@ -283,7 +312,7 @@ def _cable(drawing: Drawing, handle: str, cable: Cable) -> Iterator[Problem]:
     if cable.gauge:
         yield from _gauge(drawing, handle, cable.gauge)
     for field, end in (("from", cable.a), ("to", cable.b)):
-        if not isinstance(drawing.items.get(end), Point | Panel):
+        if not isinstance(drawing.items.get(end), Point | Panel | OldBox):
             yield Problem(f"{handle}.{field}", f"there is no box {end}")
     if cable.a == cable.b:
         yield Problem(handle, "joins a box to itself")

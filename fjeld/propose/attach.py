@@ -13,11 +13,11 @@ from collections import defaultdict
 import msgspec
 
 from fjeld import practice as practices
-from fjeld.derive.intents import circuit_boxes, control_circuit
+from fjeld.derive.intents import circuit_boxes, control_circuit, source_of
 from fjeld.derive.places import place
 from fjeld.derive.plan import lay
 from fjeld.derive.tree import tree
-from fjeld.drawing.building import Panel, Room
+from fjeld.drawing.building import OldBox, Panel, Room
 from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint, order
@@ -45,9 +45,9 @@ def settle(drawing: Drawing, edit: Edit, mint: Mint) -> tuple[Change, ...]:
 
 
 def attached(drawing: Drawing, mint: Mint) -> Drawing:
-    """The drawing with every box of every circuit joined to the panel's tree, if there is a panel."""
-    panel = min(drawing.of(Panel), key=order, default=None)
+    """The drawing with every box of every circuit joined to the tree of where it begins, if it begins anywhere."""
     members = circuit_boxes(drawing)
+    sources = {q: source_of(drawing, q) for q in members}
     items = dict(drawing.items)
     # A cable that a person holds to may lead through another circuit's box; others may go on from there.
     held: dict[Handle, set[Handle]] = defaultdict(set)
@@ -55,15 +55,15 @@ def attached(drawing: Drawing, mint: Mint) -> Drawing:
         if cable.state != "proposed":
             held[cable.circuit] |= {cable.a, cable.b}
     for handle, cable in drawing.of(Cable).items():
-        on = {*members.get(cable.circuit, ()), *held[cable.circuit], panel}
+        on = {*members.get(cable.circuit, ()), *held[cable.circuit], sources.get(cable.circuit)}
         if not {cable.a, cable.b} <= on and cable.state == "proposed":
             del items[handle]
     loose = Drawing(items)
-    if panel is None:
-        return loose
     spots = _spots(loose)
     for circuit, boxes in members.items():
-        loose = _join(loose, circuit, panel, [b for b in boxes if b in spots], spots, mint)
+        source = sources[circuit]
+        if source in spots:
+            loose = _join(loose, circuit, source, [b for b in boxes if b in spots], spots, mint)
     return loose
 
 
@@ -71,7 +71,11 @@ def _spots(drawing: Drawing) -> dict[Handle, Point3]:
     practice = practices.load(drawing.house.practice).amended(drawing.house.amendments)
     rooms = lay(drawing, practice).rooms
     spots: dict[Handle, Point3] = {}
-    boxes: dict[Handle, Panel | Point] = {**drawing.of(Panel), **drawing.of(Point)}
+    boxes: dict[Handle, Panel | Point | OldBox] = {
+        **drawing.of(Panel),
+        **drawing.of(Point),
+        **drawing.of(OldBox),
+    }
     for handle, item in boxes.items():
         where = rooms[item.room]
         if item.wall <= len(where.walls):

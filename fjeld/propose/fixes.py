@@ -13,7 +13,7 @@ from fjeld.check.outlets import outlet_offsets
 from fjeld.derive.places import body_of, usual_outlet_height
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
-from fjeld.drawing.building import Room
+from fjeld.drawing.building import OldBox, Room
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
@@ -77,13 +77,17 @@ def _breaker(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     if isinstance(piece, Cable):
         gauge = plan.drawing.get(piece.circuit, Circuit).gauge
         return Revise(handle, {"gauge": ""}, f"Make {handle} of gauge {gauge}, as the rest of {piece.circuit}")
-    limit = plan.practice.value("breaker-gauge")[plan.drawing.get(handle, Circuit).gauge]
+    limits = plan.practice.value("breaker-gauge")
+    limit = limits[plan.drawing.get(handle, Circuit).gauge]
+    found = plan.drawing.items.get(Handle(finding.handles[-1]))
+    if isinstance(found, OldBox):
+        limit = min(limit, *(limits[c.gauge] for c in found.cables if c.gauge in limits))
     return Revise(handle, {"breaker": int(limit)}, f"Put {handle} on a {limit} A breaker")
 
 
 def _box(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     handle = Handle(finding.handles[0])
-    if not plan.boxes[handle].pinned:
+    if handle in plan.begun or not plan.boxes[handle].pinned:
         return None
     return Revise(handle, {"box": ""}, f"Give {handle} the least box that passes")
 

@@ -90,22 +90,23 @@ class TreeProblem(msgspec.Struct, frozen=True):
 
 
 def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
-    """The tree problem of a circuit; raises ``ValueError`` when there is no panel or box to join."""
-    if plan.panel is None or circuit not in plan.circuits:
+    """The tree problem of a circuit; raises ``ValueError`` when it begins nowhere or there is no box to join."""
+    if circuit not in plan.circuits:
         raise ValueError("there is no panel to feed from")
+    source = plan.circuits[circuit].source
     # Where a person leads a cable through another circuit's box, it goes on there.
-    joined = (*plan.circuits[circuit].boxes, *plan.circuits[circuit].through)
+    joined = (*plan.circuits[circuit].boxes, *plan.circuits[circuit].panels, *plan.circuits[circuit].through)
     boxes = tuple(b for b in joined if b in plan.placed)
     if not boxes:
         raise ValueError(f"{circuit} has no boxes yet")
     length: dict[Pair, float] = {}
     holes: dict[Pair, float] = {}
-    for a, b in combinations((plan.panel, *boxes), 2):
+    for a, b in combinations((source, *boxes), 2):
         route = plan.ways.route(a, b)
         length[a, b] = route.length if route else math.inf
         holes[a, b] = float(route.weight) if route else 0.0
     gauge = plan.circuits[circuit].circuit.gauge
-    reached = {plan.panel, *boxes}
+    reached = {source, *boxes}
     drawn = [c for c in plan.drawing.of(Cable).values() if c.circuit == circuit and {c.a, c.b} <= reached]
     pinned = frozenset((c.a, c.b) for c in drawn if c.state != "proposed")
     standing = tuple((c.a, c.b) for c in drawn)
@@ -114,7 +115,7 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
         (up, down) for down, up in behind.items() if plan.circuits[circuit].tree.behind.get(down) == up
     )
     return TreeProblem(
-        plan.panel, boxes, length, holes, intents(plan.drawing, plan.practice)[circuit],
+        source, boxes, length, holes, intents(plan.drawing, plan.practice)[circuit],
         lambda n: plan.practice.catalogue.price_of_mm(gauge, n), float(plan.practice.catalogue.parts["hole"]), feed, pinned, standing, on_load,
     )  # fmt: skip
 

@@ -15,7 +15,9 @@ import msgspec
 from fjeld.derive.keys import BreakerOf, DeviceKey, State, bar_node, end_node
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import EARTH, Load, Network
+from fjeld.derive.old import taken_for_granted
 from fjeld.derive.plan import Plan
+from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_part, load_point
 from fjeld.prove.reach import MOST_POSITIONS, Reach, first_state, pattern, reach
@@ -39,7 +41,10 @@ class StateRow(msgspec.Struct, frozen=True):
 
 
 class ControlProof(msgspec.Struct, frozen=True):
-    """The proof of one control. ``states`` looked at by logic; sampled when not all of them."""
+    """The proof of one control. ``states`` looked at by logic; sampled when not all of them.
+
+    ``assumes`` is what it rests on and nobody has read: it works if all of that is so.
+    """
 
     control: Handle
     positions: tuple[DeviceKey, ...]
@@ -49,6 +54,7 @@ class ControlProof(msgspec.Struct, frozen=True):
     reasons: tuple[str, ...]
     states: int
     sampled: bool
+    assumes: tuple[str, ...] = ()
 
 
 class LiveConductor(msgspec.Struct, frozen=True):
@@ -80,10 +86,10 @@ def loads_in(network: Network, references: Sequence[str]) -> list[Load]:
 
 
 def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]:
-    """The proof of every control of a plan; empty while there is no panel.
+    """The proof of every control of a plan; empty while nothing feeds any.
 
     Circuits that share no box are proven apart from each other: their networks meet only
-    at the panel's bars. With a memo, a group whose network is as it was is not run again.
+    at the bars of what feeds them. With a memo, a group whose network is as it was is not run again.
     """
     if plan.network is None:
         return {}
@@ -94,7 +100,8 @@ def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]
         mine = {c: controls[c] for c in controls if plan.control_circuit(c) in group}
         if network is None or not mine:
             continue
-        breakers = (plan.practice.value("trip-curve"), *(plan.circuits[q].circuit for q in group))
+        begun = tuple(plan.drawing.items[plan.circuits[q].source] for q in group)
+        breakers = (plan.practice.value("trip-curve"), *(plan.circuits[q].circuit for q in group), *begun)
         found |= remember(
             "prove", lambda n, m, _: prove_network(plan, n, tuple(m)), network, mine, breakers, practice=plan.practice.id
         )  # fmt: skip
@@ -149,7 +156,17 @@ def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) ->
         tuple(dict.fromkeys(reasons)),
         1 << len(together),
         sampled,
+        _assumed(plan, control),
     )
+
+
+def _assumed(plan: Plan, control: Handle) -> tuple[str, ...]:
+    """What is not known of where a control's circuit begins."""
+    begins = plan.circuits.get(plan.control_circuit(control) or Handle(""))
+    old = plan.drawing.items.get(begins.source) if begins else None
+    if begins is None or not isinstance(old, OldBox):
+        return ()
+    return taken_for_granted(begins.source, old, begins.circuit.found)
 
 
 def _number(setting: Sequence[int]) -> int:
@@ -296,7 +313,7 @@ def still_live(
     ``off`` are circuits whose breakers are off; every other breaker is on. The panel
     itself, whose parts ahead of the main stay live, is not asked here.
     """
-    if plan.network is None or plan.panel is None or box not in plan.boxes:
+    if plan.network is None or box not in plan.boxes:
         return []
     ends = [c.key for c in plan.boxes[box].ends if c.insulated]
     if not ends:
@@ -304,7 +321,9 @@ def still_live(
     solver = Solver.of(plan.network, remember)
     nodes = [end_node(key, box) for key in ends]
     states = _telling_states(plan, box, nodes, off, dict(held or {}))
-    read = solver.readings(nodes, bar_node(plan.panel, "ground"), states, off)
+    # To the ground of where its first circuit begins: those of one house are one.
+    source = plan.circuits[plan.boxes[box].circuits[0]].source
+    read = solver.readings(nodes, bar_node(source, "ground"), states, off)
     worst: dict[str, LiveConductor] = {}
     for state, row in zip(states, read, strict=True):
         for key, (v0, v3) in zip(ends, row, strict=True):

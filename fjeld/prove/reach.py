@@ -19,7 +19,7 @@ from collections.abc import Collection, Mapping, Sequence
 import msgspec
 
 from fjeld.derive.keys import DeviceKey, Position, State, standing
-from fjeld.derive.network import Network
+from fjeld.derive.network import EARTH, Network
 from fjeld.drawing.handles import Handle
 
 #: Beyond this many positions a proof is sampled, and called so.
@@ -98,8 +98,8 @@ def reach(
             a, b = group[contact.a], group[contact.b]
             joined[a].append((b, states))
             joined[b].append((a, states))
-    line = _flow(group[network.line], joined, everything)
-    neutral = _flow(group[network.neutral], joined, everything)
+    line = _flow({group[node] for node in network.lines}, joined, everything)
+    neutral = _flow({group[node] for node in network.neutrals}, joined, everything)
     return Reach(
         tuple(positions),
         {node: line[g] for node, g in group.items() if line.get(g)},
@@ -118,18 +118,18 @@ def _merged(network: Network) -> dict[str, int]:
             node = parent[node]
         return node
 
-    for node in (network.line, network.neutral, *network.nodes):
+    for node in (*network.lines, *network.neutrals, *network.nodes):
         find(node)
     for wire in network.wires:
-        if wire.key != "electrode":
+        if EARTH not in (wire.a, wire.b):
             parent[find(wire.a)] = find(wire.b)
     number: dict[str, int] = {}
     return {node: number.setdefault(find(node), len(number)) for node in list(parent)}
 
 
-def _flow(start: int, joined: Mapping[int, list[tuple[int, int]]], everything: int) -> dict[int, int]:
-    reached: dict[int, int] = defaultdict(int, {start: everything})
-    queue = deque([start])
+def _flow(starts: set[int], joined: Mapping[int, list[tuple[int, int]]], everything: int) -> dict[int, int]:
+    reached: dict[int, int] = defaultdict(int, dict.fromkeys(starts, everything))
+    queue = deque(starts)
     while queue:
         here = queue.popleft()
         for there, states in joined.get(here, ()):

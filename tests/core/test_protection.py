@@ -87,7 +87,7 @@ def test_a_switch_ahead_takes_line_back_from_the_load_side_of_what_it_works(chai
 
 def leaking(network, node, ohms):
     """The network with a leak from a node to the ground bar."""
-    leak = Load("leak", node, network.neutral.replace("neutral", "ground"), ohms)
+    leak = Load("leak", node, network.neutrals[0].replace("neutral", "ground"), ohms)
     return replace(network, loads=(*network.loads, leak))
 
 

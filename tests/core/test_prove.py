@@ -32,7 +32,7 @@ def three_conductors():
     wires = (Wire("bond", "ground", EARTH, 1e-3), Wire("main bond", "neutral", "ground", 1e-3))
     capacitors = tuple(Capacitor(a, b, 1e-9) for a, b in itertools.combinations(names, 2))
     source = Source("line", "neutral", 120.0, 0.04)
-    return Network(120.0, 60.0, wires, (), (), capacitors, (source,), (), "neutral", "line")
+    return Network(120.0, 60.0, wires, (), (), capacitors, (source,), (), ("neutral",), ("line",))
 
 
 def test_a_floating_conductor_reads_a_third_of_line_and_nothing_under_load():
@@ -210,7 +210,7 @@ def test_all_states_at_once_are_each_state_on_its_own(seed):
     found = reach(network, positions)
     for s in range(1 << len(positions)):
         state = {p: s >> i & 1 for i, p in enumerate(positions)}
-        on_line, on_neutral = walk(network, network.line, state), walk(network, network.neutral, state)
+        on_line, on_neutral = walk(network, network.lines[0], state), walk(network, network.neutrals[0], state)
         for node in network.nodes:
             assert bool(found.line.get(node, 0) >> s & 1) == (node in on_line)
             assert bool(found.neutral.get(node, 0) >> s & 1) == (node in on_neutral)
@@ -284,7 +284,7 @@ def test_a_switched_neutral_fails_though_the_lamp_obeys(boot_plan):
         120.0, 60.0,
         (Wire("l", "P1.Q1", "lamp.black", 0.1), Wire("n", "lamp.white", "switch.line", 0.1), Wire("back", "switch.load", "P1.neutral", 0.1), Wire("bond", "P1.neutral", EARTH, 1e-3)),
         (Contact("breaker:Q1", "P1.bus", "P1.Q1", BreakerOf("Q1"), 1), Contact("s", "switch.line", "switch.load", DeviceKey("S1", "K1"), 1)),
-        (Load("A1", "lamp.black", "lamp.white", 240.0),), (), (Source("P1.bus", "P1.neutral", 120, 0.04),), (), "P1.neutral", "P1.bus",
+        (Load("A1", "lamp.black", "lamp.white", 240.0),), (), (Source("P1.bus", "P1.neutral", 120, 0.04),), (), ("P1.neutral",), ("P1.bus",),
     )  # fmt: skip
     plan = msgspec.structs.replace(boot_plan, drawing=one_control(boot_plan), network=simple)
     (proof,) = prove_network(plan, simple).values()

@@ -8,12 +8,14 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from fjeld.demo import job_file
 from fjeld.derive.keys import BreakerOf
-from fjeld.drawing.building import Opening, Panel, Room
+from fjeld.drawing.building import Lead, OldBox, OldCable, Opening, Panel, Room
+from fjeld.drawing.edits.common import Place
 from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.formats import jobfile, lists, spice
 from fjeld.formats.sheet import circle, group, svg
-from fjeld.quantities import INCH, format_length
+from fjeld.quantities import INCH, Length, format_length
 from fjeld.web.jobs.models import Job
+from fjeld.web.jobs.store import commit
 from fjeld.web.ui.view import planned
 from fjeld.web.ui.wire import changed, changed_layers
 
@@ -411,6 +413,99 @@ def test_a_cable_is_hung_on_the_load_side_and_taken_ahead_again(ada, job):
 )
 def test_a_side_that_is_not_there_is_refused_in_words(ada, job, form, words):
     assert words in do(ada, job, "runs", "side", 422, **form)
+
+
+def at_old_box(job, people):
+    """The boot room with an old outlet's box in it, two cables written down, nothing read."""
+    leads = tuple(
+        Lead(colour, lands) for colour, lands in (("black", "brass"), ("white", "silver"), ("bare", "joint"))
+    )
+    drawing = head(job)
+    old = OldBox(
+        "R1", 3, Length(600), Length(355), holds="outlet", cables=(OldCable(leads, "14"), OldCable(leads, "14"))
+    )
+    commit(job.pk, people["owner"], Place({"E1": old}, "an old box"))
+    assert "E1" not in drawing.items
+    return job
+
+
+def test_a_circuit_begins_in_an_old_box_and_what_is_not_read_stays_not_known(ada, job, people):
+    at_old_box(job, people)
+    circuits = ada.get(f"/jobs/{job.pk}/circuits/?sel=Q1").content.decode()
+    assert "old outlet E1, cable 2" in circuits
+    do(ada, job, "circuits", "source", handle="Q1", source="E1 1")
+    here = ada.get(f"/jobs/{job.pk}/circuits/?sel=Q1").content.decode()
+    assert "what brings the line there is not known yet" in here
+    assert "Way of the panel" not in here
+    proof = ada.get(f"/jobs/{job.pk}/proof/?sel=A1").content.decode()
+    assert "not read are so" in proof
+    assert "no reading says which breaker" in proof
+    assert (
+        ">expected dead<"
+        not in proof.split("Breaker off")[1].split("</table>")[0].split("<tr>")[1].split("<td>")[-1]
+    )
+    box = ada.get(f"/jobs/{job.pk}/boxes/?sel=E1").content.decode()
+    assert "some conductor in E1 is live in every state" in box
+    assert "nobody has read what E1 holds" in box
+    assert "Old box E1, breaker not found yet" in ada.get(f"/jobs/{job.pk}/record/").content.decode()
+
+
+def test_readings_are_written_down_conductor_by_conductor(ada, job, people):
+    at_old_box(job, people)
+    do(ada, job, "circuits", "source", handle="Q1", source="E1 1")
+    here = {"HX-Current-URL": f"http://testserver/jobs/{job.pk}/survey/?sel=E1"}
+
+    def say(expect=200, **form):
+        answer = ada.post(f"/jobs/{job.pk}/survey/do/carries", form, headers={**LIVE, **here})
+        assert answer.status_code == expect, answer.content[:300]
+        return answer.content.decode()
+
+    say(cable="1", lead="1", carries="line", read="on")
+    say(cable="1", lead="2", carries="neutral", read="on")
+    proof = ada.get(f"/jobs/{job.pk}/proof/?sel=A1").content.decode()
+    assert "not read" not in proof
+    assert "proven over" in proof
+    lead = head(job).items["E1"].cables[0].leads[0]
+    assert (lead.carries, lead.read) == ("line", True)
+    say(cable="1", lead="1", carries="", read="on")
+    assert not head(job).items["E1"].cables[0].leads[0].read, "what is not said is not read"
+    assert "nothing that a conductor carries" in say(422, cable="1", lead="1", carries="luck")
+    assert "not written down" in say(422, cable="1", lead="9", carries="line")
+    struck = ada.post(f"/jobs/{job.pk}/survey/do/uncable", {"cable": "1"}, headers={**LIVE, **here})
+    assert struck.status_code == 422
+    assert "begins at a cable of E1" in struck.content.decode()
+
+
+@pytest.mark.parametrize(
+    ("source", "words"),
+    [
+        ("", "left empty"),
+        ("E9", "no panel or old box E9"),
+        ("A1", "no panel or old box A1"),
+        ("E1 7", "no cable 7"),
+    ],
+)
+def test_a_source_that_is_not_there_is_refused_in_words(ada, job, people, source, words):
+    at_old_box(job, people)
+    assert words in do(ada, job, "circuits", "source", 422, handle="Q1", source=source)
+
+
+def test_a_second_panel_is_fed_from_the_first(ada, job, people):
+    second = Panel("R1", 3, Length(600), ways=6)
+    commit(job.pk, people["owner"], Place({"P2": second}, "a second panel"))
+    do(ada, job, "circuits", "new", name="Feeder", breaker="30", gauge="10")
+    feeder = next(q for q, c in head(job).of(Circuit).items() if c.name == "Feeder")
+    do(ada, job, "survey", "figure", handle="P2", field="circuit", value=feeder)
+    do(ada, job, "circuits", "source", handle="Q1", source="P2")
+    plan = planned(head(job))[0]
+    assert plan.circuits[feeder].panels == ("P2",)
+    assert plan.circuits["Q1"].source == "P2"
+    assert not plan.circuits["Q1"].tree.unfed
+    record = ada.get(f"/jobs/{job.pk}/record/").content.decode()
+    assert f"Panel P2, fed by {feeder}" in record
+    assert "1 of 6 ways used, 5 free" in ada.get(f"/jobs/{job.pk}/circuits/").content.decode()
+    refused = do(ada, job, "circuits", "source", 422, handle=feeder, source="P2")
+    assert "fed by itself" in refused
 
 
 def test_a_piece_of_cable_is_made_of_another_gauge_and_back(ada, job):

@@ -6,11 +6,11 @@ from typing import Any
 
 import msgspec
 
-from fjeld.drawing.building import Join, Room, Storey
+from fjeld.drawing.building import Join, Panel, Room, Storey
 from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.handles import HOUSE, Handle
-from fjeld.drawing.model import Cable, Control, Drawing, Item, Point, Standing, load_point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Item, Point, Standing, load_point
 
 
 def present(drawing: Drawing, handle: str) -> Item:
@@ -102,8 +102,10 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
                     positions=tuple(p for p in other.positions if p != self.handle),
                     loads=tuple(load for load in other.loads if load_point(load) != self.handle),
                 )
-            elif isinstance(other, Point) and other.circuit == self.handle:
+            elif isinstance(other, Point | Panel) and other.circuit == self.handle:
                 items[handle] = msgspec.structs.replace(other, circuit=None)
+            elif isinstance(other, Circuit) and other.source == self.handle:
+                items[handle] = msgspec.structs.replace(other, source=None, found=None)
             elif isinstance(other, Point) and other.over == self.handle:
                 items[handle] = msgspec.structs.replace(other, over=None)
         return between(drawing, Drawing(items))

@@ -26,9 +26,10 @@ COLOURS = {
     "GY": "slate",
     "OG": "orange",
     "G": "bare",
+    "?": "unseen",
 }
 #: Colours whose word is not the name of their drawing class.
-WORDS = {"GY": "grey"}
+WORDS = {"GY": "grey", "?": "one not seen"}
 SHELVES = (("grounds", ("ground",)), ("neutrals", ("neutral",)), ("hots", ()))
 _SHORT = (("conductors", "wires"), ("grounds", "grounds"), ("yoke", "device"), ("clamps", "clamps"))
 
@@ -174,9 +175,10 @@ def _sheaths(frame: _Frame) -> list[Shape | None]:
                 [(x - half, RIM), (x - half + 8, 46), (x + half - 8, 46), (x + half, RIM)], "sheath", close=True
             )
         )
-        parts.append(text(x, 74, kind, "label"))
+        found = other == frame.box.handle
+        parts.append(text(x, 74, "" if found else kind, "label"))
         parts.append(text(x, 22, cable, "handle"))
-        parts.append(text(x, 38, f"to {other}", "label muted"))
+        parts.append(text(x, 38, "as found" if found else f"to {other}", "label muted"))
     return parts
 
 
@@ -297,7 +299,10 @@ def _devices(frame: _Frame) -> list[Shape | None]:
                 parts.append(line(x - 4, y, x + 4, y, "slot"))
             words = frame.practice.terminal(terminal)
             label = words.removesuffix(" lead").replace("traveller", "trav.") if frame.narrow else words
-            parts.append(text(x + 12, y + 4.5, label, "label", "start"))
+            letters = int((frame.right - 8 - x - 12) / _LETTER)
+            parts.append(
+                text(x + 12, y + 4.5, shorten(label, max(letters, 4), placeholder="…"), "label", "start")
+            )
     grounds = [j for j in frame.box.joints for at in j.landings if at.device is None]
     if grounds:
         x, y = frame.left + (24 if frame.narrow else 52), frame.shelf_y(0) + 14
@@ -329,11 +334,13 @@ def fill_column(box: Box, x: float, width: float, height: float) -> Shape:
             parts.append(text(left + thick + 8, (px(start) + px(at)) / 2 + 4.5, word, "label muted", "start"))
     if box.reserved.total > at:
         parts.append(rect(left, px(box.reserved.total), thick, px(at) - px(box.reserved.total), "reserve"))
-    volume = px(box.kind.volume)
-    parts.append(
-        line(left - 7, volume, left + thick + 7, volume, "volume-line" + ("" if box.passes else " over"))
-    )
+    # A box whose volume nobody has read has no line to stay below.
+    over = " over" if box.kind.volume and not box.passes else ""
+    if box.kind.volume:
+        volume = px(box.kind.volume)
+        parts.append(line(left - 7, volume, left + thick + 7, volume, f"volume-line{over}"))
     middle = left + thick / 2
-    parts.append(text(middle, 26, f"{box.needed.total:g}", "figure-text" + ("" if box.passes else " over")))
-    parts.append(text(middle, 44, f"of {box.kind.volume:g} {box.needed.unit}", "label muted"))
+    holds = f"{box.kind.volume:g}" if box.kind.volume else "?"
+    parts.append(text(middle, 26, f"{box.needed.total:g}", f"figure-text{over}"))
+    parts.append(text(middle, 44, f"of {holds} {box.needed.unit}", "label muted"))
     return group("f-fill", *parts)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from fjeld.derive.boxes import Box, Joint
+from fjeld.derive.old import taken_for_granted
+from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.formats.sheet import Shape, group, text
 from fjeld.practice import Practice
@@ -24,7 +26,8 @@ ACTIONS = {**COMMON}
 
 def box_in_hand(view: View) -> Box | None:
     """The selected box, else the first that holds anything."""
-    found = view.plan.boxes.get(Handle(view.selected))
+    handle = Handle(view.selected)
+    found = view.plan.begun[handle].box if handle in view.plan.begun else view.plan.boxes.get(handle)
     if found and found.ends:
         return found
     filled = [b for b in view.plan.boxes.values() if b.ends]
@@ -120,9 +123,10 @@ def joint_words(box: Box, joint: Joint, practice: Practice) -> str:
 def dock(view: View) -> dict[str, Any]:
     """Every box with its fill, to be opened."""
     rows = []
-    for box in sorted(view.plan.boxes.values(), key=lambda b: order(b.handle)):
+    boxes = [*view.plan.boxes.values(), *(made.box for made in view.plan.begun.values())]
+    for box in sorted(boxes, key=lambda b: order(b.handle)):
         if box.ends:
-            share = 100 * box.needed.total / box.kind.volume
+            share = 100 * box.needed.total / box.kind.volume if box.kind.volume else 0.0
             rows.append(
                 {
                     "box": box,
@@ -165,5 +169,18 @@ def workings(view: View) -> dict[str, Any]:
             {"n": n, "words": practice.said(joint_words(box, j, practice))} for n, j in enumerate(box.joints, 1)
         ],
         "two": len(box.circuits) > 1,
+        "old": view.plan.begun.get(box.handle),
+        "holds": made.volume if (made := view.plan.begun.get(box.handle)) else box.kind.volume,
+        "open": _still_open(view, box),
         "covered": coverage(view.plan, box.handle),
     }
+
+
+def _still_open(view: View, box: Box) -> list[str]:
+    """What the joints of an old box rest on and no reading has settled, and what would settle its fill."""
+    made, item = view.plan.begun.get(box.handle), view.drawing.items.get(box.handle)
+    if made is None or not isinstance(item, OldBox):
+        return []
+    found = [view.plan.circuits[q].circuit.found for q in box.circuits]
+    assumed = [words for n in dict.fromkeys(found) for words in taken_for_granted(box.handle, item, n)]
+    return [*assumed, *made.open]

@@ -20,6 +20,7 @@ from fjeld.drawing.model import Circuit, Control, Point, load_point
 from fjeld.formats.sheet import Shape, group, line, shape, text
 from fjeld.propose import groups
 from fjeld.quantities import finite_number
+from fjeld.web.circuits.sources import begin_in, begins, sources
 from fjeld.web.ui.called import called, called_together
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, given, need, whole
@@ -83,7 +84,15 @@ def _load(view: View, form: QueryDict) -> Edit:
     return Revise(handle, {"va": va, "continuous": form.get("continuous") == "on"}, f"Set the load of {handle}")
 
 
-ACTIONS = {"control": _control, "groups": _groups, "assign": _assign, "new": _new, "load": _load, **COMMON}
+ACTIONS = {
+    "control": _control,
+    "groups": _groups,
+    "assign": _assign,
+    "new": _new,
+    "load": _load,
+    "source": begin_in,
+    **COMMON,
+}
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -147,8 +156,13 @@ def _curve(floor: Floor, a: Handle, b: Handle, cls: str) -> Shape:
 
 def dock(view: View) -> dict[str, Any]:
     """Load bars against each breaker, and what the panel will hold."""
-    panels = view.drawing.of(Panel).values()
-    ways, free = sum(p.ways for p in panels), sum(len(p.free()) for p in panels)
+    panels = []
+    for handle, panel in view.drawing.of(Panel).items():
+        used = sum(plan.source == handle for plan in view.plan.circuits.values())
+        free = len(panel.free())
+        panels.append(
+            {"handle": handle, "ways": panel.ways, "used": panel.ways - free + used, "free": free - used}
+        )
     loose = [h for h, p in view.drawing.of(Point).items() if p.kind != "switch" and p.circuit is None]
     bars = []
     for handle, plan in view.plan.circuits.items():
@@ -163,11 +177,8 @@ def dock(view: View) -> dict[str, Any]:
         )
     return {
         "bars": bars,
-        "ways": ways,
-        "used": ways - free + len(view.drawing.of(Circuit)),
-        "free": free - len(view.drawing.of(Circuit)),
+        "panels": panels,
         "loose": loose,
-        "panel": view.plan.panel,
     }
 
 
@@ -225,6 +236,9 @@ def workings(view: View) -> dict[str, Any]:
         "members": [h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected] if circuit else [],
         "breakers": sorted({*catalogue.breakers, *({circuit.breaker} if circuit else ())}),
         "gauges": catalogue.wired_gauges(),
+        "sources": sources(view),
+        "begins": begins(view),
+        "begins_old": circuit is not None and circuit.source in view.plan.begun,
         "protections": catalogue.protections.items(),
         "chain": view.plan.circuits[q].nets.chains.get(Handle(view.selected), ()) if control and (q := view.plan.control_circuit(Handle(view.selected))) in view.plan.circuits else (),
     }  # fmt: skip

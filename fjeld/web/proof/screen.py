@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 from urllib.parse import urlencode
 
+from fjeld.derive.boxes import Box
 from fjeld.derive.keys import DeviceKey, end_node
 from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
@@ -312,6 +313,7 @@ def workings(view: View) -> dict[str, Any]:
     return {
         "box": box,
         "near_old": _old_box_at(view, box.handle) if box is not None else "",
+        "begins": _unread_breaker(view, box) if box is not None else "",
         "rows": rows,
         "dark": dark,
         "lamps": lamps,
@@ -338,6 +340,16 @@ def _watching(view: View) -> list[dict[str, Any]]:
         }
         for r in network.residuals
     ]
+
+
+def _unread_breaker(view: View, box: Box) -> str:
+    """The old box that feeds a box, where no reading says which breaker makes it dead."""
+    for circuit in box.circuits:
+        source = view.plan.circuits[circuit].source
+        old = view.drawing.items.get(source)
+        if isinstance(old, OldBox) and not (old.breaker.strip() and old.breaker_read):
+            return source
+    return ""
 
 
 #: An old box this near to a new one is the same opening, or shares it, mm.

@@ -7,14 +7,14 @@ from typing import Any
 from django.http import QueryDict
 
 from fjeld.check import check
-from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.edits.record import AmendRule, OverrideFinding, Reopen, ReturnTo
 from fjeld.drawing.handles import HOUSE
-from fjeld.drawing.model import Control, Point
+from fjeld.drawing.model import Control
 from fjeld.formats.sheet import Shape
 from fjeld.quantities import finite_number
+from fjeld.web.record.directory import directories
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need, whole
 from fjeld.web.ui.view import MEMO, View
@@ -84,52 +84,11 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
     return {"f-walls": floor.walls(), "f-openings": floor.openings(), "f-points": floor.points(view.selected)}
 
 
-def directory(view: View) -> list[dict[str, Any]]:
-    """The panel's directory: a line a way, in full words."""
-    found = []
-    points = view.drawing.of(Point)
-    protections = view.plan.practice.catalogue.protections
-    panel = view.drawing.get(view.plan.panel, Panel) if view.plan.panel else None
-    free = panel.free() if panel else []
-    # Circuits beyond the last free way still have a line; that there is no way for them is a finding.
-    numbers = [*free, *range((panel.ways if panel else 0) + 1, 999)]
-    chosen = {q: c.circuit.way for q, c in view.plan.circuits.items() if c.circuit.way is not None}
-    left = (n for n in numbers if n not in chosen.values())
-    at = {q: chosen[q] if q in chosen else next(left) for q in view.plan.circuits}
-    for handle, circuit in sorted(view.plan.circuits.items(), key=lambda row: at[row[0]]):
-        n = at[handle]
-        members = [points[b] for b in circuit.boxes]
-        words = []
-        for kind, name in (
-            ("light", "light"),
-            ("outlet", view.plan.practice.word("outlet")),
-            ("fan", "fan"),
-            ("alarm", "smoke alarm"),
-        ):
-            count = sum(p.kind == kind for p in members)
-            if count:
-                words.append(f"{count} {name}{'s' if count > 1 else ''}")
-        rooms = sorted({view.drawing.get(p.room, Room).name for p in members})
-        found.append(
-            {
-                "way": n,
-                "handle": handle,
-                "circuit": circuit.circuit,
-                "protection": circuit.circuit.protection and protections.get(circuit.circuit.protection, ""),
-                "words": f"{', '.join(rooms)}: {', '.join(words)}" if members else "nothing yet",
-                "figures": circuit.figures,
-            }
-        )
-    return found
-
-
 def dock(view: View) -> dict[str, Any]:
     """The directory, and the steps that led here."""
     revisions = view.job.revisions.select_related("who").order_by("-seq")[:40]
     return {
-        "directory": directory(view),
-        "taken": [way for p in view.drawing.of(Panel).values() for way in p.taken],
-        "ways": sum(p.ways for p in view.drawing.of(Panel).values()),
+        "directories": directories(view.plan),
         "revisions": revisions,
     }
 

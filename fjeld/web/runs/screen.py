@@ -152,8 +152,8 @@ def _ends(view: View, form: QueryDict, circuit: Handle) -> tuple[Handle, Handle]
     """Two boxes, or the panel and a box: a circuit may pass through boxes that are not its own. Others are refused in words."""
     a, b = Handle(need(form, "a")), Handle(need(form, "b"))
     for end in (a, b):
-        if end != view.plan.panel and end not in view.plan.boxes:
-            raise EditRefused(f"{end} is no box of this job, nor the panel that feeds {circuit}")
+        if end not in _source_and_panels(view, circuit) and end not in view.plan.boxes:
+            raise EditRefused(f"{end} is no box of this job, nor where {circuit} begins")
     if a == b:
         raise EditRefused("that joins a box to itself; a cable joins two")
     return a, b
@@ -162,8 +162,15 @@ def _ends(view: View, form: QueryDict, circuit: Handle) -> tuple[Handle, Handle]
 def _ends_of(view: View, circuit: Handle | None) -> dict[str, list[Handle]]:
     """Where a cable of a circuit can end: the panel and its own boxes, and those of others that it can pass through."""
     own = view.plan.circuits[circuit].boxes if circuit in view.plan.circuits else ()
+    ends = _source_and_panels(view, circuit) if circuit else ()
     others = [h for h in view.plan.boxes if h not in own and h in view.plan.placed]
-    return {"own": [h for h in (view.plan.panel, *own) if h], "others": sorted(others, key=order)}
+    return {"own": [*ends, *own], "others": sorted(others, key=order)}
+
+
+def _source_and_panels(view: View, circuit: Handle) -> tuple[Handle, ...]:
+    """Where a circuit begins, and the panels that it feeds."""
+    figured = view.plan.circuits.get(circuit)
+    return (figured.source, *figured.panels) if figured else ()
 
 
 def _through(view: View, circuit: Handle) -> tuple[Handle, ...]:

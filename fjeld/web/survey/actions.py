@@ -31,6 +31,7 @@ from fjeld.drawing.edits.survey import (
     TraceRoom,
 )
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Circuit
 from fjeld.formats.words import Walk, next_bearing, read
 from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, finite_number, parse_length, whole_number
@@ -161,8 +162,44 @@ def _uncable(view: View, form: QueryDict) -> Edit:
     n = whole(form, "cable")
     if not isinstance(box, OldBox) or not 1 <= n <= len(box.cables):
         raise EditRefused("that cable is not written down")
+    begun = [
+        q
+        for q, c in view.drawing.of(Circuit).items()
+        if c.source == handle and c.found is not None and c.found >= n
+    ]
+    if begun:
+        raise EditRefused(f"{begun[0]} begins at a cable of {handle}: say first that which one is not known")
     kept = box.cables[: n - 1] + box.cables[n:]
     return Revise(handle, {"cables": kept}, f"Strike out cable {n} of {handle}")
+
+
+def _carries(view: View, form: QueryDict) -> Edit:
+    """What a conductor found in an old box is taken to carry, and whether a reading settled it."""
+    handle, box = Handle(view.selected), view.item
+    n, k = whole(form, "cable"), whole(form, "lead")
+    if (
+        not isinstance(box, OldBox)
+        or not 1 <= n <= len(box.cables)
+        or not 1 <= k <= len(box.cables[n - 1].leads)
+    ):
+        raise EditRefused("that conductor is not written down")
+    carries = str(form.get("carries", ""))
+    if carries not in CARRIES:
+        raise EditRefused(f"“{carries[:40]}” is nothing that a conductor carries")
+    cable = box.cables[n - 1]
+    read = carries != "" and form.get("read") in ("on", "1", "true")
+    lead = msgspec.structs.replace(cable.leads[k - 1], carries=carries, read=read)
+    leads = (*cable.leads[: k - 1], lead, *cable.leads[k:])
+    cables = (*box.cables[: n - 1], msgspec.structs.replace(cable, leads=leads), *box.cables[n:])
+    words = f"{lead.colour} of cable {n} in {handle}: {CARRIES[carries]}{', read' if read else ''}"
+    return Revise(handle, {"cables": cables}, words)
+
+
+#: What a conductor in an old box can be taken for.
+CARRIES = {
+    "": "not known", "line": "line, always live", "switched": "line by way of a switch", "neutral": "neutral",
+    "ground": "ground", "other": "something else",
+}  # fmt: skip
 
 
 def _rectangle(view: View, form: QueryDict) -> Edit:
@@ -269,6 +306,6 @@ def _trace(view: View, form: QueryDict) -> Edit:
 
 
 ACTIONS: dict[str, Any] = {
-    "start": _start, "say": _say, "lift": _lift, "side": _side, "turn": _turn, "shift": _shift, "stand": _stand, "clear": _clear, "uncable": _uncable, "rectangle": _rectangle, "build": _build, "cable": _cable,
+    "start": _start, "say": _say, "lift": _lift, "side": _side, "turn": _turn, "shift": _shift, "stand": _stand, "clear": _clear, "uncable": _uncable, "carries": _carries, "rectangle": _rectangle, "build": _build, "cable": _cable,
     "layer": _layer, "scale": _scale, "trace": _trace, **COMMON,
 }  # fmt: skip

@@ -9,12 +9,13 @@ from fjeld import practice as practices
 from fjeld.check.survey import to_measure
 from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey, Underlay
 from fjeld.drawing.edits.survey import WalkSide, held_by
+from fjeld.drawing.model import Circuit
 from fjeld.formats.jobfile import bearing_words
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, svg, text
 from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
 from fjeld.quantities import UnreadableLength, format_length, whole_number
-from fjeld.web.survey.actions import ACTIONS, SURFACES, USES, bearing, walk
+from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, walk
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import Px
 from fjeld.web.ui.strip import STRIP, walls_unrolled
@@ -245,6 +246,10 @@ def workings(view: View) -> dict[str, Any]:
         "panel": item if isinstance(item, Panel) else None,
         "body": item if isinstance(item, Body) else None,
         "old": item if isinstance(item, OldBox) else None,
+        "carries": CARRIES.items(),
+        "true_false": (("true", "yes"), ("false", "no")),
+        "yes_no_open": (("", "not looked"), ("true", "yes"), ("false", "no")),
+        "feeders": [("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],
         "underlay": _traced(view, item) if isinstance(item, Underlay) else None,
         "underlays": view.drawing.of(Underlay),
         "limit": practices.load(view.drawing.house.practice).value("room-closes"),

@@ -1,0 +1,180 @@
+"""Circuits that begin in an old box: what is known of what was found there, and which reading settles the rest.
+
+A colour, a landing or a guess never passes: each of these rules passes on a reading alone.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fjeld.check import Finding, failed, unknown
+from fjeld.derive.circuits import va_of
+from fjeld.derive.old import carrying
+from fjeld.derive.plan import Plan
+from fjeld.derive.wiring import CircuitPlan
+from fjeld.drawing.building import Lead, OldBox
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Point
+from fjeld.quantities import Line, NotKnown, Passes, Working, verdict_at_most
+
+
+def check(plan: Plan) -> Iterator[Finding]:
+    """All findings of circuits that begin in old boxes."""
+    for circuit in plan.circuits.values():
+        old = plan.drawing.items.get(circuit.source)
+        if isinstance(old, OldBox):
+            yield _line(plan, circuit, old)
+            yield _neutral(plan, circuit, old)
+            yield _ground(plan, circuit, old)
+            yield from _gauge(plan, circuit, old)
+            yield _breaker(plan, circuit, old)
+            yield _load(plan, circuit, old)
+    yield from _fill(plan)
+
+
+def _where(circuit: CircuitPlan) -> tuple[Handle, Handle]:
+    return circuit.handle, circuit.source
+
+
+def _named(met: list[tuple[int, Lead]]) -> str:
+    return " and ".join(f"{lead.colour} of cable {n}" for n, lead in met)
+
+
+def _line(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
+    at, box = _where(circuit), circuit.source
+    met = carrying(old, circuit.circuit.found, "line")
+    reading = f"with the cover of {box} off and nothing parted: which conductor is live to a proven ground in every position of every switch near it"
+    if not met:
+        if switched := carrying(old, circuit.circuit.found, "switched"):
+            words = f"{circuit.handle} would begin at {_named(switched)} in {box}, which a switch works: all on it goes dark with that"
+            return failed(plan, "source-line", "circuits", at, words)
+        return unknown(
+            plan,
+            "source-line",
+            "circuits",
+            at,
+            f"{circuit.handle} begins in {box}: what brings the line there is not known yet",
+            reading,
+        )
+    words = f"{circuit.handle} takes its line from {_named(met)} in {box}"
+    if all(lead.read for _, lead in met):
+        return Finding(plan.practice.rule("source-line"), at, words, Passes(), "circuits")
+    return unknown(plan, "source-line", "circuits", at, f"{words}, which no reading has settled", reading)
+
+
+def _neutral(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
+    at, box = _where(circuit), circuit.source
+    met = carrying(old, circuit.circuit.found, "neutral")
+    reading = f"with all lamps of the circuit out: a test lamp from the line in {box} to it is bright, and nothing flows in it with this circuit's loads off and all else on"
+    if not met:
+        if old.cables and all(lead.carries for cable in old.cables for lead in cable.leads):
+            words = f"{box} has no neutral for {circuit.handle}: a switch loop brings none, and another circuit's is none of its own"
+            return failed(plan, "source-neutral", "circuits", at, words)
+        return unknown(
+            plan,
+            "source-neutral",
+            "circuits",
+            at,
+            f"Which conductor in {box} is the neutral of {circuit.handle} is not known yet",
+            reading,
+        )
+    words = f"{circuit.handle} takes its neutral from {_named(met)} in {box}"
+    if all(lead.read for _, lead in met):
+        return Finding(plan.practice.rule("source-neutral"), at, words, Passes(), "circuits")
+    return unknown(plan, "source-neutral", "circuits", at, f"{words}, which no reading has settled", reading)
+
+
+def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
+    at, box = _where(circuit), circuit.source
+    met = carrying(old, None, "ground")
+    reading = (
+        f"a long lead from the panel's ground bar to the ground in {box}, dead: as few ohms as its copper makes"
+    )
+    if not met:
+        if old.cables and all(cable.leads for cable in old.cables):
+            words = f"No ground was found in {box}: nothing is to be extended from there"
+            return failed(plan, "source-ground", "circuits", at, words)
+        return unknown(
+            plan, "source-ground", "circuits", at, f"Whether {box} has a ground is not known yet", reading
+        )
+    if any(lead.read for _, lead in met):
+        return Finding(
+            plan.practice.rule("source-ground"),
+            at,
+            f"The ground in {box} reaches the panel",
+            Passes(),
+            "circuits",
+        )
+    return unknown(
+        plan,
+        "source-ground",
+        "circuits",
+        at,
+        f"Whether the ground in {box} reaches the panel, no reading has settled",
+        reading,
+    )
+
+
+def _gauge(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
+    """The breaker against the thinnest cable that was found."""
+    limits = plan.practice.value("breaker-gauge")
+    breaker = circuit.circuit.breaker
+    read = [cable.gauge for cable in old.cables if cable.gauge in limits]
+    if any(breaker > float(limits[gauge]) for gauge in read):
+        thin = min(read, key=lambda gauge: float(limits[gauge]))
+        words = (
+            f"A cable of gauge {thin} in {circuit.source} behind the {breaker} A breaker of {circuit.handle}"
+        )
+        yield failed(plan, "breaker-gauge", "circuits", _where(circuit), words)
+    elif not old.cables or len(read) < len(old.cables):
+        reading = f"the print on each sheath in {circuit.source}, or its bare copper measured across"
+        words = f"The gauge of what feeds {circuit.source} is not known: {circuit.handle} is taken to be of gauge {circuit.circuit.gauge}"
+        yield unknown(plan, "breaker-gauge", "circuits", _where(circuit), words, reading, "found")
+
+
+def _breaker(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
+    if old.breaker.strip() and old.breaker_read:
+        words = f"{old.breaker} makes {circuit.source} dead"
+        return Finding(plan.practice.rule("source-breaker"), _where(circuit), words, Passes(), "circuits")
+    reading = f"with a lamp on what {circuit.source} feeds, the breakers one by one until it goes dark"
+    said = f": “{old.breaker}” is what is told" if old.breaker.strip() else ""
+    words = f"Which breaker makes {circuit.source} dead, no reading has settled{said}"
+    return unknown(plan, "source-breaker", "circuits", _where(circuit), words, reading)
+
+
+def _load(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
+    """What was there and what is new against the breaker; not known until someone listed what goes dark with it."""
+    lines = list(circuit.figures.load.lines)
+    rating = float(circuit.circuit.breaker)
+    if old.beside is not None:
+        lines.insert(
+            0,
+            Line(1.0, old.beside / plan.practice.volts, f"{old.beside:g} VA there already", (circuit.source,)),
+        )
+    sum_ = Working("Load", "A", tuple(lines))
+    words = f"{circuit.handle} carries {sum_.total:.1f} of {rating:g} A, with what hangs on it already"
+    rule, grade = plan.practice.rule("source-load"), None
+    points = [plan.drawing.get(b, Point) for b in circuit.boxes]
+    guessed = any(va_of(p, plan.practice)[1] for p in points)
+    verdict = verdict_at_most(sum_.total, rating)
+    if old.beside is None:
+        words = f"What else hangs on what feeds {circuit.source} is not known: {circuit.handle} adds {sum_.total:.1f} A"
+        verdict, grade = NotKnown("a list of all that goes dark with its breaker, with what each takes"), "ask"
+    elif guessed and not isinstance(verdict, Passes):
+        grade = "advice"
+    return Finding(rule, _where(circuit), words, verdict, "circuits", sum_, rating, grade=grade)  # type: ignore[arg-type]
+
+
+def _fill(plan: Plan) -> Iterator[Finding]:
+    rule = plan.practice.rule("box-fill" if plan.practice.holds("box-fill") else "box-cables")
+    for handle, made in plan.begun.items():
+        unit, verdict = made.most.unit, made.verdict
+        holds = f"{made.volume:g}" if made.volume is not None else "?"
+        span = (
+            f"{made.least.total:g}"
+            if made.least.total == made.most.total
+            else f"{made.least.total:g} to {made.most.total:g}"
+        )
+        words = f"{handle}, old and new together, needs {span} of {holds} {unit}"
+        grade = "ask" if isinstance(verdict, NotKnown) else None
+        yield Finding(rule, (handle,), words, verdict, "boxes", made.most, made.volume, grade=grade)  # type: ignore[arg-type]

@@ -1,0 +1,265 @@
+"""An old box that a circuit begins in: what is joined to what was found there, and how full it gets.
+
+What nobody has said or read stays open. The sum of the fill is made twice, with the least and
+with the most that the open things could come to; only where both agree is there a verdict.
+Which conductor brings the line, and which takes it home, is told by a reading, never by its
+colour or by where it lands: each that still wants one is named with it.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+
+import msgspec
+
+from fjeld.derive.boxes import Box, Device, Joint, Landing, connectors_for
+from fjeld.derive.conductors import Conductor
+from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill
+from fjeld.derive.keys import GROUND, LINE, NEUTRAL, DeviceKey, JointKey, Net
+from fjeld.drawing.building import Found, Lead, OldBox
+from fjeld.drawing.handles import Handle, order
+from fjeld.practice import Practice
+from fjeld.practice.parts import BoxKind
+from fjeld.quantities import Fails, NotKnown, Passes, Verdict, Working, at_most
+
+#: The code of a colour by the words that people write.
+_COLOURS = {
+    "black": "BK", "white": "WH", "red": "RD", "blue": "BU", "brown": "BN", "grey": "GY", "gray": "GY", "slate": "GY",
+    "orange": "OG", "bare": "G", "green": "G", "green-yellow": "G", "green and yellow": "G", "earth": "G", "ground": "G",
+}  # fmt: skip
+NOT_SEEN = "?"
+_HELD: tuple[tuple[str, int], ...] = (
+    ("switch", 1),
+    ("outlet", 1),
+    ("socket", 1),
+    ("receptacle", 1),
+    ("dimmer", 1),
+)
+_ROLES: tuple[tuple[Net, Found], ...] = ((GROUND, "ground"), (NEUTRAL, "neutral"), (LINE, "line"))
+
+
+class Begin(msgspec.Struct, frozen=True):
+    """A circuit that begins in an old box: which of its cables brings the line, its gauge, and its new conductors there."""
+
+    circuit: Handle
+    found: int | None
+    gauge: str
+    ends: tuple[Conductor, ...]
+
+
+class OldMade(msgspec.Struct, frozen=True):
+    """An old box as it will be. ``box`` is drawn and stepped through like any; ``least`` and ``most`` bound its fill.
+
+    ``open`` are the readings that would settle its fill; a box whose volume nobody
+    read is drawn as one of no volume.
+    """
+
+    handle: Handle
+    box: Box
+    least: Working
+    most: Working
+    volume: float | None
+    open: tuple[str, ...]
+
+    @property
+    def verdict(self) -> Verdict:
+        """Whether it all fits: not known while what is open could turn it."""
+        if self.volume is None:
+            return NotKnown(self.open[0])
+        if at_most(self.most.total, self.volume, 1e-6):
+            return Passes()
+        if self.open and at_most(self.least.total, self.volume, 1e-6):
+            return NotKnown(self.open[0])
+        return Fails()
+
+
+def colour_code(lead: Lead) -> str:
+    """The code of a found conductor's colour; :data:`NOT_SEEN` where it is none that is drawn."""
+    return _COLOURS.get(lead.colour.strip().lower(), NOT_SEEN)
+
+
+def is_ground(lead: Lead) -> bool:
+    """Whether a found conductor counts as a ground."""
+    return lead.carries == "ground" or (not lead.carries and colour_code(lead) == "G")
+
+
+def carrying(old: OldBox, found: int | None, role: Found) -> list[tuple[int, Lead]]:
+    """The conductors taken to carry a role, with the number of their cable: of that cable, or while it is open of any."""
+    return [
+        (n, lead)
+        for n, cable in enumerate(old.cables, 1)
+        for lead in cable.leads
+        if found in (None, n) and (lead.carries == role or (role == "ground" and is_ground(lead)))
+    ]
+
+
+def make_up(handle: Handle, old: OldBox, begins: Sequence[Begin], practice: Practice) -> OldMade:
+    """The old box with what begins there."""
+    begins = sorted(begins, key=lambda b: order(b.circuit))
+    gauge = begins[0].gauge
+    there = _as_found(handle, old, gauge)
+    new = [end for begin in begins for end in begin.ends]
+    joints = [joint for begin in begins for joint in _joints(handle, old, begin, there, practice)]
+    volume = None if old.volume is None else float(old.volume)
+    least = fill(_contents(old, there, new, practice, most=False), practice)
+    most = fill(_contents(old, there, new, practice, most=True), practice)
+    kind = BoxKind("old", f"Old box, {old.holds}" if old.holds else "Old box", "device" if old.wall else "ceiling", old.gangs, volume or 0.0, 0.0, 0)  # fmt: skip
+    box = Box(
+        handle, kind, True, (*there, *new), _device(handle, old), tuple(sorted(joints, key=_make_up_order)),
+        most, most, tuple(b.circuit for b in begins),
+    )  # fmt: skip
+    return OldMade(handle, box, least, most, volume, tuple(_open(handle, old, practice)))
+
+
+def _make_up_order(joint: Joint) -> tuple[int, str]:
+    return [net for net, _ in _ROLES].index(joint.net), str(joint.key)
+
+
+def _as_found(handle: Handle, old: OldBox, gauge: str) -> list[Conductor]:
+    """The conductors that are there, as those of a box are; a gauge that nobody read as the circuit's."""
+    found = []
+    for n, cable in enumerate(old.cables, 1):
+        for k, lead in enumerate(cable.leads, 1):
+            colour = "G" if is_ground(lead) else colour_code(lead)
+            bundle = _bundle(n)
+            key = f"{bundle}.{k}"
+            net = (
+                GROUND
+                if is_ground(lead)
+                else {"line": LINE, "neutral": NEUTRAL}.get(lead.carries, Net("spare"))
+            )
+            found.append(Conductor(key, Handle(""), bundle, colour, net, handle, handle, cable.gauge or gauge))
+    return found
+
+
+def _bundle(n: int) -> str:
+    """The name of a cable that was found, within its box."""
+    return f"cable {n}"
+
+
+def _joints(
+    handle: Handle, old: OldBox, begin: Begin, there: Sequence[Conductor], practice: Practice
+) -> Iterable[Joint]:
+    """What the new conductors of a circuit are joined to: all that is joined there with what carries the same."""
+    for net, role in _ROLES:
+        new = [end for end in begin.ends if end.net.role == net.role and not end.net.control]
+        if not new:
+            continue
+        key = JointKey(handle, net, Handle("") if net == GROUND else begin.circuit)
+        met = carrying(old, None if role == "ground" else begin.found, role)
+        if not met:
+            ends = tuple(end.key for end in new)
+            yield Joint(key, net, "parked", ends, (), ("cap",), reason="what carries it here is not known yet")
+            continue
+        lands = {lead.lands.strip().lower() for _, lead in met}
+        # What is joined at the same place, in whatever cable, is in the joint too.
+        together = [
+            f"{_bundle(n)}.{k}"
+            for n, cable in enumerate(old.cables, 1)
+            for k, lead in enumerate(cable.leads, 1)
+            if (n, lead) in met or (lead.lands.strip() and lead.lands.strip().lower() in lands)
+        ]
+        terminals = sorted({lead.lands for _, lead in met if _on_device(old, lead)})
+        landings = tuple(Landing(DeviceKey(handle), terminal, False) for terminal in terminals)
+        gauges = (
+            [c.gauge for c in there if c.key in together]
+            + [c.gauge for c in new]
+            + [begin.gauge] * len(landings)
+        )
+        chosen = connectors_for(gauges, practice.catalogue.families()[0], practice.catalogue)
+        ends = (*together, *(end.key for end in new))
+        yield Joint(key, net, "joint", ends, landings, tuple(c.id for c in chosen), not chosen)
+
+
+def _on_device(old: OldBox, lead: Lead) -> bool:
+    """Whether a conductor lands on the device, not in a joint or nowhere."""
+    words = lead.lands.strip().lower()
+    return bool(_yokes(old)) and bool(words) and not words.startswith(_NO_SCREW)
+
+
+#: How people say that a conductor lands on no screw.
+_NO_SCREW = (
+    "joint",
+    "join",
+    "with",
+    "cap",
+    "twist",
+    "splice",
+    "spliced",
+    "connector",
+    "nothing",
+    "not ",
+    "loose",
+)
+
+
+def _yokes(old: OldBox) -> int:
+    return next((n for word, n in _HELD if word in old.holds.lower()), 0)
+
+
+def _device(handle: Handle, old: OldBox) -> tuple[Device, ...]:
+    return (Device(DeviceKey(handle), "outlet", old.gangs),) if _yokes(old) else ()
+
+
+def _contents(
+    old: OldBox, there: Sequence[Conductor], new: Sequence[Conductor], practice: Practice, most: bool
+) -> Contents:
+    """What is in it: an unread gauge as the thinnest or the thickest there is, clamps that nobody looked for not there or there."""
+    gauges = sorted(practice.catalogue.gauges, key=lambda g: g.area)
+    usable = (
+        [g.id for g in gauges if g.id in practice.value("box-fill")]
+        if practice.holds("box-fill")
+        else [gauges[0].id]
+    )
+    open_gauge = usable[-1 if most else 0]
+    unread = {f"{c.bundle}" for c in there if not old.cables[int(c.bundle.rpartition(" ")[2]) - 1].gauge}
+    counted: dict[str, list[str]] = defaultdict(list)
+    grounds = []
+    for conductor in (*there, *new):
+        gauge = open_gauge if conductor.bundle in unread else conductor.gauge
+        if conductor.insulated:
+            counted[gauge].append(conductor.key)
+        else:
+            grounds.append(gauge)
+    largest = (
+        max((*counted, *grounds), key=usable.index, default=usable[0])
+        if practice.holds("box-fill")
+        else usable[0]
+    )
+    return Contents(
+        tuple(ConductorCount(gauge, len(keys), tuple(keys)) for gauge, keys in counted.items()),
+        tuple(grounds),
+        (Yoke(largest, old.gangs, "what it holds"),) if _yokes(old) else (),
+        old.clamps if old.clamps is not None else most,
+        cables=len(old.cables) + len({c.bundle for c in new}),
+    )
+
+
+def _open(handle: Handle, old: OldBox, practice: Practice) -> Iterable[str]:
+    """The readings that would settle how full it is, the first that matters first."""
+    if old.volume is None:
+        yield f"the volume stamped in {handle}, or its size inside"
+    if not old.cables or any(not cable.leads for cable in old.cables):
+        yield f"every cable in {handle}, with the conductors it has"
+    if not practice.holds("box-fill"):
+        return
+    if any(not cable.gauge for cable in old.cables):
+        yield f"the gauge of each cable in {handle}: its sheath's print, or the bare copper measured across"
+    if old.clamps is None:
+        yield f"whether clamps stand inside {handle}"
+
+
+def taken_for_granted(handle: Handle, old: OldBox, found: int | None) -> tuple[str, ...]:
+    """What a circuit that begins there rests on and no reading has settled, in words."""
+    wanted: tuple[tuple[Found, str], ...] = (
+        ("line", "is live in every state of every switch"),
+        ("neutral", "is the neutral of the same circuit"),
+    )
+    open_ones = []
+    for role, words in wanted:
+        met = carrying(old, found, role)
+        if not met:
+            open_ones.append(f"some conductor in {handle} {words}")
+        open_ones += [f"{lead.colour} of cable {n} in {handle} {words}" for n, lead in met if not lead.read]
+    return tuple(open_ones)

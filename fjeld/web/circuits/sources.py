@@ -1,0 +1,51 @@
+"""Where a circuit begins, as the Circuits screen asks and tells it."""
+
+from __future__ import annotations
+
+from django.http import QueryDict
+
+from fjeld.drawing.building import OldBox, Panel
+from fjeld.drawing.edits import Edit, EditRefused
+from fjeld.drawing.edits.common import Revise
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Circuit, first_panel
+from fjeld.quantities import whole_number
+from fjeld.web.ui.forms import need
+from fjeld.web.ui.view import View
+
+
+def begin_in(view: View, form: QueryDict) -> Edit:
+    """Where a circuit begins: a panel, or one of the cables found in an old box (``E1 2``; ``E1`` while that is open)."""
+    handle = Handle(need(form, "handle"))
+    view.drawing.get(handle, Circuit)
+    box, _, number = need(form, "source").partition(" ")
+    source, found = Handle(box), whole_number(number)
+    item = view.drawing.items.get(source)
+    if not isinstance(item, Panel | OldBox):
+        raise EditRefused(f"there is no panel or old box {box[:20]}")
+    if isinstance(item, Panel):
+        first = source == first_panel(view.drawing)
+        return Revise(
+            handle, {"source": None if first else source, "found": None}, f"Begin {handle} in {source}"
+        )
+    where = f"{source}, at its cable {found}" if found else source
+    return Revise(handle, {"source": source, "found": found}, f"Begin {handle} in {where}")
+
+
+def sources(view: View) -> list[tuple[str, str]]:
+    """Where a circuit can begin: (value, words)."""
+    found = [(str(h), f"Panel {h}") for h in view.drawing.of(Panel)]
+    for handle, old in view.drawing.of(OldBox).items():
+        what = f"old {old.holds or 'box'} {handle}"
+        found.append((str(handle), f"{what}, which cable is not known"))
+        found += [(f"{handle} {n}", f"{what}, cable {n}") for n in range(1, len(old.cables) + 1)]
+    return found
+
+
+def begins(view: View) -> str:
+    """Where the selected circuit begins, as one of :func:`sources`."""
+    item = view.item
+    if not isinstance(item, Circuit):
+        return ""
+    source = item.source or first_panel(view.drawing) or ""
+    return f"{source} {item.found}" if item.found else str(source)
