@@ -286,9 +286,12 @@ def _ways(plan: Plan) -> Iterator[Finding]:
                 )
                 yield failed(plan, "panel-ways", "circuits", tuple(handles), words, str(way))
         ways = len(panel.free())
-        if len(mine) > ways:
-            line = Line(float(len(mine)), 1.0, "circuits", tuple(mine))
-            sum_ = Working("Ways", "", (line,))
-            words = f"{len(mine)} circuits for {ways} ways of {handle}"
+        double = [q for q, item in mine.items() if item.poles == 2]
+        if len(mine) + len(double) > ways:
+            lines = [Line(float(len(mine)), 1.0, "circuits", tuple(mine))]
+            if double:
+                lines.append(Line(float(len(double)), 1.0, "second poles", tuple(double)))
+            sum_ = Working("Ways", "", tuple(lines))
+            words = f"{len(mine) + len(double)} poles for {ways} ways of {handle}"
             rule = plan.practice.rule("panel-ways")
             yield Finding(rule, (handle,), words, Fails(), "circuits", sum_, float(ways))

@@ -24,6 +24,7 @@ def check(plan: Plan) -> Iterator[Finding]:
         yield from _behind(plan, figured)
         yield from _one_side(plan, figured)
         yield from _marked(plan, figured)
+        yield from _shared(plan, figured)
     yield from _whole(plan)
 
 
@@ -147,6 +148,31 @@ def _one_side(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
             covered = [h for h in loads if circuit.tree.behind.get(h) == device]
             words = f"{handle} works {_named(covered)} beyond {device} and {_named(loads - {*covered})} ahead of it: it opens as soon as they burn"
             yield failed(plan, "one-side", "circuits", (handle, device), words)
+
+
+def _shared(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
+    """A neutral that two legs share: through no device, in no protective outlet, and both legs there."""
+    if circuit.circuit.poles != 2:
+        return
+    handle = circuit.handle
+    if device := min(circuit.tree.behind.values(), key=order, default=None):
+        words = f"{handle} shares one neutral between two legs, of which {device} sees one: what hangs on its load side makes it open"
+        yield failed(plan, "shared-neutral", "circuits", (handle, device), words)
+    feeder = next((q for q, c in plan.circuits.items() if circuit.source in c.panels), None)
+    if feeder and plan.circuits[feeder].circuit.poles != 2:
+        words = f"{handle} wants both legs, and {feeder} brings one to {circuit.source}: half of it is dead"
+        yield failed(plan, "second-leg", "circuits", (handle, feeder), words)
+    parted = [
+        box
+        for box in circuit.boxes
+        for joint in plan.boxes[box].joints
+        if joint.key.circuit == handle and joint.net.role == "neutral" and joint.how == "through"
+    ]
+    words = f"The neutral of {handle}, shared by two legs, goes through no device"
+    if parted:
+        yield failed(plan, "shared-neutral", "boxes", (handle, *parted), f"{words} but in {_named(parted)}")
+    else:
+        yield Finding(plan.practice.rule("shared-neutral"), (handle,), words, Passes(), "boxes")
 
 
 def _marked(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:

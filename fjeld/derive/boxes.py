@@ -92,6 +92,8 @@ class BoxInputs(msgspec.Struct, frozen=True):
 
     ``closed`` says that it is cut into a finished surface, ``carries`` whether a fan hangs from
     it or one could be hung there later, ``weight`` (kg) what hangs, as far as it is known.
+    ``sharing`` are the circuits whose two lines share one neutral: it never goes through a device,
+    or taking that out would part it.
     """
 
     handle: Handle
@@ -106,6 +108,7 @@ class BoxInputs(msgspec.Struct, frozen=True):
     closed: bool = False
     carries: Literal["", "fan", "fan-ready"] = ""
     weight: float = 0.0
+    sharing: frozenset[Handle] = frozenset()
 
 
 def make_up(inputs: BoxInputs, practice: Practice) -> Box:
@@ -244,6 +247,7 @@ def _joint(
         and len(lands) == 1
         and screws
         and screws[0].name in ("brass", "silver")
+        and not (key.net.role == "neutral" and key.circuit in inputs.sharing)
     ):
         return joint("through")
     # The pigtail from a joint to a screw is cut from the same copper as the largest end.

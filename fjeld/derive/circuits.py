@@ -24,7 +24,7 @@ ESTIMATES = {"light": 60.0, "fan": 75.0, "alarm": 5.0}
 class CircuitFigures(msgspec.Struct, frozen=True):
     """A circuit in figures. ``load`` in A against ``rating``, ``known`` without what is estimated; ``drop`` in V at box ``far``.
 
-    ``drop_basis`` says which current the drop was reckoned with, where it is none of the loads'.
+    Of a circuit of two poles the load is that of the leg that carries more. ``drop_basis`` says which current the drop was reckoned with, where it is none of the loads'.
     """
 
     handle: Handle
@@ -116,6 +116,11 @@ def figures(
     way; a light or fan with what is known, and no stretch with more than the breaker lets through.
     """
     points = {**own, **{h: p for beyond in fed.values() for h, p in beyond.items() if p.kind != "switch"}}
+    if circuit.poles == 2:
+        legs = [{h: p for h, p in points.items() if p.leg == leg} for leg in (1, 2)]
+        loaded = max(legs, key=lambda mine: load(mine, practice).total)
+    else:
+        loaded = points
     amps = {h: va_of(p, practice)[0] / practice.volts for h, p in points.items()}
     known = {h: 0.0 if p.kind == "outlet" and p.va is None else amps[h] for h, p in points.items()}
     known |= {panel: math.fsum(known.get(h, 0.0) for h in beyond) for panel, beyond in fed.items()}
@@ -139,7 +144,7 @@ def figures(
             worst, far = found, box
             basis = f" with {drawn:g} A drawn there" if drawn else ""
     return CircuitFigures(
-        handle, load(points, practice), load(points, practice, known_only=True), circuit.breaker,
+        handle, load(loaded, practice), load(loaded, practice, known_only=True), circuit.breaker,
         sum(va_of(p, practice)[0] for p in points.values()), sum(va_of(p, practice)[1] for p in points.values()), worst, far,
         100 * worst.total / practice.volts, sum(p.kind == "outlet" for p in own.values()), basis,
     )  # fmt: skip

@@ -147,7 +147,9 @@ def _unease(colour: str, net: Net, before: str, neutral: str, colours: tuple[str
     if colour == neutral:
         return {"line": 40, "traveller": 50, "strap": 60, "link": 900}.get(net.role, 2000)
     keeps = 0 if before in ("", colour) else 12
-    order_of = _WISHED[neutral].get(net.role, _WISHED[neutral][""])
+    wished = _WISHED[neutral]
+    # The second leg wears the colour of a traveller: the first is black beside it.
+    order_of = wished[""] if net.leg == 2 else wished.get(net.role, wished[""])
     # Line comes first to black; a switched line takes it only where no line travels along.
     lean = order_of.index(colour) * (6 if net.role == "line" else 2) if colour in order_of else 9
     return keeps + lean

@@ -112,6 +112,7 @@ def intent(
             and wants_neutral(point, members.rooms[box], box in lights, everywhere, practice),
             point.line or (everywhere and point.kind == "switch"),
             point.kind == "outlet" and point.protective,
+            point.leg,
         )
         for box, point in members.boxes.items()
     )
@@ -121,7 +122,7 @@ def intent(
         if (c.style or house.two_position) == "strap" and len(c.positions) == 2
     )
     most = practice.catalogue.most_insulated(circuit.gauge)
-    return CircuitIntent(handle, boxes, members.controls, strap, most, members.panels)
+    return CircuitIntent(handle, boxes, members.controls, strap, most, members.panels, circuit.poles)
 
 
 def intents(drawing: Drawing, practice: Practice) -> dict[Handle, CircuitIntent]:

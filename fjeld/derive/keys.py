@@ -4,7 +4,7 @@ A key is a value that says what it names by its fields. Its text, which files, a
 the command line and netlists carry, is written and read here and nowhere else.
 
 ======================  ==========================================================
-``L`` ``N`` ``PE``      line, neutral, ground of a circuit
+``L`` ``N`` ``PE``      line, neutral, ground of a circuit; ``L2`` its line on the second leg
 ``SL:K1``               the switched line of control K1
 ``T:K1.1a``             traveller a of the first pair of control K1
 ``C:K1`` ``IC``         commons of K1 joined through a strap; the alarms' link
@@ -30,15 +30,15 @@ from fjeld.drawing.handles import Handle
 
 Role = Literal["line", "switched", "traveller", "strap", "link", "neutral", "ground", "spare"]
 Strand = Literal["", "a", "b"]
-BarName = Literal["bus", "neutral", "ground"]
+BarName = Literal["bus", "bus 2", "neutral", "ground"]
 
 _LETTERS: dict[Role, str] = {
     "line": "L", "switched": "SL", "traveller": "T", "strap": "C", "link": "IC", "neutral": "N", "ground": "PE", "spare": "spare",
 }  # fmt: skip
 _ROLES = {letters: role for role, letters in _LETTERS.items()}
 _NET = re.compile(
-    r"(?=(?:[LN](?=[>/]|$)|SL:|T:K\d+\.|C:|(?:IC|PE|spare)$))"  # what each role has
-    r"([A-Za-z]+)(?::(K\d+)(?:\.(\d+)([ab]))?)?(?:>([A-Z]\d+))?(?:/(C\d+[b-i]))?"
+    r"(?=(?:L2?(?=[>/]|$)|N(?=[>/]|$)|SL:|T:K\d+\.|C:|(?:IC|PE|spare)$))"  # what each role has
+    r"([A-Za-z]+)(2)?(?::(K\d+)(?:\.(\d+)([ab]))?)?(?:>([A-Z]\d+))?(?:/(C\d+[b-i]))?"
 )
 
 
@@ -51,7 +51,8 @@ class Net(msgspec.Struct, frozen=True, cache_hash=True):
 
     Of a traveller ``pair`` counts from the line end of the chain, ``strand`` is a or b. Line and
     neutral have sections: ``beyond`` the load side of a protective device, and the ``branch``
-    that travels in a cable of its own where an edge is divided.
+    that travels in a cable of its own where an edge is divided. ``leg`` tells the two lines of
+    a circuit that shares one neutral between them.
     """
 
     role: Role
@@ -60,6 +61,7 @@ class Net(msgspec.Struct, frozen=True, cache_hash=True):
     strand: Strand = ""
     beyond: Handle = Handle("")
     branch: str = ""
+    leg: Literal[1, 2] = 1
 
     def __str__(self) -> str:
         return _net_text(self)
@@ -87,9 +89,12 @@ class Net(msgspec.Struct, frozen=True, cache_hash=True):
             return f"traveller {self.strand} of {self.control}"
         if self.role == "strap":
             return f"strap of {self.control}"
-        return {"link": "interconnect"}.get(self.role, self.role) + where
+        leg = ", second leg" if self.leg == 2 else ""
+        return {"link": "interconnect"}.get(self.role, self.role) + leg + where
 
 
+#: The line on the second leg of a two-leg supply.
+LINE_2 = Net("line", leg=2)
 LINE, NEUTRAL, GROUND, LINK, SPARE = Net("line"), Net("neutral"), Net("ground"), Net("link"), Net("spare")
 
 
@@ -113,7 +118,7 @@ def traveller(control: str, pair: int, strand: Strand) -> Net:
 
 @lru_cache(65536)
 def _net_text(net: Net) -> str:
-    text = _LETTERS[net.role]
+    text = _LETTERS[net.role] + ("2" if net.leg == 2 else "")
     if net.control:
         text += f":{net.control}"
     if net.pair:
@@ -130,10 +135,16 @@ def parse_net(text: str) -> Net:
     found = _NET.fullmatch(text)
     if not found:
         raise NoSuchKey(f"“{text}” is not the name of a net")
-    letters, control, pair, strand, beyond, branch = found.groups()
+    letters, second, control, pair, strand, beyond, branch = found.groups()
     strands: dict[str | None, Strand] = {None: "", "a": "a", "b": "b"}
     return Net(
-        _ROLES[letters], control or "", int(pair or 0), strands[strand], Handle(beyond or ""), branch or ""
+        _ROLES[letters],
+        control or "",
+        int(pair or 0),
+        strands[strand],
+        Handle(beyond or ""),
+        branch or "",
+        2 if second else 1,
     )
 
 
@@ -229,6 +240,6 @@ def bar_node(panel: Handle, bar: BarName) -> str:
     return f"{panel}.{bar}"
 
 
-def way_node(panel: Handle, circuit: Handle) -> str:
-    """The node of a breaker's outgoing terminal."""
-    return f"{panel}.{circuit}"
+def way_node(panel: Handle, circuit: Handle, leg: int = 1) -> str:
+    """The node of a breaker's outgoing terminal, of its pole on that leg."""
+    return f"{panel}.{circuit}" + (" 2" if leg == 2 else "")

@@ -85,7 +85,8 @@ def materials(
         if circuit.source in old:
             # Its breaker is there already.
             continue
-        counted[_BREAKERS[circuit.protection]].append((1, handle))
+        breaker = _BREAKERS[circuit.protection] + ("-two-pole" if circuit.poles == 2 else "")
+        counted[breaker].append((1, handle))
     return tuple(
         _line(part, rows, catalogue) for part, rows in sorted(counted.items()) if sum(c for c, _ in rows)
     )

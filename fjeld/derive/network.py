@@ -98,7 +98,7 @@ Element = Wire | Contact | Load | Capacitor | Source
 class Network(msgspec.Struct, frozen=True):
     """Everything that the engines need. ``shells`` are metal parts a hand may touch.
 
-    ``lines`` and ``neutrals`` are the nodes of its sources.
+    ``lines`` and ``neutrals`` are the nodes of its sources, ``second_lines`` those of the second leg.
     """
 
     volts: float
@@ -112,6 +112,7 @@ class Network(msgspec.Struct, frozen=True):
     neutrals: tuple[str, ...]
     lines: tuple[str, ...]
     residuals: tuple[Residual, ...] = ()
+    second_lines: tuple[str, ...] = ()
 
     @property
     def nodes(self) -> list[str]:
@@ -143,11 +144,15 @@ class Part(msgspec.Struct, frozen=True):
 
 
 class Supply(msgspec.Struct, frozen=True):
-    """Where circuits begin: a panel, or an old box. ``fed`` when a circuit of this job feeds it, not a source of its own."""
+    """Where circuits begin: a panel, or an old box. ``fed`` when a circuit of this job feeds it, not a source of its own.
+
+    ``double`` are those of its circuits that have two poles, a line on each leg.
+    """
 
     root: Handle
     circuits: tuple[Handle, ...]
     fed: bool = False
+    double: frozenset[Handle] = frozenset()
 
 
 def part_of_cable(
@@ -206,10 +211,17 @@ def build(supplies: Sequence[Supply], parts: Sequence[Part], practice: Practice)
     bus, neutral, ground = ({s.root: keys.bar_node(s.root, bar) for s in supplies} for bar in _BARS)
     bonds = [Wire(f"{root} electrode", ground[root], EARTH, ELECTRODE_OHMS) for root in sources]
     bonds += [Wire(f"{root} main bond", neutral[root], ground[root], CONTACT_OHMS) for root in sources]
+    second = {s.root: keys.bar_node(s.root, "bus 2") for s in supplies if s.double}
     breakers = [
         Contact(str(BreakerOf(q)), bus[s.root], keys.way_node(s.root, q), BreakerOf(q), 1)
         for s in supplies
         for q in s.circuits
+    ]
+    # Both poles are one breaker, which opens them together.
+    breakers += [
+        Contact(f"{BreakerOf(q)} pole 2", second[s.root], keys.way_node(s.root, q, 2), BreakerOf(q), 1)
+        for s in supplies
+        for q in sorted(s.double)
     ]
     loop = float(practice.value("supply-loop"))
     return Network(
@@ -218,10 +230,14 @@ def build(supplies: Sequence[Supply], parts: Sequence[Part], practice: Practice)
         (*breakers, *chain.from_iterable(p.contacts for p in parts)),
         tuple(chain.from_iterable(p.loads for p in parts)),
         tuple(chain.from_iterable(p.capacitors for p in parts)),
-        tuple(Source(bus[root], neutral[root], practice.volts, loop) for root in sources),
+        (
+            *(Source(bus[root], neutral[root], practice.volts, loop) for root in sources),
+            *(Source(neutral[root], second[root], practice.volts, loop) for root in sources if root in second),
+        ),
         tuple(chain.from_iterable(p.shells for p in parts)),
         tuple(neutral[root] for root in sources), tuple(bus[root] for root in sources),
         tuple(chain.from_iterable(p.residuals for p in parts)),
+        tuple(second[root] for root in sources if root in second),
     )  # fmt: skip
 
 
@@ -246,7 +262,8 @@ def _coupling(run: Run, metres: float) -> list[Capacitor]:
 
 def _source_landing(source: Handle, circuit: Handle, conductor: Conductor) -> Wire:
     end = keys.end_node(conductor.key, source)
-    way = keys.way_node(source, circuit) if conductor.net.role == "line" else _bar(source, conductor.net)
+    net = conductor.net
+    way = keys.way_node(source, circuit, net.leg) if net.role == "line" else _bar(source, net)
     return Wire(f"{end} landing", end, way or f"{end} spare", CONTACT_OHMS)
 
 
@@ -259,7 +276,9 @@ def _lug(conductor: Conductor) -> Wire:
 def _bar(panel: Handle, net: Net) -> str:
     """The bar that a net lands on; empty for what lands on none."""
     bars: dict[str, keys.BarName] = {"line": "bus", "neutral": "neutral", "ground": "ground"}
-    return keys.bar_node(panel, bars[net.role]) if net.role in bars else ""
+    if net.role not in bars:
+        return ""
+    return keys.bar_node(panel, "bus 2" if net.leg == 2 else bars[net.role])
 
 
 def _joint(box: Box, joint: Joint) -> list[Wire]:

@@ -335,7 +335,8 @@ def _supplies(circuits: Mapping[Handle, CircuitPlan], panel: Handle | None = Non
     for handle, circuit in circuits.items():
         of.setdefault(circuit.source, []).append(handle)
     fed = {p for circuit in circuits.values() for p in circuit.panels}
-    return tuple(Supply(root, tuple(mine), root in fed) for root, mine in of.items())
+    double = frozenset(q for q, c in circuits.items() if c.circuit.poles == 2)
+    return tuple(Supply(root, tuple(mine), root in fed, double & {*mine}) for root, mine in of.items())
 
 
 def _boxes(

@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping
 import msgspec
 
 from fjeld.derive import keys
-from fjeld.derive.keys import LINE, LINK, NEUTRAL, DeviceKey, Net
+from fjeld.derive.keys import LINE, LINE_2, LINK, NEUTRAL, DeviceKey, Net
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, PointKind, load_point
 from fjeld.practice.devices import Spot, device
@@ -40,6 +40,7 @@ class BoxIntent(msgspec.Struct, frozen=True):
     neutral: bool = False
     line: bool = False
     protective: bool = False
+    leg: int = 1
 
 
 class CircuitIntent(msgspec.Struct, frozen=True):
@@ -54,6 +55,16 @@ class CircuitIntent(msgspec.Struct, frozen=True):
     strap: frozenset[Handle] = frozenset()
     most: int = 4
     panels: tuple[Handle, ...] = ()
+    poles: int = 1
+
+    def line(self, leg: int) -> Net:
+        """The line of a leg: of a circuit of one pole its only one."""
+        return LINE_2 if self.poles == 2 and leg == 2 else LINE
+
+    def leg_of(self, control: Handle) -> int:
+        """The leg that a control takes its line from: that of the first thing it works."""
+        legs = {box.handle: box.leg for box in self.boxes}
+        return next((legs.get(load_point(load), 1) for load in self.controls[control].loads), 1)
 
 
 def terminals_of(
@@ -66,24 +77,25 @@ def terminals_of(
 
     ``behind`` names the protective device whose load side feeds a box, of those that are fed so.
     """
-    found = [
-        Terminal(at, DeviceKey(at), name, net)
-        for at in (root, *intent.panels)
-        for name, net in (("breaker" if at == root else "lugs", LINE), ("neutral bar", NEUTRAL))
-    ]
+    found = [Terminal(at, DeviceKey(at), "neutral bar", NEUTRAL) for at in (root, *intent.panels)]
+    for at in (root, *intent.panels):
+        name = "breaker" if at == root else "lugs"
+        found += [Terminal(at, DeviceKey(at), name, intent.line(leg)) for leg in range(1, intent.poles + 1)]
     worked = {load: handle for handle, control in intent.controls.items() for load in control.loads}
     tied = _tied(intent, worked)
     for handle, control in intent.controls.items():
         chain = chains[handle]
         if control.loads and chain:
-            found += _switches(handle, chain, handle in intent.strap, tied[handle])
+            line = intent.line(intent.leg_of(handle))
+            found += _switches(handle, chain, handle in intent.strap, tied[handle], line)
     for box in intent.boxes:
-        found += _load_terminals(box, worked, tied)
+        found += _load_terminals(box, worked, tied, intent.line(box.leg))
         owner = next((tied[h] for h, c in intent.controls.items() if box.handle in c.positions), "")
         if box.neutral:
             found.append(Terminal(box.handle, None, "kept neutral", NEUTRAL, owner, kept=True))
         if box.line:
-            found.append(Terminal(box.handle, None, "kept line", LINE, owner, kept=True))
+            line = intent.line(intent.leg_of(Handle(owner)) if owner else box.leg)
+            found.append(Terminal(box.handle, None, "kept line", line, owner, kept=True))
     return _in_sections(found, intent, behind) if behind else found
 
 
@@ -134,7 +146,9 @@ def _tied(intent: CircuitIntent, worked: Mapping[str, Handle]) -> dict[Handle, H
     return first
 
 
-def _switches(control: Handle, chain: tuple[Handle, ...], strap: bool, owner: Handle) -> list[Terminal]:
+def _switches(
+    control: Handle, chain: tuple[Handle, ...], strap: bool, owner: Handle, line: Net
+) -> list[Terminal]:
     """The terminals of the switches of one control, from the line end to the load end."""
 
     def at(box: Handle, name: str, net: Net) -> Terminal:
@@ -142,9 +156,9 @@ def _switches(control: Handle, chain: tuple[Handle, ...], strap: bool, owner: Ha
 
     load = keys.switched(control)
     if len(chain) == 1:
-        return [at(chain[0], "line", LINE), at(chain[0], "load", load)]
+        return [at(chain[0], "line", line), at(chain[0], "load", load)]
     if strap and len(chain) == 2:
-        ends = [("common", keys.strap(control)), ("traveller 1", LINE), ("traveller 2", load)]
+        ends = [("common", keys.strap(control)), ("traveller 1", line), ("traveller 2", load)]
         return [at(box, name, net) for box in chain for name, net in ends]
 
     def pair(n: int) -> list[Net]:
@@ -158,13 +172,13 @@ def _switches(control: Handle, chain: tuple[Handle, ...], strap: bool, owner: Ha
             found += [at(box, f"in {k}", net) for k, net in enumerate(before, 1)]
             found += [at(box, f"out {k}", net) for k, net in enumerate(after, 1)]
         else:
-            found.append(at(box, "common", load if before else LINE))
+            found.append(at(box, "common", load if before else line))
             found += [at(box, f"traveller {k}", net) for k, net in enumerate(before or after, 1)]
     return found
 
 
 def _load_terminals(
-    box: BoxIntent, worked: Mapping[str, Handle], tied: Mapping[Handle, Handle]
+    box: BoxIntent, worked: Mapping[str, Handle], tied: Mapping[Handle, Handle], line: Net
 ) -> list[Terminal]:
     """The terminals of a load; all of them belong to whatever works any part of it."""
     h = box.handle
@@ -172,7 +186,7 @@ def _load_terminals(
 
     def hot(part: str) -> Net:
         control = worked.get(f"{h}.{part}" if part else h) or worked.get(h)
-        return keys.switched(control) if control else LINE
+        return keys.switched(control) if control else line
 
     if box.kind in ("switch", "junction", "blank"):
         return []

@@ -48,9 +48,13 @@ class CircuitPlan(msgspec.Struct, frozen=True):
 
 
 class BoxShare(msgspec.Struct):
-    """What one circuit brings into one box: conductors, terminals, and nets linked to one upstream."""
+    """What one circuit brings into one box: conductors, terminals, and nets linked to one upstream.
+
+    ``shares`` says that its two lines share one neutral.
+    """
 
     circuit: Handle
+    shares: bool = False
     conductors: list[Conductor] = []
     terminals: list[Terminal] = []
     links: list[tuple[Net, Net]] = []
@@ -126,7 +130,7 @@ def shares(plan: CircuitPlan) -> dict[Handle, BoxShare]:
     found: dict[Handle, BoxShare] = {}
 
     def of(box: Handle) -> BoxShare:
-        return found.setdefault(box, BoxShare(plan.handle))
+        return found.setdefault(box, BoxShare(plan.handle, plan.circuit.poles == 2))
 
     for run in plan.runs:
         for conductor in run.conductors:
@@ -151,6 +155,7 @@ def box_inputs(
         tuple((s.circuit, net, parent) for s in brought for net, parent in s.links),
         _devices(box, point, [t for _, t in terminals]), point.box, house.joining, house.connectors,
         closed, carries, (point.fitting.weight if point.fitting else None) or 0.0,
+        frozenset(s.circuit for s in brought if s.shares),
     )  # fmt: skip
 
 

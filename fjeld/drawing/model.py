@@ -119,7 +119,7 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     ``edge`` of the box that people measure; empty means by kind). On the ceiling:
     ``wall`` 0 and ``x``, ``y``. ``circuit`` is empty for a switch: it follows its loads.
     ``lumens`` and ``beam`` (degrees) say what a light throws, where someone knows.
-    ``over`` names the body that a light, pendant or fan belongs to. ``exposure`` is what a place
+    ``leg`` is which line of a circuit of two poles it hangs on. ``over`` names the body that a light, pendant or fan belongs to. ``exposure`` is what a place
     by water or outdoors comes to, where someone has looked: damp (out of the spray, under a roof) or wet.
     """
 
@@ -132,6 +132,7 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     x: InRoom | None = None
     y: InRoom | None = None
     circuit: Handle | None = None
+    leg: Literal[1, 2] = 1
     row: Name = ""
     va: VoltAmperes | None = None
     lumens: Lumens | None = None
@@ -168,7 +169,8 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     """A breaker and the cable gauge behind it; ``way`` is its place in the panel, where someone has chosen it.
 
     ``source`` is where it begins: another panel than the first, or an old box, of whose cables
-    ``found`` (counted from 1) brings its line.
+    ``found`` (counted from 1) brings its line. With two ``poles`` it has a line on each leg of
+    the supply, and one neutral for both.
     """
 
     name: Name
@@ -178,6 +180,7 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     way: Ways | None = None
     source: Handle | None = None
     found: Ways | None = None
+    poles: Literal[1, 2] = 1
 
 
 class Cable(

@@ -6,6 +6,7 @@ amendments give a new practice in which the amended values win and stay visible.
 
 from __future__ import annotations
 
+import itertools
 import math
 import re
 import tomllib
@@ -72,7 +73,7 @@ class UnknownRule(ValueError):
 
 
 class Practice(msgspec.Struct, frozen=True):
-    """A named set of rules and its catalogue."""
+    """A named set of rules and its catalogue. ``legs`` of the supply are each ``volts`` to neutral, and twice that between them."""
 
     id: str
     title: str
@@ -85,6 +86,7 @@ class Practice(msgspec.Struct, frozen=True):
     metric: bool = False
     plain_line: tuple[str, ...] = ()
     halves: bool = True
+    legs: int = 1
     words: dict[str, str] = {}
     edges: dict[str, str] = {}
     leads: dict[str, str] = {}
@@ -201,11 +203,25 @@ def _same_shape(old: Any, new: Any) -> bool:
         return isinstance(new, list) and len(new) == len(old) and all(map(_same_shape, old, new))
     if isinstance(old, dict):
         return isinstance(new, dict) and set(new) == set(old) and all(_same_shape(old[k], new[k]) for k in old)
+    if isinstance(old, list) and old and isinstance(old[0], list):
+        return _is_curve(new, len(old[0]))
     if isinstance(old, list):
         return (
             isinstance(new, list) and all(isinstance(v, str) and len(v) <= 40 for v in new) and len(new) <= 60
         )
     return type(old) is type(new)
+
+
+def _is_curve(new: Any, width: int) -> bool:
+    """Rows of so many numbers above nought, at least two of them, the first number rising from row to row."""
+    if not isinstance(new, list) or not 2 <= len(new) <= 40:
+        return False
+    if not all(
+        isinstance(row, list) and len(row) == width and all(_same_shape(1.0, v) and v > 0 for v in row)
+        for row in new
+    ):
+        return False
+    return all(before[0] < after[0] for before, after in itertools.pairwise(new))
 
 
 def _read(name: str) -> dict[str, Any]:

@@ -27,11 +27,15 @@ MOST_POSITIONS = 20
 
 
 class Reach(msgspec.Struct, frozen=True):
-    """Bit sets of states by node. ``positions[i]`` stands for bit *i* of a state's number."""
+    """Bit sets of states by node. ``positions[i]`` stands for bit *i* of a state's number.
+
+    ``line`` is of either leg; ``between_legs`` the states in which the two legs are joined.
+    """
 
     positions: tuple[DeviceKey, ...]
     line: dict[str, int]
     neutral: dict[str, int]
+    between_legs: int = 0
 
     @property
     def all(self) -> int:
@@ -45,8 +49,8 @@ class Reach(msgspec.Struct, frozen=True):
         return (la & nb) | (lb & na)
 
     def shorts(self) -> int:
-        """The states in which line and neutral are joined somewhere."""
-        found = 0
+        """The states in which line and neutral are joined somewhere, or the two legs."""
+        found = self.between_legs
         for node, states in self.line.items():
             found |= states & self.neutral.get(node, 0)
         return found
@@ -100,10 +104,16 @@ def reach(
             joined[b].append((a, states))
     line = _flow({group[node] for node in network.lines}, joined, everything)
     neutral = _flow({group[node] for node in network.neutrals}, joined, everything)
+    second = _flow({group[node] for node in network.second_lines}, joined, everything)
+    between = 0
+    for g, states in second.items():
+        between |= states & line.get(g, 0)
+    live = {g: line.get(g, 0) | second.get(g, 0) for g in {*line, *second}}
     return Reach(
         tuple(positions),
-        {node: line[g] for node, g in group.items() if line.get(g)},
+        {node: live[g] for node, g in group.items() if live.get(g)},
         {node: neutral[g] for node, g in group.items() if neutral.get(g)},
+        between,
     )
 
 
@@ -118,7 +128,7 @@ def _merged(network: Network) -> dict[str, int]:
             node = parent[node]
         return node
 
-    for node in (*network.lines, *network.neutrals, *network.nodes):
+    for node in (*network.lines, *network.second_lines, *network.neutrals, *network.nodes):
         find(node)
     for wire in network.wires:
         if EARTH not in (wire.a, wire.b):

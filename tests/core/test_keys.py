@@ -11,6 +11,7 @@ import fjeld
 from fjeld.derive.keys import (
     GROUND,
     LINE,
+    LINE_2,
     NEUTRAL,
     SPARE,
     BreakerOf,
@@ -38,7 +39,7 @@ nets = st.one_of(
     ),
     st.builds(
         lambda net, device, branch: net.behind(device).in_branch(branch),
-        st.sampled_from([LINE, NEUTRAL]),
+        st.sampled_from([LINE, LINE_2, NEUTRAL]),
         st.one_of(st.just(""), st.builds("O{}".format, numbers)),
         st.one_of(st.just(""), st.builds("C{}{}".format, numbers, st.sampled_from("bcdefghi"))),
     ),
@@ -56,7 +57,8 @@ def test_two_nets_have_two_texts(one, other):
 
 
 @pytest.mark.parametrize(
-    "text", ["", "X", "SL", "T:K1.1c", "T:K1", "L>", "L/O3", "N>O3/C1", "L L", "SL:S1", "N:K1"]
+    "text",
+    ["", "X", "SL", "T:K1.1c", "T:K1", "L>", "L/O3", "N>O3/C1", "L L", "N2", "SL2:K1", "L3", "SL:S1", "N:K1"],
 )
 def test_other_texts_are_no_net(text):
     with pytest.raises(NoSuchKey):

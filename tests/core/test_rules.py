@@ -290,11 +290,21 @@ def test_an_amendment_wins_and_is_shown(boot_room):
         Amendment("volt-drop", "five", "x"),
         Amendment("volt-drop", -1, "x"),
         Amendment("breaker-gauge", {"14": 15}, "x"),
+        Amendment("trip-curve", [], "x"),
+        Amendment("trip-curve", [[1.5, 60.0]], "x"),
+        Amendment("trip-curve", ["1.5", "60"], "x"),
+        Amendment("trip-curve", [[2.0, 60.0], [1.5, 0.1]], "x"),
+        Amendment("trip-curve", [[0.0, 60.0], [1.5, 0.1]], "x"),
     ],
 )
 def test_an_amendment_of_the_wrong_shape_is_refused(na, amendment):
     with pytest.raises(UnknownRule):
         na.amended((amendment,))
+
+
+def test_a_makers_own_curve_is_taken(na):
+    curve = [[1.2, 3600.0], [3.0, 30.0], [8.0, 0.1]]
+    assert na.amended((Amendment("trip-curve", curve, "the maker's sheet"),)).value("trip-curve") == curve
 
 
 def test_an_unknown_practice_or_rule_is_refused(na):

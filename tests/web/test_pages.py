@@ -508,6 +508,20 @@ def test_a_second_panel_is_fed_from_the_first(ada, job, people):
     assert "fed by itself" in refused
 
 
+def test_two_legs_share_a_neutral_by_two_choices(ada, job):
+    do(ada, job, "circuits", "figure", handle="Q2", field="poles", value="2")
+    outlet = ada.get(f"/jobs/{job.pk}/circuits/?sel=O1").content.decode()
+    assert "On which leg" in outlet
+    do(ada, job, "circuits", "figure", handle="O1", field="leg", value="2")
+    plan = planned(head(job))[0]
+    nets = {str(c.net) for c in plan.boxes["O1"].ends if c.insulated}
+    assert nets == {"L2", "N"}
+    assert "line, second leg" in ada.get(f"/jobs/{job.pk}/boxes/?sel=O1").content.decode()
+    assert "Breaker, two poles" in ada.get(f"/jobs/{job.pk}/site/").content.decode()
+    refused = do(ada, job, "circuits", "figure", 422, handle="Q2", field="poles", value="3")
+    assert "no poles" in refused
+
+
 def test_a_piece_of_cable_is_made_of_another_gauge_and_back(ada, job):
     cable = next(h for h, c in head(job).of(Cable).items() if c.circuit == "Q2")
     do(ada, job, "runs", "gauge", handle=cable, gauge="14")
