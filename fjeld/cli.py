@@ -20,6 +20,7 @@ from fjeld.derive.boxes import Joint
 from fjeld.derive.circuits import Stretch, drop
 from fjeld.derive.fill import Contents, NoVolume, fill
 from fjeld.derive.house import shape
+from fjeld.derive.keys import rest
 from fjeld.derive.plan import Plan, derive
 from fjeld.derive.routes import supports_needed
 from fjeld.derive.wall_spaces import breaks, spaces
@@ -147,7 +148,9 @@ def _export(args: argparse.Namespace) -> int:
             raise BadInput(
                 f"{args.file}: there is no {min(unknown)}; switches are named as S1:K1, breakers as Q1"
             )
-        text = spice.netlist(plan.network, {positions[name]: 1 for name in args.up}, args.off).encode()
+        text = spice.netlist(
+            plan.network, {positions[name]: 1 - rest(positions[name]) for name in args.up}, args.off
+        ).encode()
     else:
         text = lists.materials_csv(plan) if args.to == "csv" else jobfile.encode(plan.drawing)
     sys.stdout.buffer.write(text)

@@ -113,6 +113,7 @@ def intent(
             point.line or (everywhere and point.kind == "switch"),
             point.kind == "outlet" and point.protective,
             point.leg,
+            point.kind == "light" and point.chain,
         )
         for box, point in members.boxes.items()
     )

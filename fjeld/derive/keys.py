@@ -10,6 +10,7 @@ the command line and netlists carry, is written and read here and nowhere else.
 ``C:K1`` ``IC``         commons of K1 joined through a strap; the alarms' link
 ``L/C3b`` ``N>O3``      its branch in a divided cable; what hangs beyond the load side of O3
 ``S1:K1`` ``O3``        the device for control K1 in box S1; the device of box O3
+``S1:K1.dimmer``        a contact of that device's own
 ``breaker:Q1``          the breaker of circuit Q1
 ``C3b.bk``              the black conductor of the second cable of C3
 ``S1:Q1:N``             the joint of circuit Q1's neutral in box S1
@@ -163,6 +164,31 @@ class DeviceKey(msgspec.Struct, frozen=True, cache_hash=True, order=True):
         return f"{self.box} for {self.control}" if self.control else self.box
 
 
+class Own(msgspec.Struct, frozen=True, cache_hash=True, order=True):
+    """A contact of a device that its switch does not work: a dimmer's, a timer's, a sensor's, a pull chain's."""
+
+    device: DeviceKey
+    what: str
+
+    def __str__(self) -> str:
+        return f"{self.device}.{self.what}"
+
+    @property
+    def box(self) -> Handle:
+        """The box that it is in."""
+        return self.device.box
+
+    @property
+    def control(self) -> str:
+        """The control that its device works; empty for a load's own."""
+        return self.device.control
+
+    @property
+    def words(self) -> str:
+        """In plain words."""
+        return f"{self.what} of {self.device.words}"
+
+
 class BreakerOf(msgspec.Struct, frozen=True, cache_hash=True, order=True):
     """The breaker of a circuit."""
 
@@ -172,10 +198,36 @@ class BreakerOf(msgspec.Struct, frozen=True, cache_hash=True, order=True):
         return f"breaker:{self.circuit}"
 
 
+#: What a hand, a clock or a passer-by can move: a switch, or a contact of a device's own.
+Movable = DeviceKey | Own
 #: What stands in one of several states, and closes contacts in some.
-Position = DeviceKey | BreakerOf
-#: Where each switch stands; one that is not named stands at 0.
-State = Mapping[DeviceKey, int]
+Position = Movable | BreakerOf
+#: Where each of what can be moved stands; one that is not named is at rest.
+State = Mapping[Movable, int]
+
+
+#: How a contact of a device's own stands at 0 and at 1, in words.
+_STANDS: dict[str, tuple[str, str]] = {
+    "dimmer": ("down", "up"), "timer": ("run out", "running"),
+    "sensor": ("empty", "occupied"), "chain": ("off", "on"),
+}  # fmt: skip
+
+
+def stands(position: Movable, at: int, alone: bool = False) -> str:
+    """Where it stands, in words; ``alone`` leaves out which control, where its box holds no other."""
+    if isinstance(position, Own):
+        return f"{position.what} of {position.box if alone else position.device.words} {_STANDS[position.what][at]}"
+    return f"{position.box if alone else position.words} {'up' if at else 'down'}"
+
+
+def rest(position: Movable) -> int:
+    """Where it stands while nobody moves it: a switch down, a contact of a device's own closed."""
+    return 1 if isinstance(position, Own) else 0
+
+
+def position_order(position: Movable) -> tuple[DeviceKey, str]:
+    """A sort key: each switch before what its device has of its own."""
+    return (position.device, position.what) if isinstance(position, Own) else (position, "")
 
 
 def parse_device(text: str) -> DeviceKey:
@@ -187,10 +239,10 @@ def parse_device(text: str) -> DeviceKey:
 
 
 def standing(position: Position, state: State, off: Collection[Handle] = ()) -> int:
-    """Where a position stands: switches as in ``state``, else at 0; breakers on (1) but those of the circuits ``off``."""
+    """Where a position stands: as in ``state``, else at rest; breakers on (1) but those of the circuits ``off``."""
     if isinstance(position, BreakerOf):
         return 0 if position.circuit in off else 1
-    return state.get(position, 0)
+    return state.get(position, rest(position))
 
 
 class JointKey(msgspec.Struct, frozen=True, cache_hash=True):

@@ -10,6 +10,7 @@ from fjeld.derive.divide import Nets, crossing, divide
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.derive.tree import Tree
 from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.model import Control
 
 #: As many ways of running all chains together are each worked out; beyond, one control after the other.
 _TOGETHER = 150
@@ -42,7 +43,7 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
         ends = [[(where.depth.get(p, 99), order(p)) for p in tried[h]] for h in several]
         return overflow, round(total, 3), ends
 
-    ways = {h: list(permutations(chains[h])) if len(chains[h]) <= 4 else [chains[h]] for h in several}
+    ways = {h: orders(chains[h], intent.controls[h]) for h in several}
     if math.prod(len(w) for w in ways.values()) <= _TOGETHER:
         tries = [{**chains, **dict(zip(several, way, strict=True))} for way in product(*ways.values())]
         chains = min(tries, key=cost)
@@ -51,6 +52,14 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
             settled = chains
             chains = min(({**settled, handle: way} for way in ways[handle]), key=cost)
     return divide(terminals_of(intent, where.root, chains, where.behind), where, chains, intent.most)
+
+
+def orders(chain: tuple[Handle, ...], control: Control) -> list[tuple[Handle, ...]]:
+    """The orders that a chain can run in; a dimmer stands at one of its ends, it has no four-way kind."""
+    dimmed = control.positions[0] if control.device else None
+    if len(chain) <= 4:
+        return [way for way in permutations(chain) if dimmed is None or dimmed in (way[0], way[-1])]
+    return [chain if dimmed is None else (dimmed, *(p for p in chain if p != dimmed))]
 
 
 def _by_depth(positions: Iterable[Handle], where: Tree) -> tuple[Handle, ...]:

@@ -19,7 +19,7 @@ import msgspec
 from fjeld.derive import keys
 from fjeld.derive.boxes import Box, Joint
 from fjeld.derive.conductors import Conductor, Run
-from fjeld.derive.keys import BreakerOf, DeviceKey, Net, Position
+from fjeld.derive.keys import BreakerOf, DeviceKey, Movable, Net, Own, Position, position_order
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Protection
 from fjeld.practice import Practice
@@ -126,10 +126,11 @@ class Network(msgspec.Struct, frozen=True):
         return list(found)
 
     @property
-    def positions(self) -> list[DeviceKey]:
-        """The switch positions that can be set: breakers, and what opens by itself, left out."""
-        found = {c.position for c in self.contacts if isinstance(c.position, DeviceKey) and c.position.control}
-        return sorted(found)
+    def positions(self) -> list[Movable]:
+        """What can be moved: switches, and contacts of devices' own; breakers left out."""
+        return sorted(
+            {c.position for c in self.contacts if not isinstance(c.position, BreakerOf)}, key=position_order
+        )
 
 
 class Part(msgspec.Struct, frozen=True):
@@ -295,7 +296,13 @@ def _joint(box: Box, joint: Joint) -> list[Wire]:
 
 def _contacts(key: DeviceKey, kind: DeviceKind) -> list[Contact]:
     return [
-        Contact(f"{key} {c.a}–{c.b}", keys.terminal_node(key, c.a), keys.terminal_node(key, c.b), key, state)
+        Contact(
+            f"{key} {c.a}–{c.b}",
+            keys.terminal_node(key, c.a),
+            keys.terminal_node(key, c.b),
+            Own(key, c.by) if c.by else key,
+            state,
+        )
         for c in kind.contacts
         for state in c.closed
     ]

@@ -20,7 +20,7 @@ class Terminal(msgspec.Struct, frozen=True):
     """One place where a net lands. ``lead`` for a fitting's own wire; ``kept`` for a capped end wanted there.
 
     ``device`` is None for an end kept for later. ``owner`` is the control it belongs to, for those
-    tied by a shared neutral the first of them.
+    tied by a shared neutral the first of them, ``kind`` what device it is on.
     """
 
     box: Handle
@@ -30,6 +30,7 @@ class Terminal(msgspec.Struct, frozen=True):
     owner: str = ""
     lead: bool = False
     kept: bool = False
+    kind: str = ""
 
 
 class BoxIntent(msgspec.Struct, frozen=True):
@@ -41,6 +42,7 @@ class BoxIntent(msgspec.Struct, frozen=True):
     line: bool = False
     protective: bool = False
     leg: int = 1
+    chain: bool = False
 
 
 class CircuitIntent(msgspec.Struct, frozen=True):
@@ -87,7 +89,7 @@ def terminals_of(
         chain = chains[handle]
         if control.loads and chain:
             line = intent.line(intent.leg_of(handle))
-            found += _switches(handle, chain, handle in intent.strap, tied[handle], line)
+            found += _switches(handle, control, chain, handle in intent.strap, tied[handle], line)
     for box in intent.boxes:
         found += _load_terminals(box, worked, tied, intent.line(box.leg))
         owner = next((tied[h] for h, c in intent.controls.items() if box.handle in c.positions), "")
@@ -147,22 +149,32 @@ def _tied(intent: CircuitIntent, worked: Mapping[str, Handle]) -> dict[Handle, H
 
 
 def _switches(
-    control: Handle, chain: tuple[Handle, ...], strap: bool, owner: Handle, line: Net
+    handle: Handle, control: Control, chain: tuple[Handle, ...], strap: bool, owner: Handle, line: Net
 ) -> list[Terminal]:
     """The terminals of the switches of one control, from the line end to the load end."""
 
-    def at(box: Handle, name: str, net: Net) -> Terminal:
-        return Terminal(box, DeviceKey(box, control), name, net, owner)
+    own = {control.positions[0]: control.device} if control.device else {}
 
-    load = keys.switched(control)
+    def at(box: Handle, name: str, net: Net) -> Terminal:
+        kind = own.get(box, "") or "switch"
+        if len(chain) > 1:
+            middle = not strap and box not in (chain[0], chain[-1])
+            kind = "four-way switch" if middle else f"three-way {kind}"
+        return Terminal(box, DeviceKey(box, handle), name, net, owner, kind=kind)
+
+    load = keys.switched(handle)
     if len(chain) == 1:
-        return [at(chain[0], "line", line), at(chain[0], "load", load)]
+        neutral = [
+            spot.name for spot in device(control.device or "switch").terminals if spot.wants == "neutral"
+        ]
+        ends = [("line", line), ("load", load), *((name, NEUTRAL) for name in neutral)]
+        return [at(chain[0], name, net) for name, net in ends]
     if strap and len(chain) == 2:
-        ends = [("common", keys.strap(control)), ("traveller 1", line), ("traveller 2", load)]
+        ends = [("common", keys.strap(handle)), ("traveller 1", line), ("traveller 2", load)]
         return [at(box, name, net) for box in chain for name, net in ends]
 
     def pair(n: int) -> list[Net]:
-        return [keys.traveller(control, n, "a"), keys.traveller(control, n, "b")]
+        return [keys.traveller(handle, n, "a"), keys.traveller(handle, n, "b")]
 
     found: list[Terminal] = []
     for n, box in enumerate(chain):
@@ -195,9 +207,11 @@ def _load_terminals(
     # Halves that something different works are halves of an outlet whose tab is broken.
     if box.protective:
         whole = device("protective outlet")
+    if box.chain:
+        whole = device("light with chain")
     kind = device("split outlet") if box.kind == "outlet" and len({hot(part) for part in halves}) > 1 else whole
     return [
-        Terminal(h, DeviceKey(h), spot.name, _wanted(spot, hot, halves), owner, kind.leads)
+        Terminal(h, DeviceKey(h), spot.name, _wanted(spot, hot, halves), owner, kind.leads, kind=kind.id)
         for spot in kind.terminals
         if spot.side != "load"
     ]

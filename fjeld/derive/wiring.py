@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Mapping
 from typing import Literal
 
@@ -22,7 +22,7 @@ from fjeld.derive.tree import Tree, tree
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit, House, Point
 from fjeld.practice import Practice
-from fjeld.practice.devices import device, devices
+from fjeld.practice.devices import device
 
 
 class CircuitPlan(msgspec.Struct, frozen=True):
@@ -159,28 +159,13 @@ def box_inputs(
     )  # fmt: skip
 
 
-def _switch_with(names: set[str]) -> str:
-    """The kind of switch that has terminals of these names."""
-    return next(
-        k.id
-        for k in devices().values()
-        if k.contacts and not k.loads and names == {t.name for t in k.terminals}
-    )
-
-
 def _devices(box: Handle, point: Point, terminals: list[Terminal]) -> tuple[Device, ...]:
-    names: dict[DeviceKey, set[str]] = defaultdict(set)
-    for terminal in terminals:
-        if terminal.device:
-            names[terminal.device].add(terminal.name)
+    kinds = {t.device: t.kind for t in terminals if t.device and t.kind}
     if point.kind == "switch":
-        kinds = {key: _switch_with(has) for key, has in names.items()}
         return tuple(Device(d, kinds[d]) for d in sorted(kinds, key=lambda key: order(str(key))))
     if point.kind in ("junction", "blank"):
         return ()
-    key = DeviceKey(box)
-    if point.kind == "outlet":
-        if "brass upper" in names[key]:
-            return (Device(key, "split outlet"),)
-        return (Device(key, "protective outlet" if point.protective else "outlet"),)
-    return (Device(key, point.kind, gangs=device(point.kind).gangs),)
+    # One that no circuit reaches yet is what its point says.
+    usual = "protective outlet" if point.protective else "light with chain" if point.chain else point.kind
+    kind = kinds.get(DeviceKey(box), usual)
+    return (Device(DeviceKey(box), kind, device(kind).gangs),)

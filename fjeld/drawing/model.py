@@ -56,6 +56,8 @@ Sensing = Literal["", "photoelectric", "ionization", "heat", "carbon monoxide"]
 Rating = Literal["", "dry", "damp", "wet"]
 Protection = Literal["", "arc-fault", "ground-fault", "both", "residual"]
 Edge = Literal["bottom", "center", "top"]
+#: What stands behind a switch's lever, beside its contact.
+SwitchKind = Literal["", "dimmer", "timer", "sensor"]
 
 
 class Override(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -119,7 +121,7 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     ``edge`` of the box that people measure; empty means by kind). On the ceiling:
     ``wall`` 0 and ``x``, ``y``. ``circuit`` is empty for a switch: it follows its loads.
     ``lumens`` and ``beam`` (degrees) say what a light throws, where someone knows.
-    ``leg`` is which line of a circuit of two poles it hangs on. ``over`` names the body that a light, pendant or fan belongs to. ``exposure`` is what a place
+    ``chain`` gives a light a pull chain of its own. ``leg`` is which line of a circuit of two poles it hangs on. ``over`` names the body that a light, pendant or fan belongs to. ``exposure`` is what a place
     by water or outdoors comes to, where someone has looked: damp (out of the spray, under a roof) or wet.
     """
 
@@ -144,6 +146,7 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     link: Literal["wire", "radio"] = "wire"
     exposure: Literal["", "damp", "wet"] = ""
     protective: bool = False
+    chain: bool = False
     continuous: bool = False
     neutral: Literal["rule", "yes", "no"] = "rule"
     line: bool = False
@@ -155,7 +158,7 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
 class Control(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """Which switch positions work which loads.
 
-    A load is a point's handle, or a part of it: ``O2.upper`` (the upper half of an
+    ``device`` is what its first position is, where that is no plain switch. A load is a point's handle, or a part of it: ``O2.upper`` (the upper half of an
     outlet), ``F1.fan``, ``F1.light``.
     """
 
@@ -163,6 +166,7 @@ class Control(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     loads: Annotated[tuple[str, ...], at_most(200)]
     name: Name = ""
     style: Literal["", "chain", "strap"] = ""
+    device: SwitchKind = ""
 
 
 class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

@@ -253,6 +253,11 @@ def _control(drawing: Drawing, handle: str, control: Control) -> Iterator[Proble
         point = drawing.items.get(position)
         if not isinstance(point, Point) or point.kind != "switch":
             yield Problem(f"{handle}.positions[{n}]", f"{position} is not a switch")
+    if control.device in ("timer", "sensor") and len(control.positions) > 1:
+        yield Problem(
+            f"{handle}.device",
+            f"a {control.device} works alone; of several positions the first can be a dimmer",
+        )
     if len(set(control.positions)) != len(control.positions):
         yield Problem(f"{handle}.positions", "names a switch twice")
     for n, load in enumerate(control.loads):

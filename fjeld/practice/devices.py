@@ -25,11 +25,15 @@ class Spot(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class ContactKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A contact between two terminals, ``closed`` in these states of its position."""
+    """A contact between two terminals, ``closed`` in these states of its position.
+
+    ``by`` names the device's own position where its switch does not work it; that rests at 1.
+    """
 
     a: str
     b: str
     closed: tuple[int, ...]
+    by: str = ""
 
 
 class LoadKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -46,6 +50,7 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ``gangs`` is 0 for a fitting, which brings ``leads`` instead of screws. ``bridges`` are
     tabs left whole; ``tab`` says that one is broken off before it is wired. One that is
     ``residual`` opens its contacts when what goes out through them does not all come back.
+    ``inside`` are nodes that no wire lands on.
     """
 
     id: str
@@ -58,6 +63,7 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     grounded: bool = True
     tab: bool = False
     residual: bool = False
+    inside: tuple[str, ...] = ()
     mark: str = ""
 
     @property
@@ -74,7 +80,11 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     def problems(self) -> list[str]:
         """What is wrong with the entry itself: names that no terminal has, positions that close nothing."""
-        names = {t.name for t in self.terminals} | {end for bridge in self.bridges for end in bridge}
+        names = (
+            {t.name for t in self.terminals}
+            | {end for bridge in self.bridges for end in bridge}
+            | {*self.inside}
+        )
         used = {n for c in self.contacts for n in (c.a, c.b)} | {
             n for x in self.loads for n in (x.hot, x.neutral)
         }

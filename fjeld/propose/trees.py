@@ -23,7 +23,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from itertools import combinations, islice, permutations, product
+from itertools import combinations, islice, product
 from typing import Literal
 
 import msgspec
@@ -31,7 +31,7 @@ import numpy as np
 
 from fjeld.derive.intents import intents
 from fjeld.derive.keys import Net
-from fjeld.derive.nets import solve
+from fjeld.derive.nets import orders, solve
 from fjeld.derive.plan import Plan
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.derive.tree import Tree, tree
@@ -204,7 +204,7 @@ def _chain_ways(problem: TreeProblem) -> tuple[list[dict[Handle, tuple[Handle, .
     Joined commons have no order.
     """
     each = [
-        [(h, p) for p in permutations(c.positions)] if h not in problem.intent.strap else [(h, c.positions)]
+        [(h, p) for p in orders(c.positions, c)] if h not in problem.intent.strap else [(h, c.positions)]
         for h, c in problem.intent.controls.items()
     ]
     found = [dict(choice) for choice in islice(product(*each), MOST_WAYS)]

@@ -8,11 +8,11 @@ is meant dark neither of its terminals is live, which is how a switched neutral 
 from __future__ import annotations
 
 import random
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import msgspec
 
-from fjeld.derive.keys import BreakerOf, DeviceKey, State, bar_node, end_node
+from fjeld.derive.keys import BreakerOf, DeviceKey, Movable, Own, State, bar_node, end_node, stands
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import EARTH, Load, Network
 from fjeld.derive.old import taken_for_granted
@@ -31,7 +31,10 @@ _WORST: dict[Found, int] = {"dead": 0, "induced": 1, "live through a load": 2, "
 
 
 class StateRow(msgspec.Struct, frozen=True):
-    """One combination of a control's positions: what each lamp does against what was meant."""
+    """One combination of a control's positions: what each lamp does against what was meant.
+
+    ``meant`` says that all of its lamps are meant lit.
+    """
 
     setting: tuple[int, ...]
     meant: bool
@@ -47,7 +50,7 @@ class ControlProof(msgspec.Struct, frozen=True):
     """
 
     control: Handle
-    positions: tuple[DeviceKey, ...]
+    positions: tuple[Movable, ...]
     loads: tuple[str, ...]
     rows: tuple[StateRow, ...]
     proven: bool
@@ -64,7 +67,7 @@ class LiveConductor(msgspec.Struct, frozen=True):
     found: Found
     v0: float
     v3: float
-    state: dict[DeviceKey, int]
+    state: dict[Movable, int]
 
 
 def gray(n: int) -> list[tuple[int, ...]]:
@@ -75,6 +78,18 @@ def gray(n: int) -> list[tuple[int, ...]]:
 def position_keys(plan: Plan, control: Handle) -> tuple[DeviceKey, ...]:
     """The network's names of a control's switch positions, in the drawing's order."""
     return tuple(DeviceKey(p, control) for p in plan.drawing.get(control, Control).positions)
+
+
+def moved_by(plan: Plan, network: Network, control: Handle) -> tuple[Movable, ...]:
+    """A control's switches, and what they and its loads have of their own: a dimmer, a timer, a sensor, a pull chain."""
+    switches = position_keys(plan, control)
+    lit = {load_point(load) for load in plan.drawing.get(control, Control).loads}
+    own = [
+        p
+        for p in network.positions
+        if isinstance(p, Own) and (p.device in switches or (not p.control and p.box in lit))
+    ]
+    return (*switches, *own)
 
 
 def loads_in(network: Network, references: Sequence[str]) -> list[Load]:
@@ -131,7 +146,7 @@ def _unwired(plan: Plan, control: Handle) -> ControlProof:
 
 
 def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) -> ControlProof:
-    own = position_keys(plan, control)
+    own = moved_by(plan, network, control)
     others = [p for p in network.positions if p not in own]
     together = [*own, *others[: MOST_POSITIONS - len(own)]]
     found = reach(network, together)
@@ -139,7 +154,9 @@ def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) ->
     meant = _meant(own, together, found, loads)
     reasons = _logic(found, network, loads, meant)
     rows = tuple(
-        _row(solver, network, own, setting, loads, bool(meant >> _number(setting) & 1))
+        _row(
+            solver, network, own, setting, loads, {k: bool(m >> _number(setting) & 1) for k, m in meant.items()}
+        )
         for setting in gray(len(own))
     )
     reasons += _voltages(plan, solver, network, own, others, loads, meant)
@@ -173,17 +190,31 @@ def _number(setting: Sequence[int]) -> int:
     return sum(bit << i for i, bit in enumerate(setting))
 
 
-def _meant(own: Sequence[DeviceKey], together: Sequence[DeviceKey], found: Reach, loads: list[Load]) -> int:
-    """The states in which the loads are meant lit; several positions may be turned about as a whole."""
-    meant = 0
-    for i in range(len(own)):
-        meant ^= pattern(i, len(together))
-    if len(own) > 1 and found.lit(loads[0].a, loads[0].b) & 1:
-        meant = found.all & ~meant
+def _meant(
+    own: Sequence[Movable], together: Sequence[Movable], found: Reach, loads: list[Load]
+) -> dict[str, int]:
+    """For each load the states in which it is meant lit.
+
+    Closed for one switch, parity for several, which may be turned about as a whole; and only
+    while all that stands in series with it, of the switches' own and of its own, lets through.
+    """
+    switches = [i for i, p in enumerate(own) if not isinstance(p, Own)]
+    parity = 0
+    for i in switches:
+        parity ^= pattern(i, len(together))
+    at_rest = sum(1 << i for i in range(len(own)) if i not in switches)
+    if len(switches) > 1 and found.lit(loads[0].a, loads[0].b) >> at_rest & 1:
+        parity = found.all & ~parity
+    meant = dict.fromkeys((load.key for load in loads), parity)
+    for i, position in enumerate(own):
+        if isinstance(position, Own):
+            for load in loads:
+                if position.control or load_point(load.key) == position.box:
+                    meant[load.key] &= pattern(i, len(together))
     return meant
 
 
-def _logic(found: Reach, network: Network, loads: list[Load], meant: int) -> list[str]:
+def _logic(found: Reach, network: Network, loads: list[Load], meant: Mapping[str, int]) -> list[str]:
     reasons: list[str] = []
 
     def say(states: int, words: str) -> None:
@@ -194,44 +225,39 @@ def _logic(found: Reach, network: Network, loads: list[Load], meant: int) -> lis
 
     say(found.shorts(), "line and neutral are joined")
     for load in loads:
-        lit = found.lit(load.a, load.b)
-        say(lit & ~meant, f"{load.key} is lit though it is meant dark")
-        say(meant & ~lit, f"{load.key} is dark though it is meant lit")
-        live = (found.line.get(load.a, 0) | found.line.get(load.b, 0)) & ~meant & found.all
+        lit, wanted = found.lit(load.a, load.b), meant[load.key]
+        say(lit & ~wanted, f"{load.key} is lit though it is meant dark")
+        say(wanted & ~lit, f"{load.key} is dark though it is meant lit")
+        live = (found.line.get(load.a, 0) | found.line.get(load.b, 0)) & ~wanted & found.all
         say(live & ~lit, f"{load.key} is dark with a live terminal")
     for shell in network.shells:
         say(found.line.get(shell, 0), f"{shell} is live")
     return reasons
 
 
-def _setting_words(positions: Sequence[DeviceKey], setting: Sequence[int]) -> str:
+def _setting_words(positions: Sequence[Movable], setting: Sequence[int]) -> str:
     # Two switches in one box are told apart by the control that each is of.
-    boxes = [p.box for p in positions]
+    boxes = [p.box for p in positions if not isinstance(p, Own)]
     return ", ".join(
-        f"{p.box if boxes.count(p.box) == 1 else p.words} {'up' if up else 'down'}"
-        for p, up in zip(positions, setting, strict=True)
+        stands(p, at, alone=boxes.count(p.box) < 2) for p, at in zip(positions, setting, strict=True)
     )
 
 
 def _row(
-    solver: Solver,
-    network: Network,
-    own: Sequence[DeviceKey],
-    setting: tuple[int, ...],
-    loads: list[Load],
-    meant: bool,
-) -> StateRow:
+    solver: Solver, network: Network, own: Sequence[Movable], setting: tuple[int, ...], loads: list[Load],
+    meant: Mapping[str, bool],
+) -> StateRow:  # fmt: skip
     volts = solver.voltages([dict(zip(own, setting, strict=True))])[0]
     read = {load.key: solver.across(volts, load.a, load.b) for load in loads}
     bands = {key: band(v, network.volts) for key, v in read.items()}
-    right = all(b == ("lit" if meant else "dark") for b in bands.values())
-    return StateRow(setting, meant, bands, read, right)
+    right = all(b == ("lit" if meant[key] else "dark") for key, b in bands.items())
+    return StateRow(setting, all(meant.values()), bands, read, right)
 
 
-def chosen_states(own: Sequence[DeviceKey], others: Sequence[DeviceKey]) -> list[dict[DeviceKey, int]]:
+def chosen_states(own: Sequence[Movable], others: Sequence[Movable]) -> list[dict[Movable, int]]:
     """All settings of a control with the others all down, all up, and as drawn by a seeded die."""
     die = random.Random(1)
-    backgrounds = [dict.fromkeys(others, 0)]
+    backgrounds: list[dict[Movable, int]] = [dict.fromkeys(others, 0)]
     if others:
         backgrounds.append(dict.fromkeys(others, 1))
         backgrounds += [{p: die.getrandbits(1) for p in others} for _ in range(16)] if len(others) > 1 else []
@@ -244,21 +270,21 @@ def _voltages(
     plan: Plan,
     solver: Solver,
     network: Network,
-    own: Sequence[DeviceKey],
-    others: list[DeviceKey],
+    own: Sequence[Movable],
+    others: list[Movable],
     loads: list[Load],
-    meant: int,
+    meant: Mapping[str, int],
 ) -> list[str]:
     reasons: list[str] = []
     states = chosen_states(own, others)
     curve = plan.practice.value("trip-curve")
     breakers = {c.key: c.position.circuit for c in network.contacts if isinstance(c.position, BreakerOf)}
     for state, row, currents in zip(states, *solver.solve(states), strict=True):
-        lit = bool(meant >> _number([state[p] for p in own]) & 1)
+        number = _number([state[p] for p in own])
         words = _setting_words(own, [state[p] for p in own])
         for load in loads:
             seen = band(solver.across(row, load.a, load.b), network.volts)
-            if seen != ("lit" if lit else "dark"):
+            if seen != ("lit" if meant[load.key] >> number & 1 else "dark"):
                 reasons.append(f"with {words} {load.key} reads {solver.across(row, load.a, load.b):.1f} V")
         for shell in network.shells:
             if solver.across(row, shell, EARTH) >= SHELL_VOLTS:
@@ -294,7 +320,8 @@ def always_on(plan: Plan, remember: Remember = always) -> dict[str, bool]:
 
 def _always_on(network: Network, worked: tuple[str, ...]) -> dict[str, bool]:
     switched = {load.key for load in loads_in(network, worked)}
-    positions = network.positions[:MOST_POSITIONS]
+    # A chain of its own stands as it rests: pulled off, nobody misses the line.
+    positions = [p for p in network.positions if not isinstance(p, Own) or p.control][:MOST_POSITIONS]
     found = reach(network, positions)
     return {
         load.key: found.lit(load.a, load.b) == found.all for load in network.loads if load.key not in switched
@@ -334,8 +361,8 @@ def still_live(
 
 
 def _telling_states(
-    plan: Plan, box: Handle, nodes: Sequence[str], off: Sequence[Handle], held: dict[DeviceKey, int]
-) -> list[dict[DeviceKey, int]]:
+    plan: Plan, box: Handle, nodes: Sequence[str], off: Sequence[Handle], held: dict[Movable, int]
+) -> list[dict[Movable, int]]:
     """States in which every conductor in a box is seen at its worst.
 
     Up to :data:`MOST_TRIED` switches of its circuits: all of their states. Beyond, all
@@ -344,7 +371,7 @@ def _telling_states(
     """
     network = plan.network
     assert network is not None
-    down = {p: 0 for p in network.positions if p not in held}
+    down: dict[Movable, int] = {p: 0 for p in network.positions if p not in held}
     near = [p for p in down if _near(plan, p, box)]
     if len(near) <= MOST_TRIED:
         return [{**down, **dict(zip(near, setting, strict=True)), **held} for setting in gray(len(near))]
@@ -359,5 +386,7 @@ def _telling_states(
     return [{**state, **held} for state in states]
 
 
-def _near(plan: Plan, position: DeviceKey, box: Handle) -> bool:
+def _near(plan: Plan, position: Movable, box: Handle) -> bool:
+    if not position.control:
+        return bool({*plan.boxes[position.box].circuits} & {*plan.boxes[box].circuits})
     return plan.control_circuit(Handle(position.control)) in plan.boxes[box].circuits

@@ -18,7 +18,7 @@ from collections.abc import Collection, Mapping, Sequence
 
 import msgspec
 
-from fjeld.derive.keys import DeviceKey, Position, State, standing
+from fjeld.derive.keys import BreakerOf, Movable, Position, State, standing
 from fjeld.derive.network import EARTH, Network
 from fjeld.drawing.handles import Handle
 
@@ -32,7 +32,7 @@ class Reach(msgspec.Struct, frozen=True):
     ``line`` is of either leg; ``between_legs`` the states in which the two legs are joined.
     """
 
-    positions: tuple[DeviceKey, ...]
+    positions: tuple[Movable, ...]
     line: dict[str, int]
     neutral: dict[str, int]
     between_legs: int = 0
@@ -73,13 +73,13 @@ def first_state(states: int) -> int | None:
 
 def reach(
     network: Network,
-    positions: Sequence[DeviceKey],
+    positions: Sequence[Movable],
     fixed: State | None = None,
     off: Collection[Handle] = (),
 ) -> Reach:
     """Reachability over all states of ``positions``.
 
-    Other positions stand as in ``fixed`` (0 if not named); breakers are on but those of the
+    Other positions stand as in ``fixed`` (at rest if not named); breakers are on but those of the
     circuits ``off``. Complexity O(E · n-bit words · depth); raises ``ValueError`` beyond
     :data:`MOST_POSITIONS`.
     """
@@ -90,7 +90,7 @@ def reach(
     index = {position: pattern(i, n) for i, position in enumerate(positions)}
 
     def closed(position: Position, at: int) -> int:
-        if isinstance(position, DeviceKey) and position in index:
+        if not isinstance(position, BreakerOf) and position in index:
             return index[position] if at else everything & ~index[position]
         return everything if standing(position, fixed or {}, off) == at else 0
 

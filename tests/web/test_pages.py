@@ -522,6 +522,33 @@ def test_two_legs_share_a_neutral_by_two_choices(ada, job):
     assert "no poles" in refused
 
 
+def test_a_switch_becomes_a_dimmer_and_is_turned_down_in_the_proof(ada, job):
+    form = {"handle": "K1", "position": ["S1", "S2"], "load": ["A1", "A2", "A3", "A4"], "name": "Ceiling"}
+    do(ada, job, "circuits", "control", device="dimmer S2", **form)
+    control = head(job).items["K1"]
+    assert (control.device, control.positions[0]) == ("dimmer", "S2")
+    here = ada.get(f"/jobs/{job.pk}/circuits/?sel=K1").content.decode()
+    assert re.search(r'<option value="dimmer S2" selected', here)
+    proof = ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1").content.decode()
+    assert "proven over" in proof
+    assert "dimmer of S2 down" in proof
+    down = ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1&up=S1:K1,S2:K1.dimmer").content.decode()
+    assert 'aria-checked="false" aria-label="dimmer of S2 for K1 down"' in down or (
+        "dimmer of S2 for K1 down" in down
+    )
+    assert "Dimmer, three-way" in ada.get(f"/jobs/{job.pk}/site/").content.decode()
+    refused = do(ada, job, "circuits", "control", 422, device="timer S2", **form)
+    assert "works alone" in refused
+    assert "no kind of switch" in do(ada, job, "circuits", "control", 422, device="lever", **form)
+
+
+def test_a_light_gets_a_pull_chain(ada, job):
+    do(ada, job, "layout", "figure", handle="A1", field="chain", value="true")
+    proof = ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1").content.decode()
+    assert "chain of A1 off" in proof
+    assert "proven over" in proof
+
+
 def test_a_piece_of_cable_is_made_of_another_gauge_and_back(ada, job):
     cable = next(h for h, c in head(job).of(Cable).items() if c.circuit == "Q2")
     do(ada, job, "runs", "gauge", handle=cable, gauge="14")

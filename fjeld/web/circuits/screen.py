@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, get_args
 
 from django.http import QueryDict
 
@@ -16,7 +16,7 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.circuits import Assign
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Circuit, Control, Point, load_point
+from fjeld.drawing.model import Circuit, Control, Point, SwitchKind, load_point
 from fjeld.formats.sheet import Shape, group, line, shape, text
 from fjeld.propose import groups
 from fjeld.quantities import finite_number
@@ -42,15 +42,20 @@ def _control(view: View, form: QueryDict) -> Edit:
     style = form.get("style", "")
     if style not in ("", "chain", "strap"):
         raise EditRefused(f"“{style}” is no way of wiring two positions")
+    device, _, at = str(form.get("device", "")).partition(" ")
+    if device not in get_args(SwitchKind):
+        raise EditRefused(f"“{device[:20]}” is no kind of switch")
+    # What is no plain switch comes first, whatever the order they were ticked in.
+    positions = tuple(sorted(positions, key=lambda p: p != at))
     name = str(form.get("name", "")).strip()[:80]
     handle = str(form.get("handle", ""))
     if handle:
         return Revise(
             Handle(handle),
-            {"positions": positions, "loads": loads, "style": style, "name": name},
+            {"positions": positions, "loads": loads, "style": style, "name": name, "device": device},
             f"Change what {handle} works",
         )
-    made = Control(positions, loads, name, style)
+    made = Control(positions, loads, name, style, device)  # type: ignore[arg-type]
     fresh = view.drafts().fresh("control")
     return Place({fresh: made}, f"control {fresh}: {', '.join(positions)} for {', '.join(loads)}")
 
@@ -182,6 +187,17 @@ def dock(view: View) -> dict[str, Any]:
     }
 
 
+def _switch_kinds(control: Control | None) -> list[tuple[str, str]]:
+    """What the switches of a control can be: one of several a dimmer, one alone a timer or a sensor too."""
+    if control is None:
+        return [("dimmer", "a dimmer, the first"), ("timer", "a timer"), ("sensor", "an occupancy sensor")]
+    found = [(f"dimmer {p}", f"{p} a dimmer") for p in control.positions]
+    if len(control.positions) == 1:
+        (p,) = control.positions
+        found += [(f"timer {p}", f"{p} a timer"), (f"sensor {p}", f"{p} an occupancy sensor")]
+    return found
+
+
 def _by_room(
     view: View, references: Sequence[str], worked: Mapping[str, Handle]
 ) -> list[tuple[str, list[tuple[str, str, str]]]]:
@@ -237,6 +253,8 @@ def workings(view: View) -> dict[str, Any]:
         "breakers": sorted({*catalogue.breakers, *({circuit.breaker} if circuit else ())}),
         "gauges": catalogue.wired_gauges(),
         "sources": sources(view),
+        "switch_kinds": _switch_kinds(control),
+        "switch_kind": f"{control.device} {control.positions[0]}" if control and control.device else "",
         "legs": view.plan.practice.legs,
         "poles": ((1, "one"), (2, "two, one neutral for both")),
         "leg_names": ((1, "first"), (2, "second")),

@@ -9,12 +9,12 @@ from typing import Any
 from urllib.parse import urlencode
 
 from fjeld.derive.boxes import Box
-from fjeld.derive.keys import DeviceKey, end_node
+from fjeld.derive.keys import Movable, end_node, position_order, rest, stands
 from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_point
 from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
-from fjeld.prove.proof import ControlProof, always_on, gray, loads_in, position_keys, prove, still_live
+from fjeld.prove.proof import ControlProof, always_on, gray, loads_in, moved_by, prove, still_live
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
 from fjeld.web.ui.floor import SMALL_SYMBOL, Floor
@@ -30,7 +30,7 @@ SEARCHES = False
 ACTIONS: dict[str, Any] = {}
 
 
-def standing(view: View) -> dict[DeviceKey, int]:
+def standing(view: View) -> dict[Movable, int]:
     """Where each switch stands, from the page's address: ``up`` lists those that stand at 1."""
     return Switches.of(view.plan, view.params).state(view.plan.network)
 
@@ -45,14 +45,14 @@ def address(view: View, **changes: str) -> str:
     return "?" + urlencode({k: v for k, v in {**view.params, **changes}.items() if v})
 
 
-def flipped(view: View, position: DeviceKey) -> str:
+def flipped(view: View, position: Movable) -> str:
     """The query with one switch flipped."""
-    return _with_up(view, {p for p, at in standing(view).items() if at} ^ {position})
+    return _with_up(view, {p for p, at in standing(view).items() if at != rest(p)} ^ {position})
 
 
-def _with_up(view: View, up: set[DeviceKey], none: str = "") -> str:
+def _with_up(view: View, up: set[Movable], none: str = "") -> str:
     """The query with these switches up."""
-    return address(view, up=",".join(str(p) for p in sorted(up)) or none)
+    return address(view, up=",".join(str(p) for p in sorted(up, key=position_order)) or none)
 
 
 def in_focus(view: View) -> Handle | None:
@@ -160,19 +160,17 @@ def _plates(view: View, floor: Floor) -> Shape:
     if floor.whole:
         taken = floor.small_symbols() + [named.covers for named in floor.named]
     for handle, placed in sorted(view.plan.placed.items(), key=lambda p: order(p[0])):
-        if placed.room not in floor.shown or placed.kind not in ("switch", "panel"):
+        mine = [p for p in at if p.box == handle]
+        if placed.room not in floor.shown or not (mine or placed.kind == "panel"):
             continue
         normal = view.plan.rooms[placed.room].walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)
         spot = floor.spot(placed)
         if placed.kind == "panel":
             if floor.whole:
                 continue
-            circuits = list(view.plan.circuits)
+            circuits = [q for q, c in view.plan.circuits.items() if c.source == handle]
             middle = free_place(spot, normal, 44, 26.0 * len(circuits) + 6, taken)
             parts += [_breaker(view, q, middle, n, len(circuits)) for n, q in enumerate(circuits)]
-            continue
-        mine = [p for p in at if p.box == handle]
-        if not mine:
             continue
         if floor.whole:
             spot = floor.to_px(placed.position)
@@ -184,11 +182,9 @@ def _plates(view: View, floor: Floor) -> Shape:
     return group("f-plates", *parts)
 
 
-def _rocker(
-    view: View, position: DeviceKey, middle: tuple[float, float], n: int, count: int, up: bool
-) -> Shape:
+def _rocker(view: View, position: Movable, middle: tuple[float, float], n: int, count: int, up: bool) -> Shape:
     x, y = middle[0] + 28 * (n - (count - 1) / 2), middle[1]
-    words = f"{position.words}: {'up' if up else 'down'}"
+    words = stands(position, int(up))
     bar = y - 9 if up else y + 9
     return shape(
         "a", shape("title", text=words), rect(x - 15, y - 24, 30, 48, "plate", 5), rect(x - 9, y - 17, 18, 34, "rocker", 3),
@@ -227,11 +223,11 @@ def dock(view: View) -> dict[str, Any]:
         here = tuple(at.get(p, 0) for p in proof.positions)
         cells = []
         for row in proof.rows:
-            up = {p for p, on in at.items() if on} - set(proof.positions) | {
-                p for p, on in zip(proof.positions, row.setting, strict=True) if on
+            up = {p for p, on in at.items() if on != rest(p)} - set(proof.positions) | {
+                p for p, on in zip(proof.positions, row.setting, strict=True) if on != rest(p)
             }
             cells.append({"row": row, "lit": all(b == "lit" for b in row.bands.values()), "here": row.setting == here, "href": _with_up(view, up, "-"),
-                          "words": ", ".join(f"{p.box} {'up' if s else 'down'}" for p, s in zip(proof.positions, row.setting, strict=True))})  # fmt: skip
+                          "words": ", ".join(stands(p, s, alone=True) for p, s in zip(proof.positions, row.setting, strict=True))})  # fmt: skip
         strips.append(
             {
                 "control": control,
@@ -286,7 +282,7 @@ def workings(view: View) -> dict[str, Any]:
         )
     rows: list[dict[str, Any]] = []
     dead = off(view)
-    dark: dict[DeviceKey, int] = {}
+    dark: dict[Movable, int] = {}
     if box is not None:
         dark = _switched_off(view, box.handle)
         conductors = {c.key: c for c in box.ends}
@@ -315,7 +311,7 @@ def workings(view: View) -> dict[str, Any]:
         "near_old": _old_box_at(view, box.handle) if box is not None else "",
         "begins": _unread_breaker(view, box) if box is not None else "",
         "rows": rows,
-        "dark": dark,
+        "dark": [stands(p, at) for p, at in dark.items()],
         "lamps": lamps,
         "proofs": list(prove(view.plan, MEMO).values()),
         "dead": dead,
@@ -370,9 +366,9 @@ def _old_box_at(view: View, handle: Handle) -> str:
     return ""
 
 
-def _switched_off(view: View, box: Handle) -> dict[DeviceKey, int]:
+def _switched_off(view: View, box: Handle) -> dict[Movable, int]:
     """Switch positions that make the lamps of this box's controls dark: “switch off, breaker on”."""
-    held: dict[DeviceKey, int] = {}
+    held: dict[Movable, int] = {}
     network = view.plan.network
     if network is None:
         return held
@@ -381,7 +377,7 @@ def _switched_off(view: View, box: Handle) -> dict[DeviceKey, int]:
         loads = loads_in(network, item.loads)
         if not loads or (box not in item.positions and box not in {load_point(load) for load in item.loads}):
             continue
-        keys = position_keys(view.plan, control)
+        keys = moved_by(view.plan, network, control)
         for setting in gray(len(keys)):
             state = {**dict.fromkeys(network.positions, 0), **dict(zip(keys, setting, strict=True))}
             volts = solver.voltages([state])[0]

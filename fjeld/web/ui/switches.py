@@ -6,16 +6,16 @@ from collections.abc import Mapping
 
 import msgspec
 
-from fjeld.derive.keys import DeviceKey
+from fjeld.derive.keys import Movable, rest
 from fjeld.derive.network import Network
 from fjeld.derive.plan import Plan
 from fjeld.drawing.handles import Handle
 
 
 class Switches(msgspec.Struct, frozen=True):
-    """The switch positions that stand up, and the circuits whose breakers are off."""
+    """What is moved from where it rests, a switch up or a dimmer down, and the circuits whose breakers are off."""
 
-    up: frozenset[DeviceKey] = frozenset()
+    up: frozenset[Movable] = frozenset()
     off: tuple[Handle, ...] = ()
 
     @classmethod
@@ -26,6 +26,6 @@ class Switches(msgspec.Struct, frozen=True):
         up = frozenset(there[name] for name in str(params.get("up", "")).split(",") if name in there)
         return cls(up, tuple(Handle(q) for q in off if q in plan.circuits))
 
-    def state(self, network: Network | None) -> dict[DeviceKey, int]:
-        """Where each switch of a network stands: 1 for up."""
-        return {p: int(p in self.up) for p in network.positions} if network else {}
+    def state(self, network: Network | None) -> dict[Movable, int]:
+        """Where each of what can be moved stands."""
+        return {p: rest(p) ^ int(p in self.up) for p in network.positions} if network else {}
