@@ -49,13 +49,16 @@ def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str
     worst, best = (float(v) for v in plan.practice.value("capacity-by-way")[gauge])
     if circuit.breaker <= worst:
         return Finding(rule, handles, words, Passes(), "circuits", sum_, worst)
+    ringed = plan.circuits.get(handle)
+    if ringed is not None and ringed.tree.ring:
+        return _ring_gauge(plan, handles, words, worst, best)
     if could_be_ring(plan, handle):
-        unknown_ring = f"{words}: Fjeld does not know ring finals yet, so nothing was looked at here"
+        unknown_ring = f"{words}: enough only as a ring; say whether it is one"
         return Finding(
             rule,
             handles,
             unknown_ring,
-            NotKnown("the ring worked out by other means"),
+            NotKnown("whether it is meant as a ring"),
             "circuits",
             sum_,
             worst,
@@ -74,6 +77,32 @@ def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str
             grade="ask",
         )
     return Finding(rule, handles, words, Fails(), "circuits", sum_, best)
+
+
+def _ring_gauge(plan: Plan, handles: tuple[Handle, ...], words: str, worst: float, best: float) -> Finding:
+    """The cable of a ring against what each of its legs must carry, by the way it lies."""
+    least = float(plan.practice.value("ring-capacity"))
+    rule, sum_ = (
+        plan.practice.rule("ring-capacity"),
+        Working("Leg of the ring", "A", (Line(1.0, least, "at least", handles),)),
+    )
+    if worst >= least:
+        return Finding(
+            rule, handles, f"{words}: a ring whose legs carry {worst:g} A", Passes(), "circuits", sum_, worst
+        )
+    said = f"{words}: a ring whose legs are to carry {least:g} A each, and carry {worst:g} to {best:g} A by the way they lie"
+    if best < least:
+        return Finding(rule, handles, said, Fails(), "circuits", sum_, best)
+    return Finding(
+        rule,
+        handles,
+        said,
+        NotKnown("how the cable lies all along its way"),
+        "circuits",
+        sum_,
+        worst,
+        grade="ask",
+    )
 
 
 def could_be_ring(plan: Plan, circuit: Handle) -> bool:

@@ -10,7 +10,8 @@ from fjeld.derive.cables import CablePlan
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.handles import Handle, order
-from fjeld.quantities import INCH, Fails, Line, NotKnown, Working, at_least, at_most, format_length
+from fjeld.drawing.model import Control
+from fjeld.quantities import INCH, Fails, Line, NotKnown, Passes, Working, at_least, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -24,18 +25,49 @@ def check(plan: Plan) -> Iterator[Finding]:
         if cable.route is not None and cable.route.openings:
             yield _opened(plan, handle, cable)
     for circuit in plan.circuits.values():
-        ring = could_be_ring(plan, circuit.handle)
+        ring = circuit.circuit.ring or could_be_ring(plan, circuit.handle)
         for handle in circuit.tree.loops:
             words = f"{handle} closes a loop on {circuit.handle}"
-            if ring:
-                said = f"{words}: Fjeld does not know ring finals yet, so the ring was not looked at"
-                yield unknown(plan, "no-loops", "runs", (handle,), said, "the ring worked out by other means")
+            if circuit.circuit.ring:
+                said = f"{words}, which is no single ring from {circuit.source} and back"
+                yield failed(plan, "no-loops", "runs", (handle,), said)
+            elif ring:
+                said = f"{words}: say in Circuits whether it is a ring"
+                yield unknown(plan, "no-loops", "runs", (handle,), said, "whether it is meant as a ring")
             else:
                 yield failed(plan, "no-loops", "runs", (handle,), words)
         if not ring:
             yield from _home_runs(plan, circuit)
+        if circuit.circuit.ring:
+            yield from _ring(plan, circuit)
     yield from _holes(plan)
     yield from _strays(plan)
+
+
+def _ring(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
+    """A ring meets itself at its source, and its spurs hang each on a point of its own, one outlet long."""
+    ring = circuit.tree.ring
+    if ring is None:
+        words = f"{circuit.handle} is to be a ring, and no cable leads back to {circuit.source}"
+        yield failed(plan, "ring-closed", "runs", (circuit.handle,), words)
+        return
+    words = f"{circuit.handle} is a ring: {', '.join(ring.cables)} through {len(ring.boxes)} points and back"
+    yield Finding(plan.practice.rule("ring-closed"), (circuit.handle,), words, Passes(), "runs")
+    for box in ring.boxes:
+        spurs = [e for e in circuit.tree.edges if e.up == box and e.down not in ring.boxes]
+        long = sorted(
+            {b for e in spurs for b in circuit.tree.beyond[e.cable] if len(circuit.tree.beyond[e.cable]) > 1},
+            key=order,
+        )
+        if len(spurs) > 1:
+            words = f"{len(spurs)} spurs leave the ring of {circuit.handle} at {box}, where one may"
+            yield failed(plan, "ring-spur", "runs", (circuit.handle, box), words, "number", len(spurs))
+        if long:
+            words = f"The spur at {box} feeds {', '.join(long)}: one outlet may hang on it, unless it is fused"
+            yield failed(plan, "ring-spur", "runs", (circuit.handle, box), words, "length", len(long))
+    if controls := [c for c in plan.drawing.of(Control) if plan.control_circuit(c) == circuit.handle]:
+        words = f"{', '.join(controls)} switches loads on the ring of {circuit.handle}: lights and switched loads go behind a fused unit"
+        yield failed(plan, "ring-spur", "runs", (circuit.handle, *controls), words, "switched")
 
 
 def _home_runs(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
@@ -77,6 +109,7 @@ def _opened(plan: Plan, handle: Handle, cable: CablePlan) -> Finding:
 def _strays(plan: Plan) -> Iterator[Finding]:
     wired = {edge.cable for q in plan.circuits.values() for edge in q.tree.edges}
     loops = {c for q in plan.circuits.values() for c in q.tree.loops}
+    loops |= {q.tree.ring.closing.cable for q in plan.circuits.values() if q.tree.ring}
     for handle, cable in plan.cables.items():
         begins = plan.circuits.get(cable.cable.circuit)
         if begins is not None and handle not in wired | loops:

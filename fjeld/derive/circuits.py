@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 
 import msgspec
 
-from fjeld.derive.tree import Tree
+from fjeld.derive.tree import Ring, Tree
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Point
 from fjeld.practice import Practice
@@ -132,7 +132,8 @@ def figures(
         drawn = design if point is not None and point.kind == "outlet" and point.va is None else 0.0
         path: list[Stretch] = []
         here = box
-        while here in above:
+        on_ring = where.ring.boxes if where.ring else ()
+        while here in above and here not in on_ring:
             edge = above[here]
             # Exact: a set has no order, and the sum is not to hang on it.
             beyond = math.fsum(known.get(h, 0.0) for h in where.beyond[edge.cable])
@@ -140,6 +141,10 @@ def figures(
             path.append(Stretch(lengths.get(edge.cable, 0.0), gauges[edge.cable], current, edge.cable))
             here = edge.up
         found = drop(path[::-1], practice)
+        if where.ring and here in on_ring:
+            extra = max(drawn - known.get(here, 0.0), 0.0)
+            around = _around(where.ring, where, here, extra, known, lengths, gauges, practice)
+            found = Working(found.title, found.unit, (*around, *found.lines))
         if far is None or found.total > worst.total + 1e-9:
             worst, far = found, box
             basis = f" with {drawn:g} A drawn there" if drawn else ""
@@ -148,3 +153,34 @@ def figures(
         sum(va_of(p, practice)[0] for p in points.values()), sum(va_of(p, practice)[1] for p in points.values()), worst, far,
         100 * worst.total / practice.volts, sum(p.kind == "outlet" for p in own.values()), basis,
     )  # fmt: skip
+
+
+def _around(
+    ring: Ring, where: Tree, box: Handle, drawn: float, known: Mapping[Handle, float],
+    lengths: Mapping[Handle, float], gauges: Mapping[Handle, str], practice: Practice,
+) -> list[Line]:  # fmt: skip
+    """The volt drop from the source to a box of a ring, line by line.
+
+    A current drawn at y goes both ways in shares that make the volts agree; at x it drops the
+    resistance from the source to the nearer of the two times that from the farther to the
+    source the other way, over that of the whole ring.
+    """
+    ohms = [
+        lengths.get(c, 0.0) / 1000 * practice.catalogue.gauge(gauges[c]).there_and_back for c in ring.cables
+    ]
+    whole = math.fsum(ohms)
+    at = {b: math.fsum(ohms[: n + 1]) for n, b in enumerate(ring.boxes)}
+    hung = {b: _on_spurs(ring, where, b, known) + (drawn if b == box else 0.0) for b in ring.boxes}
+    found = []
+    for other, amps in hung.items():
+        if amps:
+            near, far = sorted((at[box], at[other]))
+            words = "drawn there, both ways round" if other == box else f"drawn at {other}"
+            found.append(Line(amps, near * (whole - far) / whole, words, (other,)))
+    return found
+
+
+def _on_spurs(ring: Ring, where: Tree, box: Handle, known: Mapping[Handle, float]) -> float:
+    """What is drawn at a box of a ring, and on the spurs that leave it, A."""
+    spurs = [e for e in where.edges if e.up == box and e.down not in ring.boxes]
+    return known.get(box, 0.0) + math.fsum(known.get(h, 0.0) for e in spurs for h in where.beyond[e.cable])

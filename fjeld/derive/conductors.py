@@ -15,8 +15,8 @@ from itertools import permutations
 import msgspec
 
 from fjeld.derive import keys
-from fjeld.derive.divide import Nets
-from fjeld.derive.keys import GROUND, SPARE, Net
+from fjeld.derive.divide import Bundle, Nets
+from fjeld.derive.keys import GROUND, LINE, NEUTRAL, SPARE, Net
 from fjeld.derive.tree import Tree
 from fjeld.drawing.handles import Handle
 from fjeld.practice import Practice
@@ -68,9 +68,13 @@ def runs(
     catalogue, neutral = practice.catalogue, practice.neutral
     worn: dict[tuple[Handle, Net], str] = {}
     found: list[Run] = []
-    for edge in where.edges:
+    edges = [(edge, nets.bundles[edge.cable]) for edge in where.edges]
+    if where.ring:
+        # What closes a ring carries what its other cables do, the other way round.
+        edges.append((where.ring.closing, (Bundle("", (LINE, NEUTRAL)),)))
+    for edge, bundles in edges:
         gauge = gauges[edge.cable]
-        for n, bundle in enumerate(nets.bundles[edge.cable]):
+        for n, bundle in enumerate(bundles):
             kind = catalogue.cable(gauge, max(2, len(bundle.nets)))
             too_few = kind is None
             kind = kind or max((c for c in catalogue.cables if c.gauge == gauge), key=lambda c: c.insulated)

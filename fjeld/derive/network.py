@@ -165,7 +165,8 @@ def part_of_cable(
     ``protection`` is that of its circuit: one that watches for leaks sees what goes out and comes home.
     """
     metres = length / 1000
-    landings = [_source_landing(source, run.circuit, c) for c in run.conductors if c.a == source]
+    # What closes a ring may end at the source instead of beginning there.
+    landings = [_source_landing(source, run.circuit, c) for c in run.conductors if source in (c.a, c.b)]
     lugs = [_lug(c) for c in run.conductors if c.b in panels]
     watched = [w.key for w, c in zip(landings, run.conductors, strict=False) if c.net.feeds]
     trips = float(practice.value("residual-trip")) / 1000

@@ -22,10 +22,19 @@ class Edge(msgspec.Struct, frozen=True):
     down: Handle
 
 
+class Ring(msgspec.Struct, frozen=True):
+    """A ring from the source and back: its boxes in order, the cables before, between and behind them, which one closes it."""
+
+    boxes: tuple[Handle, ...]
+    cables: tuple[Handle, ...]
+    closing: Edge
+
+
 class Tree(msgspec.Struct, frozen=True):
     """A circuit's cables seen from the panel. ``loops`` close a ring; ``unfed`` boxes are not reached.
 
     ``behind`` says which protective device's load side feeds a box, of those that are fed so.
+    A ``ring`` that was meant is no loop.
     """
 
     root: Handle
@@ -35,6 +44,7 @@ class Tree(msgspec.Struct, frozen=True):
     loops: tuple[Handle, ...]
     unfed: tuple[Handle, ...]
     behind: dict[Handle, Handle] = {}
+    ring: Ring | None = None
 
     def devices_before(self, box: Handle) -> tuple[Handle, ...]:
         """The protective devices whose load side a box hangs on, the nearest first."""
@@ -51,11 +61,13 @@ def tree(
     cables: Mapping[Handle, tuple[Handle, Handle]],
     on_load: Collection[Handle] = (),
     guards: Collection[Handle] = (),
+    ring: bool = False,
 ) -> Tree:
     """Walk the cables outward from the panel; a cable that meets a reached box closes a loop.
 
     ``guards`` are the boxes of protective devices, ``on_load`` the cables to be joined to the
     load side of the one at their upper end; where there is none there, they are joined as others.
+    In a ``ring`` the one cable that closes it through the source is part of it.
     """
     wanted = list(boxes)
     joined: dict[Handle, list[tuple[Handle, Handle]]] = defaultdict(list)
@@ -86,4 +98,28 @@ def tree(
         elif edge.up in behind:
             behind[edge.down] = behind[edge.up]
     unfed = tuple(b for b in wanted if b not in depth)
-    return Tree(root, tuple(edges), beyond, depth, reached_loops, unfed, behind)
+    around = _ring(root, edges, {c: cables[c] for c in reached_loops}) if ring else None
+    if around:
+        reached_loops = ()
+    return Tree(root, tuple(edges), beyond, depth, reached_loops, unfed, behind, around)
+
+
+def _ring(root: Handle, edges: list[Edge], loops: Mapping[Handle, tuple[Handle, Handle]]) -> Ring | None:
+    """The ring that a single loop closes through the source; None for any other loops."""
+    if len(loops) != 1:
+        return None
+    above = {e.down: e for e in edges}
+
+    def home(box: Handle) -> list[Edge]:
+        found: list[Edge] = []
+        while box in above:
+            found.append(above[box])
+            box = above[box].up
+        return found
+
+    (closing, (a, b)) = next(iter(loops.items()))
+    out, back = home(a)[::-1], home(b)
+    if {e.down for e in out} & {e.down for e in back}:
+        return None
+    boxes = [*(e.down for e in out), *(e.down for e in back)]
+    return Ring(tuple(boxes), (*(e.cable for e in out), closing, *(e.cable for e in back)), Edge(closing, a, b))

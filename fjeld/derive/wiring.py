@@ -75,7 +75,7 @@ def work_out(
     joined, through = _joined(cables, {*boxes, source})
     ends = {h: (c.cable.a, c.cable.b) for h, c in joined.items()}
     on_load = {h for h, c in joined.items() if c.cable.load_side}
-    where = tree(source, boxes, ends, on_load, guards(members.boxes))
+    where = tree(source, boxes, ends, on_load, guards(members.boxes), circuit.ring)
     gauges = {h: c.cable.gauge or circuit.gauge for h, c in joined.items()}
     solved: Nets
     made: tuple[Run, ...]

@@ -174,7 +174,7 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 
     ``source`` is where it begins: another panel than the first, or an old box, of whose cables
     ``found`` (counted from 1) brings its line. With two ``poles`` it has a line on each leg of
-    the supply, and one neutral for both.
+    the supply, and one neutral for both. A ``ring`` leaves its breaker by two cables that meet.
     """
 
     name: Name
@@ -185,6 +185,7 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     source: Handle | None = None
     found: Ways | None = None
     poles: Literal[1, 2] = 1
+    ring: bool = False
 
 
 class Cable(

@@ -276,6 +276,8 @@ def _circuit(drawing: Drawing, handle: str, circuit: Circuit) -> Iterator[Proble
     yield from _gauge(drawing, handle, circuit.gauge)
     if circuit.poles > practice.load(drawing.house.practice).legs:
         yield Problem(f"{handle}.poles", "the supply of this practice has one leg")
+    if circuit.ring and not practice.load(drawing.house.practice).holds("ring-closed"):
+        yield Problem(f"{handle}.ring", "this practice has no ring circuits")
     source = drawing.items.get(circuit.source) if circuit.source is not None else None
     if circuit.source is not None and not isinstance(source, Panel | OldBox):
         yield Problem(f"{handle}.source", f"there is no panel or old box {circuit.source}")

@@ -19,7 +19,7 @@ from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Point
-from fjeld.propose import align, groups, outlets, protection, reach, rows, stops, wanted
+from fjeld.propose import align, groups, outlets, protection, reach, rings, rows, stops, wanted
 from fjeld.quantities import Length
 
 Fix = Callable[[Plan, Finding, Fresh], Edit | None]
@@ -264,6 +264,7 @@ _FIXES: dict[str, Fix] = {
     "clear-of-framing": _move_clear,
     "circuit-fed": _circuit,
     "no-loops": _loop,
+    "ring-closed": lambda plan, finding, mint: rings.close(plan, Handle(finding.handles[0]), mint),
     "one-home-run": _loop,
     "neutral-at-switch": _neutral,
     "switch-latch": _latch,

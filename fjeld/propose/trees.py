@@ -386,6 +386,9 @@ def _by_control(problem: TreeProblem) -> list[Pair]:
 
 def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Fresh, heed: Heed = go_on) -> Offer | None:
     """The best tree for a circuit under a way of feeding; None when no tree follows it."""
+    if plan.circuits[circuit].circuit.ring:
+        # A ring is no tree; which way it goes round, a person says.
+        return None
     problem = problem_of(plan, circuit, feed)
     pairs, price, exact = best_tree(problem, heed)
     if problem.on_load and pairs:

@@ -15,7 +15,7 @@ from fjeld.formats import jobfile, lists, spice
 from fjeld.formats.sheet import circle, group, svg
 from fjeld.quantities import INCH, Length, format_length
 from fjeld.web.jobs.models import Job
-from fjeld.web.jobs.store import commit
+from fjeld.web.jobs.store import commit, create
 from fjeld.web.ui.view import planned
 from fjeld.web.ui.wire import changed, changed_layers
 
@@ -432,7 +432,7 @@ def at_old_box(job, people):
 def test_a_circuit_begins_in_an_old_box_and_what_is_not_read_stays_not_known(ada, job, people):
     at_old_box(job, people)
     circuits = ada.get(f"/jobs/{job.pk}/circuits/?sel=Q1").content.decode()
-    assert "old outlet E1, cable 2" in circuits
+    assert "Old outlet E1, cable 2" in circuits
     do(ada, job, "circuits", "source", handle="Q1", source="E1 1")
     here = ada.get(f"/jobs/{job.pk}/circuits/?sel=Q1").content.decode()
     assert "what brings the line there is not known yet" in here
@@ -547,6 +547,29 @@ def test_a_light_gets_a_pull_chain(ada, job):
     proof = ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1").content.decode()
     assert "chain of A1 off" in proof
     assert "proven over" in proof
+
+
+def test_a_ring_is_closed_and_opened_by_a_press(as_, people):
+    ada, loft = as_("owner"), jobfile.decode(job_file("chandlers-loft"))
+    job = create("Loft", loft, people["owner"])
+    sockets = next(
+        q for q, c in planned(loft)[0].circuits.items() if {loft.items[b].kind for b in c.boxes} == {"outlet"}
+    )
+    assert f"Close {sockets} to a ring" in ada.get(f"/jobs/{job.pk}/runs/?circuit={sockets}").content.decode()
+    do(ada, job, "runs", "ring", circuit=sockets)
+    plan = planned(head(job))[0]
+    assert plan.circuits[sockets].tree.ring is not None
+    here = ada.get(f"/jobs/{job.pk}/runs/?circuit={sockets}").content.decode()
+    assert f"Open the ring of {sockets}" in here
+    assert "nobody searches" in here
+    do(ada, job, "runs", "ring", circuit=sockets)
+    assert planned(head(job))[0].circuits[sockets].tree.ring is None
+    assert "no circuit that can be a ring" in do(ada, job, "runs", "ring", 422, circuit="Q99")
+
+
+def test_no_ring_is_offered_where_there_are_none(ada, job):
+    assert "to a ring" not in ada.get(f"/jobs/{job.pk}/runs/?circuit=Q2").content.decode()
+    assert "no circuit that can be a ring" in do(ada, job, "runs", "ring", 422, circuit="Q2")
 
 
 def test_a_piece_of_cable_is_made_of_another_gauge_and_back(ada, job):

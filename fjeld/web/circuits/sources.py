@@ -34,9 +34,10 @@ def begin_in(view: View, form: QueryDict) -> Edit:
 
 def sources(view: View) -> list[tuple[str, str]]:
     """Where a circuit can begin: (value, words)."""
-    found = [(str(h), f"Panel {h}") for h in view.drawing.of(Panel)]
+    panel = view.plan.practice.word("panel").capitalize()
+    found = [(str(h), f"{panel} {h}") for h in view.drawing.of(Panel)]
     for handle, old in view.drawing.of(OldBox).items():
-        what = f"old {old.holds or 'box'} {handle}"
+        what = f"Old {old.holds or 'box'} {handle}"
         found.append((str(handle), f"{what}, which cable is not known"))
         found += [(f"{handle} {n}", f"{what}, cable {n}") for n in range(1, len(old.cables) + 1)]
     return found

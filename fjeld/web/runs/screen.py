@@ -18,6 +18,7 @@ from fjeld.drawing.model import Cable, Circuit, Point
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
 from fjeld.propose.heed import Heed
 from fjeld.propose.protection import on_load_side
+from fjeld.propose.rings import close, open_again
 from fjeld.propose.trees import Feed, Offer, offer
 from fjeld.quantities import parse_length
 from fjeld.web.ui.floor import Floor
@@ -48,7 +49,11 @@ def offered(view: View, circuit: Handle, feed: Feed) -> Search[Offer | None]:
 def _looked_for(view: View) -> dict[Feed, Search[Offer | None]]:
     """The searches of the circuit in hand, each given its moment."""
     circuit = circuit_in_hand(view)
-    if circuit is None or not view.plan.circuits[circuit].tree.edges:
+    if (
+        circuit is None
+        or not view.plan.circuits[circuit].tree.edges
+        or view.plan.circuits[circuit].circuit.ring
+    ):
         return {}
     if view.params.get("again"):
         for feed in FEEDS:
@@ -138,6 +143,19 @@ def _sides(view: View, handle: Handle) -> dict[str, Any] | None:
     return {"device": upper, "load": view.drawing.get(handle, Cable).load_side, "beyond": beyond}
 
 
+def _ring(view: View, form: QueryDict) -> Edit:
+    """The circuit in hand closed to a ring, or opened again."""
+    circuit = Handle(need(form, "circuit"))
+    if circuit not in view.plan.circuits or not view.plan.practice.holds("ring-closed"):
+        raise EditRefused("there is no circuit that can be a ring")
+    if view.plan.circuits[circuit].circuit.ring:
+        return open_again(view.plan, circuit)
+    closed = close(view.plan, circuit, view.drafts())
+    if closed is None:
+        raise EditRefused(f"put outlets on {circuit} before it is closed to a ring")
+    return closed
+
+
 def _join(view: View, form: QueryDict) -> Edit:
     circuit = circuit_in_hand(view)
     if circuit is None:
@@ -225,6 +243,7 @@ ACTIONS = {
     "measured": _measured,
     "gauge": _gauge,
     "side": _side,
+    "ring": _ring,
     "join": _join,
     "ends": _other_ends,
     "through": _lead_through,
@@ -323,6 +342,8 @@ def dock(view: View) -> dict[str, Any]:
         "offers": offers,
         "searching": any(o["state"] == "running" for o in offers),
         "stopped": any(o["state"] == "stopped" for o in offers),
+        "rings": view.plan.practice.holds("ring-closed") and circuit is not None,
+        "ringed": circuit in view.plan.circuits and view.plan.circuits[circuit].circuit.ring,
         "cables": cable_rows(view.plan, circuit),
         "ends": _ends_of(view, circuit),
     }
