@@ -95,7 +95,9 @@ def uncovered(plan: Plan, circuit: CircuitPlan) -> dict[Handle, str]:
     return {
         b: why
         for b in circuit.boxes
-        if not points[b].protective and b not in circuit.tree.behind and (why := wants_ground_fault(plan, b))
+        if not points[b].protective
+        and plan.home(b) not in circuit.tree.behind
+        and (why := wants_ground_fault(plan, b))
     }
 
 
@@ -142,10 +144,10 @@ def _one_side(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """Whether all that a control works takes its neutral on one side of each device."""
     for handle, control in plan.drawing.of(Control).items():
         loads = {load_point(load) for load in control.loads} & set(circuit.boxes)
-        sides = {circuit.tree.behind.get(load, Handle("")) for load in loads}
+        sides = {circuit.tree.behind.get(plan.home(load), Handle("")) for load in loads}
         if control.positions and len(sides) > 1:
             device = min(sides - {""}, key=order)
-            covered = [h for h in loads if circuit.tree.behind.get(h) == device]
+            covered = [h for h in loads if circuit.tree.behind.get(plan.home(h)) == device]
             words = f"{handle} works {_named(covered)} beyond {device} and {_named(loads - {*covered})} ahead of it: it opens as soon as they burn"
             yield failed(plan, "one-side", "circuits", (handle, device), words)
 
@@ -165,7 +167,7 @@ def _shared(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     parted = [
         box
         for box in circuit.boxes
-        for joint in plan.boxes[box].joints
+        for joint in plan.boxes[plan.home(box)].joints
         if joint.key.circuit == handle and joint.net.role == "neutral" and joint.how == "through"
     ]
     words = f"The neutral of {handle}, shared by two legs, goes through no device"

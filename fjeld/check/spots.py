@@ -166,7 +166,7 @@ def _beside_tub(plan: Plan, placed: Placed, block: Block, around: float) -> Find
 def _apart(plan: Plan) -> Iterator[Finding]:
     boxes = [p for p in plan.placed.values() if p.kind != "panel"]
     for a, b in combinations(boxes, 2):
-        if overlap(a, b):
+        if overlap(a, b) and plan.home(a.handle) != plan.home(b.handle):
             pair = sorted((a.handle, b.handle), key=order)
             words = f"{pair[0]} and {pair[1]} stand in each other's place"
             yield failed(plan, "boxes-apart", "layout", pair, words)

@@ -57,11 +57,12 @@ class Joint(msgspec.Struct, frozen=True):
 
 
 class Device(msgspec.Struct, frozen=True):
-    """A device on the box: its key, what it is, and its yoke's gangs (0 for a fitting)."""
+    """A device on the box: its key, what it is, and its yoke's gangs (0 for a fitting, or one that ``shares`` another's yoke)."""
 
     key: DeviceKey
     kind: str
     gangs: int = 1
+    shares: bool = False
 
 
 class Box(msgspec.Struct, frozen=True):
@@ -146,9 +147,10 @@ def _contents(inputs: BoxInputs, largest: str, kind: BoxKind, catalogue: Catalog
 
 
 def _gauge_at(inputs: BoxInputs, device: Device, largest: str, catalogue: Catalogue) -> str:
-    """The largest gauge here of the circuit that a device is on; the largest in the box while it is on none."""
-    circuit = next((q for q, t in inputs.terminals if t.device == device.key), None)
-    mine = [c.gauge for q, c in inputs.conductors if q == circuit and c.insulated]
+    """The largest gauge here of the circuits on a device's yoke; the largest in the box while it is on none."""
+    on_yoke = {device.key, *(d.key for d in inputs.devices if d.shares and device.key.box == inputs.handle)}
+    circuits = {q for q, t in inputs.terminals if t.device in on_yoke}
+    mine = [c.gauge for q, c in inputs.conductors if q in circuits and c.insulated]
     return max(mine, key=lambda g: catalogue.gauge(g).area, default=largest)
 
 

@@ -13,7 +13,7 @@ import msgspec
 
 from fjeld.derive.tree import Ring, Tree
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Circuit, Point
+from fjeld.drawing.model import Circuit, Point, home
 from fjeld.practice import Practice
 from fjeld.quantities import Line, Working
 
@@ -123,13 +123,18 @@ def figures(
         loaded = points
     amps = {h: va_of(p, practice)[0] / practice.volts for h, p in points.items()}
     known = {h: 0.0 if p.kind == "outlet" and p.va is None else amps[h] for h, p in points.items()}
+    # By the boxes that they are in, some of which hold several.
+    known = {
+        box: math.fsum(v for h, v in known.items() if home(points, h) == box)
+        for box in {home(points, h) for h in known}
+    }
     known |= {panel: math.fsum(known.get(h, 0.0) for h in beyond) for panel, beyond in fed.items()}
     design = float(practice.value("outlet-design")) * circuit.breaker
     above = {e.down: e for e in where.edges}
     worst, far, basis = Working("Volt drop", "V", ()), None, ""
     for box in sorted(above, key=lambda b: (where.depth[b], b)):
-        point = own.get(box)
-        drawn = design if point is not None and point.kind == "outlet" and point.va is None else 0.0
+        here_is = [p for h, p in own.items() if home(own, h) == box]
+        drawn = design if any(p.kind == "outlet" and p.va is None for p in here_is) else 0.0
         path: list[Stretch] = []
         here = box
         on_ring = where.ring.boxes if where.ring else ()

@@ -18,6 +18,7 @@ from fjeld.drawing.model import (
     House,
     Point,
     first_panel,
+    home,
     load_part,
     load_point,
 )
@@ -25,12 +26,17 @@ from fjeld.practice import Practice
 
 
 class Membership(msgspec.Struct, frozen=True):
-    """The items that a circuit's intent is read from: its boxes, their rooms, the controls over its loads, panels it feeds."""
+    """The items that a circuit's intent is read from: its points, their rooms, the controls over its loads, panels it feeds."""
 
-    boxes: dict[Handle, Point]
+    points: dict[Handle, Point]
     rooms: dict[Handle, Room]
     controls: dict[Handle, Control]
     panels: tuple[Handle, ...] = ()
+
+    @property
+    def boxes(self) -> list[Handle]:
+        """The boxes of its points, some of which may share one."""
+        return sorted({home(self.points, h) for h in self.points}, key=order)
 
 
 def source_of(drawing: Drawing, circuit: Handle) -> Handle | None:
@@ -101,7 +107,7 @@ def intent(
         position
         for control in members.controls.values()
         for position in control.positions
-        if any(is_light(members.boxes[load_point(load)], load) for load in control.loads)
+        if any(is_light(members.points[load_point(load)], load) for load in control.loads)
     }
     everywhere = house.neutrals == "everywhere"
     boxes = tuple(
@@ -114,8 +120,9 @@ def intent(
             point.kind == "outlet" and point.protective,
             point.leg,
             point.kind == "light" and point.chain,
+            point.within,
         )
-        for box, point in members.boxes.items()
+        for box, point in members.points.items()
     )
     strap = frozenset(
         h

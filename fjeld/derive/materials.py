@@ -106,7 +106,7 @@ def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tu
     parts = [(f"box:{box.kind.id}", 1.0)]
     for joint in box.joints:
         parts += [(f"connector:{c}", 1.0) for c in joint.connectors]
-    parts += [(device(d.kind).part, 1.0) for d in box.devices]
+    parts += [(part, 1.0) for part in _device_parts(box)]
     if catalogue.plates_apart and box.kind.gangs:
         # One plate over all gangs of the box, each opening as its device wants; a gang without one is filled.
         used = sum(d.gangs for d in box.devices)
@@ -123,6 +123,16 @@ def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tu
     if hung and placed and not placed.closed and not box.kind.brace:
         parts.append(("joist-bar", 1.0))
     return parts
+
+
+def _device_parts(box: Box) -> list[str]:
+    """What is bought for the devices of a box: those on one yoke are one part."""
+    sharing = [d for d in box.devices if d.shares]
+    if not sharing:
+        return [device(d.kind).part for d in box.devices]
+    host = next((d for d in box.devices if d.key.box == box.handle and not d.shares), None)
+    apart = [device(d.kind).part for d in box.devices if d is not host and not d.shares]
+    return [*apart, "combination-device"] if host else [device(d.kind).part for d in box.devices]
 
 
 def _line(part: str, rows: list[tuple[float, str]], catalogue: Catalogue) -> Material:

@@ -6,6 +6,8 @@ import math
 from collections.abc import Callable, Iterable
 from itertools import permutations, product
 
+import msgspec
+
 from fjeld.derive.divide import Nets, crossing, divide
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.derive.tree import Tree
@@ -27,7 +29,7 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
     """
     chains: dict[Handle, tuple[Handle, ...]] = {}
     for handle, control in sorted(intent.controls.items(), key=lambda c: order(c[0])):
-        chains[handle] = _by_depth(control.positions, where)
+        chains[handle] = _by_depth(control.positions, where, intent)
     several = [h for h in chains if len(chains[h]) > 1 and h not in intent.strap]
 
     def cost(tried: dict[Handle, tuple[Handle, ...]]) -> tuple[object, ...]:
@@ -35,12 +37,12 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
         counts = {e.cable: len(crossing(terminals, where.beyond[e.cable])) for e in where.edges}
         overflow = 0
         if max(counts.values(), default=0) > intent.most:
-            made = divide(terminals, where, tried, intent.most)
+            made = divide(terminals, where, _homes(intent, tried), intent.most)
             overflow = len(made.overflow)
             total = sum(price(cable, len(b.nets)) for cable, of in made.bundles.items() for b in of)
         else:
             total = sum(price(cable, n) for cable, n in counts.items())
-        ends = [[(where.depth.get(p, 99), order(p)) for p in tried[h]] for h in several]
+        ends = [[(where.depth.get(intent.home(p), 99), order(p)) for p in tried[h]] for h in several]
         return overflow, round(total, 3), ends
 
     ways = {h: orders(chains[h], intent.controls[h]) for h in several}
@@ -51,7 +53,14 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
         for handle in several * 2:
             settled = chains
             chains = min(({**settled, handle: way} for way in ways[handle]), key=cost)
-    return divide(terminals_of(intent, where.root, chains, where.behind), where, chains, intent.most)
+    terminals = terminals_of(intent, where.root, chains, where.behind)
+    made = divide(terminals, where, _homes(intent, chains), intent.most)
+    return msgspec.structs.replace(made, chains=chains)
+
+
+def _homes(intent: CircuitIntent, chains: dict[Handle, tuple[Handle, ...]]) -> dict[Handle, tuple[Handle, ...]]:
+    """The boxes that the positions of each chain are in."""
+    return {control: tuple(intent.home(p) for p in chain) for control, chain in chains.items()}
 
 
 def orders(chain: tuple[Handle, ...], control: Control) -> list[tuple[Handle, ...]]:
@@ -62,5 +71,5 @@ def orders(chain: tuple[Handle, ...], control: Control) -> list[tuple[Handle, ..
     return [chain if dimmed is None else (dimmed, *(p for p in chain if p != dimmed))]
 
 
-def _by_depth(positions: Iterable[Handle], where: Tree) -> tuple[Handle, ...]:
-    return tuple(sorted(positions, key=lambda p: (where.depth.get(p, 99), order(p))))
+def _by_depth(positions: Iterable[Handle], where: Tree, intent: CircuitIntent) -> tuple[Handle, ...]:
+    return tuple(sorted(positions, key=lambda p: (where.depth.get(intent.home(p), 99), order(p))))

@@ -48,7 +48,7 @@ from fjeld.derive.ways import Ways
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point, Protection, first_panel
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point, Protection, first_panel, home
 from fjeld.practice import Amendment, Practice
 
 
@@ -94,6 +94,11 @@ class Plan(msgspec.Struct, frozen=True):
         over = self.drawing.get(handle, Point).over
         top = self.drawing.get(over, Body).high.mm if over else 0.0
         return self.placed[handle].height - self.pendant_drop(handle) - top
+
+    def home(self, handle: Handle) -> Handle:
+        """The box that a point is in: its own, or another's that it sits within."""
+        point = self.drawing.items.get(handle)
+        return point.within if isinstance(point, Point) and point.within is not None else handle
 
     def runs(self) -> list[Run]:
         """Every physical cable of the job."""
@@ -205,10 +210,8 @@ def _blocks(drawing: Drawing, rooms: Mapping[Handle, RoomShape], remember: Remem
 def _places(
     drawing: Drawing, rooms: Mapping[Handle, RoomShape], practice: Practice, remember: Remember
 ) -> tuple[dict[Handle, Placed], dict[Handle, Mark]]:
-    gangs: dict[Handle, int] = defaultdict(int)
-    for control in drawing.of(Control).values():
-        for position in control.positions:
-            gangs[position] += 1
+    gangs = _gangs(drawing)
+    points = drawing.of(Point)
     placed: dict[Handle, Placed] = {}
     marks: dict[Handle, Mark] = {}
     from_finish = drawing.house.measure_from == "finish"
@@ -218,10 +221,32 @@ def _places(
         where, room = rooms[item.room], all_rooms[item.room]
         if not where.closed and item.wall > len(where.walls):
             continue
-        at: Placed = remember.same("place", places.place, handle, item, room, where, gangs[handle], practice)
+        box = home(points, handle)
+        stands = points.get(box, item)
+        at: Placed = remember.same("place", places.place, box, stands, room, where, gangs[box], practice)
+        if box != handle:
+            # It stands where the box does that it sits in.
+            at = remember.same("within", _within, at, handle, item.kind if isinstance(item, Point) else "")
         placed[handle] = at
         marks[handle] = remember.same("mark", places.mark, item, at, where, room, practice, from_finish)
     return placed, marks
+
+
+def _gangs(drawing: Drawing) -> dict[Handle, int]:
+    """How many gangs wide what sits in each box is."""
+    points, found = drawing.of(Point), defaultdict[Handle, int](int)
+    for control in drawing.of(Control).values():
+        for position in control.positions:
+            found[home(points, position)] += not points[position].shares_yoke
+    for handle, point in points.items():
+        shared = point.within is not None or any(p.within == handle for p in points.values())
+        if shared and point.kind != "switch":
+            found[home(points, handle)] += not point.shares_yoke
+    return found
+
+
+def _within(at: Placed, handle: Handle, kind: str) -> Placed:
+    return msgspec.structs.replace(at, handle=handle, kind=kind)
 
 
 def _old_places(
@@ -248,8 +273,10 @@ def _ways(
         "portals", ways.portals, laid.rooms, laid.openings, drills, practice.holds("cable-zones")
     )
     boxes_in: dict[Handle, list[Placed]] = defaultdict(list)
-    for p in placed.values():
-        boxes_in[p.room].append(p)
+    within = {h for h, point in drawing.of(Point).items() if point.within is not None}
+    for h, p in placed.items():
+        if h not in within:
+            boxes_in[p.room].append(p)
     met: dict[Handle, list[Block]] = defaultdict(list)
     for block in blocks.values():
         if block.in_the_way:
@@ -309,7 +336,7 @@ def _circuits(
     sources = {q: source for q in on if (source := source_of(drawing, q)) is not None}
     return {
         q: remember.same(
-            "circuit", work_out, q, circuits[q], on[q].boxes, on[q].rooms, on[q].controls,
+            "circuit", work_out, q, circuits[q], on[q].points, on[q].rooms, on[q].controls,
             {panel: _beyond(panel, on, sources) for panel in on[q].panels}, drawn[q], source, choices, practice,
         )
         for q, source in sources.items()
@@ -323,7 +350,7 @@ def _beyond(
     found: dict[Handle, Point] = {}
     for circuit, source in sources.items():
         if source == panel:
-            found |= on[circuit].boxes
+            found |= on[circuit].points
             for further in on[circuit].panels:
                 found |= _beyond(further, on, sources)
     return found
@@ -361,8 +388,9 @@ def _boxes(
         house: House,
         closed: bool,
         carries: places.Carries,
+        hosted: dict[Handle, Point],
     ) -> Box:
-        inputs = wiring.box_inputs(box, point, shares, house, closed, carries)
+        inputs = wiring.box_inputs(box, point, shares, house, closed, carries, hosted)
         made: Box = remember("boxes", lambda i: boxes.make_up(i, practice), inputs, practice=version)
         return made
 
@@ -372,11 +400,29 @@ def _boxes(
         at = placed.get(box)
         carries = places.carries(point, at, rooms[point.room], shapes[point.room], practice)
         made: Box = remember.same(
-            "box", make_up, box, point, tuple(brought[box]), choices, bool(at and at.closed), carries
+            "box",
+            make_up,
+            box,
+            point,
+            tuple(brought[box]),
+            choices,
+            bool(at and at.closed),
+            carries,
+            hosted[box],
         )
         return made
 
-    return {box: of(box, point) for box, point in drawing.of(Point).items()}
+    hosted = _hosted(drawing)
+    return {box: of(box, point) for box, point in drawing.of(Point).items() if point.within is None}
+
+
+def _hosted(drawing: Drawing) -> dict[Handle, dict[Handle, Point]]:
+    """For each box the points that sit in it beside its own."""
+    found: dict[Handle, dict[Handle, Point]] = defaultdict(dict)
+    for handle, point in drawing.of(Point).items():
+        if point.within is not None:
+            found[point.within][handle] = point
+    return found
 
 
 def _begun(
@@ -393,7 +439,7 @@ def _begun(
 
     begins: dict[Handle, list[Begin]] = defaultdict(list)
     for handle, plan in circuits.items():
-        ends = tuple(c for run in plan.runs for c in run.conductors if c.a == plan.source)
+        ends = tuple(c for run in plan.runs for c in run.conductors if plan.source in (c.a, c.b))
         begins[plan.source].append(Begin(handle, plan.circuit.found, plan.circuit.gauge, ends))
     return {
         handle: remember("old box", make_up, handle, item, tuple(begins[handle]), practice=version)
@@ -417,10 +463,12 @@ def _parts(
             for run, length in zip(runs, lengths, strict=True)
         )
 
-    def of_box(handle: Handle, box: Box, point: Point, wired: bool, practice: Practice) -> tuple[Part, ...]:
-        names = load_references(handle, point) if wired else []
-        # A load of nothing still shows whether volts arrive: a tester of one watt.
-        loads = {name: max(va_of(point, practice)[0] / len(names), 1.0) for name in names}
+    def of_box(box: Box, wired: dict[Handle, Point], practice: Practice) -> tuple[Part, ...]:
+        loads: dict[str, float] = {}
+        for handle, point in wired.items():
+            names = load_references(handle, point)
+            # A load of nothing still shows whether volts arrive: a tester of one watt.
+            loads |= {name: max(va_of(point, practice)[0] / len(names), 1.0) for name in names}
         return (network.part_of_box(box, loads, practice),)
 
     found: dict[Handle, tuple[Part, ...]] = {
@@ -436,10 +484,8 @@ def _parts(
         )
         for q, plan in circuits.items()
     }
-    points = drawing.of(Point)
+    points, hosted = drawing.of(Point), _hosted(drawing)
     for handle, box in made.items():
-        point = points[handle]
-        found[handle] = remember.same(
-            "box part", of_box, handle, box, point, point.circuit in circuits, practice
-        )
+        wired = {h: p for h, p in {handle: points[handle], **hosted[handle]}.items() if p.circuit in circuits}
+        found[handle] = remember.same("box part", of_box, box, wired, practice)
     return found

@@ -34,7 +34,10 @@ class Terminal(msgspec.Struct, frozen=True):
 
 
 class BoxIntent(msgspec.Struct, frozen=True):
-    """What a circuit's box is for: its kind, and what is wanted there beyond its loads."""
+    """What a circuit's point is for: its kind, and what is wanted there beyond its loads.
+
+    ``within`` is the box that it sits in, where that is another's.
+    """
 
     handle: Handle
     kind: PointKind
@@ -43,6 +46,12 @@ class BoxIntent(msgspec.Struct, frozen=True):
     protective: bool = False
     leg: int = 1
     chain: bool = False
+    within: Handle | None = None
+
+    @property
+    def at(self) -> Handle:
+        """The box that its device is in."""
+        return self.within or self.handle
 
 
 class CircuitIntent(msgspec.Struct, frozen=True):
@@ -58,6 +67,10 @@ class CircuitIntent(msgspec.Struct, frozen=True):
     most: int = 4
     panels: tuple[Handle, ...] = ()
     poles: int = 1
+
+    def home(self, point: Handle) -> Handle:
+        """The box that a point of it is in."""
+        return next((b.at for b in self.boxes if b.handle == point), point)
 
     def line(self, leg: int) -> Net:
         """The line of a leg: of a circuit of one pole its only one."""
@@ -89,15 +102,18 @@ def terminals_of(
         chain = chains[handle]
         if control.loads and chain:
             line = intent.line(intent.leg_of(handle))
-            found += _switches(handle, control, chain, handle in intent.strap, tied[handle], line)
+            found += [
+                msgspec.structs.replace(t, box=intent.home(t.box))
+                for t in _switches(handle, control, chain, handle in intent.strap, tied[handle], line)
+            ]
     for box in intent.boxes:
         found += _load_terminals(box, worked, tied, intent.line(box.leg))
         owner = next((tied[h] for h, c in intent.controls.items() if box.handle in c.positions), "")
         if box.neutral:
-            found.append(Terminal(box.handle, None, "kept neutral", NEUTRAL, owner, kept=True))
+            found.append(Terminal(box.at, None, "kept neutral", NEUTRAL, owner, kept=True))
         if box.line:
             line = intent.line(intent.leg_of(Handle(owner)) if owner else box.leg)
-            found.append(Terminal(box.handle, None, "kept line", line, owner, kept=True))
+            found.append(Terminal(box.at, None, "kept line", line, owner, kept=True))
     return _in_sections(found, intent, behind) if behind else found
 
 
@@ -112,7 +128,7 @@ def _in_sections(
     """
     of_control: dict[str, Handle] = {}
     for handle, control in intent.controls.items():
-        sides = {behind.get(load_point(load), Handle("")) for load in control.loads}
+        sides = {behind.get(intent.home(load_point(load)), Handle("")) for load in control.loads}
         of_control[handle] = sides.pop() if len(sides) == 1 else Handle("")
 
     def section(t: Terminal) -> Handle:
@@ -211,7 +227,7 @@ def _load_terminals(
         whole = device("light with chain")
     kind = device("split outlet") if box.kind == "outlet" and len({hot(part) for part in halves}) > 1 else whole
     return [
-        Terminal(h, DeviceKey(h), spot.name, _wanted(spot, hot, halves), owner, kind.leads, kind=kind.id)
+        Terminal(box.at, DeviceKey(h), spot.name, _wanted(spot, hot, halves), owner, kind.leads, kind=kind.id)
         for spot in kind.terminals
         if spot.side != "load"
     ]

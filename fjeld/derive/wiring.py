@@ -26,7 +26,7 @@ from fjeld.practice.devices import device
 
 
 class CircuitPlan(msgspec.Struct, frozen=True):
-    """One circuit worked out: its tree, nets, cables and figures.
+    """One circuit worked out: its points (``boxes``, some of which may sit in one), tree, nets, cables and figures.
 
     ``through`` are boxes of others that it passes, ``panels`` those that it feeds.
     """
@@ -75,7 +75,7 @@ def work_out(
     joined, through = _joined(cables, {*boxes, source})
     ends = {h: (c.cable.a, c.cable.b) for h, c in joined.items()}
     on_load = {h for h, c in joined.items() if c.cable.load_side}
-    where = tree(source, boxes, ends, on_load, guards(members.boxes), circuit.ring)
+    where = tree(source, boxes, ends, on_load, guards(members.points), circuit.ring)
     gauges = {h: c.cable.gauge or circuit.gauge for h, c in joined.items()}
     solved: Nets
     made: tuple[Run, ...]
@@ -83,7 +83,7 @@ def work_out(
         "conductors", lambda i, w, n, g: _wire(i, w, n, g, practice),
         wanted, where, {h: c.length for h, c in joined.items()}, gauges, practice=version,
     )  # fmt: skip
-    loads = {h: p for h, p in members.boxes.items() if p.kind != "switch"}
+    loads = {h: p for h, p in members.points.items() if p.kind != "switch"}
     # As held up by a person where it was; else the way itself, without what is left at its ends.
     ways = {
         h: c.cable.measured.mm if c.cable.measured else c.route.length if c.route else 0.0
@@ -91,7 +91,7 @@ def work_out(
     }
     numbers = circuits.figures(handle, circuit, loads, fed, where, ways, gauges, practice)
     return CircuitPlan(
-        handle, circuit, tuple(members.boxes), where, solved, made, numbers, through, members.panels
+        handle, circuit, tuple(members.points), where, solved, made, numbers, through, members.panels
     )
 
 
@@ -145,27 +145,32 @@ def shares(plan: CircuitPlan) -> dict[Handle, BoxShare]:
 
 def box_inputs(
     box: Handle, point: Point, brought: tuple[BoxShare, ...], house: House, closed: bool = False,
-    carries: Literal["", "fan", "fan-ready"] = "",
+    carries: Literal["", "fan", "fan-ready"] = "", hosted: Mapping[Handle, Point] | None = None,
 ) -> BoxInputs:  # fmt: skip
-    """What a box is made up from, by all the circuits in it."""
+    """What a box is made up from, by all the circuits in it; ``hosted`` are the points that sit in it beside its own."""
     terminals = tuple((s.circuit, t) for s in brought for t in s.terminals)
     return BoxInputs(
         box, "device" if point.wall and point.kind in ("switch", "outlet") else "ceiling",
         tuple((s.circuit, c) for s in brought for c in s.conductors), terminals,
         tuple((s.circuit, net, parent) for s in brought for net, parent in s.links),
-        _devices(box, point, [t for _, t in terminals]), point.box, house.joining, house.connectors,
+        _devices({box: point, **(hosted or {})}, [t for _, t in terminals]), point.box, house.joining, house.connectors,
         closed, carries, (point.fitting.weight if point.fitting else None) or 0.0,
         frozenset(s.circuit for s in brought if s.shares),
     )  # fmt: skip
 
 
-def _devices(box: Handle, point: Point, terminals: list[Terminal]) -> tuple[Device, ...]:
+def _devices(points: Mapping[Handle, Point], terminals: list[Terminal]) -> tuple[Device, ...]:
+    """The devices of a box. One that shares a yoke takes no gang of its own."""
     kinds = {t.device: t.kind for t in terminals if t.device and t.kind}
-    if point.kind == "switch":
-        return tuple(Device(d, kinds[d]) for d in sorted(kinds, key=lambda key: order(str(key))))
-    if point.kind in ("junction", "blank"):
-        return ()
-    # One that no circuit reaches yet is what its point says.
-    usual = "protective outlet" if point.protective else "light with chain" if point.chain else point.kind
-    kind = kinds.get(DeviceKey(box), usual)
-    return (Device(DeviceKey(box), kind, device(kind).gangs),)
+    for handle, point in points.items():
+        if point.kind not in ("switch", "junction", "blank"):
+            # One that no circuit reaches yet is what its point says.
+            usual = (
+                "protective outlet" if point.protective else "light with chain" if point.chain else point.kind
+            )
+            kinds.setdefault(DeviceKey(handle), usual)
+    shared = {handle for handle, point in points.items() if point.shares_yoke}
+    return tuple(
+        Device(d, kinds[d], 0 if d.box in shared else device(kinds[d]).gangs, d.box in shared)
+        for d in sorted(kinds, key=lambda key: order(str(key)))
+    )

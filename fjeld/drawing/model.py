@@ -8,6 +8,7 @@ measure that nobody has taken yet is written ``?``, with what is assumed meanwhi
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Literal, TypeVar
 
 import msgspec
@@ -121,7 +122,8 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     ``edge`` of the box that people measure; empty means by kind). On the ceiling:
     ``wall`` 0 and ``x``, ``y``. ``circuit`` is empty for a switch: it follows its loads.
     ``lumens`` and ``beam`` (degrees) say what a light throws, where someone knows.
-    ``chain`` gives a light a pull chain of its own. ``leg`` is which line of a circuit of two poles it hangs on. ``over`` names the body that a light, pendant or fan belongs to. ``exposure`` is what a place
+    ``within`` names the switch or outlet in whose box this one sits, on a ``yoke`` with it or on
+    its own. ``chain`` gives a light a pull chain of its own. ``leg`` is which line of a circuit of two poles it hangs on. ``over`` names the body that a light, pendant or fan belongs to. ``exposure`` is what a place
     by water or outdoors comes to, where someone has looked: damp (out of the spray, under a roof) or wet.
     """
 
@@ -142,6 +144,8 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     mount: Mount = ""
     fitting: Fitting | None = None
     over: Handle | None = None
+    within: Handle | None = None
+    yoke: bool = False
     sensing: Sensing = ""
     link: Literal["wire", "radio"] = "wire"
     exposure: Literal["", "damp", "wet"] = ""
@@ -153,6 +157,11 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     box: Name = ""
     by: By = "person"
     state: State = "proposed"
+
+    @property
+    def shares_yoke(self) -> bool:
+        """Whether its device is on one yoke with that whose box it sits in."""
+        return self.yoke and self.within is not None
 
 
 class Control(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -248,6 +257,12 @@ class Drawing(msgspec.Struct, frozen=True):
         if not isinstance(item, kind):
             raise KeyError(handle)
         return item
+
+
+def home(points: Mapping[Handle, Point], handle: Handle) -> Handle:
+    """The box that a point's device is in: its own, or the one it sits within."""
+    point = points.get(handle)
+    return point.within if point is not None and point.within is not None else handle
 
 
 def first_panel(drawing: Drawing) -> Handle | None:

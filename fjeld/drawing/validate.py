@@ -211,6 +211,7 @@ def _placed(drawing: Drawing, handle: str, item: Standing) -> Iterator[Problem]:
     if isinstance(item, Body | OldBox | Point):
         yield from _free(handle, on_wall, item.at, item.x, item.y)
     if isinstance(item, Point):
+        yield from _within(drawing, handle, item)
         if item.over is not None and not isinstance(drawing.items.get(item.over), Body):
             yield Problem(f"{handle}.over", f"there is no body {item.over}")
         measured = item.fitting.photometry if item.fitting else ""
@@ -221,6 +222,23 @@ def _placed(drawing: Drawing, handle: str, item: Standing) -> Iterator[Problem]:
         known = practice.load(drawing.house.practice).catalogue.box(item.box) if item.box else True
         if known is None:
             yield Problem(f"{handle}.box", f"the catalogue has no box “{item.box}”")
+
+
+def _within(drawing: Drawing, handle: str, point: Point) -> Iterator[Problem]:
+    """What sits in another's box: a switch or outlet with a switch or outlet, on a wall, in one room."""
+    if point.within is None:
+        return
+    host = drawing.items.get(point.within)
+    if not isinstance(host, Point) or host.kind not in ("switch", "outlet") or not host.wall:
+        yield Problem(f"{handle}.within", f"{point.within} is no switch or outlet on a wall")
+    elif point.kind not in ("switch", "outlet"):
+        yield Problem(f"{handle}.within", f"a {point.kind} does not sit in another's box")
+    elif host.within is not None or point.within == handle:
+        yield Problem(f"{handle}.within", f"{point.within} has no box of its own")
+    elif host.room != point.room:
+        yield Problem(f"{handle}.within", f"{point.within} is in another room")
+    elif point.protective:
+        yield Problem(f"{handle}.within", "a protective outlet has a box of its own")
 
 
 def _controls(drawing: Drawing) -> Iterator[Problem]:

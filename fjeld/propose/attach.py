@@ -21,7 +21,7 @@ from fjeld.drawing.building import OldBox, Panel, Room
 from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint, order
-from fjeld.drawing.model import Cable, Control, Drawing, House, Point, load_point
+from fjeld.drawing.model import Cable, Control, Drawing, House, Point, home, load_point
 from fjeld.drawing.naming import named
 from fjeld.drawing.validate import require_no_worse
 from fjeld.geometry import Point3
@@ -93,7 +93,17 @@ def _join(
 ) -> Drawing:
     items = dict(drawing.items)
     cables: dict[Handle, Ends] = {h: (c.a, c.b) for h, c in drawing.of(Cable).items() if c.circuit == circuit}
-    controls = [c for c in drawing.of(Control).values() if control_circuit(drawing, c) == circuit]
+    points = drawing.of(Point)
+    controls = [
+        # By the boxes that they are in.
+        msgspec.structs.replace(
+            c,
+            positions=tuple(home(points, p) for p in c.positions),
+            loads=tuple(home(points, load_point(load)) for load in c.loads),
+        )
+        for c in drawing.of(Control).values()
+        if control_circuit(drawing, c) == circuit
+    ]
     where = tree(panel, boxes, cables)
     waiting = sorted(
         where.unfed, key=lambda b: (_rank(drawing.house, controls, b), _far(spots, panel, b), order(b))
@@ -171,10 +181,8 @@ def _unhappy(house: House, controls: list[Control], box: Handle, path: list[Hand
         return 0
     wrong = 0
     for control in controls:
-        loads = {load_point(load) for load in control.loads}
-        first, second = (
-            (set(control.positions), loads) if house.feed == "switch" else (loads, set(control.positions))
-        )
+        loads, positions = {load_point(load) for load in control.loads}, set(control.positions)
+        first, second = (positions, loads) if house.feed == "switch" else (loads, positions)
         after = {b for b in beyond if b in second} if isinstance(beyond, list) else set()
         if box in second and not first & set(path):
             wrong += 1

@@ -166,7 +166,7 @@ def _latch(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
             # One position more is a cable or a conductor more in boxes of its circuit: not where one is full already.
             circuit = plan.control_circuit(handle)
             on_it = plan.circuits[circuit].boxes if circuit in plan.circuits else ()
-            if not all(plan.boxes[h].has_reserve for h in on_it):
+            if not all(plan.boxes[plan.home(h)].has_reserve for h in on_it):
                 return None
             joined = Revise(handle, {"positions": (*control.positions, switch)})
             return Together((placed, joined), f"Place a switch beside {door} for {handle}")

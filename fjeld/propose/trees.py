@@ -95,7 +95,8 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
         raise ValueError("there is no panel to feed from")
     source = plan.circuits[circuit].source
     # Where a person leads a cable through another circuit's box, it goes on there.
-    joined = (*plan.circuits[circuit].boxes, *plan.circuits[circuit].panels, *plan.circuits[circuit].through)
+    own = dict.fromkeys(plan.home(b) for b in plan.circuits[circuit].boxes)
+    joined = (*own, *plan.circuits[circuit].panels, *plan.circuits[circuit].through)
     boxes = tuple(b for b in joined if b in plan.placed)
     if not boxes:
         raise ValueError(f"{circuit} has no boxes yet")
@@ -295,7 +296,11 @@ def _needs(problem: TreeProblem) -> tuple[list[int], list[int], int]:
 def _sides(problem: TreeProblem) -> list[tuple[set[Handle], set[Handle]]]:
     """The switches and the loads of each control."""
     return [
-        (set(c.positions), {load_point(load) for load in c.loads}) for c in problem.intent.controls.values()
+        (
+            {problem.intent.home(p) for p in c.positions},
+            {problem.intent.home(load_point(load)) for load in c.loads},
+        )
+        for c in problem.intent.controls.values()
     ]
 
 

@@ -388,5 +388,5 @@ def _telling_states(
 
 def _near(plan: Plan, position: Movable, box: Handle) -> bool:
     if not position.control:
-        return bool({*plan.boxes[position.box].circuits} & {*plan.boxes[box].circuits})
+        return bool({*plan.boxes[plan.home(position.box)].circuits} & {*plan.boxes[box].circuits})
     return plan.control_circuit(Handle(position.control)) in plan.boxes[box].circuits

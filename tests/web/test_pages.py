@@ -572,6 +572,31 @@ def test_no_ring_is_offered_where_there_are_none(ada, job):
     assert "no circuit that can be a ring" in do(ada, job, "runs", "ring", 422, circuit="Q2")
 
 
+def test_an_outlet_goes_into_a_switchs_box_and_on_its_yoke(ada, job):
+    assert "that of switch S1" in ada.get(f"/jobs/{job.pk}/layout/?sel=O3").content.decode()
+    do(ada, job, "layout", "figure", handle="O3", field="within", value="S1")
+    plan = planned(head(job))[0]
+    assert "O3" not in plan.boxes
+    assert plan.boxes["S1"].kind.gangs == 2
+    layout = ada.get(f"/jobs/{job.pk}/layout/?sel=O3").content.decode()
+    assert "On one yoke with it" in layout
+    box = ada.get(f"/jobs/{job.pk}/boxes/?sel=O3").content.decode()
+    assert "Box S1" in box
+    assert "Two circuits meet in this box" in box
+    before = head(job).items["S1"].at.mm
+    do(ada, job, "layout", "move", handle="O3", at=str(before + 50.0))
+    assert head(job).items["S1"].at.mm == pytest.approx(before + 50.0), "the box moves, whichever is dragged"
+    do(ada, job, "layout", "figure", handle="O3", field="yoke", value="true")
+    assert "Two devices on one yoke" in ada.get(f"/jobs/{job.pk}/site/").content.decode()
+    for waypoint in ("survey", "circuits", "runs", "proof", "record"):
+        assert ada.get(f"/jobs/{job.pk}/{waypoint}/?sel=O3").status_code == 200
+    assert ada.get(f"/jobs/{job.pk}/sheets/mark-out").status_code == 200
+    do(ada, job, "layout", "figure", handle="O3", field="within", value="")
+    assert "O3" in planned(head(job))[0].boxes
+    refused = do(ada, job, "layout", "figure", 422, handle="O3", field="within", value="A1")
+    assert "no switch or outlet on a wall" in refused
+
+
 def test_a_piece_of_cable_is_made_of_another_gauge_and_back(ada, job):
     cable = next(h for h, c in head(job).of(Cable).items() if c.circuit == "Q2")
     do(ada, job, "runs", "gauge", handle=cable, gauge="14")

@@ -108,4 +108,6 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
                 items[handle] = msgspec.structs.replace(other, source=None, found=None)
             elif isinstance(other, Point) and other.over == self.handle:
                 items[handle] = msgspec.structs.replace(other, over=None)
+            elif isinstance(other, Point) and other.within == self.handle:
+                items[handle] = msgspec.structs.replace(other, within=None, yoke=False)
         return between(drawing, Drawing(items))

@@ -290,7 +290,10 @@ def _devices(frame: _Frame) -> list[Shape | None]:
         parts.append(rect(frame.devices, top, frame.right - frame.devices - 8, bottom - top, "device", 7))
         name = device.box if frame.narrow else device.words
         if gangs > 1 and not frame.narrow:
-            name = f"gang {n} · {device.control}".removesuffix(" · ")
+            whose = " ".join(
+                filter(None, (device.box if device.box != frame.box.handle else "", device.control))
+            )
+            name = f"gang {n} · {whose}".removesuffix(" · ")
         parts.append(text(frame.devices + 10, top + 17, name, "handle", "start"))
         for terminal, (x, y) in ends:
             lead = terminal.endswith("lead")

@@ -26,7 +26,7 @@ ACTIONS = {**COMMON}
 
 def box_in_hand(view: View) -> Box | None:
     """The selected box, else the first that holds anything."""
-    handle = Handle(view.selected)
+    handle = view.plan.home(Handle(view.selected))
     found = view.plan.begun[handle].box if handle in view.plan.begun else view.plan.boxes.get(handle)
     if found and found.ends:
         return found

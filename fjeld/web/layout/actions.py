@@ -183,7 +183,8 @@ def _pair(view: View, form: QueryDict) -> Edit:
 
 def _move(view: View, form: QueryDict) -> Edit:
     """A drag let go at a stop, or an arrow key: coordinates in mm; a row moves as one unless ``alone``."""
-    handle = Handle(need(form, "handle"))
+    # What sits in another's box moves with it.
+    handle = view.plan.home(Handle(need(form, "handle")))
     point = view.drawing.items.get(handle)
     if not isinstance(point, Point):
         raise EditRefused(f"{handle} is no longer there")
@@ -198,7 +199,8 @@ def _move(view: View, form: QueryDict) -> Edit:
 
 def _nudge(view: View, form: QueryDict) -> Edit:
     """To the next stop one way or the other, as one sees it: along a wall from inside the room, or up and down it."""
-    handle = Handle(need(form, "handle"))
+    # What sits in another's box moves with it.
+    handle = view.plan.home(Handle(need(form, "handle")))
     placed = view.plan.placed.get(handle)
     if placed is None or placed.kind == "panel":
         raise EditRefused(f"{handle} cannot be moved here")
@@ -256,7 +258,7 @@ def _align(view: View, form: QueryDict) -> Edit:
 
 def _reading(view: View, form: QueryDict) -> Edit:
     """A tape reading typed over: the box moves by what it differs from the reading that stands."""
-    handle, field = Handle(need(form, "handle")), need(form, "field")
+    handle, field = view.plan.home(Handle(need(form, "handle"))), need(form, "field")
     placed, mark = view.plan.placed.get(handle), view.plan.marks.get(handle)
     if placed is None or mark is None or not isinstance(view.drawing.items.get(handle), Point):
         raise EditRefused(f"{handle} is no box that can be moved here")

@@ -305,6 +305,32 @@ def _evenness(view: View, found: rows.Array) -> float | None:
     return made.figures.uniformity if made else None
 
 
+def _hosts(view: View) -> list[tuple[str, str]]:
+    """The boxes that the selected switch or outlet can sit in: its own, and those on the walls of its room."""
+    handle, point = Handle(view.selected), view.item
+    if (
+        not isinstance(point, Point)
+        or point.kind not in ("switch", "outlet")
+        or not point.wall
+        or point.protective
+    ):
+        return []
+    points = view.drawing.of(Point)
+    if any(p.within == handle for p in points.values()):
+        return []
+    others = [
+        h
+        for h, p in points.items()
+        if h != handle
+        and p.room == point.room
+        and p.wall
+        and p.within is None
+        and p.kind in ("switch", "outlet")
+    ]
+    word = view.plan.practice.word
+    return [("", "its own"), *((h, f"that of {word(points[h].kind)} {h}") for h in others)] if others else []
+
+
 def workings(view: View) -> dict[str, Any]:
     """The selected box: its tape readings large, its height, how it meets the framing."""
     handle = Handle(view.selected)
@@ -338,6 +364,7 @@ def workings(view: View) -> dict[str, Any]:
         "ways": _ways(view, handle),
         "sheet": sheet_of(view, handle),
         "protects": view.plan.practice.holds("ground-fault"),
+        "hosts": _hosts(view),
         "yes_no": (("true", "yes"), ("false", "no")),
         "covered": coverage(view.plan, Handle(view.selected)),
         "over_options": ["", *(h for h, b in view.plan.blocks.items() if b.room == view.room)],

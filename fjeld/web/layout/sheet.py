@@ -49,7 +49,10 @@ def mark_out(request: HttpRequest, member: Member) -> HttpResponse:
 
 def _room(plan: Plan, handle: Handle) -> dict[str, Any]:
     """One room: its walls that carry boxes, its ceiling, and the boxes to bring."""
-    here = sorted((p for p in plan.placed.values() if p.room == handle), key=lambda p: order(p.handle))
+    here = sorted(
+        (p for h, p in plan.placed.items() if p.room == handle and plan.home(h) == h),
+        key=lambda p: order(p.handle),
+    )
     walls = []
     for wall in plan.rooms[handle].walls:
         mine = sorted((p for p in here if p.wall == wall.number), key=lambda p: p.along)

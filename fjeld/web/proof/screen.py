@@ -160,7 +160,7 @@ def _plates(view: View, floor: Floor) -> Shape:
     if floor.whole:
         taken = floor.small_symbols() + [named.covers for named in floor.named]
     for handle, placed in sorted(view.plan.placed.items(), key=lambda p: order(p[0])):
-        mine = [p for p in at if p.box == handle]
+        mine = [p for p in at if view.plan.home(p.box) == handle]
         if placed.room not in floor.shown or not (mine or placed.kind == "panel"):
             continue
         normal = view.plan.rooms[placed.room].walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)

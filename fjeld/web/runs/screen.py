@@ -179,7 +179,8 @@ def _ends(view: View, form: QueryDict, circuit: Handle) -> tuple[Handle, Handle]
 
 def _ends_of(view: View, circuit: Handle | None) -> dict[str, list[Handle]]:
     """Where a cable of a circuit can end: the panel and its own boxes, and those of others that it can pass through."""
-    own = view.plan.circuits[circuit].boxes if circuit in view.plan.circuits else ()
+    plan = view.plan
+    own = dict.fromkeys(map(plan.home, plan.circuits[circuit].boxes)) if circuit in plan.circuits else {}
     ends = _source_and_panels(view, circuit) if circuit else ()
     others = [h for h in view.plan.boxes if h not in own and h in view.plan.placed]
     return {"own": [*ends, *own], "others": sorted(others, key=order)}

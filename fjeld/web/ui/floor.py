@@ -363,7 +363,16 @@ class Floor:
         """Where a box's symbol stands: off its wall, or where it hangs."""
         x, y = self.to_px(placed.position)
         nx, ny = self._normal(placed) or (0.0, 0.0)
-        return x + nx * STAND_OFF, y + ny * STAND_OFF
+        # What sits in another's box stands beside it along the wall.
+        aside = 26.0 * self._beside(placed.handle)
+        return x + nx * STAND_OFF - ny * aside, y + ny * STAND_OFF + nx * aside
+
+    def _beside(self, handle: Handle) -> int:
+        """Which of those in another's box a point is, from 1; 0 for one in its own."""
+        box = self.plan.home(handle)
+        if box == handle:
+            return 0
+        return 1 + [h for h in self.plan.placed if h != box and self.plan.home(h) == box].index(handle)
 
     def points(self, selected: str = "", quiet: bool = False, lit: frozenset[str] = frozenset()) -> Shape:
         """Every box by its trade symbol; on a whole storey too small for symbols, as a dot."""
@@ -455,5 +464,6 @@ class Floor:
 
     def marks(self, handle: Handle) -> list[str]:
         """For each device of a box what is set small beside its symbol, as a switch's ways beyond one position."""
-        box = self.plan.boxes.get(handle)
-        return [device(d.kind).mark for d in box.devices] if box and box.devices else [""]
+        box = self.plan.boxes.get(self.plan.home(handle))
+        mine = [device(d.kind).mark for d in box.devices if d.key.box == handle] if box else []
+        return mine or [""]

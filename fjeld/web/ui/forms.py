@@ -74,6 +74,7 @@ def figure(view: View, form: QueryDict) -> Edit:
 #: Figures that a person calls by another name than the drawing does.
 _NAMED = {
     "at": "place along the wall", "x": "place", "y": "place", "va": "load", "protective": "ground-fault protection",
+    "within": "the box", "yoke": "the yoke", "chain": "the pull chain", "leg": "the leg", "poles": "the poles",
 }  # fmt: skip
 
 

@@ -80,7 +80,10 @@ def walls_unrolled(
         openings = {h: o for h, o in plan.openings[room].items() if o.wall == wall.number}
         parts += _wall(wall, start, openings, measured, scale, plan)
     for wall, start in zip(walls, starts, strict=False):
-        mine = [p for p in plan.placed.values() if p.room == room and p.wall == wall.number]
+        # What sits in another's box is not drawn apart from it.
+        mine = [
+            p for h, p in plan.placed.items() if p.room == room and p.wall == wall.number and plan.home(h) == h
+        ]
         parts += _boxes(mine, start, selected, scale, plan)
     if not only:
         parts += _reach(plan, room, where, scale)
