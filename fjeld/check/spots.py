@@ -41,7 +41,8 @@ def _framing(plan: Plan, placed: Placed) -> Iterator[Finding]:
     """Against the framing: a clash, a box cut in beside a stud, a box in open framing with no stud to nail it to."""
     handle, unit = placed.handle, plan.drawing.house.unit
     closed = placed.closed
-    if placed.gap is None:
+    if placed.gap is None or plan.home(handle) != handle:
+        # What sits in another's box is told of with it.
         return
     if placed.sits == "clash":
         member = "stud" if placed.wall else "joist"
@@ -177,7 +178,11 @@ def _level(plan: Plan) -> Iterator[Finding]:
     limit, unit = plan.practice.mm("heights-match"), plan.drawing.house.unit
     for room in plan.rooms:
         for kind in ("switch", "outlet"):
-            mine = {h: p.height for h, p in plan.placed.items() if p.room == room and p.kind == kind and p.wall}
+            mine = {
+                h: p.height
+                for h, p in plan.placed.items()
+                if p.room == room and p.kind == kind and p.wall and plan.home(h) == h
+            }
             tops = [b for b in plan.blocks_in(room) if b.kind in ("counter", "basin")]
             plain = {
                 h: v for h, v in mine.items()

@@ -130,7 +130,8 @@ def intent(
         if (c.style or house.two_position) == "strap" and len(c.positions) == 2
     )
     most = practice.catalogue.most_insulated(circuit.gauge)
-    return CircuitIntent(handle, boxes, members.controls, strap, most, members.panels, circuit.poles)
+    homes = {b.handle: b.within for b in boxes if b.within is not None}
+    return CircuitIntent(handle, boxes, members.controls, strap, most, members.panels, circuit.poles, homes)
 
 
 def intents(drawing: Drawing, practice: Practice) -> dict[Handle, CircuitIntent]:

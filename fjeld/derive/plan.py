@@ -15,7 +15,6 @@ import msgspec
 from fjeld import practice as practices
 from fjeld.derive import (
     bodies,
-    boxes,
     cables,
     cords,
     holes,
@@ -23,32 +22,30 @@ from fjeld.derive import (
     lanes,
     materials,
     network,
-    old,
     places,
     ways,
-    wiring,
+    wired,
 )
 from fjeld.derive.bodies import Block
 from fjeld.derive.boxes import Box
 from fjeld.derive.cables import CablePlan
-from fjeld.derive.circuits import va_of
 from fjeld.derive.conductors import Conductor, Run
 from fjeld.derive.holes import Hole
 from fjeld.derive.house import RoomShape
-from fjeld.derive.intents import Membership, control_circuit, load_references, memberships, source_of
+from fjeld.derive.intents import control_circuit
 from fjeld.derive.joins import Laid, Placement
 from fjeld.derive.lanes import Portal
 from fjeld.derive.materials import Material
 from fjeld.derive.memo import Memo, Remember, always
-from fjeld.derive.network import Network, Part, Supply
-from fjeld.derive.old import Begin, OldMade
+from fjeld.derive.network import Network, Part
+from fjeld.derive.old import OldMade
 from fjeld.derive.places import Mark, Placed
 from fjeld.derive.routes import Router
 from fjeld.derive.ways import Ways
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point, Protection, first_panel, home
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point, first_panel, home
 from fjeld.practice import Amendment, Practice
 
 
@@ -132,7 +129,7 @@ class Plan(msgspec.Struct, frozen=True):
             return None
         made = [h for h, b in self.boxes.items() if set(b.circuits) & set(circuits)]
         parts = [part for h in (*mine, *made) for part in self.parts[h]]
-        found: Network = remember.same("network", network.build, _supplies(mine), parts, self.practice)
+        found: Network = remember.same("network", network.build, wired.supplies(mine), parts, self.practice)
         return found
 
     def control_circuit(self, control: Handle) -> Handle | None:
@@ -156,11 +153,11 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     routers, through = _ways(drawing, laid, blocks, {**placed, **there}, practice, remember)
     laid_cables = _cables(drawing, {**placed, **there}, through, practice, remember)
     bored = holes.holes(laid_cables, practice)
-    circuits = _circuits(drawing, choices, laid_cables, practice, remember, version)
-    made = _boxes(drawing, choices, circuits, placed, laid.rooms, practice, remember, version)
-    begun_in = _begun(drawing, circuits, practice, remember, version)
-    parts = _parts(drawing, circuits, made, laid_cables, practice, remember)
-    begun = _supplies(circuits, panel)
+    circuits = wired.circuits_of(drawing, choices, laid_cables, practice, remember, version)
+    made = wired.boxes_of(drawing, choices, circuits, placed, laid.rooms, practice, remember, version)
+    begun_in = wired.begun_in(drawing, circuits, practice, remember, version)
+    parts = wired.parts_of(drawing, circuits, made, laid_cables, practice, remember)
+    begun = wired.supplies(circuits, panel)
     grid = network.build(begun, [p for of in parts.values() for p in of], practice) if begun else None
     bought = materials.materials(
         made, {h: m.box for h, m in begun_in.items()}, [r for c in circuits.values() for r in c.runs], laid_cables, bored, placed,
@@ -238,9 +235,9 @@ def _gangs(drawing: Drawing) -> dict[Handle, int]:
     for control in drawing.of(Control).values():
         for position in control.positions:
             found[home(points, position)] += not points[position].shares_yoke
+    shared = {h for handle, p in points.items() if p.within is not None for h in (handle, p.within)}
     for handle, point in points.items():
-        shared = point.within is not None or any(p.within == handle for p in points.values())
-        if shared and point.kind != "switch":
+        if handle in shared and point.kind != "switch":
             found[home(points, handle)] += not point.shares_yoke
     return found
 
@@ -313,179 +310,3 @@ def _cables(
         )
         for handle, cable in drawing.of(Cable).items()
     }  # fmt: skip
-
-
-def _circuits(
-    drawing: Drawing, choices: House, laid: Mapping[Handle, CablePlan], practice: Practice,
-    remember: Remember, version: str,
-) -> dict[Handle, CircuitPlan]:  # fmt: skip
-    drawn: dict[Handle, dict[Handle, CablePlan]] = defaultdict(dict)
-    for handle, cable in laid.items():
-        if cable.cable.circuit is not None:
-            drawn[cable.cable.circuit][handle] = cable
-
-    def work_out(
-        handle: Handle, circuit: Circuit, boxes: Mapping[Handle, Point], rooms: Mapping[Handle, Room],
-        controls: dict[Handle, Control], fed: Mapping[Handle, Mapping[Handle, Point]], mine: Mapping[Handle, CablePlan],
-        source: Handle, house: House, practice: Practice,
-    ) -> CircuitPlan:  # fmt: skip
-        members = Membership(dict(boxes), dict(rooms), controls, tuple(fed))
-        return wiring.work_out(handle, circuit, members, mine, source, fed, house, practice, remember, version)
-
-    circuits, on = drawing.of(Circuit), memberships(drawing)
-    sources = {q: source for q in on if (source := source_of(drawing, q)) is not None}
-    return {
-        q: remember.same(
-            "circuit", work_out, q, circuits[q], on[q].points, on[q].rooms, on[q].controls,
-            {panel: _beyond(panel, on, sources) for panel in on[q].panels}, drawn[q], source, choices, practice,
-        )
-        for q, source in sources.items()
-    }  # fmt: skip
-
-
-def _beyond(
-    panel: Handle, on: Mapping[Handle, Membership], sources: Mapping[Handle, Handle]
-) -> dict[Handle, Point]:
-    """All points that are fed from a panel, straight or by way of others."""
-    found: dict[Handle, Point] = {}
-    for circuit, source in sources.items():
-        if source == panel:
-            found |= on[circuit].points
-            for further in on[circuit].panels:
-                found |= _beyond(further, on, sources)
-    return found
-
-
-def _supplies(circuits: Mapping[Handle, CircuitPlan], panel: Handle | None = None) -> tuple[Supply, ...]:
-    """Where these circuits begin, and ``panel`` though none begins there yet."""
-    of: dict[Handle, list[Handle]] = {panel: []} if panel else {}
-    for handle, circuit in circuits.items():
-        of.setdefault(circuit.source, []).append(handle)
-    fed = {p for circuit in circuits.values() for p in circuit.panels}
-    double = frozenset(q for q, c in circuits.items() if c.circuit.poles == 2)
-    return tuple(Supply(root, tuple(mine), root in fed, double & {*mine}) for root, mine in of.items())
-
-
-def _boxes(
-    drawing: Drawing,
-    choices: House,
-    circuits: Mapping[Handle, CircuitPlan],
-    placed: Mapping[Handle, Placed],
-    shapes: Mapping[Handle, RoomShape],
-    practice: Practice,
-    remember: Remember,
-    version: str,
-) -> dict[Handle, Box]:
-    brought: dict[Handle, list[wiring.BoxShare]] = defaultdict(list)
-    for plan in circuits.values():
-        for box, share in remember.same("shares", wiring.shares, plan).items():
-            brought[box].append(share)
-
-    def make_up(
-        box: Handle,
-        point: Point,
-        shares: tuple[wiring.BoxShare, ...],
-        house: House,
-        closed: bool,
-        carries: places.Carries,
-        hosted: dict[Handle, Point],
-    ) -> Box:
-        inputs = wiring.box_inputs(box, point, shares, house, closed, carries, hosted)
-        made: Box = remember("boxes", lambda i: boxes.make_up(i, practice), inputs, practice=version)
-        return made
-
-    rooms = drawing.of(Room)
-
-    def of(box: Handle, point: Point) -> Box:
-        at = placed.get(box)
-        carries = places.carries(point, at, rooms[point.room], shapes[point.room], practice)
-        made: Box = remember.same(
-            "box",
-            make_up,
-            box,
-            point,
-            tuple(brought[box]),
-            choices,
-            bool(at and at.closed),
-            carries,
-            hosted[box],
-        )
-        return made
-
-    hosted = _hosted(drawing)
-    return {box: of(box, point) for box, point in drawing.of(Point).items() if point.within is None}
-
-
-def _hosted(drawing: Drawing) -> dict[Handle, dict[Handle, Point]]:
-    """For each box the points that sit in it beside its own."""
-    found: dict[Handle, dict[Handle, Point]] = defaultdict(dict)
-    for handle, point in drawing.of(Point).items():
-        if point.within is not None:
-            found[point.within][handle] = point
-    return found
-
-
-def _begun(
-    drawing: Drawing,
-    circuits: Mapping[Handle, CircuitPlan],
-    practice: Practice,
-    remember: Remember,
-    version: str,
-) -> dict[Handle, OldMade]:
-    """The old boxes that circuits begin in, as they will be."""
-
-    def make_up(handle: Handle, item: OldBox, begins: tuple[Begin, ...]) -> OldMade:
-        return old.make_up(handle, item, begins, practice)
-
-    begins: dict[Handle, list[Begin]] = defaultdict(list)
-    for handle, plan in circuits.items():
-        ends = tuple(c for run in plan.runs for c in run.conductors if plan.source in (c.a, c.b))
-        begins[plan.source].append(Begin(handle, plan.circuit.found, plan.circuit.gauge, ends))
-    return {
-        handle: remember("old box", make_up, handle, item, tuple(begins[handle]), practice=version)
-        for handle, item in drawing.of(OldBox).items()
-        if handle in begins
-    }
-
-
-def _parts(
-    drawing: Drawing, circuits: Mapping[Handle, CircuitPlan], made: Mapping[Handle, Box],
-    laid: Mapping[Handle, CablePlan], practice: Practice, remember: Remember,
-) -> dict[Handle, tuple[Part, ...]]:  # fmt: skip
-    """What the cables of each circuit, and each box, bring into the network."""
-
-    def of_circuit(
-        source: Handle, panels: tuple[Handle, ...], runs: tuple[Run, ...], lengths: tuple[float, ...],
-        practice: Practice, protection: Protection,
-    ) -> tuple[Part, ...]:  # fmt: skip
-        return tuple(
-            network.part_of_cable(source, run, length, practice, protection, panels)
-            for run, length in zip(runs, lengths, strict=True)
-        )
-
-    def of_box(box: Box, wired: dict[Handle, Point], practice: Practice) -> tuple[Part, ...]:
-        loads: dict[str, float] = {}
-        for handle, point in wired.items():
-            names = load_references(handle, point)
-            # A load of nothing still shows whether volts arrive: a tester of one watt.
-            loads |= {name: max(va_of(point, practice)[0] / len(names), 1.0) for name in names}
-        return (network.part_of_box(box, loads, practice),)
-
-    found: dict[Handle, tuple[Part, ...]] = {
-        q: remember.same(
-            "cable parts",
-            of_circuit,
-            plan.source,
-            plan.panels,
-            plan.runs,
-            tuple(laid[r.cable].length for r in plan.runs),
-            practice,
-            plan.circuit.protection,
-        )
-        for q, plan in circuits.items()
-    }
-    points, hosted = drawing.of(Point), _hosted(drawing)
-    for handle, box in made.items():
-        wired = {h: p for h, p in {handle: points[handle], **hosted[handle]}.items() if p.circuit in circuits}
-        found[handle] = remember.same("box part", of_box, box, wired, practice)
-    return found

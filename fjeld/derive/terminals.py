@@ -57,7 +57,8 @@ class BoxIntent(msgspec.Struct, frozen=True):
 class CircuitIntent(msgspec.Struct, frozen=True):
     """What a circuit must do: its boxes and the controls over its loads.
 
-    ``most`` is how many insulated conductors its largest cable has; ``panels`` are those that it feeds.
+    ``most`` is how many insulated conductors its largest cable has; ``panels`` are those that it feeds,
+    ``homes`` the boxes of points that sit in another's.
     """
 
     circuit: Handle
@@ -67,10 +68,11 @@ class CircuitIntent(msgspec.Struct, frozen=True):
     most: int = 4
     panels: tuple[Handle, ...] = ()
     poles: int = 1
+    homes: dict[Handle, Handle] = {}
 
     def home(self, point: Handle) -> Handle:
         """The box that a point of it is in."""
-        return next((b.at for b in self.boxes if b.handle == point), point)
+        return self.homes.get(point, point)
 
     def line(self, leg: int) -> Net:
         """The line of a leg: of a circuit of one pole its only one."""

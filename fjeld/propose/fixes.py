@@ -8,19 +8,23 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import msgspec
+
 from fjeld.check import Finding
 from fjeld.check.outlets import outlet_offsets
 from fjeld.derive.places import body_of, usual_outlet_height
-from fjeld.derive.plan import Plan
+from fjeld.derive.plan import Plan, derive
 from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.changes import apply
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
-from fjeld.drawing.handles import Fresh, Handle
-from fjeld.drawing.model import Cable, Circuit, Control, Point
+from fjeld.drawing.handles import Fresh, Handle, Mint
+from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
 from fjeld.propose import align, groups, outlets, protection, reach, rings, rows, stops, wanted
-from fjeld.quantities import Length
+from fjeld.propose.attach import settle
+from fjeld.quantities import Fails, Length
 
 Fix = Callable[[Plan, Finding, Fresh], Edit | None]
 
@@ -30,7 +34,11 @@ def fix(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     if not finding.open:
         return None
     found = _FIXES.get(finding.rule.id)
-    return found(plan, finding, mint) if found else None
+    edit = found(plan, finding, mint) if found else None
+    if isinstance(edit, MovePoint):
+        # What sits in another's box moves with it.
+        return msgspec.structs.replace(edit, handle=plan.home(edit.handle))
+    return edit
 
 
 def _outlet(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
@@ -72,6 +80,9 @@ def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
 
 
 def _breaker(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
+    if not isinstance(finding.verdict, Fails):
+        # What only a look or a reading settles, no breaker does.
+        return None
     handle = Handle(finding.handles[0])
     piece = plan.drawing.items[handle]
     if isinstance(piece, Cable):
@@ -162,19 +173,30 @@ def _latch(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     (switch,) = placed.things
     lights = [h for h, p in plan.drawing.of(Point).items() if p.kind == "light" and p.room == room]
     for handle, control in plan.drawing.of(Control).items():
-        if set(control.loads) & set(lights) and control.positions:
+        # A timer or a sensor works alone.
+        if set(control.loads) & set(lights) and control.positions and control.device not in ("timer", "sensor"):
             # One position more is a cable or a conductor more in boxes of its circuit: not where one is full already.
             circuit = plan.control_circuit(handle)
             on_it = plan.circuits[circuit].boxes if circuit in plan.circuits else ()
             if not all(plan.boxes[plan.home(h)].has_reserve for h in on_it):
                 return None
             joined = Revise(handle, {"positions": (*control.positions, switch)})
-            return Together((placed, joined), f"Place a switch beside {door} for {handle}")
-    loads = tuple(h for h in lights if plan.drawing.get(h, Point).circuit is not None)
+            both = Together((placed, joined), f"Place a switch beside {door} for {handle}")
+            return both if _fits(plan, both) else None
+    worked = {load_point(load) for c in plan.drawing.of(Control).values() for load in c.loads}
+    loads = tuple(h for h in lights if plan.drawing.get(h, Point).circuit is not None and h not in worked)
     if not loads:
         return None
     fresh = Place({mint.fresh("control"): Control((switch,), loads)}, "a control")
     return Together((placed, fresh), f"Place a switch beside {door} for {', '.join(loads)}")
+
+
+def _fits(plan: Plan, edit: Edit) -> bool:
+    """Whether after an edit no cable lacks a core and no box is over-full that did or was not before."""
+    after = derive(apply(plan.drawing, settle(plan.drawing, edit, Mint(plan.drawing.items))))
+    lacking = [{e for c in p.circuits.values() for e in c.nets.overflow} for p in (plan, after)]
+    full = [{h for h, b in p.boxes.items() if not b.passes} for p in (plan, after)]
+    return lacking[1] <= lacking[0] and full[1] <= full[0]
 
 
 def switch_beside(plan: Plan, door: Handle, room: Handle, mint: Fresh) -> Place | None:
@@ -203,6 +225,8 @@ def _nearest_stud(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     """Along its wall to the nearest place beside a stud, or in a finished wall to the nearest clear bay."""
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
+    if not placed.wall:
+        return _between_joists(plan, handle)
     wanted = "between studs" if finding.rule.id == "cut-in-clear" else "nailed to a stud"
     spots = [s for s in stops.wall_stops(plan, handle) if s.why == wanted]
     best = stops.nearest(spots, placed.along)
@@ -213,6 +237,22 @@ def _nearest_stud(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     ):
         return None
     return MovePoint(handle, at=Length(best.at))
+
+
+def _between_joists(plan: Plan, handle: Handle) -> Edit | None:
+    """Across the joists to the nearest place where the box clears them as one cut into a finished ceiling is to."""
+    axis, placed = plan.rooms[plan.placed[handle].room].joist_axis, plan.placed[handle]
+    near = plan.practice.mm("cut-in-clear")
+    joists, half = plan.rooms[placed.room].joists, placed.width / 2 + 19.05
+    spots = [
+        s for s in stops.ceiling_stops(plan, handle, axis) if all(abs(s.at - j) - half >= near for j in joists)
+    ]
+    best = stops.nearest(spots, placed.position[axis])
+    return (
+        MovePoint(handle, **{"xy"[axis]: Length(best.at - plan.rooms[placed.room].origin[axis])})
+        if best
+        else None
+    )
 
 
 def _clear_of_bodies(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
