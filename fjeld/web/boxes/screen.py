@@ -59,7 +59,8 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
 def instruction(box: Box, step: int, free: str, practice: Practice) -> str:
     """What to do at a step, in one sentence; ``free`` is how much conductor the rule leaves."""
     if step < 0:
-        cables = len({c.bundle for c in box.ends})
+        # What was found there is in already.
+        cables = len({c.bundle for c in box.ends if c.a != c.b})
         return (
             f"Bring {cables} cable{'s' if cables > 1 else ''} in; leave at least {free} free beyond the sheath."
         )
