@@ -29,7 +29,7 @@ def check(plan: Plan) -> Iterator[Finding]:
     yield from _overlap(plan)
     yield from _bodies(plan)
     yield from _unmeasured(plan)
-    if plan.drawing.of(Room) and not plan.drawing.of(Panel):
+    if plan.drawing.of(Room) and not plan.drawing.of(Panel) and not plan.begun:
         yield unknown(
             plan,
             "circuit-fed",

@@ -447,6 +447,11 @@ def test_a_circuit_begins_in_an_old_box_and_what_is_not_read_stays_not_known(ada
     box = ada.get(f"/jobs/{job.pk}/boxes/?sel=E1").content.decode()
     assert "some conductor in E1 is live in every state" in box
     assert "nobody has read what E1 holds" in box
+    for waypoint in ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record"):
+        page = ada.get(f"/jobs/{job.pk}/{waypoint}/?sel=E1")
+        assert page.status_code == 200
+        if waypoint in ("survey", "layout", "circuits", "runs", "proof"):
+            assert page.content.decode().count('id="f-E1"') == 1, waypoint
     assert "Old box E1, breaker not found yet" in ada.get(f"/jobs/{job.pk}/record/").content.decode()
 
 

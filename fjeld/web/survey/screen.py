@@ -11,7 +11,7 @@ from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Sto
 from fjeld.drawing.edits.survey import WalkSide, held_by
 from fjeld.drawing.model import Circuit
 from fjeld.formats.jobfile import bearing_words
-from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, svg, text
+from fjeld.formats.sheet import Shape, circle, group, line, path, shape, svg, text
 from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
 from fjeld.quantities import UnreadableLength, format_length, whole_number
@@ -19,7 +19,7 @@ from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, 
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import Px
 from fjeld.web.ui.strip import STRIP, walls_unrolled
-from fjeld.web.ui.symbols import STAND_OFF, selectable
+from fjeld.web.ui.symbols import STAND_OFF
 from fjeld.web.ui.view import View
 
 __all__ = ["ACTIONS", "NAME", "dock", "layers", "workings"]
@@ -117,10 +117,7 @@ def _old_boxes(view: View, floor: Floor) -> Shape:
             x, y = x + wall.normal[0] * STAND_OFF, y + wall.normal[1] * STAND_OFF
         else:
             x, y = floor.to_px((where.origin[0] + (old.x.mm if old.x else 0.0), where.origin[1] + (old.y.mm if old.y else 0.0)))  # fmt: skip
-        box = rect(x - 9, y - 9, 18, 18, "old-box" + (" is-selected" if handle == view.selected else ""), 2)
-        parts.append(
-            selectable(handle, f"old box {handle}, {old.holds}", box, text(x, y + 24, handle, "handle"))
-        )
+        parts.append(floor.old_box(handle, (x, y), handle == view.selected))
     return group("f-old", *parts)
 
 

@@ -18,9 +18,9 @@ from fjeld.derive.house import RoomShape, Wall
 from fjeld.derive.places import Placed
 from fjeld.derive.plan import Plan
 from fjeld.derive.routes import Leg, Route
-from fjeld.drawing.building import Body, Opening, Room
+from fjeld.drawing.building import Body, OldBox, Opening, Room
 from fjeld.drawing.handles import Handle
-from fjeld.formats.sheet import Shape, circle, group, line, path, shape, text
+from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
 from fjeld.geometry import Point, middle, spans, to_segment
 from fjeld.practice.devices import device
 from fjeld.quantities import format_area, format_length
@@ -379,7 +379,20 @@ class Floor:
         here = {h: p for h, p in self.plan.placed.items() if p.room in self.shown}
         labels = self._labels(here)
         drawn = [self.box(h, p, h == selected, h in lit, labels[h]) for h, p in here.items()]
-        return group("f-points", *drawn, cls="quiet" if quiet else "")
+        # Where the survey draws them itself, all of them, it asks for the points quietly.
+        begun = [] if quiet else [self.old_box(h, self.spot(p), h == selected) for h, p in self._begun()]
+        return group("f-points", *begun, *drawn, cls="quiet" if quiet else "")
+
+    def _begun(self) -> list[tuple[Handle, Placed]]:
+        """The old boxes in sight that something begins in."""
+        return [(h, p) for h, p in self.plan.old.items() if p.room in self.shown]
+
+    def old_box(self, handle: Handle, at: Px, selected: bool) -> Shape:
+        """A box that is there already: in broken outline."""
+        old = self.plan.drawing.get(handle, OldBox)
+        x, y = at
+        box = rect(x - 9, y - 9, 18, 18, "old-box" + (" is-selected" if selected else ""), 2)
+        return selectable(handle, f"old box {handle}, {old.holds}", box, text(x, y + 24, handle, "handle"))
 
     def _labels(self, here: Mapping[Handle, Placed]) -> dict[Handle, Px]:
         """Where each box's handle is written: beside its symbol, clear of other symbols and handles."""
