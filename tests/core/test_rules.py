@@ -57,6 +57,25 @@ def test_every_check_cites_a_rule(na):
                 assert named.value in {**na.rules, **load("gb").rules}
 
 
+def test_every_rule_that_is_asked_for_by_name_exists(na):
+    """A mistyped name would be silent for ever: no practice holds it."""
+    rules, asked = {**na.rules, **load("gb").rules}, set()
+    for file in CORE.rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text())):
+            if isinstance(node, ast.Call) and getattr(node.func, "attr", "") in (
+                "holds",
+                "value",
+                "mm",
+                "pair",
+                "rule",
+            ):
+                first = node.args[0] if node.args else None
+                if isinstance(first, ast.Constant) and isinstance(first.value, str):
+                    asked.add(first.value)
+    assert len(asked) > 100
+    assert asked <= set(rules), asked - set(rules)
+
+
 def test_every_rule_has_a_basis_a_reason_and_a_severity(na):
     for rule in [*na.rules.values(), *load("gb").rules.values()]:
         assert rule.basis
