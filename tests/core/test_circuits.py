@@ -16,7 +16,7 @@ from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.propose.attach import settle
 from fjeld.propose.fixes import fix
-from fjeld.propose.trees import offer
+from fjeld.propose.offers import offer
 from fjeld.prove.proof import always_on, prove, still_live
 from fjeld.quantities import FOOT, Length, Passes, verdict_at_most
 from tests.houses import one_room

@@ -17,7 +17,7 @@ from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Control, Point
 from fjeld.formats.jobfile import decode, encode
 from fjeld.propose.fixes import fix
-from fjeld.propose.trees import offer
+from fjeld.propose.offers import offer
 from fjeld.prove.proof import prove
 from fjeld.prove.solve import Solver
 from tests.houses import guarded

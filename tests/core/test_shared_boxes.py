@@ -17,7 +17,7 @@ from fjeld.drawing.model import Control, Drawing, Point
 from fjeld.drawing.validate import problems_of, require_valid
 from fjeld.formats.jobfile import decode, encode
 from fjeld.propose.attach import attached, settle
-from fjeld.propose.trees import offer
+from fjeld.propose.offers import offer
 from fjeld.prove.proof import always_on, prove, still_live
 from fjeld.prove.solve import Solver
 from tests.houses import one_room

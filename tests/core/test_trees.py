@@ -17,13 +17,13 @@ from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Control
 from fjeld.formats.jobfile import decode
 from fjeld.propose.attach import attached
+from fjeld.propose.offers import offer
 from fjeld.propose.trees import (
     _chain_ways,
     _spanning,
     best_tree,
     follows_feed,
     nearest_chain,
-    offer,
     price_of,
     problem_of,
 )

@@ -8,7 +8,8 @@ import pytest
 from fjeld.derive.memo import Kept
 from fjeld.drawing.edits.common import Revise
 from fjeld.propose.heed import SearchStopped
-from fjeld.propose.trees import best_tree, offer, problem_of
+from fjeld.propose.offers import offer
+from fjeld.propose.trees import best_tree, problem_of
 from fjeld.web.jobs import store
 from fjeld.web.onsite import screen as site
 from fjeld.web.runs import screen as runs

@@ -17,9 +17,10 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Point
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
 from fjeld.propose.heed import Heed
+from fjeld.propose.offers import Offer, offer
 from fjeld.propose.protection import on_load_side
 from fjeld.propose.rings import close, open_again
-from fjeld.propose.trees import Feed, Offer, offer
+from fjeld.propose.trees import Feed
 from fjeld.quantities import parse_length
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need, remove

@@ -21,29 +21,21 @@ from fjeld.derive.routes import Leg, Route
 from fjeld.drawing.building import Body, OldBox, Opening, Room
 from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
-from fjeld.geometry import Point, middle, spans, to_segment
+from fjeld.geometry import Point, middle, spans
 from fjeld.practice.devices import device
 from fjeld.quantities import format_area, format_length
 from fjeld.web.ui.dimension import dimension
-from fjeld.web.ui.labels import Px, Rect, clear_place, place_labels
+from fjeld.web.ui.labels import Px, Rect, RoomName, clear_place, place_labels
+from fjeld.web.ui.openings import opening_in
 from fjeld.web.ui.projection import MARGIN, SMALL, Size, projection
+from fjeld.web.ui.route_lines import route_holes, route_points
 from fjeld.web.ui.symbols import STAND_OFF, SYMBOLS, selectable
+from fjeld.web.ui.wall_bands import studs, wall_band
 
 #: Symbols on a whole storey, as a share of their size in a room.
 SMALL_SYMBOL = 0.6
 #: Room left at the top of the sheet for the names of the rooms, where there are several.
 HEADER = 30.0
-
-
-class RoomName(msgspec.Struct, frozen=True):
-    """A room's name in lines and its area, written from ``at`` downwards; ``covers`` is what they cover."""
-
-    room: Handle
-    lines: tuple[str, ...]
-    size: str
-    at: Px
-    covers: Rect
-    small: bool = False
 
 
 class Floor:
@@ -97,7 +89,7 @@ class Floor:
     def walls(self) -> Shape:
         """Walls as bands outside their inner face; studs in those of the room in hand."""
         closed = {h: w for h, w in self.rooms.items() if w.closed}
-        parts: list[Shape | None] = [self._band(where) for where in closed.values()]
+        parts: list[Shape | None] = [wall_band(self.to_px, where) for where in closed.values()]
         for handle, where in closed.items():
             beyond = "" if handle in self.shown else " beyond"
             faces = [self.to_px(c) for c in where.corners]
@@ -105,7 +97,11 @@ class Floor:
         for handle, where in self.rooms.items():
             if where.closed:
                 if handle in self.shown and not self.whole:
-                    parts += [stud for wall in where.walls for stud in self._studs(wall)]
+                    parts += [
+                        stud
+                        for wall in where.walls
+                        for stud in studs(self.to_px, self.plan.drawing.get(handle, Room), wall)
+                    ]
                 parts.append(path([self.to_px(c) for c in where.corners], "wall-face", close=True))
                 parts += [line(*self.to_px(w.start), *self.to_px(w.end), "wall-asked") for w in where.walls if not w.measured]  # fmt: skip
             else:
@@ -114,22 +110,6 @@ class Floor:
                     for w in where.walls
                 ]
         return group("f-walls", *parts)
-
-    def _band(self, where: RoomShape) -> Shape:
-        """The thickness of a closed room's walls."""
-        faces = [self.to_px(c) for c in where.corners]
-        outer = [self._outward(where, i) for i in range(len(faces))]
-        d = " ".join("M" + " L".join(f"{x:.1f} {y:.1f}" for x, y in loop) + " Z" for loop in (outer, faces))
-        return shape("path", d=d, cls="wall-band", fill_rule="evenodd")
-
-    def _outward(self, where: RoomShape, i: int) -> Px:
-        """A corner of the outer face."""
-        n = len(where.walls)
-        a, b = where.walls[i - 1].normal, where.walls[i % n].normal
-        bisect = max(1 + a[0] * b[0] + a[1] * b[1], 0.2)
-        x, y = self.to_px(where.corners[i])
-        k = self.to_px.band / bisect
-        return x - k * (a[0] + b[0]), y - k * (a[1] + b[1])
 
     def names(self, movable: bool = False) -> Shape:
         """On the whole storey, each room's name and area, which lead into it; clear of boxes where there is room.
@@ -236,63 +216,18 @@ class Floor:
             parts.append(selectable(handle, f"{name} {handle}", outline, *cross, *words))
         return group("f-bodies", *parts)
 
-    def _studs(self, wall: Wall) -> list[Shape]:
-        half = 19.05
-        found = []
-        for stud in wall.studs:
-            corners = [wall.at(stud - half), wall.at(stud + half)]
-            (x1, y1), (x2, y2) = (self.to_px(c) for c in corners)
-            nx, ny = -wall.normal[0] * self.to_px.band, -wall.normal[1] * self.to_px.band
-            found.append(path([(x1, y1), (x2, y2), (x2 + nx, y2 + ny), (x1 + nx, y1 + ny)], "stud", close=True))
-        return found
-
     def openings(self) -> Shape:
         """Doors with their swing, windows with their glass; each drawn once, from the room it was measured in."""
         parts: list[Shape] = []
         for handle, opening in self.plan.drawing.of(Opening).items():
             where = self.rooms.get(opening.room)
             if where and opening.wall <= len(where.walls):
-                parts.append(self._opening(handle, opening, where.walls[opening.wall - 1]))
+                parts.append(
+                    opening_in(
+                        self.to_px, handle, opening, where.walls[opening.wall - 1], self.unit, not self.whole
+                    )
+                )
         return group("f-openings", *parts)
-
-    def _opening(self, handle: Handle, opening: Opening, wall: Wall) -> Shape:
-        a, b = self.to_px(wall.at(opening.at.mm)), self.to_px(wall.at(opening.at.mm + opening.width.mm))
-        nx, ny = wall.normal
-        out = self.to_px.band
-        gap = path(
-            [a, b, (b[0] - nx * out, b[1] - ny * out), (a[0] - nx * out, a[1] - ny * out)],
-            "opening-gap",
-            close=True,
-        )
-        parts: list[Shape | None] = [gap]
-        if opening.kind == "window":
-            for share in (0.35, 0.65):
-                d = out * share
-                parts.append(line(a[0] - nx * d, a[1] - ny * d, b[0] - nx * d, b[1] - ny * d, "glass"))
-        elif opening.kind == "door":
-            parts += self._swing(a, b, wall, opening)
-        elif opening.kind == "sliding":
-            half = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
-            for (p, q), share in (((a, half), 0.35), ((half, b), 0.65)):
-                d = out * share
-                parts.append(line(p[0] - nx * d, p[1] - ny * d, q[0] - nx * d, q[1] - ny * d, "leaf"))
-        for x, y in (a, b):
-            parts.append(line(x, y, x - nx * out, y - ny * out, "jamb"))
-        label = ((a[0] + b[0]) / 2 + nx * 16, (a[1] + b[1]) / 2 + ny * 13 + 4)
-        if not self.whole:
-            parts.append(text(*label, handle, "label on-floor"))
-        width = format_length(opening.width.mm, self.unit)
-        return selectable(handle, f"{opening.kind} {handle}, {width} wide", *parts)
-
-    def _swing(self, a: Px, b: Px, wall: Wall, opening: Opening) -> list[Shape]:
-        hinge, latch = (a, b) if opening.hinge == "start" else (b, a)
-        r = math.dist(a, b)
-        way = 1.0 if opening.swing == "in" else -1.0
-        leaf = (hinge[0] + way * wall.normal[0] * r, hinge[1] + way * wall.normal[1] * r)
-        cross = (latch[0] - hinge[0]) * (leaf[1] - hinge[1]) - (latch[1] - hinge[1]) * (leaf[0] - hinge[0])
-        sweep = 1 if cross > 0 else 0
-        d = f"M{latch[0]:.1f} {latch[1]:.1f} A{r:.1f} {r:.1f} 0 0 {sweep} {leaf[0]:.1f} {leaf[1]:.1f}"
-        return [shape("path", d=d, cls="swing"), line(*hinge, *leaf, "leaf")]
 
     def joists(self) -> Shape:
         """Joists overhead, as pairs of hairlines."""
@@ -442,38 +377,19 @@ class Floor:
     # --- routes in plan ------------------------------------------------------------------
 
     def route_points(self, route: Route, n: int) -> list[Px]:
-        """A route in plan: in a wall it runs within the wall's band, a little aside of its neighbours."""
-        found: list[Px] = []
-        for leg in route.legs:
-            if not self.on_storey((leg.start[2] + leg.end[2]) / 2):
-                continue
-            for point in self._leg_points(leg, n):
-                if not found or math.dist(found[-1], point) > 0.8:
-                    found.append(point)
-        return found if len(found) != 1 else [*found, *found]
+        """A route in plan, the ``n``-th of its kind: a little aside of its neighbours."""
+        return route_points(self.to_px, self._legs(route), self._walls(), n)
 
     def route_holes(self, route: Route, n: int) -> list[Px]:
         """Where a route's studs and joists are bored."""
-        found: list[Px] = []
-        for leg in route.legs:
-            if leg.medium != "plate" and leg.length and self.on_storey(leg.start[2]):
-                a, b = self._leg_points(leg, n)
-                shares = [bore / leg.length for bore in leg.bores]
-                found += [(a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t) for t in shares]
-        return found
+        return route_holes(self.to_px, self._legs(route), self._walls(), n)
 
-    def _leg_points(self, leg: Leg, n: int) -> list[Px]:
-        share = (0.28, 0.5, 0.72)[n % 3]
-        points = []
-        for end in (leg.start, leg.end):
-            x, y = self.to_px(end)
-            walls = [wall for where in self.rooms.values() for wall in where.walls]
-            if leg.medium in ("bored wall", "stud") and walls:
-                half = ((leg.start[0] + leg.end[0]) / 2, (leg.start[1] + leg.end[1]) / 2)
-                nx, ny = min(walls, key=lambda w: to_segment(half, w.start, w.end)).normal
-                x, y = x - nx * self.to_px.band * share, y - ny * self.to_px.band * share
-            points.append((x, y))
-        return points
+    def _legs(self, route: Route) -> list[Leg]:
+        """The legs of a route that are in sight on this storey."""
+        return [leg for leg in route.legs if self.on_storey((leg.start[2] + leg.end[2]) / 2)]
+
+    def _walls(self) -> list[Wall]:
+        return [wall for where in self.rooms.values() for wall in where.walls]
 
     def marks(self, handle: Handle) -> list[str]:
         """For each device of a box what is set small beside its symbol, as a switch's ways beyond one position."""

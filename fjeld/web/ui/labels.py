@@ -5,10 +5,24 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+import msgspec
+
+from fjeld.drawing.handles import Handle
 from fjeld.geometry import contains, middle
 
 Px = tuple[float, float]
 Rect = tuple[float, float, float, float]
+
+
+class RoomName(msgspec.Struct, frozen=True):
+    """A room's name in lines and its area, written from ``at`` downwards; ``covers`` is what they cover."""
+
+    room: Handle
+    lines: tuple[str, ...]
+    size: str
+    at: Px
+    covers: Rect
+    small: bool = False
 
 
 def meets(box: Rect, taken: list[Rect]) -> bool:
