@@ -260,7 +260,11 @@ def _parser() -> argparse.ArgumentParser:
     export = command("export", "another format", _export)
     export.add_argument("--to", choices=("spice", "csv", "json"), required=True)
     export.add_argument(
-        "--up", nargs="*", default=[], metavar="S1:K1", help="switches that stand up, for spice"
+        "--up",
+        nargs="*",
+        default=[],
+        metavar="S1:K1",
+        help="what is moved from rest: switches up, dimmers down; for spice",
     )
     export.add_argument("--off", nargs="*", default=[], metavar="Q1", help="breakers that are off, for spice")
     command("schema", "the JSON Schema of the job file", _schema, file=False)
