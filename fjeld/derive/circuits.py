@@ -7,6 +7,7 @@ Load: other + 1.25 × continuous within the rating. Volt drop: the sum over the 
 from __future__ import annotations
 
 import math
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
 import msgspec
@@ -111,7 +112,8 @@ def figures(
 
     ``lengths`` are what each cable measures, mm, ``gauges`` what each is of.
 
-    Nobody draws from every outlet at once. An outlet whose load is not known is reckoned at the
+    Of a circuit of two poles the leg that carries more is reckoned as if it were alone, its neutral
+    full. Nobody draws from every outlet at once. An outlet whose load is not known is reckoned at the
     far end with the design current of the rule ``outlet-design``, a share of the breaker, all the
     way; a light or fan with what is known, and no stretch with more than the breaker lets through.
     """
@@ -122,19 +124,19 @@ def figures(
     else:
         loaded = points
     amps = {h: va_of(p, practice)[0] / practice.volts for h, p in points.items()}
-    known = {h: 0.0 if p.kind == "outlet" and p.va is None else amps[h] for h, p in points.items()}
+    known = {h: 0.0 if p.kind == "outlet" and p.va is None else amps[h] for h, p in loaded.items()}
     # By the boxes that they are in, some of which hold several.
-    known = {
-        box: math.fsum(v for h, v in known.items() if home(points, h) == box)
-        for box in {home(points, h) for h in known}
-    }
-    known |= {panel: math.fsum(known.get(h, 0.0) for h in beyond) for panel, beyond in fed.items()}
+    by_box: dict[Handle, list[float]] = defaultdict(list)
+    for handle_of, drawn_there in known.items():
+        by_box[home(points, handle_of)].append(drawn_there)
+    at_points, known = known, {box: math.fsum(values) for box, values in by_box.items()}
+    known |= {panel: math.fsum(at_points.get(h, 0.0) for h in beyond) for panel, beyond in fed.items()}
     design = float(practice.value("outlet-design")) * circuit.breaker
+    unknown = {home(own, h) for h, p in own.items() if p.kind == "outlet" and p.va is None}
     above = {e.down: e for e in where.edges}
     worst, far, basis = Working("Volt drop", "V", ()), None, ""
     for box in sorted(above, key=lambda b: (where.depth[b], b)):
-        here_is = [p for h, p in own.items() if home(own, h) == box]
-        drawn = design if any(p.kind == "outlet" and p.va is None for p in here_is) else 0.0
+        drawn = design if box in unknown else 0.0
         path: list[Stretch] = []
         here = box
         on_ring = where.ring.boxes if where.ring else ()
