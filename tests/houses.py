@@ -13,12 +13,14 @@ import msgspec
 
 from fjeld import geometry
 from fjeld.derive.house import shape
-from fjeld.derive.plan import derive
+from fjeld.derive.keys import end_node
+from fjeld.derive.plan import Plan, derive
 from fjeld.drawing.building import Joists, Opening, Panel, Room, Side
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Circuit, Control, Drawing, House, Item, Point
 from fjeld.drawing.validate import require_valid
 from fjeld.propose.attach import attached
+from fjeld.prove.solve import Solver
 from fjeld.quantities import INCH, Length, format_length
 
 R1, P1 = Handle("R1"), Handle("P1")
@@ -229,3 +231,18 @@ def _renamed(item: Item, names: dict[Handle, Handle]) -> Item:
 
     fields = [f for f in ("room", "circuit", "positions", "loads", "row", "a", "b") if hasattr(item, f)]
     return msgspec.structs.replace(item, **{f: new(getattr(item, f)) for f in fields})
+
+
+def assert_balanced(plan: Plan, seed: int, states: int = 3, most: float = 2e-3) -> None:
+    """In random states what goes out in each cable comes back in it, A, summed as phasors."""
+    solver, die = Solver(plan.network), random.Random(seed)
+    ohms = {w.key: w.ohms for w in plan.network.wires}
+    for _ in range(states):
+        volts = solver.voltages([{p: die.getrandbits(1) for p in plan.network.positions}])[0]
+        for run in plan.runs():
+            if plan.circuits[run.circuit].tree.ring:
+                continue
+            ends = {
+                c.key: [volts[solver.index[end_node(c.key, box)]] for box in (c.a, c.b)] for c in run.conductors
+            }
+            assert abs(sum((a - b) / ohms[key] for key, (a, b) in ends.items())) < most, (seed, run.key)

@@ -12,9 +12,10 @@ from fjeld.derive.circuits import va_of
 from fjeld.derive.old import carrying
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
-from fjeld.drawing.building import Lead, OldBox
+from fjeld.drawing.building import Found, Lead, OldBox
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
+from fjeld.practice import Rule
 from fjeld.quantities import Line, NotKnown, Passes, Working, verdict_at_most
 
 
@@ -42,46 +43,37 @@ def _named(met: list[tuple[int, Lead]]) -> str:
 
 def _line(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     at, box = _where(circuit), circuit.source
-    met = carrying(old, circuit.circuit.found, "line")
+    if not carrying(old, circuit.circuit.found, "line") and (
+        switched := carrying(old, circuit.circuit.found, "switched")
+    ):
+        words = f"{circuit.handle} would begin at {_named(switched)} in {box}, which a switch works: all on it goes dark with that"
+        return failed(plan, "source-line", "circuits", at, words)
     reading = f"with the cover of {box} off and nothing parted: which conductor is live to a proven ground in every position of every switch near it"
-    if not met:
-        if switched := carrying(old, circuit.circuit.found, "switched"):
-            words = f"{circuit.handle} would begin at {_named(switched)} in {box}, which a switch works: all on it goes dark with that"
-            return failed(plan, "source-line", "circuits", at, words)
-        return unknown(
-            plan,
-            "source-line",
-            "circuits",
-            at,
-            f"{circuit.handle} begins in {box}: what brings the line there is not known yet",
-            reading,
-        )
-    words = f"{circuit.handle} takes its line from {_named(met)} in {box}"
-    if all(lead.read for _, lead in met):
-        return Finding(plan.practice.rule("source-line"), at, words, Passes(), "circuits")
-    return unknown(plan, "source-line", "circuits", at, f"{words}, which no reading has settled", reading)
+    none = f"{circuit.handle} begins in {box}: what brings the line there is not known yet"
+    return _taken(plan, circuit, old, plan.practice.rule("source-line"), "line", none, reading)
 
 
 def _neutral(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     at, box = _where(circuit), circuit.source
-    met = carrying(old, circuit.circuit.found, "neutral")
+    said = bool(old.cables) and all(lead.carries for cable in old.cables for lead in cable.leads)
+    if said and not carrying(old, circuit.circuit.found, "neutral"):
+        words = f"{box} has no neutral for {circuit.handle}: a switch loop brings none, and another circuit's is none of its own"
+        return failed(plan, "source-neutral", "circuits", at, words)
     reading = f"with all lamps of the circuit out: a test lamp from the line in {box} to it is bright, and nothing flows in it with this circuit's loads off and all else on"
-    if not met:
-        if old.cables and all(lead.carries for cable in old.cables for lead in cable.leads):
-            words = f"{box} has no neutral for {circuit.handle}: a switch loop brings none, and another circuit's is none of its own"
-            return failed(plan, "source-neutral", "circuits", at, words)
-        return unknown(
-            plan,
-            "source-neutral",
-            "circuits",
-            at,
-            f"Which conductor in {box} is the neutral of {circuit.handle} is not known yet",
-            reading,
-        )
-    words = f"{circuit.handle} takes its neutral from {_named(met)} in {box}"
-    if all(lead.read for _, lead in met):
-        return Finding(plan.practice.rule("source-neutral"), at, words, Passes(), "circuits")
-    return unknown(plan, "source-neutral", "circuits", at, f"{words}, which no reading has settled", reading)
+    none = f"Which conductor in {box} is the neutral of {circuit.handle} is not known yet"
+    return _taken(plan, circuit, old, plan.practice.rule("source-neutral"), "neutral", none, reading)
+
+
+def _taken(
+    plan: Plan, circuit: CircuitPlan, old: OldBox, rule: Rule, role: Found, none: str, reading: str
+) -> Finding:
+    """What is taken for a role: passes once a reading has settled all of it, else waits for that reading."""
+    met = carrying(old, circuit.circuit.found, role)
+    words = f"{circuit.handle} takes its {role} from {_named(met)} in {circuit.source}" if met else none
+    if met and all(lead.read for _, lead in met):
+        return Finding(rule, _where(circuit), words, Passes(), "circuits")
+    open_words = f"{words}, which no reading has settled" if met else words
+    return Finding(rule, _where(circuit), open_words, NotKnown(reading), "circuits", grade="ask")
 
 
 def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:

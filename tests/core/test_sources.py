@@ -1,7 +1,5 @@
 """Circuits that begin elsewhere than in the first panel: in a second one, or in an old box whose wires are known in part."""
 
-import random
-
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -9,7 +7,7 @@ from msgspec.structs import replace
 
 from fjeld.check import check, open_findings
 from fjeld.derive.conductors import Conductor
-from fjeld.derive.keys import BreakerOf, end_node
+from fjeld.derive.keys import BreakerOf
 from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Lead, OldBox, OldCable, Panel
@@ -24,7 +22,7 @@ from fjeld.propose.fixes import fix
 from fjeld.prove.proof import prove
 from fjeld.prove.solve import Solver
 from fjeld.quantities import Fails, NotKnown, Passes
-from tests.houses import inches, one_room
+from tests.houses import assert_balanced, inches, one_room
 
 seeds = st.integers(0, 400)
 
@@ -78,18 +76,6 @@ def of_rule(plan, rule):
     return [f for f in check(plan) if f.rule.id == rule]
 
 
-def balanced(plan, die):
-    """In random states what goes out in each cable comes back in it."""
-    solver, ohms = Solver(plan.network), {w.key: w.ohms for w in plan.network.wires}
-    for _ in range(3):
-        volts = solver.voltages([{p: die.getrandbits(1) for p in plan.network.positions}])[0]
-        for run in plan.runs():
-            at = {
-                c.key: [volts[solver.index[end_node(c.key, box)]] for box in (c.a, c.b)] for c in run.conductors
-            }
-            assert abs(sum((a - b) / ohms[key] for key, (a, b) in at.items())) < 2e-3, run.key
-
-
 # --- a second panel --------------------------------------------------------------------
 
 
@@ -105,7 +91,7 @@ def test_what_is_on_a_second_panel_is_fed_proven_and_balanced(seed):
     assert not lights.tree.unfed
     for proof in prove(plan).values():
         assert proof.proven, proof.reasons
-    balanced(plan, random.Random(seed))
+    assert_balanced(plan, seed)
 
 
 def test_a_fed_panel_keeps_neutral_and_ground_apart_and_has_no_source_of_its_own():
@@ -181,7 +167,7 @@ def test_what_begins_in_an_old_box_is_wired_and_rests_on_what_nobody_read(seed):
     for control, proof in prove(plan).items():
         assert proof.proven, (control, proof.reasons)
         assert len(proof.assumes) == 2
-    balanced(plan, random.Random(seed))
+    assert_balanced(plan, seed)
     for finding in of_rule(plan, "control-proven"):
         assert isinstance(finding.verdict, NotKnown)
 

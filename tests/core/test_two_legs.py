@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from fjeld.check import check, open_findings
-from fjeld.derive.keys import BreakerOf, end_node
+from fjeld.derive.keys import BreakerOf
 from fjeld.derive.network import Source
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Panel
@@ -23,7 +23,7 @@ from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
 from fjeld.quantities import Passes
 from tests.core.test_spice import agree
-from tests.houses import inches, one_room
+from tests.houses import assert_balanced, inches, one_room
 
 seeds = st.integers(0, 400)
 
@@ -56,15 +56,7 @@ def test_everything_on_two_legs_is_fed_proven_and_balanced(seed):
     for control, proof in prove(plan).items():
         assert proof.proven, (control, proof.reasons)
     assert all(always_on(plan).values())
-    solver, ohms = Solver(plan.network), {w.key: w.ohms for w in plan.network.wires}
-    die = random.Random(seed)
-    for _ in range(3):
-        volts = solver.voltages([{p: die.getrandbits(1) for p in plan.network.positions}])[0]
-        for run in plan.runs():
-            at = {
-                c.key: [volts[solver.index[end_node(c.key, box)]] for box in (c.a, c.b)] for c in run.conductors
-            }
-            assert abs(sum((a - b) / ohms[key] for key, (a, b) in at.items())) < 2e-3, run.key
+    assert_balanced(plan, seed)
 
 
 def test_most_rooms_hold_both_legs_and_few_are_over_full():

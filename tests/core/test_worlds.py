@@ -4,13 +4,11 @@
 """
 
 import os
-import random
 from collections import Counter
 
 import pytest
 
 from fjeld.check import RANK, check, open_findings
-from fjeld.derive.keys import end_node
 from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Room
@@ -21,8 +19,8 @@ from fjeld.formats import document, jobfile
 from fjeld.propose.attach import settle
 from fjeld.propose.fixes import fix
 from fjeld.prove.proof import prove
-from fjeld.prove.solve import Solver
 from fjeld.quantities import Passes
+from tests.houses import assert_balanced
 from tests.worlds import holds, world
 
 COUNT = int(os.environ.get("FJELD_WORLDS", "200"))
@@ -86,14 +84,7 @@ def currents_balance(plan, seed):
         "protective-whole",
     }:
         return
-    solver, ohms = Solver(plan.network), {w.key: w.ohms for w in plan.network.wires}
-    die = random.Random(seed)
-    volts = solver.voltages([{p: die.getrandbits(1) for p in plan.network.positions}])[0]
-    for run in plan.runs():
-        if plan.circuits[run.circuit].tree.ring:
-            continue
-        at = {c.key: [volts[solver.index[end_node(c.key, box)]] for box in (c.a, c.b)] for c in run.conductors}
-        assert abs(sum((a - b) / ohms[key] for key, (a, b) in at.items())) < 3e-3, (seed, run.key)
+    assert_balanced(plan, seed, 1, 3e-3)
 
 
 def nothing_open_passes(plan, seed):
