@@ -440,6 +440,7 @@ def test_a_circuit_begins_in_an_old_box_and_what_is_not_read_stays_not_known(ada
     proof = ada.get(f"/jobs/{job.pk}/proof/?sel=A1").content.decode()
     assert "not read are so" in proof
     assert "no reading says which breaker" in proof
+    assert "if what no reading has settled in an old box is so" in proof
     assert (
         ">expected dead<"
         not in proof.split("Breaker off")[1].split("</table>")[0].split("<tr>")[1].split("<td>")[-1]

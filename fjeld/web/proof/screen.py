@@ -10,6 +10,7 @@ from urllib.parse import urlencode
 
 from fjeld.derive.boxes import Box
 from fjeld.derive.keys import Movable, end_node, position_order, rest, stands
+from fjeld.derive.old import taken_for_granted
 from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_point
@@ -259,9 +260,16 @@ def dock(view: View) -> dict[str, Any]:
         "breakers": breakers,
         "unfed": [k for k, ok in fed.items() if not ok],
         "fed": len(fed),
+        "unread": _rests_on_the_unread(view),
         "volts": volts,
         "wired": bool(view.plan.network and view.plan.network.loads),
     }
+
+
+def _rests_on_the_unread(view: View) -> bool:
+    """Whether something begins in an old box of which no reading has settled line and neutral."""
+    begins = (c for c in view.plan.circuits.values() if c.source in view.plan.begun)
+    return any(taken_for_granted(c.source, view.drawing.get(c.source, OldBox), c.circuit.found) for c in begins)
 
 
 def _not_as_meant(view: View, proofs: Mapping[Handle, ControlProof]) -> list[Handle]:
