@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+import msgspec
+
 from fjeld.check import Finding, failed, unknown
 from fjeld.check.outlets import counter_outlet
 from fjeld.derive.intents import control_circuit, is_light, wants_neutral
@@ -12,7 +14,7 @@ from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
-from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, verdict_at_most
+from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_most, verdict_at_most
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -49,60 +51,41 @@ def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str
     worst, best = (float(v) for v in plan.practice.value("capacity-by-way")[gauge])
     if circuit.breaker <= worst:
         return Finding(rule, handles, words, Passes(), "circuits", sum_, worst)
+    found = Finding(rule, handles, words, Fails(), "circuits", sum_, best)
     ringed = plan.circuits.get(handle)
     if ringed is not None and ringed.tree.ring:
-        return _ring_gauge(plan, handles, words, worst, best)
+        return _ring_gauge(plan, circuit, found, worst, best)
     if could_be_ring(plan, handle):
-        unknown_ring = f"{words}: enough only as a ring; say whether it is one"
-        return Finding(
-            rule,
-            handles,
-            unknown_ring,
-            NotKnown("whether it is meant as a ring"),
-            "circuits",
-            sum_,
-            worst,
-            grade="ask",
-        )
+        said = f"{words}: enough only as a ring; say whether it is one"
+        open_ring = NotKnown("whether it is meant as a ring")
+        return msgspec.structs.replace(found, words=said, verdict=open_ring, limit=worst, grade="ask")
     if circuit.breaker <= best:
         said = f"{words}: enough where it is clipped or in free air, too little where it lies in insulation ({worst:g} to {best:g} A); Fjeld does not know yet how it lies"
-        return Finding(
-            rule,
-            handles,
-            said,
-            NotKnown("how the cable lies all along its way"),
-            "circuits",
-            sum_,
-            worst,
-            grade="ask",
-        )
-    return Finding(rule, handles, words, Fails(), "circuits", sum_, best)
+        return msgspec.structs.replace(found, words=said, verdict=_HOW_IT_LIES, limit=worst, grade="ask")
+    return found
 
 
-def _ring_gauge(plan: Plan, handles: tuple[Handle, ...], words: str, worst: float, best: float) -> Finding:
-    """The cable of a ring against what each of its legs must carry, by the way it lies."""
+def _ring_gauge(plan: Plan, circuit: Circuit, finding: Finding, worst: float, best: float) -> Finding:
+    """The cable of a ring against what each of its legs must carry, by the way it lies, and its breaker against a ring's largest."""
+    handles, words = finding.handles, finding.words
+    most = float(plan.practice.value("ring-breaker"))
+    if not at_most(circuit.breaker, most):
+        rule, said = plan.practice.rule("ring-breaker"), f"{words}: a ring stands behind {most:g} A at most"
+        return msgspec.structs.replace(finding, rule=rule, words=said, verdict=Fails(), limit=most)
     least = float(plan.practice.value("ring-capacity"))
-    rule, sum_ = (
-        plan.practice.rule("ring-capacity"),
-        Working("Leg of the ring", "A", (Line(1.0, least, "at least", handles),)),
-    )
+    sum_ = Working("Leg of the ring", "A", (Line(1.0, least, "at least", handles),))
+    leg = msgspec.structs.replace(finding, rule=plan.practice.rule("ring-capacity"), working=sum_)
     if worst >= least:
-        return Finding(
-            rule, handles, f"{words}: a ring whose legs carry {worst:g} A", Passes(), "circuits", sum_, worst
-        )
+        said = f"{words}: a ring whose legs carry {worst:g} A"
+        return msgspec.structs.replace(leg, words=said, verdict=Passes(), limit=worst)
     said = f"{words}: a ring whose legs are to carry {least:g} A each, and carry {worst:g} to {best:g} A by the way they lie"
     if best < least:
-        return Finding(rule, handles, said, Fails(), "circuits", sum_, best)
-    return Finding(
-        rule,
-        handles,
-        said,
-        NotKnown("how the cable lies all along its way"),
-        "circuits",
-        sum_,
-        worst,
-        grade="ask",
-    )
+        return msgspec.structs.replace(leg, words=said, verdict=Fails(), limit=best)
+    return msgspec.structs.replace(leg, words=said, verdict=_HOW_IT_LIES, limit=worst, grade="ask")
+
+
+#: What settles how much a cable carries.
+_HOW_IT_LIES = NotKnown("how the cable lies all along its way")
 
 
 def could_be_ring(plan: Plan, circuit: Handle) -> bool:

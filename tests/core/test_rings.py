@@ -140,6 +140,12 @@ def test_thirty_two_amps_on_a_ring_are_a_question_of_its_legs_and_on_a_radial_ar
     assert [isinstance(f.verdict, Fails) for f in check(derive(thin)) if f.rule.id == "ring-capacity"] == [True]
 
 
+@pytest.mark.parametrize(("breaker", "fails"), [(30, False), (32, False), (40, True), (63, True)])
+def test_a_breaker_too_large_for_a_ring_is_a_danger(breaker, fails):
+    found = of_rule(derive(ring(4, breaker=breaker)), "ring-breaker")
+    assert [(f.severity, isinstance(f.verdict, Fails)) for f in found] == [("danger", True)] * fails
+
+
 def test_a_ring_that_no_cable_closes_is_a_danger_with_a_fix():
 
     drawing = sockets(4)
