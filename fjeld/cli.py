@@ -35,6 +35,7 @@ from fjeld.formats.questions import (
     SupportsQuestion,
     read,
 )
+from fjeld.practice import rules
 from fjeld.propose.cuts import CutRequest, CutsRefused, plan_cuts
 from fjeld.propose.outlets import propose as propose_outlets
 from fjeld.propose.rows import RowsRefused, stations
@@ -169,25 +170,25 @@ def _fill(question: Contents) -> Any:
 def _spacing(question: SpacingQuestion) -> Any:
     practice = practices.load("na")
     room = Room("room", question.sides)
-    where = shape(Handle("R1"), room, question.openings, float(practice.value("room-closes")))
+    where = shape(Handle("R1"), room, question.openings, practice[rules.ROOM_CLOSES])
     found = propose_outlets(
         where,
         question.openings,
         (),
         [],
         room,
-        practice.mm("outlet-height"),
+        practice[rules.OUTLET_HEIGHT],
         practice.catalogue.body("device"),
-        practice.mm("outlet-reach"),
-        practice.mm("wall-space"),
+        practice[rules.OUTLET_REACH],
+        practice[rules.WALL_SPACE],
     )
     cuts = breaks(where, question.openings)
-    lengths = [s.length for s in spaces(where, cuts, practice.mm("wall-space"))]
+    lengths = [s.length for s in spaces(where, cuts, practice[rules.WALL_SPACE])]
     spots = [{"wall": w, "at_mm": round(a, 2)} for w, a in found.added]
     return {
         "wall_spaces_mm": lengths,
         "outlets": spots,
-        "least": [-(-length // (2 * practice.mm("outlet-reach"))) for length in lengths],
+        "least": [-(-length // (2 * practice[rules.OUTLET_REACH])) for length in lengths],
         "short": found.short,
     }
 
@@ -202,10 +203,10 @@ def _rows(question: RowsQuestion) -> Any:
 
 def _supports(question: SupportsQuestion) -> Any:
     practice = practices.load("na")
-    interval = question.interval.mm if question.interval else practice.mm("support-interval")
-    first = question.first.mm if question.first else practice.mm("first-support")
+    interval = question.interval.mm if question.interval else practice[rules.SUPPORT_INTERVAL]
+    first = question.first.mm if question.first else practice[rules.FIRST_SUPPORT]
     count = 0 if question.fished else supports_needed(question.length.mm, first, first, interval, question.ends)
-    rows = -(-question.cables // int(practice.value("cables-per-staple")))
+    rows = -(-question.cables // practice[rules.CABLES_PER_STAPLE])
     return {"staples": count * rows, "along": count, "rows": rows, "interval_mm": interval, "first_mm": first}
 
 

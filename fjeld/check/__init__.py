@@ -2,90 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
-from typing import Literal
+from collections.abc import Iterator
 
 import msgspec
 
+from fjeld.check import boxes, circuits, layout, proof, protection, runs, sources, survey, zones
+from fjeld.check.finding import RANK, Finding, Waypoint, require_all_looked_at
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Override
-from fjeld.practice import Applies, Rule, Severity
-from fjeld.quantities import Fails, NotKnown, Passes, Verdict, Working
+from fjeld.practice import Applies
+from fjeld.quantities import NotKnown
 
-Waypoint = Literal["survey", "layout", "circuits", "runs", "boxes", "proof"]
-RANK: dict[Severity, int] = {"danger": 0, "breach": 1, "ask": 2, "advice": 3}
+__all__ = ["RANK", "Finding", "Waypoint", "applies", "check", "open_findings", "rests"]
 
-
-class Finding(msgspec.Struct, frozen=True):
-    """One rule looked at for some things. ``key`` stays the same from edit to edit.
-
-    ``limit`` is in the working's unit. Findings that pass are kept too: they say what
-    was checked. ``grade`` stands in place of the rule's own severity where less is known: an
-    estimate never raises more than advice. ``count`` is how many things it is about, where
-    there is nothing to add up.
-    """
-
-    rule: Rule
-    handles: tuple[str, ...]
-    words: str
-    verdict: Verdict
-    waypoint: Waypoint
-    working: Working | None = None
-    limit: float | None = None
-    place: str = ""
-    grade: Severity | None = None
-    count: int = 0
-
-    @property
-    def severity(self) -> Severity:
-        """How grave it is, were it so."""
-        return self.grade or self.rule.severity
-
-    @property
-    def measure(self) -> float | None:
-        """By how much it misses its limit, or how many things it is about; None where it is yes or no."""
-        if self.working is not None and self.limit is not None:
-            return abs(self.working.total - self.limit)
-        return float(self.count) if self.count else None
-
-    @property
-    def key(self) -> str:
-        return ":".join((self.rule.id, *self.handles, *([self.place] if self.place else [])))
-
-    @property
-    def open(self) -> bool:
-        """Whether it still asks for something: failed, or not known."""
-        return not isinstance(self.verdict, Passes)
-
-
-def failed(
-    plan: Plan,
-    rule: str,
-    waypoint: Waypoint,
-    handles: Iterable[str],
-    words: str,
-    place: str = "",
-    count: int = 0,
-) -> Finding:
-    """A rule not met, with nothing to add up; ``count`` says of how many things."""
-    return Finding(plan.practice.rule(rule), tuple(handles), words, Fails(), waypoint, place=place, count=count)
-
-
-def unknown(
-    plan: Plan, rule: str, waypoint: Waypoint, handles: Iterable[str], words: str, reading: str, place: str = ""
-) -> Finding:
-    """A rule that waits for ``reading``: a question, whatever the rule would make of the answer."""
-    return Finding(
-        plan.practice.rule(rule), tuple(handles), words, NotKnown(reading), waypoint, place=place, grade="ask"
-    )
+require_all_looked_at()
 
 
 def check(plan: Plan, remember: Remember = always) -> list[Finding]:
     """Every rule looked at on a plan, the worst first, each kind together."""
-    from fjeld.check import boxes, circuits, layout, proof, protection, runs, sources, survey, zones
 
     def all_of() -> Iterator[Finding]:
         for module in (survey, layout, circuits, sources, protection, runs, zones, boxes):

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Collection, Iterator
 
-from fjeld.check import Finding, failed, unknown
+from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
 from fjeld.geometry import distance
-from fjeld.quantities import FOOT, Fails, Line, NotKnown, Passes, Working, at_least, at_most, format_length
+from fjeld.practice import rules
+from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_least, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -19,7 +20,8 @@ def check(plan: Plan) -> Iterator[Finding]:
     yield from _where(plan)
     yield from _outside(plan)
     yield from _storeys(plan)
-    yield from _gas(plan)
+    yield from _gas_outside(plan)
+    yield from _gas_inside(plan)
     for handle, point in plan.drawing.of(Point).items():
         if point.kind == "alarm" and handle in plan.placed:
             yield from _wall(plan, handle)
@@ -36,6 +38,7 @@ def alarmed(plan: Plan) -> set[Handle]:
     }  # fmt: skip
 
 
+@looks_at(rules.ALARM_HEAT, rules.ALARM_ROOMS)
 def _where(plan: Plan) -> Iterator[Finding]:
     have = alarmed(plan)
     heat = {p.room for p in plan.drawing.of(Point).values() if p.sensing == "heat"}
@@ -43,17 +46,17 @@ def _where(plan: Plan) -> Iterator[Finding]:
         if not plan.rooms[handle].closed:
             continue
         if (
-            plan.practice.holds("alarm-rooms")
-            and room.use in plan.practice.value("alarm-rooms")
+            rules.ALARM_ROOMS in plan.practice
+            and room.use in plan.practice[rules.ALARM_ROOMS]
             and handle not in have
         ):
-            yield failed(plan, "alarm-rooms", "layout", (handle,), f"No smoke alarm in {room.name}")
+            yield failed(plan, rules.ALARM_ROOMS, "layout", (handle,), f"No smoke alarm in {room.name}")
         if (
-            plan.practice.holds("alarm-heat")
-            and room.use in plan.practice.value("alarm-heat")
+            rules.ALARM_HEAT in plan.practice
+            and room.use in plan.practice[rules.ALARM_HEAT]
             and handle not in heat
         ):
-            yield failed(plan, "alarm-heat", "layout", (handle,), f"No heat alarm in {room.name}")
+            yield failed(plan, rules.ALARM_HEAT, "layout", (handle,), f"No heat alarm in {room.name}")
 
 
 def outside_sleeping(plan: Plan) -> dict[Handle, list[Handle]]:
@@ -70,19 +73,17 @@ def outside_sleeping(plan: Plan) -> dict[Handle, list[Handle]]:
     return found
 
 
+@looks_at(rules.ALARM_OUTSIDE)
 def _outside(plan: Plan) -> Iterator[Finding]:
-    if not plan.practice.holds("alarm-outside"):
-        return
     have, rooms = alarmed(plan), plan.drawing.of(Room)
     for handle, beyond in outside_sleeping(plan).items():
         if beyond and not have & set(beyond):
             words = f"No alarm outside {rooms[handle].name}, in {' or '.join(rooms[r].name for r in beyond)}"
-            yield failed(plan, "alarm-outside", "layout", (handle, *beyond), words)
+            yield failed(plan, rules.ALARM_OUTSIDE, "layout", (handle, *beyond), words)
 
 
+@looks_at(rules.ALARM_STOREY)
 def _storeys(plan: Plan) -> Iterator[Finding]:
-    if not plan.practice.holds("alarm-storey"):
-        return
     lived = {
         h: r
         for h, r in plan.drawing.of(Room).items()
@@ -94,24 +95,26 @@ def _storeys(plan: Plan) -> Iterator[Finding]:
         mine = [h for h, r in lived.items() if r.storey == storey]
         if sleeping and not have & set(mine):
             words = f"No alarm on the storey of {lived[mine[0]].name}"
-            yield failed(plan, "alarm-storey", "layout", (mine[0],), words)
+            yield failed(plan, rules.ALARM_STOREY, "layout", (mine[0],), words)
 
 
-def _gas(plan: Plan) -> Iterator[Finding]:
-    """Carbon monoxide: outside sleeping areas of a house that burns fuel or has a garage, and where fuel is burned."""
+def _warned(plan: Plan) -> set[Handle]:
+    """The rooms with a carbon monoxide alarm."""
     points = plan.drawing.of(Point)
-    warned = {
+    return {
         p.room for h, p in plan.placed.items() if p.kind == "alarm" and points[h].sensing == "carbon monoxide"
     }
-    if plan.practice.holds("alarm-gas"):
-        yield from _gas_outside(plan, warned)
-    if plan.practice.holds("alarm-gas-room"):
-        asked = plan.practice.value("alarm-gas-room")
-        for handle, burning in _burning(plan, asked).items():
-            if handle not in warned:
-                name = plan.drawing.get(handle, Room).name
-                words = f"No carbon monoxide alarm in {name}, where {', '.join(burning)} burns fuel"
-                yield failed(plan, "alarm-gas-room", "layout", (handle,), words)
+
+
+@looks_at(rules.ALARM_GAS_ROOM)
+def _gas_inside(plan: Plan) -> Iterator[Finding]:
+    """Carbon monoxide alarms where fuel is burned."""
+    warned = _warned(plan)
+    for handle, burning in _burning(plan, plan.practice[rules.ALARM_GAS_ROOM]).items():
+        if handle not in warned:
+            name = plan.drawing.get(handle, Room).name
+            words = f"No carbon monoxide alarm in {name}, where {', '.join(burning)} burns fuel"
+            yield failed(plan, rules.ALARM_GAS_ROOM, "layout", (handle,), words)
 
 
 def _burning(plan: Plan, kinds: Collection[str]) -> dict[Handle, list[Handle]]:
@@ -123,9 +126,11 @@ def _burning(plan: Plan, kinds: Collection[str]) -> dict[Handle, list[Handle]]:
     return found
 
 
-def _gas_outside(plan: Plan, warned: set[Handle]) -> Iterator[Finding]:
-    rooms = plan.drawing.of(Room)
-    burning = _burning(plan, plan.practice.value("alarm-gas"))
+@looks_at(rules.ALARM_GAS)
+def _gas_outside(plan: Plan) -> Iterator[Finding]:
+    """Carbon monoxide alarms outside sleeping areas of a house that burns fuel or has a garage."""
+    rooms, warned = plan.drawing.of(Room), _warned(plan)
+    burning = _burning(plan, plan.practice[rules.ALARM_GAS])
     sources = [h for of in burning.values() for h in of]
     why = f"{', '.join(sources)} burns fuel or carries it" if sources else ""
     garages = attached_garages(plan)
@@ -138,7 +143,7 @@ def _gas_outside(plan: Plan, warned: set[Handle]) -> Iterator[Finding]:
         if beyond and not warned & set(beyond):
             yield failed(
                 plan,
-                "alarm-gas",
+                rules.ALARM_GAS,
                 "layout",
                 (handle, *beyond),
                 f"No carbon monoxide alarm outside {name}; {why}",
@@ -146,7 +151,7 @@ def _gas_outside(plan: Plan, warned: set[Handle]) -> Iterator[Finding]:
         inside = [r for r in (handle, *_own_baths(plan, handle)) if burning.get(r)]
         if inside and handle not in warned:
             words = f"No carbon monoxide alarm in {name}, where fuel is burned in it or in its bath room"
-            yield failed(plan, "alarm-gas", "layout", (handle,), words, "inside")
+            yield failed(plan, rules.ALARM_GAS, "layout", (handle,), words, "inside")
 
 
 def _leads(plan: Plan) -> dict[Handle, set[Handle]]:
@@ -177,19 +182,21 @@ def attached_garages(plan: Plan) -> list[Handle]:
     )
 
 
+@looks_at(rules.ALARM_WALL)
 def _wall(plan: Plan, handle: Handle) -> Iterator[Finding]:
     placed = plan.placed[handle]
     down = plan.rooms[placed.room].ceiling_at(placed.position[:2]) - placed.height
-    if placed.wall and plan.practice.holds("alarm-wall") and not at_most(down, plan.practice.mm("alarm-wall")):
+    if placed.wall and rules.ALARM_WALL in plan.practice and not at_most(down, plan.practice[rules.ALARM_WALL]):
         words = f"{handle} hangs {format_length(down, plan.drawing.house.unit)} below the ceiling"
-        yield unknown(plan, "alarm-wall", "layout", (handle,), words, "the maker's sheet")
+        yield unknown(plan, rules.ALARM_WALL, "layout", (handle,), words, "the maker's sheet")
 
 
+@looks_at(rules.ALARM_COOKING)
 def _cooking(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     """Distance from the nearest cooker in plan, of the same storey, by what the alarm senses."""
     if point.sensing in ("heat", "carbon monoxide"):
         return
-    placed, limits = plan.placed[handle], plan.practice.value("alarm-cooking")
+    placed, limits = plan.placed[handle], plan.practice[rules.ALARM_COOKING]
     level = plan.rooms[placed.room].level
     cookers = [
         b for b in plan.blocks.values() if b.kind == "cooker" and abs(plan.rooms[b.room].level - level) < 1.0
@@ -200,17 +207,18 @@ def _cooking(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     off = Working(
         "Distance", "mm", (Line(1.0, nearest.off(placed.position[:2]), "in plan", (handle, nearest.handle)),)
     )
-    limit = float(limits[point.sensing or "ionization"]) * FOOT
-    rule = plan.practice.rule("alarm-cooking")
+    limit = limits[point.sensing or "ionization"]
+    rule = plan.practice.rule(rules.ALARM_COOKING)
     words = f"{handle} is {format_length(off.total, plan.drawing.house.unit)} from cooker {nearest.handle}"
     if at_least(off.total, limit):
         yield Finding(rule, (handle,), words, Passes(), "layout", off, limit)
-    elif not point.sensing and at_least(off.total, float(limits["photoelectric"]) * FOOT):
+    elif not point.sensing and at_least(off.total, limits["photoelectric"]):
         yield Finding(rule, (handle,), words, NotKnown("what the alarm senses: photoelectric may stand here"), "layout", off, limit)  # fmt: skip
     else:
         yield Finding(rule, (handle,), words, Fails(), "layout", off, limit)
 
 
+@looks_at(rules.ALARM_BATH)
 def _bath_door(plan: Plan, handle: Handle) -> Iterator[Finding]:
     placed, rooms = plan.placed[handle], plan.drawing.of(Room)
     # A bath room of which nothing is drawn yet is taken to have its tub.
@@ -220,27 +228,28 @@ def _bath_door(plan: Plan, handle: Handle) -> Iterator[Finding]:
         if (there := plan.blocks_in(h)) and not any(b.kind in ("bath", "shower") for b in there)
     }
     baths = {o for h, of in plan.openings.items() if rooms[h].use == "bath" and h not in dry for o in of}
-    where, limit = plan.rooms[placed.room], plan.practice.mm("alarm-bath")
+    where, limit = plan.rooms[placed.room], plan.practice[rules.ALARM_BATH]
     for door, opening in plan.openings[placed.room].items():
         if door in baths and opening.kind == "door" and opening.wall <= len(where.walls):
             wall = where.walls[opening.wall - 1]
             off = distance(wall.at(opening.at.mm + opening.width.mm / 2), placed.position[:2])
             if not at_least(off, limit):
                 words = f"{handle} is {format_length(off, plan.drawing.house.unit)} from the bath room's door {door}"
-                yield failed(plan, "alarm-bath", "layout", (handle, door), words)
+                yield failed(plan, rules.ALARM_BATH, "layout", (handle, door), words)
 
 
+@looks_at(rules.ALARM_LINKED, rules.ALARM_LINKED_ALL)
 def _linked(plan: Plan) -> Iterator[Finding]:
     alarms = {h: p for h, p in plan.drawing.of(Point).items() if p.kind == "alarm"}
     wired = {h: p for h, p in alarms.items() if p.link == "wire"}
     circuits = {p.circuit for p in wired.values()}
     if len(circuits) > 1:
         words = "The alarms are on different circuits, so their interconnect cannot join them, unless they are linked by radio"
-        yield failed(plan, "alarm-linked", "layout", tuple(wired), words, count=len(circuits))
+        yield failed(plan, rules.ALARM_LINKED, "layout", tuple(wired), words, count=len(circuits))
     smoke = [h for h, p in alarms.items() if p.sensing not in ("heat", "carbon monoxide")]
-    if len(smoke) > int(plan.practice.value("alarm-linked")):
+    if len(smoke) > plan.practice[rules.ALARM_LINKED]:
         words = f"{len(smoke)} smoke alarms are more than one link takes"
-        yield failed(plan, "alarm-linked", "layout", ("house",), words, count=len(smoke))
-    if plan.practice.holds("alarm-linked-all") and len(alarms) > int(plan.practice.value("alarm-linked-all")):
+        yield failed(plan, rules.ALARM_LINKED, "layout", ("house",), words, count=len(smoke))
+    if rules.ALARM_LINKED_ALL in plan.practice and len(alarms) > plan.practice[rules.ALARM_LINKED_ALL]:
         words = f"{len(alarms)} alarms of all kinds are more than one link takes"
-        yield failed(plan, "alarm-linked-all", "layout", ("house",), words, count=len(alarms))
+        yield failed(plan, rules.ALARM_LINKED_ALL, "layout", ("house",), words, count=len(alarms))

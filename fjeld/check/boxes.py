@@ -4,11 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fjeld.check import Finding, failed
+from fjeld.check.finding import Finding, failed, looks_at
 from fjeld.derive.plan import Plan
+from fjeld.practice import rules
 from fjeld.quantities import verdict_at_most
 
 
+@looks_at(
+    rules.BOX_CABLES,
+    rules.BOX_FILL,
+    rules.BOX_GANGS,
+    rules.BOX_RESERVE,
+    rules.CABLE_CONDUCTORS,
+    rules.END_OF_RUN_BOX,
+    rules.FINISHED_BOX,
+    rules.JOINT_CONNECTOR,
+)
 def check(plan: Plan) -> Iterator[Finding]:
     """All findings of the boxes."""
     rule = plan.practice.rule
@@ -17,12 +28,12 @@ def check(plan: Plan) -> Iterator[Finding]:
         if placed is not None and box.kind.surface not in ("any", "finished" if placed.closed else "open"):
             surface = "a finished surface" if placed.closed else "open framing"
             words = f"{handle} is to be a {box.kind.name.lower()}, which {surface} does not take"
-            yield failed(plan, "finished-box", "boxes", (handle,), words)
+            yield failed(plan, rules.FINISHED_BOX, "boxes", (handle,), words)
         if not box.ends:
             continue
         full = f"{handle} needs {box.needed.total:g} of {box.kind.volume:g} {box.needed.unit}"
         yield Finding(
-            rule("box-fill" if plan.practice.holds("box-fill") else "box-cables"),
+            rule(rules.BOX_FILL if rules.BOX_FILL in plan.practice else rules.BOX_CABLES),
             (handle,),
             full,
             verdict_at_most(box.needed.total, box.kind.volume),
@@ -30,31 +41,31 @@ def check(plan: Plan) -> Iterator[Finding]:
             box.needed,
             box.kind.volume,
         )
-        if box.passes and int(plan.practice.value("box-reserve")) and not box.has_reserve:
+        if box.passes and plan.practice[rules.BOX_RESERVE] and not box.has_reserve:
             words = f"{handle} has no room for one more cable"
             verdict = verdict_at_most(box.reserved.total, box.kind.volume)
             yield Finding(
-                rule("box-reserve"), (handle,), words, verdict, "boxes", box.reserved, box.kind.volume
+                rule(rules.BOX_RESERVE), (handle,), words, verdict, "boxes", box.reserved, box.kind.volume
             )
         gangs = sum(d.gangs for d in box.devices)
         if box.kind.shape == "device" and box.kind.gangs < gangs:
             yield failed(
                 plan,
-                "box-gangs",
+                rules.BOX_GANGS,
                 "boxes",
                 (handle,),
                 f"{handle} holds {gangs} devices in {box.kind.gangs} gangs",
             )
         cables = len({end.bundle for end in box.ends})
-        if box.kind.end_of_run_only and cables > int(plan.practice.value("end-of-run-box")):
+        if box.kind.end_of_run_only and cables > plan.practice[rules.END_OF_RUN_BOX]:
             words = f"{handle} joins {cables} cables in a box marked for the end of a run"
-            yield failed(plan, "end-of-run-box", "boxes", (handle,), words)
+            yield failed(plan, rules.END_OF_RUN_BOX, "boxes", (handle,), words)
         for joint in box.joints:
             if joint.unlisted:
                 count = len(joint.ends) + len(joint.landings)
                 yield failed(
                     plan,
-                    "joint-connector",
+                    rules.JOINT_CONNECTOR,
                     "boxes",
                     (handle,),
                     f"No connector takes the {count} conductors of the {joint.words} in {handle}",
@@ -65,7 +76,7 @@ def check(plan: Plan) -> Iterator[Finding]:
             if run.too_few:
                 yield failed(
                     plan,
-                    "cable-conductors",
+                    rules.CABLE_CONDUCTORS,
                     "boxes",
                     (run.cable,),
                     f"{run.key} would carry {len(run.nets)} conductors",

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 
 import msgspec
 
-from fjeld.check import Finding, failed, unknown
+from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.check.outlets import counter_outlet
 from fjeld.derive.intents import control_circuit, is_light, wants_neutral
 from fjeld.derive.plan import Plan
@@ -14,6 +14,8 @@ from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
+from fjeld.practice import rules
+from fjeld.practice.rules import RuleKey
 from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_most, verdict_at_most
 
 
@@ -27,9 +29,13 @@ def check(plan: Plan) -> Iterator[Finding]:
     yield from _kitchens(plan)
     yield from _controls(plan)
     yield from _points(plan)
+    for handle, point in plan.drawing.of(Point).items():
+        if point.kind == "switch":
+            yield from _neutral(plan, handle, point)
     yield from _ways(plan)
 
 
+@looks_at(rules.BREAKER_GAUGE, rules.RING_BREAKER, rules.RING_CAPACITY)
 def _gauges(plan: Plan, handle: Handle, circuit: Circuit) -> Iterator[Finding]:
     """Breaker against the gauge of the circuit, and of each piece that is of another."""
     yield _gauge(plan, (handle,), circuit, circuit.gauge)
@@ -41,14 +47,14 @@ def _gauges(plan: Plan, handle: Handle, circuit: Circuit) -> Iterator[Finding]:
 def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str) -> Finding:
     """Breaker against one gauge. Where capacity hangs on how a cable lies, between the worst way and the best is a question."""
     handle = handles[-1]
-    limit = float(plan.practice.value("breaker-gauge")[gauge])
+    limit = plan.practice[rules.BREAKER_GAUGE][gauge]
     line = Line(1.0, float(circuit.breaker), f"breaker on gauge {gauge}", handles)
     sum_ = Working("Breaker", "A", (line,))
     words = f"{circuit.breaker} A breaker on gauge {gauge} of {' of '.join(handles)}"
-    rule = plan.practice.rule("breaker-gauge")
-    if not plan.practice.holds("capacity-by-way"):
+    rule = plan.practice.rule(rules.BREAKER_GAUGE)
+    if rules.CAPACITY_BY_WAY not in plan.practice:
         return Finding(rule, handles, words, verdict_at_most(circuit.breaker, limit), "circuits", sum_, limit)
-    worst, best = (float(v) for v in plan.practice.value("capacity-by-way")[gauge])
+    worst, best = plan.practice[rules.CAPACITY_BY_WAY][gauge]
     if circuit.breaker <= worst:
         return Finding(rule, handles, words, Passes(), "circuits", sum_, worst)
     found = Finding(rule, handles, words, Fails(), "circuits", sum_, best)
@@ -68,13 +74,13 @@ def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str
 def _ring_gauge(plan: Plan, circuit: Circuit, finding: Finding, worst: float, best: float) -> Finding:
     """The cable of a ring against what each of its legs must carry, by the way it lies, and its breaker against a ring's largest."""
     handles, words = finding.handles, finding.words
-    most = float(plan.practice.value("ring-breaker"))
+    most = plan.practice[rules.RING_BREAKER]
     if not at_most(circuit.breaker, most):
-        rule, said = plan.practice.rule("ring-breaker"), f"{words}: a ring stands behind {most:g} A at most"
+        rule, said = plan.practice.rule(rules.RING_BREAKER), f"{words}: a ring stands behind {most:g} A at most"
         return msgspec.structs.replace(finding, rule=rule, words=said, verdict=Fails(), limit=most)
-    least = float(plan.practice.value("ring-capacity"))
+    least = plan.practice[rules.RING_CAPACITY]
     sum_ = Working("Leg of the ring", "A", (Line(1.0, least, "at least", handles),))
-    leg = msgspec.structs.replace(finding, rule=plan.practice.rule("ring-capacity"), working=sum_)
+    leg = msgspec.structs.replace(finding, rule=plan.practice.rule(rules.RING_CAPACITY), working=sum_)
     if worst >= least:
         said = f"{words}: a ring whose legs carry {worst:g} A"
         return msgspec.structs.replace(leg, words=said, verdict=Passes(), limit=worst)
@@ -89,14 +95,18 @@ _HOW_IT_LIES = NotKnown("how the cable lies all along its way")
 
 
 def could_be_ring(plan: Plan, circuit: Handle) -> bool:
-    """Whether a circuit has the look of a ring final: 30 or 32 A on 2.5 mm², outlets only, or both ends at the unit."""
+    """Whether a circuit has the look of a ring final: a ring's cable behind more than one leg of it carries, outlets only."""
     item, figured = plan.drawing.get(circuit, Circuit), plan.circuits.get(circuit)
-    if not plan.practice.holds("capacity-by-way") or item.gauge != "2.5" or item.breaker not in (30, 32):
+    if rules.RING_GAUGE not in plan.practice or item.gauge != plan.practice[rules.RING_GAUGE]:
+        return False
+    _, one_leg = plan.practice[rules.CAPACITY_BY_WAY][item.gauge]
+    if not one_leg < item.breaker <= plan.practice[rules.RING_BREAKER]:
         return False
     kinds = {plan.drawing.get(b, Point).kind for b in figured.boxes} if figured else set()
     return kinds <= {"outlet", "junction", "blank"}
 
 
+@looks_at(rules.CIRCUIT_LOAD, rules.OUTLETS_PER_CIRCUIT, rules.VOLT_DROP, rules.VOLT_DROP_OTHER)
 def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     q, numbers = circuit.handle, circuit.figures
     rule = plan.practice.rule
@@ -106,7 +116,7 @@ def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     # What only the estimates bring over the limit is a reason to think, not a breach.
     only_guessed = numbers.estimated > 0 and known <= numbers.rating
     yield Finding(
-        rule("circuit-load"), (q,), words, verdict_at_most(numbers.load.total, numbers.rating), "circuits",
+        rule(rules.CIRCUIT_LOAD), (q,), words, verdict_at_most(numbers.load.total, numbers.rating), "circuits",
         numbers.load, float(numbers.rating), grade="advice" if only_guessed else None,
     )  # fmt: skip
     drop_rule, limit = drop_limit(plan, circuit)
@@ -114,29 +124,30 @@ def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     yield Finding(
         rule(drop_rule), (q,), drop, verdict_at_most(numbers.drop.total, limit), "circuits", numbers.drop, limit
     )
-    most = plan.practice.value("outlets-per-circuit").get(str(circuit.circuit.breaker))
+    most = plan.practice[rules.OUTLETS_PER_CIRCUIT].get(str(circuit.circuit.breaker))
     if most and numbers.outlets > most:
         line = Line(float(numbers.outlets), 1.0, "outlets", circuit.boxes)
         words = f"{numbers.outlets} outlets on {q}"
         sum_ = Working("Outlets", "", (line,))
-        yield Finding(rule("outlets-per-circuit"), (q,), words, Fails(), "circuits", sum_, float(most))
+        yield Finding(rule(rules.OUTLETS_PER_CIRCUIT), (q,), words, Fails(), "circuits", sum_, float(most))
 
 
-def drop_limit(plan: Plan, circuit: CircuitPlan) -> tuple[str, float]:
+def drop_limit(plan: Plan, circuit: CircuitPlan) -> tuple[RuleKey[float], float]:
     """The rule that limits a circuit's volt drop, and the limit in V."""
     lights = any(plan.drawing.get(b, Point).kind == "light" for b in circuit.boxes)
-    rule = "volt-drop" if lights or not plan.practice.holds("volt-drop-other") else "volt-drop-other"
-    return rule, float(plan.practice.value(rule)) * plan.practice.volts / 100
+    rule = rules.VOLT_DROP if lights or rules.VOLT_DROP_OTHER not in plan.practice else rules.VOLT_DROP_OTHER
+    return rule, plan.practice[rule] * plan.practice.volts / 100
 
 
 def own_kind(plan: Plan, point: Point) -> str:
     """The kind of circuit that an outlet wants to itself, as ``laundry``; empty for what may share any."""
-    if point.kind != "outlet" or not plan.practice.holds("dedicated-circuit"):
+    if point.kind != "outlet" or rules.DEDICATED_CIRCUIT not in plan.practice:
         return ""
-    found: str = plan.practice.value("dedicated-circuit").get(plan.drawing.get(point.room, Room).use, "")
+    found: str = plan.practice[rules.DEDICATED_CIRCUIT].get(plan.drawing.get(point.room, Room).use, "")
     return found
 
 
+@looks_at(rules.DEDICATED_CIRCUIT)
 def _own_kind(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """Circuits for one kind of outlet carry nothing else, at 20 A."""
     points, rooms = plan.drawing.of(Point), plan.drawing.of(Room)
@@ -153,11 +164,19 @@ def _own_kind(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         if beside:
             words = f"{said}, together with {_some(beside)}"
             yield failed(
-                plan, "dedicated-circuit", "circuits", (circuit.handle, *own, *beside), words, kind, len(beside)
+                plan,
+                rules.DEDICATED_CIRCUIT,
+                "circuits",
+                (circuit.handle, *own, *beside),
+                words,
+                kind,
+                len(beside),
             )
-        elif circuit.circuit.breaker != 20:
-            words = f"{said}, on {circuit.circuit.breaker} A where 20 A is asked"
-            yield failed(plan, "dedicated-circuit", "circuits", (circuit.handle, *own), words, f"{kind} rating")
+        elif circuit.circuit.breaker != plan.practice[rules.DEDICATED_BREAKER]:
+            words = f"{said}, on {circuit.circuit.breaker} A where {plan.practice[rules.DEDICATED_BREAKER]:g} A is asked"
+            yield failed(
+                plan, rules.DEDICATED_CIRCUIT, "circuits", (circuit.handle, *own), words, f"{kind} rating"
+            )
 
 
 def _may_share(
@@ -174,11 +193,10 @@ def _some(handles: list[Handle]) -> str:
     return ", ".join(named[:4]) + (f" and {len(named) - 4} more" if len(named) > 4 else "")
 
 
+@looks_at(rules.KITCHEN_CIRCUITS)
 def _kitchens(plan: Plan) -> Iterator[Finding]:
     """The outlets over a kitchen's counters are on two circuits or more."""
-    if not plan.practice.holds("kitchen-circuits"):
-        return
-    wanted = int(plan.practice.value("kitchen-circuits"))
+    wanted = plan.practice[rules.KITCHEN_CIRCUITS]
     for handle, room in plan.drawing.of(Room).items():
         if room.use != "kitchen":
             continue
@@ -202,7 +220,7 @@ def _kitchens(plan: Plan) -> Iterator[Finding]:
                 ),
             )
             yield Finding(
-                plan.practice.rule("kitchen-circuits"),
+                plan.practice.rule(rules.KITCHEN_CIRCUITS),
                 (handle,),
                 words,
                 Fails(),
@@ -212,18 +230,24 @@ def _kitchens(plan: Plan) -> Iterator[Finding]:
             )
 
 
+@looks_at(rules.CONTROL_COMPLETE)
 def _controls(plan: Plan) -> Iterator[Finding]:
     for handle, control in plan.drawing.of(Control).items():
         if not control.positions:
-            yield failed(plan, "control-complete", "circuits", (handle,), f"{handle} has no switch")
+            yield failed(plan, rules.CONTROL_COMPLETE, "circuits", (handle,), f"{handle} has no switch")
         elif not control.loads:
-            yield failed(plan, "control-complete", "circuits", (handle,), f"{handle} works nothing")
+            yield failed(plan, rules.CONTROL_COMPLETE, "circuits", (handle,), f"{handle} works nothing")
         elif control_circuit(plan.drawing, control) is None:
             yield failed(
-                plan, "control-complete", "circuits", (handle,), f"The loads of {handle} are not on one circuit"
+                plan,
+                rules.CONTROL_COMPLETE,
+                "circuits",
+                (handle,),
+                f"The loads of {handle} are not on one circuit",
             )
 
 
+@looks_at(rules.CIRCUIT_FED, rules.CONTROL_COMPLETE)
 def _points(plan: Plan) -> Iterator[Finding]:
     controls = list(plan.drawing.of(Control).values())
     used = {p for c in controls for p in c.positions}
@@ -232,18 +256,22 @@ def _points(plan: Plan) -> Iterator[Finding]:
     for handle, point in plan.drawing.of(Point).items():
         if point.kind == "switch":
             if handle not in used:
-                yield failed(plan, "control-complete", "circuits", (handle,), f"{handle} works nothing yet")
-            yield from _neutral(plan, handle, point, controls)
+                yield failed(plan, rules.CONTROL_COMPLETE, "circuits", (handle,), f"{handle} works nothing yet")
         elif point.circuit is None:
-            yield failed(plan, "circuit-fed", "circuits", (handle,), f"{handle} is on no circuit")
+            yield failed(plan, rules.CIRCUIT_FED, "circuits", (handle,), f"{handle} is on no circuit")
         if handle in unfed:
             yield failed(
-                plan, "circuit-fed", "runs", (handle,), f"No cable joins {handle} to {unfed[handle]}", "cable"
+                plan,
+                rules.CIRCUIT_FED,
+                "runs",
+                (handle,),
+                f"No cable joins {handle} to {unfed[handle]}",
+                "cable",
             )
         if point.kind == "light" and handle not in worked:
             yield unknown(
                 plan,
-                "control-complete",
+                rules.CONTROL_COMPLETE,
                 "circuits",
                 (handle,),
                 f"Nothing switches {handle}: it is always on",
@@ -251,9 +279,10 @@ def _points(plan: Plan) -> Iterator[Finding]:
             )
 
 
-def _neutral(plan: Plan, handle: Handle, point: Point, controls: list[Control]) -> Iterator[Finding]:
+@looks_at(rules.NEUTRAL_AT_SWITCH)
+def _neutral(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     """A switch drawn without a neutral where the rule asks one for what it works; unless one of the room's suffices."""
-    loads = [load for c in controls if handle in c.positions for load in c.loads]
+    loads = [load for c in plan.drawing.of(Control).values() if handle in c.positions for load in c.loads]
     for_light = any(is_light(plan.drawing.get(load_point(load), Point), load) for load in loads)
     room = plan.drawing.get(point.room, Room)
     by_rule = Point(point.kind, point.room)
@@ -272,16 +301,17 @@ def _neutral(plan: Plan, handle: Handle, point: Point, controls: list[Control]) 
         )
         yield unknown(
             plan,
-            "neutral-at-switch",
+            rules.NEUTRAL_AT_SWITCH,
             "circuits",
             (handle,),
             said,
             "whether the whole floor is seen from each switch",
         )
     else:
-        yield failed(plan, "neutral-at-switch", "circuits", (handle,), words)
+        yield failed(plan, rules.NEUTRAL_AT_SWITCH, "circuits", (handle,), words)
 
 
+@looks_at(rules.PANEL_WAYS)
 def _ways(plan: Plan) -> Iterator[Finding]:
     """Each panel's free ways against the circuits that begin in it."""
     circuits = plan.drawing.of(Circuit)
@@ -296,7 +326,7 @@ def _ways(plan: Plan) -> Iterator[Finding]:
                 words = f"Way {way} of the panel, chosen for {', '.join(handles)}, is " + (
                     "taken twice" if len(handles) > 1 else "not free"
                 )
-                yield failed(plan, "panel-ways", "circuits", tuple(handles), words, str(way))
+                yield failed(plan, rules.PANEL_WAYS, "circuits", tuple(handles), words, str(way))
         ways = len(panel.free())
         double = [q for q, item in mine.items() if item.poles == 2]
         if len(mine) + len(double) > ways:
@@ -305,5 +335,5 @@ def _ways(plan: Plan) -> Iterator[Finding]:
                 lines.append(Line(float(len(double)), 1.0, "second poles", tuple(double)))
             sum_ = Working("Ways", "", tuple(lines))
             words = f"{len(mine) + len(double)} poles for {ways} ways of {handle}"
-            rule = plan.practice.rule("panel-ways")
+            rule = plan.practice.rule(rules.PANEL_WAYS)
             yield Finding(rule, (handle,), words, Fails(), "circuits", sum_, float(ways))

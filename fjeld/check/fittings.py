@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
+from typing import Any
 
-from fjeld.check import Finding, failed, unknown
-from fjeld.derive.places import USUAL_DROP, USUAL_SWEEP, Placed, carries
+from fjeld.check.finding import Finding, failed, looks_at, unknown
+from fjeld.derive.places import Placed, carries
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Point
 from fjeld.geometry import to_segment
-from fjeld.practice import Severity
+from fjeld.practice import Severity, rules
+from fjeld.practice.kinds import KG_PER_LB
+from fjeld.practice.rules import RuleKey
 from fjeld.quantities import Fails, Line, NotKnown, Passes, Verdict, Working, at_least, at_most, format_length
-
-KG_PER_LB = 0.45359237
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -30,7 +31,7 @@ def check(plan: Plan) -> Iterator[Finding]:
             yield from _pendant(plan, placed, point)
         if point.mount == "recessed":
             yield from _recessed(plan, placed, point)
-        if plan.practice.holds("fan-box") and handle in plan.boxes:
+        if rules.FAN_BOX in plan.practice and handle in plan.boxes:
             yield from _fan_box(plan, placed, point)
         if point.kind in ("fan", "light"):
             yield from _weight(plan, handle, point)
@@ -41,13 +42,15 @@ def check(plan: Plan) -> Iterator[Finding]:
 def blades(plan: Plan, handle: Handle) -> tuple[float, float, bool]:
     """(drop of the blades below the ceiling, sweep, whether estimated), mm."""
     sheet = plan.drawing.get(handle, Point).fitting or Fitting()
+    usual_drop, usual_sweep = plan.practice[rules.USUAL_FAN]
     drop = (sheet.downrod.mm if sheet.downrod else 0.0) + (
-        sheet.body_drop.mm if sheet.body_drop else USUAL_DROP
+        sheet.body_drop.mm if sheet.body_drop else usual_drop
     )
-    sweep = sheet.blades.mm if sheet.blades else USUAL_SWEEP
+    sweep = sheet.blades.mm if sheet.blades else usual_sweep
     return drop, sweep, sheet.blades is None or sheet.body_drop is None
 
 
+@looks_at(rules.FAN_BLADES, rules.FAN_CLEAR)
 def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     """Blades over the floor; tips from walls, from the slope of the ceiling, and from door arcs."""
     handle, where, unit = placed.handle, plan.rooms[placed.room], plan.drawing.house.unit
@@ -55,10 +58,10 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     note = ", blades estimated" if guess else ""
     lines = (Line(1.0, placed.height, "ceiling", (handle,)), Line(-1.0, drop, "rod and motor", (handle,)))
     height = Working("Blades above floor", "mm", lines)
-    low = plan.practice.mm("fan-blades")
+    low = plan.practice[rules.FAN_BLADES]
     words = f"The blades of {handle} turn {format_length(height.total, unit)} above the floor{note}"
     verdict = Passes() if at_least(height.total, low) else Fails()
-    yield Finding(plan.practice.rule("fan-blades"), (handle,), words, verdict, "layout", height, low)
+    yield Finding(plan.practice.rule(rules.FAN_BLADES), (handle,), words, verdict, "layout", height, low)
     x, y, _ = placed.position
     gaps = [(to_segment((x, y), w.start, w.end) - sweep / 2, f"wall {w.number}") for w in where.walls]
     gaps += (
@@ -67,7 +70,7 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         else []
     )
     gaps += _doors(plan, placed, sweep)
-    limit = plan.practice.mm("fan-clear")
+    limit = plan.practice[rules.FAN_CLEAR]
     # A door's arc is only to be missed; a wall or a slope is to be well clear.
     judged = [(gap, what, 0.0 if what.startswith("the arc") else limit) for gap, what in gaps]
     worst = min(judged, key=lambda j: j[0] - j[2])
@@ -76,7 +79,13 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         gap = Working("Tip to " + what, "mm", (Line(1.0, least, what, (handle,)),))
         said = f"The blade tips of {handle} come within {format_length(max(least, 0.0), unit)} of {what}{note}"
         passes = Fails() if failing else Passes()
-        yield Finding(plan.practice.rule("fan-clear"), (handle,), said, passes, "layout", gap, wanted, what)
+        yield Finding(plan.practice.rule(rules.FAN_CLEAR), (handle,), said, passes, "layout", gap, wanted, what)
+
+
+#: How many directions the tips are looked at in.
+_AROUND = 72
+#: A door that ends this far below the blades does not meet them, mm.
+_UNDER = 50.0
 
 
 def slope_gap(
@@ -85,7 +94,7 @@ def slope_gap(
     """From the blade tips to a sloped ceiling, mm: the least vertical gap around the sweep, taken as a distance."""
     return min(
         ceiling((at[0] + radius * math.cos(a), at[1] + radius * math.sin(a))) - z
-        for a in (k * math.pi / 36 for k in range(72))
+        for a in (math.tau * k / _AROUND for k in range(_AROUND))
     )
 
 
@@ -97,7 +106,7 @@ def _doors(plan: Plan, placed: Placed, sweep: float) -> list[tuple[float, str]]:
         where = plan.rooms[placed.room]
         if opening.kind != "door" or opening.swing != "in" or opening.wall > len(where.walls):
             continue
-        if opening.head.mm < placed.height - drop - 50.0:
+        if opening.head.mm < placed.height - drop - _UNDER:
             continue
         wall = where.walls[opening.wall - 1]
         hinge = wall.at(opening.at.mm if opening.hinge == "start" else opening.at.mm + opening.width.mm)
@@ -107,27 +116,29 @@ def _doors(plan: Plan, placed: Placed, sweep: float) -> list[tuple[float, str]]:
     return found
 
 
+@looks_at(rules.PENDANT_CLEAR)
 def _pendant(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     if point.over is None:
         words = f"{placed.handle} hangs over nothing that is drawn, so its cord cannot be worked out"
-        yield unknown(plan, "pendant-clear", "layout", (placed.handle,), words, "what it hangs over")
+        yield unknown(plan, rules.PENDANT_CLEAR, "layout", (placed.handle,), words, "what it hangs over")
         return
     below = plan.drawing.get(point.over, Body)
     gap = plan.pendant_clearance(placed.handle)
     line = Line(1.0, gap, f"above the {below.kind}", (placed.handle, point.over))
-    wanted = plan.practice.mm("pendant-clear")
+    wanted = plan.practice[rules.PENDANT_CLEAR]
     words = f"{placed.handle} hangs {format_length(gap, plan.drawing.house.unit)} above the {below.kind} {point.over}"
     verdict = Passes() if at_least(gap, wanted) else Fails()
-    yield Finding(plan.practice.rule("pendant-clear"), (placed.handle,), words, verdict, "layout", Working("Clear", "mm", (line,)), wanted)  # fmt: skip
+    yield Finding(plan.practice.rule(rules.PENDANT_CLEAR), (placed.handle,), words, verdict, "layout", Working("Clear", "mm", (line,)), wanted)  # fmt: skip
 
 
+@looks_at(rules.RECESSED_INSULATED, rules.VOID_DEPTH)
 def _recessed(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     """Depth above the ceiling, and contact with insulation where an attic or a roof lies above."""
     room, sheet = plan.drawing.get(point.room, Room), point.fitting or Fitting()
     handle, unit = placed.handle, plan.drawing.house.unit
     if sheet.depth is None:
         words = f"The depth {handle} needs above the ceiling is not known"
-        yield unknown(plan, "void-depth", "layout", (handle,), words, "the fitting's sheet")
+        yield unknown(plan, rules.VOID_DEPTH, "layout", (handle,), words, "the fitting's sheet")
     else:
         void = Working("Depth above", "mm", (Line(1.0, room.joists.depth.mm, "joists", (point.room,)),))
         words = (
@@ -135,18 +146,21 @@ def _recessed(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         )
         verdict = Passes() if at_most(sheet.depth.mm, void.total) else Fails()
         yield Finding(
-            plan.practice.rule("void-depth"), (handle,), words, verdict, "layout", void, sheet.depth.mm
+            plan.practice.rule(rules.VOID_DEPTH), (handle,), words, verdict, "layout", void, sheet.depth.mm
         )
-    if plan.practice.holds("recessed-insulated") and room.above != "storey" and not placed.wall:
+    if rules.RECESSED_INSULATED in plan.practice and room.above != "storey" and not placed.wall:
         words = f"{handle} is sunk into the ceiling of {room.name}, where insulation may lie"
         if sheet.insulation_contact is None:
             yield unknown(
-                plan, "recessed-insulated", "layout", (handle,), words, "its rating for insulation contact"
+                plan, rules.RECESSED_INSULATED, "layout", (handle,), words, "its rating for insulation contact"
             )
         elif not sheet.insulation_contact:
-            yield failed(plan, "recessed-insulated", "layout", (handle,), f"{words}; it is not rated for that")
+            yield failed(
+                plan, rules.RECESSED_INSULATED, "layout", (handle,), f"{words}; it is not rated for that"
+            )
 
 
+@looks_at(rules.FAN_BOX, rules.FAN_READY)
 def _fan_box(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     """What a fan hangs from, and what is put up where one could hang later."""
     handle, box = placed.handle, plan.boxes[placed.handle].kind
@@ -154,14 +168,14 @@ def _fan_box(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     wanted = carries(point, placed, room, plan.rooms[point.room], plan.practice)
     if wanted == "fan-ready" and not box.fan_kg and placed.sits != "fastened":
         words = f"A fan could hang where {handle} is; its {box.name.lower()} carries none and gives no access to framing that does"
-        yield failed(plan, "fan-ready", "boxes", (handle,), words)
+        yield failed(plan, rules.FAN_READY, "boxes", (handle,), words)
     if wanted != "fan":
         return
-    rule, weight = plan.practice.rule("fan-box"), point.fitting.weight if point.fitting else None
-    usual, marked = (float(v) * KG_PER_LB for v in plan.practice.value("fan-box"))
+    rule, weight = plan.practice.rule(rules.FAN_BOX), point.fitting.weight if point.fitting else None
+    usual, marked = plan.practice[rules.FAN_BOX]
     if not box.fan_kg:
         words = f"{handle} hangs from a {box.name.lower()}, which is not listed for a fan"
-        yield failed(plan, "fan-box", "boxes", (handle,), words)
+        yield failed(plan, rules.FAN_BOX, "boxes", (handle,), words)
         return
     if weight is None:
         return
@@ -184,20 +198,21 @@ def _weighs(plan: Plan, kg: float) -> str:
     return f"{kg:.1f} kg" if plan.practice.metric else f"{kg / KG_PER_LB:.0f} lb"
 
 
+@looks_at(rules.FIXTURE_WEIGHT, rules.SHEET_BLANK)
 def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     """A light's weight against what a box carries; a fan's own rule looks at its box."""
     sheet = point.fitting
-    if not plan.practice.holds("fixture-weight") or (sheet is None and point.kind != "fan"):
+    if rules.FIXTURE_WEIGHT not in plan.practice or (sheet is None and point.kind != "fan"):
         return
     if sheet is None or sheet.weight is None:
         words = f"The weight of {handle} is not known"
-        yield unknown(plan, "sheet-blank", "layout", (handle,), words, "the weight on its sheet", "weight")
+        yield unknown(plan, rules.SHEET_BLANK, "layout", (handle,), words, "the weight on its sheet", "weight")
         return
     if point.kind == "fan":
         return
-    limit = float(plan.practice.value("fixture-weight")) * KG_PER_LB
+    limit = plan.practice[rules.FIXTURE_WEIGHT]
     weight = Working("Weight", "kg", (Line(1.0, sheet.weight, "fitting", (handle,)),))
-    rule = plan.practice.rule("fixture-weight")
+    rule = plan.practice.rule(rules.FIXTURE_WEIGHT)
     shown = f"{handle} weighs {_weighs(plan, sheet.weight)}; a box carries {_weighs(plan, limit)}"
     if at_most(sheet.weight, limit, 1e-6):
         yield Finding(rule, (handle,), shown, Passes(), "layout", weight, limit)
@@ -207,11 +222,12 @@ def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
         yield Finding(rule, (handle,), words, reading, "layout", weight, limit, grade="ask")
 
 
+@looks_at(rules.TUB_RATING, rules.WET_RATING)
 def _rating(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     """Damp and wet places: over a tub damp, over a shower wet unless out of the spray, outdoors by what is above."""
     room = plan.drawing.get(point.room, Room)
-    if plan.practice.holds("tub-rating"):
-        reach = plan.practice.mm("tub-rating")
+    if rules.TUB_RATING in plan.practice:
+        reach = plan.practice[rules.TUB_RATING]
         for block in plan.blocks_in(point.room):
             rim = block.high - plan.rooms[point.room].level
             over = block.kind in ("bath", "shower") and block.off(placed.position[:2]) < 0.5
@@ -222,19 +238,21 @@ def _rating(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
                     plan,
                     placed.handle,
                     point,
-                    "tub-rating",
+                    rules.TUB_RATING,
                     f"over the {block.kind} {block.handle}",
                     place,
                     asked,
                 )
                 break
-    if plan.practice.holds("wet-rating") and (room.use == "outdoors" or point.mount == "outdoor"):
+    if rules.WET_RATING in plan.practice and (room.use == "outdoors" or point.mount == "outdoor"):
         asked = "" if point.exposure else "whether a roof keeps the rain off"
-        yield from _sealed(plan, placed.handle, point, "wet-rating", "outdoors", point.exposure or "wet", asked)
+        yield from _sealed(
+            plan, placed.handle, point, rules.WET_RATING, "outdoors", point.exposure or "wet", asked
+        )
 
 
 def _sealed(
-    plan: Plan, handle: Handle, point: Point, rule: str, where: str, place: str, asked: str
+    plan: Plan, handle: Handle, point: Point, rule: RuleKey[Any], where: str, place: str, asked: str
 ) -> Iterator[Finding]:
     """A fitting's marking against a damp or wet place; ``asked`` is what would make the place damp only."""
     rating = point.fitting.rating if point.fitting else ""
@@ -251,16 +269,17 @@ def _sealed(
     yield Finding(plan.practice.rule(rule), (handle,), words, verdict, "layout", grade=grade)
 
 
+@looks_at(rules.CLOSET_LIGHT)
 def _closet(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
-    if plan.drawing.get(point.room, Room).use != "closet" or not plan.practice.holds("closet-light"):
+    if plan.drawing.get(point.room, Room).use != "closet" or rules.CLOSET_LIGHT not in plan.practice:
         return
     if point.mount == "pendant":
-        yield failed(plan, "closet-light", "layout", (handle,), f"{handle} hangs in a closet")
-    surface, recessed = plan.practice.pair("closet-light")
+        yield failed(plan, rules.CLOSET_LIGHT, "layout", (handle,), f"{handle} hangs in a closet")
+    surface, recessed = plan.practice[rules.CLOSET_LIGHT]
     limit = recessed if point.mount == "recessed" else surface
     for block in plan.blocks_in(point.room):
         off = block.off(plan.placed[handle].position[:2])
         if block.kind in ("cabinet", "tall cabinet") and not at_least(off, limit):
             gap = format_length(off, plan.drawing.house.unit)
             words = f"{handle} is {gap} from the storage {block.handle}"
-            yield failed(plan, "closet-light", "layout", (handle, block.handle), words)
+            yield failed(plan, rules.CLOSET_LIGHT, "layout", (handle, block.handle), words)

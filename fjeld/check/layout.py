@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fjeld.check import Finding, alarms, fittings, lights, outlets, spots
+from fjeld.check import alarms, fittings, lights, outlets, spots
+from fjeld.check.finding import Finding
 from fjeld.derive.plan import Plan
 
 

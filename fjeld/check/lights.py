@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fjeld.check import Finding, failed
+from fjeld.check.finding import Finding, failed, looks_at
 from fjeld.derive.intents import is_light
 from fjeld.derive.light import BEAM, LUMENS, Lamp, light_map
 from fjeld.derive.plan import Plan
@@ -12,10 +12,11 @@ from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Control, Photometry, Point, load_point
-from fjeld.quantities import INCH, Fails, Line, Passes, Working, at_least
+from fjeld.practice import rules
+from fjeld.quantities import Fails, Line, Passes, Working, at_least
 
-#: A garage door this wide is driven through, not walked through with a hand on its latch, mm.
-VEHICLE_DOOR = 84 * INCH
+#: The light of a room is reckoned this fine for its mean, mm.
+_STEP = 300.0
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -28,10 +29,11 @@ def check(plan: Plan) -> Iterator[Finding]:
     yield from _stairs(plan)
 
 
+@looks_at(rules.BATH_LIGHT, rules.SWITCHED_LIGHT)
 def _switched(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    if not plan.practice.holds("switched-light") or room.use not in plan.practice.value("switched-light"):
+    if rules.SWITCHED_LIGHT not in plan.practice or room.use not in plan.practice[rules.SWITCHED_LIGHT]:
         return
-    lights = plan.practice.holds("bath-light") and room.use in plan.practice.value("bath-light")
+    lights = rules.BATH_LIGHT in plan.practice and room.use in plan.practice[rules.BATH_LIGHT]
     points = plan.drawing.of(Point)
     by_outlet = False
     for control in plan.drawing.of(Control).values():
@@ -41,16 +43,17 @@ def _switched(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         by_outlet = by_outlet or bool(control.positions and any(p.kind == "outlet" for p, _ in here))
     if by_outlet and lights:
         words = f"Only an outlet is switched in {room.name}; a light must be"
-        yield failed(plan, "bath-light", "layout", (handle,), words)
+        yield failed(plan, rules.BATH_LIGHT, "layout", (handle,), words)
     elif not by_outlet:
-        yield failed(plan, "switched-light", "layout", (handle,), f"No switch works a light in {room.name}")
+        yield failed(plan, rules.SWITCHED_LIGHT, "layout", (handle,), f"No switch works a light in {room.name}")
 
 
+@looks_at(rules.SWITCH_LATCH)
 def _latch(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     if room.use in ("outdoors", "closet"):
         return
     where = plan.rooms[handle]
-    near = plan.practice.mm("switch-latch")
+    near = plan.practice[rules.SWITCH_LATCH]
     starts = wall_starts(where)
     switches = {
         h: starts[p.wall - 1] + p.along
@@ -60,24 +63,23 @@ def _latch(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     for door, opening in plan.openings[handle].items():
         if opening.kind != "door" or opening.wall > len(where.walls):
             continue
-        if room.use == "garage" and at_least(opening.width.mm, VEHICLE_DOOR):
+        if room.use == "garage" and at_least(opening.width.mm, plan.practice[rules.VEHICLE_DOOR]):
             continue
         latch = (
             starts[opening.wall - 1] + opening.at.mm + (opening.width.mm if opening.hinge == "start" else 0.0)
         )
         if not any(_between(at, latch, starts[-1]) <= near for at in switches.values()):
             words = f"No switch on the latch side of {door} in {room.name}"
-            yield failed(plan, "switch-latch", "layout", (door, handle), words)
+            yield failed(plan, rules.SWITCH_LATCH, "layout", (door, handle), words)
 
 
 def _between(a: float, b: float, around: float) -> float:
     return min((a - b) % around, (b - a) % around)
 
 
+@looks_at(rules.STAIRS_SWITCHED)
 def _stairs(plan: Plan) -> Iterator[Finding]:
     """Stairs between storeys: some control works a light at them from below and from above."""
-    if not plan.practice.holds("stairs-switched"):
-        return
     rooms, points = plan.drawing.of(Room), plan.drawing.of(Point)
     for handle, body in plan.drawing.of(Body).items():
         higher = [h for h, w in plan.rooms.items() if w.level > plan.rooms[body.room].level + 1.0]
@@ -94,7 +96,7 @@ def _stairs(plan: Plan) -> Iterator[Finding]:
                 break
         else:
             words = f"No light of the stairs in {rooms[body.room].name} is switched from below and from above"
-            yield failed(plan, "stairs-switched", "layout", (handle, body.room), words)
+            yield failed(plan, rules.STAIRS_SWITCHED, "layout", (handle, body.room), words)
 
 
 def lamps_of(plan: Plan, room: Handle) -> list[Lamp]:
@@ -117,11 +119,12 @@ def lamps_of(plan: Plan, room: Handle) -> list[Lamp]:
     return found
 
 
+@looks_at(rules.LIGHT_WANTED)
 def _light(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     """Mean light on the floor against what the room's use wants; never more than advice, being an estimate."""
-    wanted = plan.practice.value("light-wanted").get(room.use)
+    wanted = plan.practice[rules.LIGHT_WANTED].get(room.use, 0.0)
     lamps = lamps_of(plan, handle)
-    found = light_map(plan.rooms[handle], lamps, 0.0, 300.0) if wanted else None
+    found = light_map(plan.rooms[handle], lamps, 0.0, _STEP) if wanted else None
     if found is None:
         return
     lines = tuple(
@@ -129,6 +132,6 @@ def _light(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     )
     guess = ", lamps estimated" if any(lamp.estimated for lamp in lamps) else ""
     mean = Working("Mean light", "lx", lines)
-    verdict = Passes() if at_least(mean.total, float(wanted), 0.5) else Fails()
-    words = f"{room.name} has {mean.total:.0f} lx on the floor of {wanted} wanted{guess}"
-    yield Finding(plan.practice.rule("light-wanted"), (handle,), words, verdict, "layout", mean, float(wanted))
+    verdict = Passes() if at_least(mean.total, wanted, 0.5) else Fails()
+    words = f"{room.name} has {mean.total:.0f} lx on the floor of {wanted:g} wanted{guess}"
+    yield Finding(plan.practice.rule(rules.LIGHT_WANTED), (handle,), words, verdict, "layout", mean, wanted)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import msgspec
 
-from fjeld.check import Finding, failed
+from fjeld.check.finding import Finding, failed, looks_at
 from fjeld.derive.bodies import Block
 from fjeld.derive.places import Placed
 from fjeld.derive.plan import Plan
@@ -15,12 +15,8 @@ from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_st
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Control, load_part, load_point
-from fjeld.quantities import FOOT, Fails, Line, Passes, Working, at_least, at_most, format_length
-
-#: The width of one bay's door, mm.
-BAY = 8 * FOOT
-#: Outlets over a counter stand no higher than this above it, mm.
-OVER_COUNTER = 508.0
+from fjeld.practice import rules
+from fjeld.quantities import Fails, Line, Passes, Working, at_least, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -56,7 +52,7 @@ def outlet_offsets(plan: Plan, room: Handle) -> dict[Handle, float]:
     switched = {
         load_point(load) for c in plan.drawing.of(Control).values() for load in c.loads if not load_part(load)
     }
-    limit = plan.practice.mm("outlet-height-limit")
+    limit = plan.practice[rules.OUTLET_HEIGHT_LIMIT]
     return {
         h: starts[p.wall - 1] + p.along
         for h, p in plan.placed.items()
@@ -70,18 +66,19 @@ def outlet_offsets(plan: Plan, room: Handle) -> dict[Handle, float]:
     }
 
 
+@looks_at(rules.OUTLET_REACH)
 def _spacing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    if not plan.practice.holds("outlet-reach") or room.use not in plan.practice.value("outlet-rooms"):
+    if rules.OUTLET_REACH not in plan.practice or room.use not in plan.practice[rules.OUTLET_ROOMS]:
         return
     where, unit = plan.rooms[handle], plan.drawing.house.unit
-    reach = plan.practice.mm("outlet-reach")
+    reach = plan.practice[rules.OUTLET_REACH]
     around = wall_starts(where)[-1]
     positions = outlet_offsets(plan, handle)
     cuts = breaks(where, plan.openings[handle].values(), plan.blocks_in(handle))
-    for n, space in enumerate(spaces(where, cuts, plan.practice.mm("wall-space")), 1):
+    for n, space in enumerate(spaces(where, cuts, plan.practice[rules.WALL_SPACE]), 1):
         inside = {h: o for h, at in positions.items() if (o := offset_in(space, at, around)) is not None}
         beyond = too_far(space, list(inside.values()), reach)
-        rule = plan.practice.rule("outlet-reach")
+        rule = plan.practice.rule(rules.OUTLET_REACH)
         words = f"Wall space {n} of {room.name}, {format_length(space.length, unit)}"
         if not beyond:
             passed = f"{words}: no point out of reach"
@@ -113,7 +110,7 @@ class CounterSpace(msgspec.Struct, frozen=True):
 def counter_spaces(plan: Plan, room: Handle) -> list[CounterSpace]:
     """The counters of a room against walls, cut at sinks and cookers, those too narrow dropped."""
     blocks = plan.blocks_in(room)
-    least = plan.practice.mm("counter-width")
+    least = plan.practice[rules.COUNTER_WIDTH]
     found = []
     for counter in (b for b in blocks if b.kind == "counter" and b.wall):
         cuts = sorted(
@@ -134,15 +131,14 @@ def over(plan: Plan, room: Handle, space: CounterSpace) -> list[float]:
     return [
         p.along
         for p in plan.placed.values()
-        if p.kind == "outlet" and p.room == room and p.wall == space.wall and space.top < p.height <= space.top + OVER_COUNTER
+        if p.kind == "outlet" and p.room == room and p.wall == space.wall and space.top < p.height <= space.top + plan.practice[rules.COUNTER_OUTLET_ABOVE]
         and space.start - 0.5 <= p.along <= space.end + 0.5
     ]  # fmt: skip
 
 
+@looks_at(rules.COUNTER_REACH)
 def _counters(plan: Plan, handle: Handle) -> Iterator[Finding]:
-    if not plan.practice.holds("counter-reach"):
-        return
-    reach, unit = plan.practice.mm("counter-reach"), plan.drawing.house.unit
+    reach, unit = plan.practice[rules.COUNTER_REACH], plan.drawing.house.unit
     for space in counter_spaces(plan, handle):
         here = sorted(over(plan, handle, space))
         gaps = [here[0] - space.start, space.end - here[-1], *((b - a) / 2 for a, b in itertools.pairwise(here))] if here else [space.end - space.start]  # fmt: skip
@@ -155,7 +151,7 @@ def _counters(plan: Plan, handle: Handle) -> Iterator[Finding]:
             f"{format_length(worst.total, unit)} to the nearest outlet over it" if here else "no outlet over it"
         )
         yield Finding(
-            plan.practice.rule("counter-reach"), (handle, space.counter), words, Passes() if passes else Fails(), "layout",
+            plan.practice.rule(rules.COUNTER_REACH), (handle, space.counter), words, Passes() if passes else Fails(), "layout",
             worst, reach, str(round(space.start)),
         )  # fmt: skip
 
@@ -172,47 +168,61 @@ def near_basin(plan: Plan, basin: Block) -> float:
     )
 
 
+@looks_at(rules.BASIN_OUTLET)
 def _basins(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    if not plan.practice.holds("basin-outlet") or room.use != "bath":
+    if rules.BASIN_OUTLET not in plan.practice or room.use != "bath":
         return
-    reach = plan.practice.mm("basin-outlet")
+    reach = plan.practice[rules.BASIN_OUTLET]
     for basin in plan.blocks_in(handle):
         if basin.kind == "basin" and not at_most(near_basin(plan, basin), reach):
             limit = format_length(reach, plan.drawing.house.unit)
             words = f"No outlet within {limit} of basin {basin.handle} in {room.name}"
-            yield failed(plan, "basin-outlet", "layout", (basin.handle, handle), words)
+            yield failed(plan, rules.BASIN_OUTLET, "layout", (basin.handle, handle), words)
 
 
+@looks_at(
+    rules.FOYER_OUTLET,
+    rules.GARAGE_BAYS,
+    rules.HALL_OUTLET,
+    rules.ROOM_OUTLET,
+    rules.OUTDOOR_OUTLET_HEIGHT,
+    rules.OUTLET_HEIGHT_LIMIT,
+)
 def _at_least_one(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     outlets = [p for p in plan.placed.values() if p.kind == "outlet" and p.room == handle and p.inside]
-    if plan.practice.holds("room-outlet") and room.use in plan.practice.value("room-outlet"):
-        limit = "outdoor-outlet-height" if room.use == "outdoors" else "outlet-height-limit"
-        low = [p for p in outlets if at_most(p.height, plan.practice.mm(limit))]
+    if rules.ROOM_OUTLET in plan.practice and room.use in plan.practice[rules.ROOM_OUTLET]:
+        limit = rules.OUTDOOR_OUTLET_HEIGHT if room.use == "outdoors" else rules.OUTLET_HEIGHT_LIMIT
+        low = [p for p in outlets if at_most(p.height, plan.practice[limit])]
         if not outlets:
-            yield failed(plan, "room-outlet", "layout", (handle,), f"No outlet in {room.name}")
+            yield failed(plan, rules.ROOM_OUTLET, "layout", (handle,), f"No outlet in {room.name}")
         elif not low:
             words = f"Every outlet is out of reach in {room.name}"
             yield Finding(plan.practice.rule(limit), (handle,), words, Fails(), "layout")
-    if room.use == "garage" and plan.practice.holds("garage-bays"):
-        wide = plan.practice.mm("garage-bays")
+    if room.use == "garage" and rules.GARAGE_BAYS in plan.practice:
+        wide = plan.practice[rules.GARAGE_BAYS]
         doors = [
             o.width.mm
             for o in plan.openings[handle].values()
             if o.kind != "window" and at_least(o.width.mm, wide)
         ]
+        bay = plan.practice[rules.GARAGE_BAY]
         # A door for two cars opens two bays.
-        bays = sum(max(1, round(width / BAY)) for width in doors)
-        reached = [p for p in outlets if at_most(p.height, plan.practice.mm("outlet-height-limit"))]
+        bays = sum(max(1, round(width / bay)) for width in doors)
+        reached = [p for p in outlets if at_most(p.height, plan.practice[rules.OUTLET_HEIGHT_LIMIT])]
         if outlets and len(reached) < bays:
             words = f"{len(reached)} outlet{'s' if len(reached) != 1 else ''} in reach for the {bays} bays of {room.name}"
-            yield failed(plan, "garage-bays", "layout", (handle,), words)
+            yield failed(plan, rules.GARAGE_BAYS, "layout", (handle,), words)
     where = plan.rooms[handle]
     longest = max((w.length for w in where.walls), default=0.0)
-    if room.use == "hall" and plan.practice.holds("hall-outlet") and not outlets and at_least(longest, plan.practice.mm("hall-outlet")):  # fmt: skip
-        yield failed(plan, "hall-outlet", "layout", (handle,), f"{room.name} is a long hall without an outlet")
-    foyer = plan.practice.holds("foyer-outlet") and room.use == "foyer"
-    if foyer and where.area / 0.09290304 > float(plan.practice.value("foyer-outlet")):
+    if room.use == "hall" and rules.HALL_OUTLET in plan.practice and not outlets and at_least(longest, plan.practice[rules.HALL_OUTLET]):  # fmt: skip
+        yield failed(
+            plan, rules.HALL_OUTLET, "layout", (handle,), f"{room.name} is a long hall without an outlet"
+        )
+    foyer = rules.FOYER_OUTLET in plan.practice and room.use == "foyer"
+    if foyer and where.area > plan.practice[rules.FOYER_OUTLET]:
         for wall in where.walls:
-            if at_least(wall.length, 914.4) and not any(p.wall == wall.number for p in outlets):
+            if at_least(wall.length, plan.practice[rules.FOYER_WALL]) and not any(
+                p.wall == wall.number for p in outlets
+            ):
                 words = f"Wall {wall.number} of {room.name} has no outlet"
-                yield failed(plan, "foyer-outlet", "layout", (handle,), words, str(wall.number))
+                yield failed(plan, rules.FOYER_OUTLET, "layout", (handle,), words, str(wall.number))

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fjeld.check import Finding
+from fjeld.check.finding import Finding, looks_at
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.plan import Plan
+from fjeld.practice import rules
 from fjeld.prove.proof import prove
 from fjeld.quantities import Fails, NotKnown, Passes
 
 
+@looks_at(rules.CONTROL_PROVEN)
 def check(plan: Plan, remember: Remember = always) -> Iterator[Finding]:
     """One finding for each control that is wired."""
     for control, proof in prove(plan, remember).items():
@@ -18,12 +20,12 @@ def check(plan: Plan, remember: Remember = always) -> Iterator[Finding]:
             continue
         if proof.proven and proof.assumes:
             words = f"{control} does what was meant if {' and '.join(proof.assumes)}"
-            rule = plan.practice.rule("control-proven")
+            rule = plan.practice.rule(rules.CONTROL_PROVEN)
             yield Finding(rule, (control,), words, NotKnown(proof.assumes[0]), "proof", grade="ask")
         elif proof.proven:
             how = "sampled" if proof.sampled else f"all {proof.states} states"
             yield Finding(
-                plan.practice.rule("control-proven"),
+                plan.practice.rule(rules.CONTROL_PROVEN),
                 (control,),
                 f"{control} does what was meant: {how}",
                 Passes(),
@@ -31,7 +33,7 @@ def check(plan: Plan, remember: Remember = always) -> Iterator[Finding]:
             )
         else:
             yield Finding(
-                plan.practice.rule("control-proven"),
+                plan.practice.rule(rules.CONTROL_PROVEN),
                 (control,),
                 f"{control}: {proof.reasons[0]}",
                 Fails(),

@@ -8,19 +8,22 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from fjeld.check import Finding, failed, unknown
+from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan, guards
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, Point, load_point
+from fjeld.practice import rules
 from fjeld.quantities import Passes, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
     """All findings about protection."""
     for figured in plan.circuits.values():
-        yield from _protection(plan, figured)
+        yield from _residual(plan, figured)
+        yield from _arc_fault(plan, figured)
+        yield from _ground_fault(plan, figured)
         yield from _behind(plan, figured)
         yield from _one_side(plan, figured)
         yield from _marked(plan, figured)
@@ -35,14 +38,14 @@ def wants_ground_fault(plan: Plan, handle: Handle) -> str:
     shower, as a cord would reach without going through a wall or a door.
     """
     point, placed = plan.drawing.get(handle, Point), plan.placed.get(handle)
-    if point.kind != "outlet" or not plan.practice.holds("ground-fault"):
+    if point.kind != "outlet" or rules.GROUND_FAULT not in plan.practice:
         return ""
     room = plan.drawing.get(point.room, Room)
-    if room.use in plan.practice.value("ground-fault"):
+    if room.use in plan.practice[rules.GROUND_FAULT]:
         return f"in {room.name}"
-    if placed is None or not plan.practice.holds("ground-fault-water"):
+    if placed is None or rules.GROUND_FAULT_WATER not in plan.practice:
         return ""
-    reach = plan.practice.mm("ground-fault-water")
+    reach = plan.practice[rules.GROUND_FAULT_WATER]
     for block in plan.blocks_in(point.room):
         if block.kind in ("sink", "basin", "bath", "shower"):
             off = block.off(placed.position[:2])
@@ -51,34 +54,36 @@ def wants_ground_fault(plan: Plan, handle: Handle) -> str:
     return ""
 
 
-def _protection(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
-    if plan.practice.holds("residual") and circuit.circuit.protection != "residual":
-        words = f"{circuit.handle} has no 30 mA residual-current protection"
-        yield failed(plan, "residual", "circuits", (circuit.handle,), words)
-    if plan.practice.holds("arc-fault"):
-        yield from _arc_fault(plan, circuit)
-        yield from _ground_fault(plan, circuit)
+@looks_at(rules.RESIDUAL)
+def _residual(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
+    if circuit.circuit.protection != "residual":
+        words = (
+            f"{circuit.handle} has no {plan.practice[rules.RESIDUAL] * 1000:g} mA residual-current protection"
+        )
+        yield failed(plan, rules.RESIDUAL, "circuits", (circuit.handle,), words)
 
 
+@looks_at(rules.ARC_FAULT)
 def _arc_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """Circuits up to 20 A in the rooms of the rule; at the breaker, or by a listed outlet at the first point."""
-    if circuit.circuit.breaker > 20 or circuit.circuit.protection in ("arc-fault", "both"):
+    if circuit.circuit.breaker > plan.practice[rules.ARC_FAULT_BREAKER] or circuit.circuit.protection in (
+        "arc-fault",
+        "both",
+    ):
         return
     points, rooms = plan.drawing.of(Point), plan.drawing.of(Room)
-    asked = set(plan.practice.value("arc-fault"))
-    similar = (
-        set(plan.practice.value("arc-fault-similar")) if plan.practice.holds("arc-fault-similar") else set()
-    )
+    asked = set(plan.practice[rules.ARC_FAULT])
+    similar = set(plan.practice[rules.ARC_FAULT_SIMILAR]) if rules.ARC_FAULT_SIMILAR in plan.practice else set()
     serves = [rooms[points[b].room] for b in circuit.boxes]
     arc = sorted({r.name for r in serves if r.use in asked})
     if arc:
         words = f"{circuit.handle} serves {', '.join(arc)} without arc-fault protection at its breaker"
-        yield failed(plan, "arc-fault", "circuits", (circuit.handle,), words, count=len(arc))
+        yield failed(plan, rules.ARC_FAULT, "circuits", (circuit.handle,), words, count=len(arc))
     elif near := sorted({r.name for r in serves if r.use in similar}):
         words = f"{circuit.handle} serves {', '.join(near)}: a similar room or not?"
         yield unknown(
             plan,
-            "arc-fault",
+            rules.ARC_FAULT,
             "circuits",
             (circuit.handle,),
             words,
@@ -101,6 +106,7 @@ def uncovered(plan: Plan, circuit: CircuitPlan) -> dict[Handle, str]:
     }
 
 
+@looks_at(rules.GROUND_FAULT)
 def _ground_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     bare = uncovered(plan, circuit)
     if bare:
@@ -108,12 +114,12 @@ def _ground_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         words = f"{reasons}, on {circuit.handle} without ground-fault protection"
         if ahead := sorted(set(bare) & _past_a_device(circuit, guards(plan.drawing.of(Point))), key=order):
             words += f"; {_named(ahead)} {_are(ahead)} fed past a protective outlet, joined ahead of it"
-        yield failed(plan, "ground-fault", "circuits", (circuit.handle,), words, count=len(bare))
+        yield failed(plan, rules.GROUND_FAULT, "circuits", (circuit.handle,), words, count=len(bare))
     for device in sorted(set(circuit.tree.behind.values()), key=order):
         served = [b for b, by in circuit.tree.behind.items() if by == device and wants_ground_fault(plan, b)]
         if served:
             words = f"{_named(served)} {_are(served)} covered by {device}, on its load side"
-            rule = plan.practice.rule("ground-fault")
+            rule = plan.practice.rule(rules.GROUND_FAULT)
             yield Finding(rule, (circuit.handle, device), words, Passes(), "circuits", place="covered")
 
 
@@ -123,6 +129,7 @@ def _past_a_device(circuit: CircuitPlan, devices: Iterable[Handle]) -> set[Handl
     return {box for edge in edges for box in circuit.tree.beyond[edge.cable]}
 
 
+@looks_at(rules.ALARM_BEHIND, rules.LIGHT_BEHIND)
 def _behind(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """What should not go dark when a protective outlet opens."""
     points = plan.drawing.of(Point)
@@ -130,16 +137,17 @@ def _behind(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         mine = sorted((b for b in circuit.tree.behind if device in circuit.tree.devices_before(b)), key=order)
         at = (circuit.handle, device)
         alarms, lights = ([b for b in mine if points[b].kind == kind] for kind in ("alarm", "light"))
-        if alarms and plan.practice.holds("alarm-behind"):
-            yield failed(plan, "alarm-behind", "circuits", at, _dark(alarms, device), count=len(alarms))
-        if lights and plan.practice.holds("light-behind"):
-            yield failed(plan, "light-behind", "circuits", at, _dark(lights, device), count=len(lights))
+        if alarms and rules.ALARM_BEHIND in plan.practice:
+            yield failed(plan, rules.ALARM_BEHIND, "circuits", at, _dark(alarms, device), count=len(alarms))
+        if lights and rules.LIGHT_BEHIND in plan.practice:
+            yield failed(plan, rules.LIGHT_BEHIND, "circuits", at, _dark(lights, device), count=len(lights))
 
 
 def _dark(hung: list[Handle], device: Handle) -> str:
     return f"{_named(hung)} {'go' if len(hung) > 1 else 'goes'} dark when {device} opens: on its load side"
 
 
+@looks_at(rules.ONE_SIDE)
 def _one_side(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """Whether all that a control works takes its neutral on one side of each device."""
     for handle, control in plan.drawing.of(Control).items():
@@ -149,9 +157,10 @@ def _one_side(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
             device = min(sides - {""}, key=order)
             covered = [h for h in loads if circuit.tree.behind.get(plan.home(h)) == device]
             words = f"{handle} works {_named(covered)} beyond {device} and {_named(loads - {*covered})} ahead of it: it opens as soon as they burn"
-            yield failed(plan, "one-side", "circuits", (handle, device), words)
+            yield failed(plan, rules.ONE_SIDE, "circuits", (handle, device), words)
 
 
+@looks_at(rules.SECOND_LEG, rules.SHARED_NEUTRAL)
 def _shared(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """A neutral that two legs share: through no device, in no protective outlet, and both legs there."""
     if circuit.circuit.poles != 2:
@@ -159,11 +168,11 @@ def _shared(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     handle = circuit.handle
     if device := min(circuit.tree.behind.values(), key=order, default=None):
         words = f"{handle} shares one neutral between two legs, of which {device} sees one: what hangs on its load side makes it open"
-        yield failed(plan, "shared-neutral", "circuits", (handle, device), words)
+        yield failed(plan, rules.SHARED_NEUTRAL, "circuits", (handle, device), words)
     feeder = next((q for q, c in plan.circuits.items() if circuit.source in c.panels), None)
     if feeder and plan.circuits[feeder].circuit.poles != 2:
         words = f"{handle} wants both legs, and {feeder} brings one to {circuit.source}: half of it is dead"
-        yield failed(plan, "second-leg", "circuits", (handle, feeder), words)
+        yield failed(plan, rules.SECOND_LEG, "circuits", (handle, feeder), words)
     parted = [
         box
         for box in circuit.boxes
@@ -172,20 +181,22 @@ def _shared(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     ]
     words = f"The neutral of {handle}, shared by two legs, goes through no device"
     if parted:
-        yield failed(plan, "shared-neutral", "boxes", (handle, *parted), f"{words} but in {_named(parted)}")
+        yield failed(plan, rules.SHARED_NEUTRAL, "boxes", (handle, *parted), f"{words} but in {_named(parted)}")
     else:
-        yield Finding(plan.practice.rule("shared-neutral"), (handle,), words, Passes(), "boxes")
+        yield Finding(plan.practice.rule(rules.SHARED_NEUTRAL), (handle,), words, Passes(), "boxes")
 
 
+@looks_at(rules.LOAD_SIDE_THERE)
 def _marked(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """Cables to be joined to a load side that is not there."""
     devices = guards(plan.drawing.of(Point))
     for edge in circuit.tree.edges:
         if plan.cables[edge.cable].cable.load_side and edge.up not in devices:
             words = f"{edge.cable} is to hang on the load side of {edge.up}, which is no protective outlet: joined as others are, it is not covered"
-            yield failed(plan, "load-side-there", "runs", (edge.cable, edge.up), words)
+            yield failed(plan, rules.LOAD_SIDE_THERE, "runs", (edge.cable, edge.up), words)
 
 
+@looks_at(rules.PROTECTIVE_WHOLE)
 def _whole(plan: Plan) -> Iterator[Finding]:
     """A protective outlet has no tab to break: its halves cannot be worked apart."""
     for handle in guards(plan.drawing.of(Point)):
@@ -194,7 +205,7 @@ def _whole(plan: Plan) -> Iterator[Finding]:
         ]
         if any("." in load for load in parts):
             words = f"{handle} is protective, and a half of it is worked by a switch: protect it at the breaker, or work it whole"
-            yield failed(plan, "protective-whole", "circuits", (handle,), words)
+            yield failed(plan, rules.PROTECTIVE_WHOLE, "circuits", (handle,), words)
 
 
 def _named(handles: Iterable[Handle]) -> str:

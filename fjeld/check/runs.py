@@ -4,38 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fjeld.check import Finding, failed, unknown
 from fjeld.check.circuits import could_be_ring
+from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.cables import CablePlan
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control
-from fjeld.quantities import INCH, Fails, Line, NotKnown, Passes, Working, at_least, at_most, format_length
+from fjeld.practice import rules
+from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_least, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
     """All findings of the runs."""
     for handle, cable in plan.cables.items():
-        if cable.route is None:
-            words = f"{handle} finds no way from {cable.cable.a} to {cable.cable.b}"
-            yield failed(plan, "reachable", "runs", (handle,), words)
-        elif cable.cut and cable.cable.measured:
+        yield from _way(plan, handle, cable)
+        if cable.route is not None and cable.cut and cable.cable.measured:
             yield from _measured(plan, handle, cable)
-        if cable.route is not None and cable.route.openings:
-            yield _opened(plan, handle, cable)
     for circuit in plan.circuits.values():
         ring = circuit.circuit.ring or could_be_ring(plan, circuit.handle)
-        for handle in circuit.tree.loops:
-            words = f"{handle} closes a loop on {circuit.handle}"
-            if circuit.circuit.ring:
-                said = f"{words}, which is no single ring from {circuit.source} and back"
-                yield failed(plan, "no-loops", "runs", (handle,), said)
-            elif ring:
-                said = f"{words}: say in Circuits whether it is a ring"
-                yield unknown(plan, "no-loops", "runs", (handle,), said, "whether it is meant as a ring")
-            else:
-                yield failed(plan, "no-loops", "runs", (handle,), words)
+        yield from _loops(plan, circuit, ring)
         if not ring:
             yield from _home_runs(plan, circuit)
         if circuit.circuit.ring:
@@ -44,15 +32,41 @@ def check(plan: Plan) -> Iterator[Finding]:
     yield from _strays(plan)
 
 
+@looks_at(rules.FINISHED_SURFACE, rules.REACHABLE)
+def _way(plan: Plan, handle: Handle, cable: CablePlan) -> Iterator[Finding]:
+    """Whether a cable finds a way, and what it must open."""
+    if cable.route is None:
+        words = f"{handle} finds no way from {cable.cable.a} to {cable.cable.b}"
+        yield failed(plan, rules.REACHABLE, "runs", (handle,), words)
+    elif cable.route.openings:
+        yield _opened(plan, handle, cable)
+
+
+@looks_at(rules.NO_LOOPS)
+def _loops(plan: Plan, circuit: CircuitPlan, ring: bool) -> Iterator[Finding]:
+    """Cables that close a loop where none is meant, or asked about where one may be."""
+    for handle in circuit.tree.loops:
+        words = f"{handle} closes a loop on {circuit.handle}"
+        if circuit.circuit.ring:
+            said = f"{words}, which is no single ring from {circuit.source} and back"
+            yield failed(plan, rules.NO_LOOPS, "runs", (handle,), said)
+        elif ring:
+            said = f"{words}: say in Circuits whether it is a ring"
+            yield unknown(plan, rules.NO_LOOPS, "runs", (handle,), said, "whether it is meant as a ring")
+        else:
+            yield failed(plan, rules.NO_LOOPS, "runs", (handle,), words)
+
+
+@looks_at(rules.RING_CLOSED, rules.RING_SPUR)
 def _ring(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """A ring meets itself at its source, and its spurs hang each on a point of its own, one outlet long."""
     ring = circuit.tree.ring
     if ring is None:
         words = f"{circuit.handle} is to be a ring, and no cable leads back to {circuit.source}"
-        yield failed(plan, "ring-closed", "runs", (circuit.handle,), words)
+        yield failed(plan, rules.RING_CLOSED, "runs", (circuit.handle,), words)
         return
     words = f"{circuit.handle} is a ring: {', '.join(ring.cables)} through {len(ring.boxes)} points and back"
-    yield Finding(plan.practice.rule("ring-closed"), (circuit.handle,), words, Passes(), "runs")
+    yield Finding(plan.practice.rule(rules.RING_CLOSED), (circuit.handle,), words, Passes(), "runs")
     for box in ring.boxes:
         spurs = [e for e in circuit.tree.edges if e.up == box and e.down not in ring.boxes]
         long = sorted(
@@ -61,27 +75,29 @@ def _ring(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         )
         if len(spurs) > 1:
             words = f"{len(spurs)} spurs leave the ring of {circuit.handle} at {box}, where one may"
-            yield failed(plan, "ring-spur", "runs", (circuit.handle, box), words, "number", len(spurs))
+            yield failed(plan, rules.RING_SPUR, "runs", (circuit.handle, box), words, "number", len(spurs))
         if long:
             words = f"The spur at {box} feeds {', '.join(long)}: one outlet may hang on it, unless it is fused"
-            yield failed(plan, "ring-spur", "runs", (circuit.handle, box), words, "length", len(long))
+            yield failed(plan, rules.RING_SPUR, "runs", (circuit.handle, box), words, "length", len(long))
     if controls := [c for c in plan.drawing.of(Control) if plan.control_circuit(c) == circuit.handle]:
         words = f"{', '.join(controls)} switches loads on the ring of {circuit.handle}: lights and switched loads go behind a fused unit"
-        yield failed(plan, "ring-spur", "runs", (circuit.handle, *controls), words, "switched")
+        yield failed(plan, rules.RING_SPUR, "runs", (circuit.handle, *controls), words, "switched")
 
 
+@looks_at(rules.ONE_HOME_RUN)
 def _home_runs(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     found = [edge.cable for edge in circuit.tree.edges if edge.up == circuit.tree.root]
-    most = int(plan.practice.value("one-home-run"))
+    most = plan.practice[rules.ONE_HOME_RUN]
     if len(found) > most:
         line = Line(float(len(found)), 1.0, "cables at the panel", tuple(found))
         words = f"{circuit.handle} leaves {circuit.source} by {', '.join(found)}"
         yield Finding(
-            plan.practice.rule("one-home-run"), tuple(sorted(found, key=order)[most:]), words, Fails(), "runs",
+            plan.practice.rule(rules.ONE_HOME_RUN), tuple(sorted(found, key=order)[most:]), words, Fails(), "runs",
             Working("Home runs", "", (line,)), float(most),
         )  # fmt: skip
 
 
+@looks_at(rules.FREE_CONDUCTOR)
 def _measured(plan: Plan, handle: Handle, cable: CablePlan) -> Iterator[Finding]:
     """A piece held up by a person reaches its way and what is left free at both ends; slack is not asked of it."""
     assert cable.cut is not None
@@ -91,7 +107,9 @@ def _measured(plan: Plan, handle: Handle, cable: CablePlan) -> Iterator[Finding]
     measured = cable.cable.measured.mm
     if not at_least(measured, needed.total):
         words = f"{handle} measured {format_length(measured, unit)} is {format_length(needed.total - measured, unit)} short of its way and what is left free at its ends"
-        yield Finding(plan.practice.rule("free-conductor"), (handle,), words, Fails(), "runs", needed, measured)
+        yield Finding(
+            plan.practice.rule(rules.FREE_CONDUCTOR), (handle,), words, Fails(), "runs", needed, measured
+        )
 
 
 def _opened(plan: Plan, handle: Handle, cable: CablePlan) -> Finding:
@@ -101,11 +119,12 @@ def _opened(plan: Plan, handle: Handle, cable: CablePlan) -> Finding:
     line = Line(float(count), 1.0, "members crossed behind a finished surface", (handle,))
     words = f"{handle} cannot be fished all its way: {count} opening{'s' if count > 1 else ''} in finished surfaces, one at each stud or joist it crosses"
     return Finding(
-        plan.practice.rule("finished-surface"), (handle,), words, NotKnown("whether the surface may be opened there, or another way is found"), "runs",
+        plan.practice.rule(rules.FINISHED_SURFACE), (handle,), words, NotKnown("whether the surface may be opened there, or another way is found"), "runs",
         Working("Openings", "", (line,)), 0.0, grade="ask",
     )  # fmt: skip
 
 
+@looks_at(rules.CIRCUIT_FED)
 def _strays(plan: Plan) -> Iterator[Finding]:
     wired = {edge.cable for q in plan.circuits.values() for edge in q.tree.edges}
     loops = {c for q in plan.circuits.values() for c in q.tree.loops}
@@ -116,13 +135,10 @@ def _strays(plan: Plan) -> Iterator[Finding]:
             words = (
                 f"{handle} is not joined to {begins.source}, where {cable.cable.circuit} begins, by its boxes"
             )
-            yield failed(plan, "circuit-fed", "runs", (handle,), words, "cable")
+            yield failed(plan, rules.CIRCUIT_FED, "runs", (handle,), words, "cable")
 
 
-#: Shallower than this it is a furring strip, no stud, mm.
-_FURRING = 45.0
-
-
+@looks_at(rules.ENGINEERED_HOLE, rules.JOIST_HOLE, rules.STUD_HOLE, rules.STUD_HOLE_EDGE, rules.STUD_HOLE_OTHER)
 def _holes(plan: Plan) -> Iterator[Finding]:
     """Each size of hole in each size of member, once, named for all the cables that want it."""
     kinds: dict[tuple[str, float, float], list[str]] = {}
@@ -138,38 +154,47 @@ def _holes(plan: Plan) -> Iterator[Finding]:
         if member == "engineered joist":
             said = f"{words}: where and how large is the maker's to say"
             yield unknown(
-                plan, "engineered-hole", "runs", handles[:6], said, "the maker's hole chart", f"{round(depth)}"
+                plan,
+                rules.ENGINEERED_HOLE,
+                "runs",
+                handles[:6],
+                said,
+                "the maker's hole chart",
+                f"{round(depth)}",
             )
         elif member == "joist":
             yield from _in_joist(plan, handles, words, sum_, size, depth)
-        elif depth > _FURRING:
+        elif depth > plan.practice[rules.FURRING]:
             yield from _in_stud(plan, handles, words, sum_, size, depth, member)
 
 
 def _in_joist(
     plan: Plan, handles: tuple[str, ...], words: str, sum_: Working, size: float, depth: float
 ) -> Iterator[Finding]:
-    share, edge = (float(v) for v in plan.practice.value("joist-hole"))
-    rule = plan.practice.rule("joist-hole")
+    share, edge = plan.practice[rules.JOIST_HOLE]
+    rule = plan.practice.rule(rules.JOIST_HOLE)
     if not at_most(size, depth * share, 0.05):
         yield Finding(rule, handles, words, Fails(), "runs", sum_, depth * share)
-    if (depth - size) / 2 < edge * INCH - 0.05:
+    if (depth - size) / 2 < edge - 0.05:
         yield Finding(rule, handles, f"{words}: too near top or bottom", Fails(), "runs", sum_, place="edge")
 
 
 def _in_stud(
     plan: Plan, handles: tuple[str, ...], words: str, sum_: Working, size: float, depth: float, member: str
 ) -> Iterator[Finding]:
-    other = member == "stud" and plan.practice.holds("stud-hole-other")
-    name = "stud-hole-other" if other else "stud-hole"
-    share = float(plan.practice.value(name))
+    other = member == "stud" and rules.STUD_HOLE_OTHER in plan.practice
+    name = rules.STUD_HOLE_OTHER if other else rules.STUD_HOLE
+    share = plan.practice[name]
     if not at_most(size, depth * share, 0.05):
         yield Finding(plan.practice.rule(name), handles, words, Fails(), "runs", sum_, depth * share)
     elif (
-        plan.practice.holds("stud-hole-edge") and (depth - size) / 2 < plan.practice.mm("stud-hole-edge") - 0.05
+        rules.STUD_HOLE_EDGE in plan.practice
+        and (depth - size) / 2 < plan.practice[rules.STUD_HOLE_EDGE] - 0.05
     ):
         said = f"{words}: too near its faces"
-        yield Finding(plan.practice.rule("stud-hole-edge"), handles, said, Fails(), "runs", sum_, place="edge")
+        yield Finding(
+            plan.practice.rule(rules.STUD_HOLE_EDGE), handles, said, Fails(), "runs", sum_, place="edge"
+        )
 
 
 def steel_plates(plan: Plan) -> dict[Handle, int]:

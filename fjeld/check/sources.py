@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fjeld.check import Finding, failed, unknown
+from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.circuits import va_of
 from fjeld.derive.old import carrying
 from fjeld.derive.plan import Plan
@@ -15,7 +15,7 @@ from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Found, Lead, OldBox
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
-from fjeld.practice import Rule
+from fjeld.practice import Rule, rules
 from fjeld.quantities import Line, NotKnown, Passes, Working, verdict_at_most
 
 
@@ -24,13 +24,25 @@ def check(plan: Plan) -> Iterator[Finding]:
     for circuit in plan.circuits.values():
         old = plan.drawing.items.get(circuit.source)
         if isinstance(old, OldBox):
-            yield _line(plan, circuit, old)
-            yield _neutral(plan, circuit, old)
-            yield _ground(plan, circuit, old)
+            yield from _wires(plan, circuit, old)
             yield from _gauge(plan, circuit, old)
-            yield _breaker(plan, circuit, old)
-            yield _load(plan, circuit, old)
+            yield from _held(plan, circuit, old)
     yield from _fill(plan)
+
+
+@looks_at(rules.SOURCE_GROUND, rules.SOURCE_LINE, rules.SOURCE_NEUTRAL)
+def _wires(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
+    """The three conductors that it begins at."""
+    yield _line(plan, circuit, old)
+    yield _neutral(plan, circuit, old)
+    yield _ground(plan, circuit, old)
+
+
+@looks_at(rules.SOURCE_BREAKER, rules.SOURCE_LOAD)
+def _held(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
+    """What its breaker is, and what that carries already."""
+    yield _breaker(plan, circuit, old)
+    yield _load(plan, circuit, old)
 
 
 def _where(circuit: CircuitPlan) -> tuple[Handle, Handle]:
@@ -47,10 +59,10 @@ def _line(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
         switched := carrying(old, circuit.circuit.found, "switched")
     ):
         words = f"{circuit.handle} would begin at {_named(switched)} in {box}, which a switch works: all on it goes dark with that"
-        return failed(plan, "source-line", "circuits", at, words)
+        return failed(plan, rules.SOURCE_LINE, "circuits", at, words)
     reading = f"with the cover of {box} off and nothing parted: which conductor is live to a proven ground in every position of every switch near it"
     none = f"{circuit.handle} begins in {box}: what brings the line there is not known yet"
-    return _taken(plan, circuit, old, plan.practice.rule("source-line"), "line", none, reading)
+    return _taken(plan, circuit, old, plan.practice.rule(rules.SOURCE_LINE), "line", none, reading)
 
 
 def _neutral(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
@@ -58,10 +70,10 @@ def _neutral(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     said = bool(old.cables) and all(lead.carries for cable in old.cables for lead in cable.leads)
     if said and not carrying(old, circuit.circuit.found, "neutral"):
         words = f"{box} has no neutral for {circuit.handle}: a switch loop brings none, and another circuit's is none of its own"
-        return failed(plan, "source-neutral", "circuits", at, words)
+        return failed(plan, rules.SOURCE_NEUTRAL, "circuits", at, words)
     reading = f"with all lamps of the circuit out: a test lamp from the line in {box} to it is bright, and nothing flows in it with this circuit's loads off and all else on"
     none = f"Which conductor in {box} is the neutral of {circuit.handle} is not known yet"
-    return _taken(plan, circuit, old, plan.practice.rule("source-neutral"), "neutral", none, reading)
+    return _taken(plan, circuit, old, plan.practice.rule(rules.SOURCE_NEUTRAL), "neutral", none, reading)
 
 
 def _taken(
@@ -85,13 +97,13 @@ def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     if not met:
         if old.cables and all(cable.leads for cable in old.cables):
             words = f"No ground was found in {box}: nothing is to be extended from there"
-            return failed(plan, "source-ground", "circuits", at, words)
+            return failed(plan, rules.SOURCE_GROUND, "circuits", at, words)
         return unknown(
-            plan, "source-ground", "circuits", at, f"Whether {box} has a ground is not known yet", reading
+            plan, rules.SOURCE_GROUND, "circuits", at, f"Whether {box} has a ground is not known yet", reading
         )
     if any(lead.read for _, lead in met):
         return Finding(
-            plan.practice.rule("source-ground"),
+            plan.practice.rule(rules.SOURCE_GROUND),
             at,
             f"The ground in {box} reaches the panel",
             Passes(),
@@ -99,7 +111,7 @@ def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
         )
     return unknown(
         plan,
-        "source-ground",
+        rules.SOURCE_GROUND,
         "circuits",
         at,
         f"Whether the ground in {box} reaches the panel, no reading has settled",
@@ -107,31 +119,32 @@ def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     )
 
 
+@looks_at(rules.BREAKER_GAUGE)
 def _gauge(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
     """The breaker against the thinnest cable that was found."""
-    limits = plan.practice.value("breaker-gauge")
+    limits = plan.practice[rules.BREAKER_GAUGE]
     breaker = circuit.circuit.breaker
     read = [cable.gauge for cable in old.cables if cable.gauge in limits]
-    if any(breaker > float(limits[gauge]) for gauge in read):
-        thin = min(read, key=lambda gauge: float(limits[gauge]))
+    if any(breaker > limits[gauge] for gauge in read):
+        thin = min(read, key=lambda gauge: limits[gauge])
         words = (
             f"A cable of gauge {thin} in {circuit.source} behind the {breaker} A breaker of {circuit.handle}"
         )
-        yield failed(plan, "breaker-gauge", "circuits", _where(circuit), words)
+        yield failed(plan, rules.BREAKER_GAUGE, "circuits", _where(circuit), words)
     elif not old.cables or len(read) < len(old.cables):
         reading = f"the print on each sheath in {circuit.source}, or its bare copper measured across"
         words = f"The gauge of what feeds {circuit.source} is not known: {circuit.handle} is taken to be of gauge {circuit.circuit.gauge}"
-        yield unknown(plan, "breaker-gauge", "circuits", _where(circuit), words, reading, "found")
+        yield unknown(plan, rules.BREAKER_GAUGE, "circuits", _where(circuit), words, reading, "found")
 
 
 def _breaker(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     if old.breaker.strip() and old.breaker_read:
         words = f"{old.breaker} makes {circuit.source} dead"
-        return Finding(plan.practice.rule("source-breaker"), _where(circuit), words, Passes(), "circuits")
+        return Finding(plan.practice.rule(rules.SOURCE_BREAKER), _where(circuit), words, Passes(), "circuits")
     reading = f"with a lamp on what {circuit.source} feeds, the breakers one by one until it goes dark"
     said = f": “{old.breaker}” is what is told" if old.breaker.strip() else ""
     words = f"Which breaker makes {circuit.source} dead, no reading has settled{said}"
-    return unknown(plan, "source-breaker", "circuits", _where(circuit), words, reading)
+    return unknown(plan, rules.SOURCE_BREAKER, "circuits", _where(circuit), words, reading)
 
 
 def _load(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
@@ -145,7 +158,7 @@ def _load(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
         )
     sum_ = Working("Load", "A", tuple(lines))
     words = f"{circuit.handle} carries {sum_.total:.1f} of {rating:g} A, with what hangs on it already"
-    rule, grade = plan.practice.rule("source-load"), None
+    rule, grade = plan.practice.rule(rules.SOURCE_LOAD), None
     points = [plan.drawing.get(b, Point) for b in circuit.boxes]
     guessed = any(va_of(p, plan.practice)[1] for p in points)
     verdict = verdict_at_most(sum_.total, rating)
@@ -157,8 +170,9 @@ def _load(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     return Finding(rule, _where(circuit), words, verdict, "circuits", sum_, rating, grade=grade)  # type: ignore[arg-type]
 
 
+@looks_at(rules.BOX_CABLES, rules.BOX_FILL)
 def _fill(plan: Plan) -> Iterator[Finding]:
-    rule = plan.practice.rule("box-fill" if plan.practice.holds("box-fill") else "box-cables")
+    rule = plan.practice.rule(rules.BOX_FILL if rules.BOX_FILL in plan.practice else rules.BOX_CABLES)
     for handle, made in plan.begun.items():
         unit, verdict = made.most.unit, made.verdict
         holds = f"{made.volume:g}" if made.volume is not None else "?"

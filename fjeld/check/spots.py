@@ -8,7 +8,7 @@ from itertools import combinations
 
 from shapely.geometry import Polygon
 
-from fjeld.check import Finding, failed, unknown
+from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.bodies import Block
 from fjeld.derive.house import Wall
 from fjeld.derive.places import Placed, overlap
@@ -17,26 +17,39 @@ from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Point
 from fjeld.geometry import to_segment
+from fjeld.practice import rules
 from fjeld.quantities import at_least, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
     """All findings about spots."""
-    for handle, placed in plan.placed.items():
-        if not placed.inside or _in_opening(plan, handle):
-            words = f"{handle} lies outside its room or wall, or in an opening"
-            yield failed(plan, "inside-room", "layout", (handle,), words)
-            continue
-        yield from _framing(plan, placed)
-        yield from _reach(plan, placed)
-        yield from _in_the_way(plan, placed)
-        yield from _water(plan, placed)
+    yield from _inside(plan)
+    for placed in plan.placed.values():
+        if _stands(plan, placed):
+            yield from _framing(plan, placed)
+            yield from _reach(plan, placed)
+            yield from _in_the_way(plan, placed)
+            yield from _water(plan, placed)
     yield from _apart(plan)
     yield from _level(plan)
     yield from _behind_doors(plan)
     yield from _panels(plan)
 
 
+def _stands(plan: Plan, placed: Placed) -> bool:
+    """Whether it is in its room and on solid wall."""
+    return placed.inside and not _in_opening(plan, placed.handle)
+
+
+@looks_at(rules.INSIDE_ROOM)
+def _inside(plan: Plan) -> Iterator[Finding]:
+    for handle, placed in plan.placed.items():
+        if not _stands(plan, placed):
+            words = f"{handle} lies outside its room or wall, or in an opening"
+            yield failed(plan, rules.INSIDE_ROOM, "layout", (handle,), words)
+
+
+@looks_at(rules.CLEAR_OF_FRAMING, rules.CUT_IN_CLEAR, rules.NAIL_ON_FACE)
 def _framing(plan: Plan, placed: Placed) -> Iterator[Finding]:
     """Against the framing: a clash, a box cut in beside a stud, a box in open framing with no stud to nail it to."""
     handle, unit = placed.handle, plan.drawing.house.unit
@@ -47,34 +60,35 @@ def _framing(plan: Plan, placed: Placed) -> Iterator[Finding]:
     if placed.sits == "clash":
         member = "stud" if placed.wall else "joist"
         words = f"{handle} meets a {member}: {format_length(-placed.gap, unit)} of the box is where the {member} stands"
-        yield failed(plan, "clear-of-framing", "layout", (handle,), words)
-    elif closed and placed.gap < plan.practice.mm("cut-in-clear") and placed.kind != "panel":
+        yield failed(plan, rules.CLEAR_OF_FRAMING, "layout", (handle,), words)
+    elif closed and placed.gap < plan.practice[rules.CUT_IN_CLEAR] and placed.kind != "panel":
         surface, member = ("wall", "stud") if placed.wall else ("ceiling", "joist")
         words = f"{handle} is cut into a finished {surface} {format_length(max(placed.gap, 0.0), unit)} from a {member}"
-        yield failed(plan, "cut-in-clear", "layout", (handle,), words)
-    elif placed.kind in ("switch", "outlet") and not closed and placed.gap > plan.practice.mm("nail-on-face"):
+        yield failed(plan, rules.CUT_IN_CLEAR, "layout", (handle,), words)
+    elif placed.kind in ("switch", "outlet") and not closed and placed.gap > plan.practice[rules.NAIL_ON_FACE]:
         words = (
             f"{handle} stands {format_length(placed.gap, unit)} off the nearest stud: it wants a bar or a block"
         )
-        yield failed(plan, "nail-on-face", "layout", (handle,), words)
+        yield failed(plan, rules.NAIL_ON_FACE, "layout", (handle,), words)
 
 
+@looks_at(rules.ACCESSIBLE_HEIGHT, rules.ROW_CLEARANCE, rules.SWITCH_HANDLE)
 def _reach(plan: Plan, placed: Placed) -> Iterator[Finding]:
     handle, unit = placed.handle, plan.drawing.house.unit
-    high = placed.kind == "switch" and plan.practice.holds("switch-handle")
-    if high and not at_most(placed.height, plan.practice.mm("switch-handle")):
+    high = placed.kind == "switch" and rules.SWITCH_HANDLE in plan.practice
+    if high and not at_most(placed.height, plan.practice[rules.SWITCH_HANDLE]):
         words = f"{handle} is out of reach at {format_length(placed.height, unit)}"
-        yield failed(plan, "switch-handle", "layout", (handle,), words)
-    if placed.kind in ("switch", "outlet") and plan.practice.holds("accessible-height"):
-        low, most = plan.practice.pair("accessible-height")
+        yield failed(plan, rules.SWITCH_HANDLE, "layout", (handle,), words)
+    if placed.kind in ("switch", "outlet") and rules.ACCESSIBLE_HEIGHT in plan.practice:
+        low, most = plan.practice[rules.ACCESSIBLE_HEIGHT]
         if placed.wall and not (at_least(placed.height, low) and at_most(placed.height, most)):
             words = f"The middle of {handle} is {format_length(placed.height, unit)} above the floor"
-            yield failed(plan, "accessible-height", "layout", (handle,), words)
+            yield failed(plan, rules.ACCESSIBLE_HEIGHT, "layout", (handle,), words)
     if placed.kind == "light" and not placed.wall:
         off = min(to_segment(placed.position[:2], w.start, w.end) for w in plan.rooms[placed.room].walls)
-        if off < plan.practice.mm("row-clearance") - 0.5:
+        if off < plan.practice[rules.ROW_CLEARANCE] - 0.5:
             words = f"{handle} is {format_length(off, unit)} from a wall"
-            yield failed(plan, "row-clearance", "layout", (handle,), words)
+            yield failed(plan, rules.ROW_CLEARANCE, "layout", (handle,), words)
 
 
 def _in_opening(plan: Plan, handle: Handle) -> bool:
@@ -88,11 +102,16 @@ def _in_opening(plan: Plan, handle: Handle) -> bool:
     return False
 
 
+@looks_at(rules.CLEAR_OF_BODIES)
 def _in_the_way(plan: Plan, placed: Placed) -> Iterator[Finding]:
     for block, behind in in_its_place(plan, placed):
         how = "stands behind" if behind else "meets"
         words = f"{placed.handle} {how} the {block.kind} {block.handle}"
-        yield failed(plan, "clear-of-bodies", "layout", (placed.handle, block.handle), words)
+        yield failed(plan, rules.CLEAR_OF_BODIES, "layout", (placed.handle, block.handle), words)
+
+
+#: A box takes up this much before the surface and behind a wall's, and so much above a ceiling whose fitting is not known, mm.
+_BEFORE, _IN_WALL, _ABOVE = 20.0, 70.0, 60.0
 
 
 def in_its_place(plan: Plan, placed: Placed) -> list[tuple[Block, bool]]:
@@ -101,10 +120,11 @@ def in_its_place(plan: Plan, placed: Placed) -> list[tuple[Block, bool]]:
     x, y, z = placed.position
     if placed.wall:
         nx, ny = where.walls[placed.wall - 1].normal
-        inner, outer = (x + nx * 20, y + ny * 20, z), (x - nx * 70, y - ny * 70, z)
+        inner = (x + nx * _BEFORE, y + ny * _BEFORE, z)
+        outer = (x - nx * _IN_WALL, y - ny * _IN_WALL, z)
     else:
-        inner, outer = (x, y, z - 20), (x, y, z + _depth(plan, placed.handle))
-    clear = plan.practice.mm("clear-of-bodies") + min(placed.width, placed.tall) / 2
+        inner, outer = (x, y, z - _BEFORE), (x, y, z + _depth(plan, placed.handle))
+    clear = plan.practice[rules.CLEAR_OF_BODIES] + min(placed.width, placed.tall) / 2
     found = []
     for block in plan.blocks_in(placed.room):
         covers = block.kind in ("fireplace", "tall cabinet") and placed.wall and block.wall == placed.wall
@@ -119,9 +139,10 @@ def _depth(plan: Plan, handle: Handle) -> float:
     """What a ceiling box needs above the ceiling, mm: its fitting's depth, else a usual box."""
     point = plan.drawing.items.get(handle)
     sheet = point.fitting if isinstance(point, Point) else None
-    return sheet.depth.mm if sheet and sheet.depth else 60.0
+    return sheet.depth.mm if sheet and sheet.depth else _ABOVE
 
 
+@looks_at(rules.SWITCH_TUB, rules.TUB_FITTING, rules.TUB_OUTLET)
 def _water(plan: Plan, placed: Placed) -> Iterator[Finding]:
     """Tubs and showers: no outlet, switch, cord-hung fitting or fan over or beside them."""
     handle, practice = placed.handle, plan.practice
@@ -134,18 +155,18 @@ def _water(plan: Plan, placed: Placed) -> Iterator[Finding]:
         off, floor = block.off(placed.position[:2]), plan.rooms[placed.room].level
         height = placed.height - plan.pendant_drop(handle)
         pair = (handle, block.handle)
-        if practice.holds("tub-outlet") and placed.kind == "outlet":
-            around, up = practice.pair("tub-outlet")
+        if rules.TUB_OUTLET in practice and placed.kind == "outlet":
+            around, up = practice[rules.TUB_OUTLET]
             if off < around - 0.5 and height < block.high - floor + up - 0.5:
                 yield _beside_tub(plan, placed, block, around)
         hung = placed.kind == "fan" or point.mount == "pendant"
-        if practice.holds("tub-fitting") and hung:
-            around, up = practice.pair("tub-fitting")
+        if rules.TUB_FITTING in practice and hung:
+            around, up = practice[rules.TUB_FITTING]
             if off < around - 0.5 and height < block.high - floor + up:
-                yield failed(plan, "tub-fitting", "layout", pair, f"{handle} hangs beside or over the {block.kind} {block.handle}")  # fmt: skip
-        if practice.holds("switch-tub") and placed.kind == "switch" and off < 0.5:
+                yield failed(plan, rules.TUB_FITTING, "layout", pair, f"{handle} hangs beside or over the {block.kind} {block.handle}")  # fmt: skip
+        if rules.SWITCH_TUB in practice and placed.kind == "switch" and off < 0.5:
             yield failed(
-                plan, "switch-tub", "layout", pair, f"{handle} is within the {block.kind} {block.handle}"
+                plan, rules.SWITCH_TUB, "layout", pair, f"{handle} is within the {block.kind} {block.handle}"
             )
 
 
@@ -160,22 +181,24 @@ def _beside_tub(plan: Plan, placed: Placed, block: Block, around: float) -> Find
         reading = (
             "whether it is opposite the rim on the farthest wall, as a bath room smaller than the zone allows"
         )
-        return unknown(plan, "tub-outlet", "layout", pair, words, reading)
-    return failed(plan, "tub-outlet", "layout", pair, words)
+        return unknown(plan, rules.TUB_OUTLET, "layout", pair, words, reading)
+    return failed(plan, rules.TUB_OUTLET, "layout", pair, words)
 
 
+@looks_at(rules.BOXES_APART)
 def _apart(plan: Plan) -> Iterator[Finding]:
     boxes = [p for p in plan.placed.values() if p.kind != "panel"]
     for a, b in combinations(boxes, 2):
         if overlap(a, b) and plan.home(a.handle) != plan.home(b.handle):
             pair = sorted((a.handle, b.handle), key=order)
             words = f"{pair[0]} and {pair[1]} stand in each other's place"
-            yield failed(plan, "boxes-apart", "layout", pair, words)
+            yield failed(plan, rules.BOXES_APART, "layout", pair, words)
 
 
+@looks_at(rules.HEIGHTS_MATCH)
 def _level(plan: Plan) -> Iterator[Finding]:
     """In a room, the few boxes of a kind that are not at the height of most; those over counters apart."""
-    limit, unit = plan.practice.mm("heights-match"), plan.drawing.house.unit
+    limit, unit = plan.practice[rules.HEIGHTS_MATCH], plan.drawing.house.unit
     for room in plan.rooms:
         for kind in ("switch", "outlet"):
             mine = {
@@ -198,9 +221,10 @@ def _level(plan: Plan) -> Iterator[Finding]:
                     words = (
                         f"{handle} stands {off} {way} the other {'switches' if kind == 'switch' else 'outlets'}"
                     )
-                    yield failed(plan, "heights-match", "layout", (handle,), words)
+                    yield failed(plan, rules.HEIGHTS_MATCH, "layout", (handle,), words)
 
 
+@looks_at(rules.BEHIND_DOOR)
 def _behind_doors(plan: Plan) -> Iterator[Finding]:
     """Switches on the stretch of wall that an open door leaf covers: beyond its hinge, as long as it is wide."""
     for room, openings in plan.openings.items():
@@ -214,7 +238,7 @@ def _behind_doors(plan: Plan) -> Iterator[Finding]:
                 behind = placed.room == room and placed.wall == opening.wall and low < placed.along < high
                 if placed.kind == "switch" and behind:
                     words = f"{handle} is behind {door} when it stands open"
-                    yield failed(plan, "behind-door", "layout", (handle, door), words)
+                    yield failed(plan, rules.BEHIND_DOOR, "layout", (handle, door), words)
 
 
 def _before(at: tuple[float, float], wall: Wall, wide: float, deep: float) -> Polygon:
@@ -226,19 +250,22 @@ def _before(at: tuple[float, float], wall: Wall, wide: float, deep: float) -> Po
     )
 
 
+@looks_at(rules.PANEL_CLEAR, rules.PANEL_PLACE)
 def _panels(plan: Plan) -> Iterator[Finding]:
-    if not plan.practice.holds("panel-place"):
+    if rules.PANEL_PLACE not in plan.practice:
         return
     for handle, panel in plan.drawing.of(Panel).items():
         room, placed = plan.drawing.get(panel.room, Room), plan.placed.get(handle)
-        if room.use in plan.practice.value("panel-place"):
-            yield failed(plan, "panel-place", "layout", (handle,), f"The panel is in {room.name}, a {room.use}")
+        if room.use in plan.practice[rules.PANEL_PLACE]:
+            yield failed(
+                plan, rules.PANEL_PLACE, "layout", (handle,), f"The panel is in {room.name}, a {room.use}"
+            )
         if placed is None:
             continue
-        wide, deep = plan.practice.pair("panel-clear")
+        wide, deep = plan.practice[rules.PANEL_CLEAR]
         wall = plan.rooms[panel.room].walls[placed.wall - 1]
         clear = _before(placed.position[:2], wall, wide, deep)
         for block in plan.blocks_in(panel.room):
             if not block.in_the_way and clear.intersection(Polygon(block.corners)).area > 100.0:
                 words = f"The {block.kind} {block.handle} stands in the clear space before the panel"
-                yield failed(plan, "panel-clear", "layout", (handle, block.handle), words)
+                yield failed(plan, rules.PANEL_CLEAR, "layout", (handle, block.handle), words)

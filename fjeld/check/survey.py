@@ -8,14 +8,15 @@ from itertools import combinations
 import msgspec
 from shapely import Polygon
 
-from fjeld.check import Finding, failed, unknown
+from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.house import RoomShape
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Body, Join, Opening, Panel, Room
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Standing
 from fjeld.geometry import distance
-from fjeld.quantities import INCH, Length, Line, NotKnown, Passes, Working, at_least, at_most, format_length
+from fjeld.practice import rules
+from fjeld.quantities import Length, Line, NotKnown, Passes, Working, at_least, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -29,26 +30,26 @@ def check(plan: Plan) -> Iterator[Finding]:
     yield from _overlap(plan)
     yield from _bodies(plan)
     yield from _unmeasured(plan)
+    yield from _panel(plan)
+
+
+@looks_at(rules.CIRCUIT_FED)
+def _panel(plan: Plan) -> Iterator[Finding]:
     if plan.drawing.of(Room) and not plan.drawing.of(Panel) and not plan.begun:
-        yield unknown(
-            plan,
-            "circuit-fed",
-            "survey",
-            ("house",),
-            "No panel is drawn, so nothing can be fed",
-            "where the panel is",
-        )
+        words = "No panel is drawn, so nothing can be fed"
+        yield unknown(plan, rules.CIRCUIT_FED, "survey", ("house",), words, "where the panel is")
 
 
+@looks_at(rules.ROOM_CLOSES, rules.ROOM_SIMPLE)
 def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     where = plan.rooms[handle]
     unit = plan.drawing.house.unit
-    rule = plan.practice.rule("room-closes")
+    rule = plan.practice.rule(rules.ROOM_CLOSES)
     if where.crossing:
         a, b = where.crossing
         yield failed(
             plan,
-            "room-simple",
+            rules.ROOM_SIMPLE,
             "survey",
             (handle,),
             f"Wall {a + 1} and wall {b + 1} of {room.name} cross or touch",
@@ -57,7 +58,7 @@ def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     if not room.sides:
         yield unknown(
             plan,
-            "room-closes",
+            rules.ROOM_CLOSES,
             "survey",
             (handle,),
             f"{room.name} has no walls yet",
@@ -76,15 +77,16 @@ def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     yield Finding(rule, (handle,), words, verdict, "survey", share, float(rule.value))
 
 
+@looks_at(rules.FRAMING_PLAUSIBLE)
 def _framing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    least, most = (float(v) * INCH for v in plan.practice.value("framing-plausible"))
+    least, most = plan.practice[rules.FRAMING_PLAUSIBLE]
     own = [(f"Studs of wall {n}", b.studs.spacing) for n, b in room.builds.items() if b.studs]
     for name, spacing in (("Studs", room.studs.spacing), ("Joists", room.joists.spacing), *own):
         if not (at_least(spacing.mm, least) and at_most(spacing.mm, most)):
             shown = format_length(spacing.mm, plan.drawing.house.unit)
             yield unknown(
                 plan,
-                "framing-plausible",
+                rules.FRAMING_PLAUSIBLE,
                 "survey",
                 (handle,),
                 f"{name} at {shown} in {room.name}",
@@ -93,6 +95,7 @@ def _framing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
             )
 
 
+@looks_at(rules.BODY_FITS)
 def _bodies(plan: Plan) -> Iterator[Finding]:
     """Bodies whose measures cannot be: off their wall, or upside down."""
     unit = plan.drawing.house.unit
@@ -100,13 +103,17 @@ def _bodies(plan: Plan) -> Iterator[Finding]:
         where = plan.rooms[body.room]
         if body.high.mm <= body.low.mm:
             yield failed(
-                plan, "body-fits", "survey", (handle,), f"The {body.kind} {handle} ends below where it begins"
+                plan,
+                rules.BODY_FITS,
+                "survey",
+                (handle,),
+                f"The {body.kind} {handle} ends below where it begins",
             )
         if body.wall and body.wall <= len(where.walls) and where.closed:
             length, end = where.walls[body.wall - 1].length, (body.at.mm if body.at else 0.0) + body.width.mm
             if not at_most(end, length, 1.0):
                 words = f"The {body.kind} {handle} reaches to {format_length(end, unit)} on a wall of {format_length(length, unit)}"
-                yield failed(plan, "body-fits", "survey", (handle,), words, "wall")
+                yield failed(plan, rules.BODY_FITS, "survey", (handle,), words, "wall")
 
 
 def _openings(plan: Plan) -> Iterator[Finding]:
@@ -119,6 +126,7 @@ def _openings(plan: Plan) -> Iterator[Finding]:
                 yield from _overlapping(plan, room, handle, opening, openings)
 
 
+@looks_at(rules.OPENING_FITS)
 def _opening(plan: Plan, handle: Handle, opening: Opening, where: RoomShape, seen: str) -> Iterator[Finding]:
     """Whether an opening fits its wall, as seen from a room."""
     unit = plan.drawing.house.unit
@@ -127,13 +135,14 @@ def _opening(plan: Plan, handle: Handle, opening: Opening, where: RoomShape, see
     if not at_most(end, wall.length) or opening.at.mm < 0 or opening.width.mm <= 0:
         reach, length = format_length(end, unit), format_length(wall.length, unit)
         words = f"{handle}{seen} reaches to {reach} on a wall of {length}"
-        yield failed(plan, "opening-fits", "survey", (handle,), words, seen.strip())
+        yield failed(plan, rules.OPENING_FITS, "survey", (handle,), words, seen.strip())
     ceiling = min(where.ceiling_at(wall.at(opening.at.mm)), where.ceiling_at(wall.at(end)))
     if not at_most(opening.head.mm, ceiling) or opening.sill.mm >= opening.head.mm:
         words = f"{handle}{seen} does not fit the height of the room"
-        yield failed(plan, "opening-fits", "survey", (handle,), words, f"height{seen}")
+        yield failed(plan, rules.OPENING_FITS, "survey", (handle,), words, f"height{seen}")
 
 
+@looks_at(rules.OPENING_FITS)
 def _overlapping(
     plan: Plan, room: Handle, handle: Handle, opening: Opening, openings: Mapping[Handle, Opening]
 ) -> Iterator[Finding]:
@@ -142,33 +151,37 @@ def _overlapping(
         apart = min(end, o.at.mm + o.width.mm) - max(opening.at.mm, o.at.mm)
         high = min(opening.head.mm, o.head.mm) - max(opening.sill.mm, o.sill.mm)
         if o.wall == opening.wall and order(other) > order(handle) and apart > 0.5 and high > 0.5:
-            yield failed(plan, "opening-fits", "survey", (handle, other), f"{handle} and {other} overlap", room)
+            yield failed(
+                plan, rules.OPENING_FITS, "survey", (handle, other), f"{handle} and {other} overlap", room
+            )
 
 
+@looks_at(rules.DIAGONAL_AGREES)
 def _diagonals(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     """Check measures across a room against the corners as they stand."""
     where, unit = plan.rooms[handle], plan.drawing.house.unit
-    rule = plan.practice.rule("diagonal-agrees")
+    rule = plan.practice.rule(rules.DIAGONAL_AGREES)
     for check in room.diagonals:
         if not where.closed or check.length.unknown:
             continue
         stands = distance(where.corners[check.a - 1], where.corners[check.b - 1])
         off = Working("Difference", "mm", (Line(1.0, abs(stands - check.length.mm), "measured against drawn"),))
-        ok = at_most(off.total, plan.practice.mm("diagonal-agrees"))
+        ok = at_most(off.total, plan.practice[rules.DIAGONAL_AGREES])
         words = (
             f"Corner {check.a} to {check.b} of {room.name} measures {format_length(check.length.mm, unit)}; "
             f"the walls give {format_length(stands, unit)}"
         )
         verdict = Passes() if ok else NotKnown("the same diagonal again, or the other one")
         yield Finding(
-            rule, (handle,), words, verdict, "survey", off, plan.practice.mm("diagonal-agrees"), f"{check.a}-{check.b}"
+            rule, (handle,), words, verdict, "survey", off, plan.practice[rules.DIAGONAL_AGREES], f"{check.a}-{check.b}"
         )  # fmt: skip
 
 
+@looks_at(rules.ROOMS_FIT, rules.WALLS_FACE)
 def _joined(plan: Plan) -> Iterator[Finding]:
     """Rooms around a loop, and whether both sides of an opening face each other."""
-    rule, unit = plan.practice.rule("rooms-fit"), plan.drawing.house.unit
-    limit = plan.practice.mm("rooms-fit")
+    rule, unit = plan.practice.rule(rules.ROOMS_FIT), plan.drawing.house.unit
+    limit = plan.practice[rules.ROOMS_FIT]
     for misfit in plan.placement.misfits:
         join = plan.drawing.get(misfit.join, Join)
         here = plan.drawing.get(join.opening, Opening).room
@@ -176,7 +189,7 @@ def _joined(plan: Plan) -> Iterator[Finding]:
             words = (
                 f"{join.opening} leads from {here} to wall {join.wall} of {join.room}, which does not face it"
             )
-            yield failed(plan, "walls-face", "survey", (misfit.join, join.opening), words)
+            yield failed(plan, rules.WALLS_FACE, "survey", (misfit.join, join.opening), words)
         if misfit.size > 0.5:
             off = Working("Misfit", "mm", (Line(1.0, misfit.size, "between the two sides", (join.opening,)),))
             ok = plan.placement.spread
@@ -186,6 +199,7 @@ def _joined(plan: Plan) -> Iterator[Finding]:
             yield Finding(rule, (misfit.join, join.opening), words, verdict, "survey", off, limit)
 
 
+@looks_at(rules.ROOMS_APART)
 def _overlap(plan: Plan) -> Iterator[Finding]:
     """Rooms of one storey that stand in each other."""
     figures = {h: (w.level, Polygon(w.corners)) for h, w in plan.rooms.items() if w.closed}
@@ -193,7 +207,7 @@ def _overlap(plan: Plan) -> Iterator[Finding]:
         if abs(level - other) < 1.0 and one.is_valid and two.is_valid and one.intersection(two).area > 2.5e4:
             names = [plan.drawing.get(h, Room).name for h in (a, b)]
             words = f"{names[0]} and {names[1]} stand in each other's place"
-            yield failed(plan, "rooms-apart", "survey", (a, b), words)
+            yield failed(plan, rules.ROOMS_APART, "survey", (a, b), words)
 
 
 def to_measure(plan: Plan) -> list[tuple[Handle, str, Length]]:
@@ -228,6 +242,7 @@ def _lengths(item: msgspec.Struct) -> Iterator[tuple[str, Length]]:
             yield from ((f"{field} {name}", v) for name, v in _lengths(value))
 
 
+@looks_at(rules.MEASURED)
 def _unmeasured(plan: Plan) -> Iterator[Finding]:
     unit = plan.drawing.house.unit
     for handle, words, length in to_measure(plan):
@@ -235,6 +250,6 @@ def _unmeasured(plan: Plan) -> Iterator[Finding]:
         verdict = NotKnown(f"the {words}")
         capital = words[0].upper() + words[1:]
         yield Finding(
-            plan.practice.rule("measured"), (handle,), f"{capital} is not measured{assumed}", verdict, "survey",
+            plan.practice.rule(rules.MEASURED), (handle,), f"{capital} is not measured{assumed}", verdict, "survey",
             place=words,
         )  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from fjeld.check import Finding, failed, unknown
+from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.bodies import Block
 from fjeld.derive.house import Wall
 from fjeld.derive.places import Placed
@@ -14,25 +14,28 @@ from fjeld.derive.routes import Leg
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
 from fjeld.geometry import distance, to_segment
+from fjeld.practice import Practice, rules
 from fjeld.quantities import Fails, Line, Working, at_least, format_length
-
-#: A leg belongs to a wall's cavity when it runs this near to its face, mm.
-_IN_WALL = 80.0
 
 
 def check(plan: Plan) -> Iterator[Finding]:
     """All findings about zones."""
-    if plan.practice.holds("cable-zones"):
-        for handle, cable in plan.cables.items():
-            outside = [leg for leg in (cable.route.legs if cable.route else ()) if not in_zone(plan, leg)]
-            if outside:
-                length = sum(leg.length for leg in outside)
-                sum_ = Working("Outside the zones", "mm", tuple(Line(1.0, leg.length, leg.medium, (handle,)) for leg in outside))  # fmt: skip
-                words = f"{handle} runs {format_length(length, plan.drawing.house.unit)} in a wall where nobody expects a cable"
-                yield Finding(plan.practice.rule("cable-zones"), (handle,), words, Fails(), "runs", sum_, 0.0)
-    if plan.practice.holds("bath-zones"):
-        for placed in plan.placed.values():
-            yield from _bath(plan, placed)
+    yield from _hidden(plan)
+    for placed in plan.placed.values():
+        yield from _bath(plan, placed)
+
+
+@looks_at(rules.CABLE_ZONES)
+def _hidden(plan: Plan) -> Iterator[Finding]:
+    """Cables in walls where nobody expects one."""
+    for handle, cable in plan.cables.items():
+        outside = [leg for leg in (cable.route.legs if cable.route else ()) if not in_zone(plan, leg)]
+        if outside:
+            length = sum(leg.length for leg in outside)
+            lines = tuple(Line(1.0, leg.length, leg.medium, (handle,)) for leg in outside)
+            sum_ = Working("Outside the zones", "mm", lines)
+            words = f"{handle} runs {format_length(length, plan.drawing.house.unit)} in a wall where nobody expects a cable"
+            yield Finding(plan.practice.rule(rules.CABLE_ZONES), (handle,), words, Fails(), "runs", sum_, 0.0)
 
 
 def in_zone(plan: Plan, leg: Leg) -> bool:
@@ -43,20 +46,18 @@ def in_zone(plan: Plan, leg: Leg) -> bool:
     if found is None:
         return True
     room, wall = found
-    where, edge = plan.rooms[room], plan.practice.mm("cable-zones")
+    where, edge = plan.rooms[room], plan.practice[rules.CABLE_ZONES]
     ends = [_along(wall, p) for p in (leg.start[:2], leg.end[:2])]
     heights = [p[2] - where.level for p in (leg.start, leg.end)]
     accessories = _behind(plan, room, wall)
     if abs(heights[0] - heights[1]) < 1.0:
         top = where.ceiling_at(wall.at(min(ends)))
-        along_accessory = any(abs(p.height - heights[0]) <= 50.0 for p in accessories)
+        along_accessory = any(
+            abs(p.height - heights[0]) <= plan.practice[rules.ZONE_ALONG] for p in accessories
+        )
         return heights[0] >= top - edge - 0.5 or along_accessory
     angle = all(e <= edge + 0.5 or e >= wall.length - edge - 0.5 for e in ends)
     return angle or any(abs(_along(wall, p.position[:2]) - ends[0]) <= p.width / 2 + 0.5 for p in accessories)
-
-
-#: A zone reaches through a wall no thicker than this, mm.
-_THIN = 100.0
 
 
 def _behind(plan: Plan, room: Handle, wall: Wall) -> list[Placed]:
@@ -66,7 +67,10 @@ def _behind(plan: Plan, room: Handle, wall: Wall) -> list[Placed]:
         if not p.wall or abs(plan.rooms[p.room].level - plan.rooms[room].level) > 1.0:
             continue
         mine = p.room == room and p.wall == wall.number
-        if mine or (p.room != room and to_segment(p.position[:2], wall.start, wall.end) <= _THIN + 0.5):
+        if mine or (
+            p.room != room
+            and to_segment(p.position[:2], wall.start, wall.end) <= plan.practice[rules.ZONE_THROUGH] + 0.5
+        ):
             found.append(p)
     return found
 
@@ -81,39 +85,33 @@ def _wall_of(plan: Plan, leg: Leg) -> tuple[Handle, Wall] | None:
         for w in where.walls
     ]
     best = min(near, key=lambda n: n[0], default=None)
-    return (best[1], best[2]) if best and best[0] <= _IN_WALL else None
+    return (best[1], best[2]) if best and best[0] <= plan.practice[rules.IN_WALL] else None
 
 
 def _along(wall: Wall, spot: tuple[float, float]) -> float:
     return distance(wall.start, spot)
 
 
-#: A shower that stands no higher than this above the floor has no tray, mm.
-_TRAY = 20.0
-#: Without a tray, zone 1 reaches this far around the outlet and there is no zone 2, mm.
-_WITHOUT_TRAY = 1200.0
-
-
-def bath_zone(
-    block: Block, level: float, at: tuple[float, float], height: float, high: float, around: float
-) -> int:
+def bath_zone(block: Block, level: float, at: tuple[float, float], height: float, practice: Practice) -> int:
     """The zone of a bath or shower that a spot is in: 0 inside it, 1 above it, 2 around it, 3 outside them all.
 
-    ``height`` is above the floor, ``high`` the top of zone 1 and ``around`` the width of zone 2, mm.
+    ``height`` is above the floor, mm.
     """
+    high, around, _ = practice[rules.BATH_ZONES]
     off, rim = block.off(at), block.high - level
     if height > high + 0.5:
         return 3
-    if block.kind == "shower" and rim <= _TRAY:
-        return 1 if off < _WITHOUT_TRAY - 0.5 else 3
+    if block.kind == "shower" and rim <= practice[rules.SHOWER_TRAY]:
+        return 1 if off < practice[rules.SHOWER_WITHOUT_TRAY] - 0.5 else 3
     if off < 0.5:
         return 0 if height < rim - 0.5 else 1
     return 2 if off < around - 0.5 else 3
 
 
+@looks_at(rules.BATH_ZONES, rules.ZONE_RATING)
 def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
     """What may be in which zone, and how it is sealed; sockets so far from zone 1."""
-    high, around, sockets = (float(v) for v in plan.practice.value("bath-zones"))
+    sockets = plan.practice[rules.BATH_ZONES][2]
     point = plan.drawing.items.get(placed.handle)
     if not isinstance(point, Point):
         return
@@ -121,18 +119,18 @@ def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
         if block.kind not in ("bath", "shower"):
             continue
         level, spot = plan.rooms[placed.room].level, placed.position[:2]
-        tray = block.kind == "bath" or block.high - level > _TRAY
+        tray = block.kind == "bath" or block.high - level > plan.practice[rules.SHOWER_TRAY]
         # Without a tray zone 1 itself reaches out from the outlet.
-        off = block.off(spot) - (0.0 if tray else _WITHOUT_TRAY)
+        off = block.off(spot) - (0.0 if tray else plan.practice[rules.SHOWER_WITHOUT_TRAY])
         height = placed.height - plan.pendant_drop(placed.handle)
         unit, pair = plan.drawing.house.unit, (placed.handle, block.handle)
-        zone = bath_zone(block, level, spot, height, high, around)
+        zone = bath_zone(block, level, spot, height, plan.practice)
         if placed.kind == "outlet" and not at_least(off, sockets):
             words = f"Socket {placed.handle} is {format_length(max(off, 0.0), unit)} from zone 1 of the {block.kind}"
-            yield failed(plan, "bath-zones", "layout", pair, words)
+            yield failed(plan, rules.BATH_ZONES, "layout", pair, words)
         elif placed.kind == "switch" and zone < 3:
             words = f"Switch {placed.handle} is in zone {zone} of the {block.kind} {block.handle}; a cord pull or a switch outside the room does"
-            yield failed(plan, "bath-zones", "layout", pair, words)
+            yield failed(plan, rules.BATH_ZONES, "layout", pair, words)
         elif placed.kind in ("light", "fan") and zone < 3:
             yield from _sealed(
                 plan, point, pair, f"{placed.handle} is in zone {zone} of the {block.kind} {block.handle}", zone
@@ -141,14 +139,14 @@ def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
 
 def _sealed(plan: Plan, point: Point, pair: tuple[Handle, Handle], words: str, zone: int) -> Iterator[Finding]:
     """A fitting's IP code against its zone: the second figure is for water."""
-    wanted = (7, 4, 4)[zone]
+    wanted = plan.practice[rules.BATH_SEALED][zone]
     code = (
         re.fullmatch(r"IP[0-9X]([0-9X])[A-Z]{0,2}", point.fitting.ip.strip().upper()) if point.fitting else None
     )
     if code is None or code[1] == "X":
         said = f"{words}, where IPX{wanted} is wanted; its code is not known"
-        yield unknown(plan, "zone-rating", "layout", pair, said, "the IP code on its sheet")
+        yield unknown(plan, rules.ZONE_RATING, "layout", pair, said, "the IP code on its sheet")
     elif int(code[1]) < wanted:
         yield failed(
-            plan, "zone-rating", "layout", pair, f"{words}, where IPX{wanted} is wanted; it is {code[0]}"
+            plan, rules.ZONE_RATING, "layout", pair, f"{words}, where IPX{wanted} is wanted; it is {code[0]}"
         )

@@ -10,7 +10,7 @@ from fjeld.derive.routes import Route, Staple
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Cable
 from fjeld.geometry import Point3
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.quantities import Working
 
 #: Bores nearer to each other than this are one hole, mm.
@@ -63,7 +63,7 @@ def work_out(
 
 def _first_support(placed: Placed, practice: Practice) -> float:
     single = placed.kind in ("switch", "outlet") and placed.width <= practice.catalogue.body("device")[0]
-    return practice.mm("first-support-unclamped" if single else "first-support")
+    return practice[rules.FIRST_SUPPORT_UNCLAMPED if single else rules.FIRST_SUPPORT]
 
 
 def _crossings(route: Route) -> list[Crossing]:

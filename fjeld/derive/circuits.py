@@ -15,11 +15,8 @@ import msgspec
 from fjeld.derive.tree import Ring, Tree
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Point, home
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.quantities import Line, Working
-
-#: Loads where nothing better is known, VA. Outlets are estimated by rule.
-ESTIMATES = {"light": 60.0, "fan": 75.0, "alarm": 5.0}
 
 
 class CircuitFigures(msgspec.Struct, frozen=True):
@@ -60,15 +57,16 @@ def va_of(point: Point, practice: Practice) -> tuple[float, bool]:
     if point.va is not None:
         return point.va, False
     if point.kind == "outlet":
-        return float(practice.value("outlet-estimate")), True
-    if point.kind == "light" and practice.holds("light-estimate"):
-        return float(practice.value("light-estimate")), True
-    return ESTIMATES.get(point.kind, 0.0), point.kind in ESTIMATES
+        return practice[rules.OUTLET_ESTIMATE], True
+    if point.kind == "light" and rules.LIGHT_ESTIMATE in practice:
+        return practice[rules.LIGHT_ESTIMATE], True
+    usual = practice[rules.LOAD_ESTIMATE].get(point.kind)
+    return usual or 0.0, usual is not None
 
 
 def load(points: Mapping[Handle, Point], practice: Practice, known_only: bool = False) -> Working:
     """Current for the rating test, A: each load once, continuous ones at the rule's factor; estimates may be left out."""
-    factor = float(practice.value("circuit-load"))
+    factor = practice[rules.CIRCUIT_LOAD]
     lines = []
     for handle, point in points.items():
         va, guess = va_of(point, practice)
@@ -131,7 +129,7 @@ def figures(
         by_box[home(points, handle_of)].append(drawn_there)
     at_points, known = known, {box: math.fsum(values) for box, values in by_box.items()}
     known |= {panel: math.fsum(at_points.get(h, 0.0) for h in beyond) for panel, beyond in fed.items()}
-    design = float(practice.value("outlet-design")) * circuit.breaker
+    design = practice[rules.OUTLET_DESIGN] * circuit.breaker
     unknown = {home(own, h) for h, p in own.items() if p.kind == "outlet" and p.va is None}
     above = {e.down: e for e in where.edges}
     worst, far, basis = Working("Volt drop", "V", ()), None, ""

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from fjeld.drawing.building import Body
 from fjeld.drawing.model import Fitting
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.quantities import INCH, Line, Working
 
 #: Left on each cord to level it by, mm.
@@ -19,7 +19,7 @@ USUAL_SHADE = 200.0
 
 def clearance(sheet: Fitting | None, practice: Practice) -> float:
     """From the thing's top to the shade's lower edge, mm: as chosen, else the practice's habit."""
-    return sheet.clearance.mm if sheet and sheet.clearance else practice.mm("pendant-clear")
+    return sheet.clearance.mm if sheet and sheet.clearance else practice[rules.PENDANT_CLEAR]
 
 
 def drop(ceiling: float, below: Body, sheet: Fitting | None, practice: Practice) -> float:

@@ -11,7 +11,7 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.quantities import Line, Working
 
 
@@ -54,9 +54,9 @@ def fill(contents: Contents, practice: Practice) -> Working:
 
     A practice without volumes counts the cables instead.
     """
-    if not practice.holds("box-fill"):
+    if rules.BOX_FILL not in practice:
         return Working("Cables in the box", "cables", (Line(float(contents.cables), 1.0, "cables"),))
-    volumes: dict[str, float] = practice.value("box-fill")
+    volumes: dict[str, float] = practice[rules.BOX_FILL]
 
     def volume(gauge: str) -> float:
         if gauge not in volumes:
@@ -96,7 +96,8 @@ def fill(contents: Contents, practice: Practice) -> Working:
 
 
 def _grounds(contents: Contents, practice: Practice, each: float) -> list[Line]:
-    school = contents.ground_school or practice.value("ground-fill")
+    by_rule: str = practice[rules.GROUND_FILL]
+    school = contents.ground_school or by_rule
     count = len(contents.grounds)
     lines = [
         Line(

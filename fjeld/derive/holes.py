@@ -11,11 +11,11 @@ from fjeld.derive.cables import CablePlan, Crossing
 from fjeld.derive.routes import plates_needed
 from fjeld.drawing.handles import Handle, order
 from fjeld.geometry import Point3
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 
 
 class Hole(msgspec.Struct, frozen=True):
-    """One hole: where, through what, for which cables; ``size`` and member ``depth`` in mm, steel ``plates``."""
+    """One hole: where, through what, for which cables; ``size`` and member ``depth`` in mm, steel ``plates``; ``stopped`` against fire."""
 
     position: Point3
     member: str
@@ -23,6 +23,7 @@ class Hole(msgspec.Struct, frozen=True):
     size: float
     depth: float
     plates: int
+    stopped: bool
 
 
 def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole, ...]:
@@ -34,9 +35,9 @@ def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole,
             key = (crossing.member, crossing.cell)
             through[key].append(handle)
             first.setdefault(key, crossing)
-    small, large = practice.pair("hole-size")
-    limit = practice.mm("hole-edge")
-    in_zones = practice.holds("cable-zones")
+    small, large = practice[rules.HOLE_SIZE]
+    limit = practice[rules.HOLE_EDGE]
+    in_zones = rules.CABLE_ZONES in practice
     plates: dict[tuple[float, float], int] = {}
     found = []
     for key, boring in through.items():
@@ -47,5 +48,6 @@ def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole,
         # Where zones hold, a wall's stud asks no steel: depth, a zone or protection does, and zones are looked at.
         spared = in_zones and met.member in ("stud", "bearing stud")
         steel = 0 if spared else plates[met.depth, size]
-        found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, steel))
+        stopped = met.member == "plate" and rules.FIRE_STOP in practice
+        found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, steel, stopped))
     return tuple(found)

@@ -22,7 +22,7 @@ from fjeld.drawing.model import (
     load_part,
     load_point,
 )
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 
 
 class Membership(msgspec.Struct, frozen=True):
@@ -95,7 +95,7 @@ def wants_neutral(point: Point, room: Room, for_light: bool, everywhere: bool, p
     """Whether a switch box is to have a neutral: as drawn, or as the rule asks for its room and load."""
     if point.neutral != "rule":
         return point.neutral == "yes"
-    asked = practice.value("neutral-at-switch") if practice.holds("neutral-at-switch") else ()
+    asked = practice.get(rules.NEUTRAL_AT_SWITCH, ())
     return everywhere or (for_light and room.use in asked)
 
 

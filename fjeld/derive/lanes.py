@@ -23,7 +23,7 @@ from fjeld.derive.house import RoomShape, Wall, crossings
 from fjeld.derive.places import Placed
 from fjeld.drawing.building import Opening, Room
 from fjeld.geometry import Point3
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 
 Medium = Literal["box", "stud", "bored wall", "plate", "joist", "bored ceiling", "through", "fished", "opened"]
 
@@ -165,13 +165,12 @@ _JOISTS = {"sawn": "joist", "engineered": "engineered joist", "truss": "truss"}
 
 def drill_height(where: RoomShape, practice: Practice) -> float:
     """At what height above the floor cable runs along a room's walls, mm: as ruled, or so far below the ceiling."""
-    rule = practice.rule("drill-height")
     lowest = (
         min([where.height, *(where.ceiling_at(w.start) for w in where.walls)]) if where.walls else where.height
     )
-    if rule.unit.endswith("below the ceiling"):
-        return max(lowest - float(rule.value), lowest * 0.5)
-    return min(practice.mm("drill-height"), lowest * 0.6)
+    if rules.DRILL_BELOW in practice:
+        return max(lowest - practice[rules.DRILL_BELOW], lowest * 0.5)
+    return min(practice[rules.DRILL_HEIGHT], lowest * 0.6)
 
 
 def _wall_lanes(

@@ -79,7 +79,7 @@ def materials(
             counted[part].append((millimetres / catalogue.cable_unit_mm, run.key))
     for hole in holes:
         counted["nail-plate"].append((hole.plates, hole.cables[0]))
-        if hole.member == "plate":
+        if hole.stopped:
             counted["fire-stop"].append((1, hole.cables[0]))
     for handle, circuit in circuits.items():
         if circuit.source in old:

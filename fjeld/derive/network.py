@@ -22,7 +22,7 @@ from fjeld.derive.conductors import Conductor, Run
 from fjeld.derive.keys import BreakerOf, DeviceKey, Movable, Net, Own, Position, position_order
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Protection
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.practice.devices import DeviceKind, device
 
 EARTH = "0"
@@ -169,7 +169,7 @@ def part_of_cable(
     landings = [_source_landing(source, run.circuit, c) for c in run.conductors if source in (c.a, c.b)]
     lugs = [_lug(c) for c in run.conductors if c.b in panels]
     watched = [w.key for w, c in zip(landings, run.conductors, strict=False) if c.net.feeds]
-    trips = float(practice.value("residual-trip")) / 1000
+    trips = practice[rules.RESIDUAL_TRIP]
     return Part(
         wires=(*_conductors(run, metres, practice), *landings, *lugs),
         capacitors=tuple(_coupling(run, metres)),
@@ -181,7 +181,7 @@ def part_of_cable(
 
 def part_of_box(box: Box, loads: Mapping[str, float], practice: Practice) -> Part:
     """The joints and devices of a box; ``loads`` VA by load reference."""
-    volts, trips = practice.volts, float(practice.value("residual-trip")) / 1000
+    volts, trips = practice.volts, practice[rules.RESIDUAL_TRIP]
     wires = [wire for joint in box.joints for wire in _joint(box, joint)]
     wires += [wire for d in box.devices for wire in _bridges(d.key, device(d.kind))]
     wires += [wire for d in box.devices for wire in _sensed(d.key, device(d.kind))]
@@ -225,7 +225,7 @@ def build(supplies: Sequence[Supply], parts: Sequence[Part], practice: Practice)
         for s in supplies
         for q in sorted(s.double)
     ]
-    loop = float(practice.value("supply-loop"))
+    loop = practice[rules.SUPPLY_LOOP]
     return Network(
         practice.volts, practice.hertz,
         (*bonds, *chain.from_iterable(p.wires for p in parts)),

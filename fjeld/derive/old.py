@@ -19,7 +19,7 @@ from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill
 from fjeld.derive.keys import GROUND, LINE, NEUTRAL, DeviceKey, JointKey, Net
 from fjeld.drawing.building import Found, Lead, OldBox
 from fjeld.drawing.handles import Handle, order
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.practice.parts import BoxKind
 from fjeld.quantities import Fails, NotKnown, Passes, Verdict, Working, at_most
 
@@ -208,8 +208,8 @@ def _contents(
     """What is in it: an unread gauge as the thinnest or the thickest there is, clamps that nobody looked for not there or there."""
     gauges = sorted(practice.catalogue.gauges, key=lambda g: g.area)
     usable = (
-        [g.id for g in gauges if g.id in practice.value("box-fill")]
-        if practice.holds("box-fill")
+        [g.id for g in gauges if g.id in practice[rules.BOX_FILL]]
+        if rules.BOX_FILL in practice
         else [gauges[0].id]
     )
     open_gauge = usable[-1 if most else 0]
@@ -224,7 +224,7 @@ def _contents(
             grounds.append(gauge)
     largest = (
         max((*counted, *grounds), key=usable.index, default=usable[0])
-        if practice.holds("box-fill")
+        if rules.BOX_FILL in practice
         else usable[0]
     )
     return Contents(
@@ -242,7 +242,7 @@ def _open(handle: Handle, old: OldBox, practice: Practice) -> Iterable[str]:
         yield f"the volume stamped in {handle}, or its size inside"
     if not old.cables or any(not cable.leads for cable in old.cables):
         yield f"every cable in {handle}, with the conductors it has"
-    if not practice.holds("box-fill"):
+    if rules.BOX_FILL not in practice:
         return
     if any(not cable.gauge for cable in old.cables):
         yield f"the gauge of each cable in {handle}: its sheath's print, or the bare copper measured across"

@@ -18,7 +18,7 @@ from fjeld.drawing.building import OldBox, Panel, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Edge, Point
 from fjeld.geometry import Point3, contains, distance, to_segment
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.quantities import INCH, Length
 
 #: Width and height of a panel's cabinet between two studs, mm.
@@ -75,17 +75,16 @@ def default_edge(kind: str, practice: Practice) -> Edge:
 def default_height(kind: str, practice: Practice, room: Room) -> float:
     """The height at which a box of this kind is put when nothing says otherwise, mm to its edge."""
     if kind == "outlet":
-        return practice.mm("outlet-height")
+        return practice[rules.OUTLET_HEIGHT]
     if kind == "switch":
-        return practice.mm("switch-height")
+        return practice[rules.SWITCH_HEIGHT]
     return room.height.mm - 150.0 if kind == "alarm" else min(1800.0, room.height.mm - 150.0)
 
 
 def usual_outlet_height(use: str, practice: Practice) -> Length | None:
     """The height to the foot of an outlet's box where rooms of this use have a habit of their own; None for the usual."""
-    rule = "outlet-height-by-use"
-    own = practice.value(rule).get(use) if practice.holds(rule) else None
-    return None if own is None else Length(float(own) * INCH, f'{own:g}"')
+    own = practice.get(rules.OUTLET_HEIGHT_BY_USE, {}).get(use)
+    return None if own is None else Length(own, f'{own / INCH:g}"')
 
 
 def edge_above_center(edge: Edge, tall: float) -> float:
@@ -101,7 +100,7 @@ def edge_height(placed: Placed, edge: Edge) -> float:
 def center_height(point: Point | OldBox, practice: Practice, room: Room, tall: float) -> float:
     """Height of the center above the floor, mm, of a box so ``tall``; an old one is measured to its center."""
     if isinstance(point, OldBox):
-        return point.height.mm if point.height else practice.mm("outlet-height") + tall / 2
+        return point.height.mm if point.height else practice[rules.OUTLET_HEIGHT] + tall / 2
     edge = point.edge or default_edge(point.kind, practice)
     height = point.height.mm if point.height else default_height(point.kind, practice, room)
     return height - edge_above_center(edge, tall)
@@ -187,28 +186,27 @@ def _seat(
         return "free", None, None
     member = min(members, key=lambda m: (abs(m - at), m))
     gap = abs(member - at) - thick / 2 - width / 2
-    near = practice.mm("clear-of-framing")
+    near = practice[rules.CLEAR_OF_FRAMING]
     return ("clash" if gap < -1.6 else "fastened" if gap <= near else "clear"), gap, member
 
 
 Carries = Literal["", "fan", "fan-ready"]
-#: A fan's rod and motor until its sheet is typed in: blades this far below the ceiling, and this wide, mm.
-USUAL_DROP, USUAL_SWEEP = 250.0, 1320.0
 
 
 def carries(point: Point, placed: Placed | None, room: Room, where: RoomShape, practice: Practice) -> Carries:
     """Whether a fan hangs from a box, or could be hung there later: over the middle of a room to live in, high enough."""
-    if not practice.holds("fan-box"):
+    if rules.FAN_BOX not in practice:
         return ""
     if point.kind == "fan":
         return "fan"
     mid_room = (
         point.kind == "light" and point.mount in ("", "surface") and point.wall == 0 and placed is not None
     )
-    if not mid_room or placed is None or not placed.inside or room.use not in practice.value("fan-ready"):
+    if not mid_room or placed is None or not placed.inside or room.use not in practice[rules.FAN_READY]:
         return ""
-    low = practice.mm("fan-blades") + USUAL_DROP
-    clear = practice.mm("fan-clear") + USUAL_SWEEP / 2
+    drop, sweep = practice[rules.USUAL_FAN]
+    low = practice[rules.FAN_BLADES] + drop
+    clear = practice[rules.FAN_CLEAR] + sweep / 2
     hangs = placed.height >= low - 0.5 and _edge_distance(where, placed.position[:2]) >= clear - 0.5
     return "fan-ready" if hangs else ""
 

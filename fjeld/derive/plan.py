@@ -46,7 +46,7 @@ from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Point, first_panel, home
-from fjeld.practice import Amendment, Practice
+from fjeld.practice import Amendment, Practice, rules
 
 
 class Plan(msgspec.Struct, frozen=True):
@@ -190,7 +190,7 @@ def lay(drawing: Drawing, practice: Practice, remember: Remember = always) -> La
     """The rooms of a drawing on their storeys, with the openings seen from each."""
     found: Laid = remember.same(
         "lay", joins.lay, drawing.of(Room), drawing.of(Storey), drawing.of(Opening), drawing.of(Join),
-        float(practice.value("room-closes")), practice.mm("rooms-fit"),
+        practice[rules.ROOM_CLOSES], practice[rules.ROOMS_FIT],
     )  # fmt: skip
     return found
 
@@ -267,7 +267,7 @@ def _ways(
 ) -> tuple[dict[Handle, Router], Ways]:  # fmt: skip
     drills = {h: lanes.drill_height(where, practice) for h, where in laid.rooms.items()}
     doors: ways.Portals = remember.same(
-        "portals", ways.portals, laid.rooms, laid.openings, drills, practice.holds("cable-zones")
+        "portals", ways.portals, laid.rooms, laid.openings, drills, rules.CABLE_ZONES in practice
     )
     boxes_in: dict[Handle, list[Placed]] = defaultdict(list)
     within = {h for h, point in drawing.of(Point).items() if point.within is not None}

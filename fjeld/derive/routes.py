@@ -17,8 +17,8 @@ from scipy.sparse.csgraph import dijkstra
 
 from fjeld.derive.lanes import OPENED_HOLES, PLATE_HOLES, LaneEdge, Lanes, Medium
 from fjeld.geometry import Point3, distance
-from fjeld.practice import Practice
-from fjeld.quantities import INCH, Line, Working, at_least, at_most
+from fjeld.practice import Practice, rules
+from fjeld.quantities import Line, Working, at_least, at_most
 
 #: Stretches behind a finished surface, where no hand reaches: no staple, no hole.
 FISHED = ("fished", "opened")
@@ -191,15 +191,15 @@ def cut_length(route: float, at_panel: int, practice: Practice, handles: tuple[s
 
     ``at_panel`` is the number of the cable's ends that go into the panel (0 or 1).
     """
-    at_box, into_panel = (float(v) * INCH for v in practice.value("cable-allowance"))
+    at_box, into_panel = practice[rules.CABLE_ALLOWANCE]
     lines = [
         Line(1.0, route, "along the route", handles),
-        Line(float(practice.value("cable-slack")), route, "slack on the route", handles),
+        Line(practice[rules.CABLE_SLACK], route, "slack on the route", handles),
         Line(2.0 - at_panel, at_box, "left at a box", handles),
     ]
     if at_panel:
         lines.append(Line(float(at_panel), into_panel, "left at the panel", handles))
-    return Working("Cut length", "mm", tuple(lines), practice.mm("cut-step"))
+    return Working("Cut length", "mm", tuple(lines), practice[rules.CUT_STEP])
 
 
 def supports_needed(length: float, first: float, second: float, interval: float, ends: str) -> int:
@@ -242,12 +242,12 @@ def support_interval(legs: Iterable[Leg], width: float, practice: Practice) -> f
 
     Where the practice tells upright from level, and narrow cable from wide, a leg is level unless it stands.
     """
-    level = practice.mm("support-interval")
-    if practice.holds("support-wide") and width > practice.mm("support-wide"):
-        level = practice.mm("support-interval-wide")
-    if not practice.holds("support-interval-upright"):
+    level = practice[rules.SUPPORT_INTERVAL]
+    if rules.SUPPORT_WIDE in practice and width > practice[rules.SUPPORT_WIDE]:
+        level = practice[rules.SUPPORT_INTERVAL_WIDE]
+    if rules.SUPPORT_INTERVAL_UPRIGHT not in practice:
         return level
-    upright = practice.mm("support-interval-upright")
+    upright = practice[rules.SUPPORT_INTERVAL_UPRIGHT]
     return min((upright if _stands(leg) else level for leg in legs), default=level)
 
 
@@ -263,7 +263,7 @@ def staples(route: Route, width: float, first_a: float, first_b: float, practice
     if not route.legs:
         # Two boxes at one spot; the layout says so as a finding of its own.
         return []
-    hidden = practice.holds("support-in-voids") and not practice.value("support-in-voids")
+    hidden = rules.SUPPORT_IN_VOIDS in practice and not practice[rules.SUPPORT_IN_VOIDS]
     stops: list[float] = []
     behind: list[tuple[float, float]] = []
     spans: list[tuple[float, float, Leg]] = []

@@ -30,6 +30,7 @@ from fjeld.drawing.model import (
     load_part,
     load_point,
 )
+from fjeld.practice import rules
 from fjeld.quantities import Length
 
 #: More of anything than a house has; beyond these no page would be worked out in time.
@@ -294,7 +295,7 @@ def _circuit(drawing: Drawing, handle: str, circuit: Circuit) -> Iterator[Proble
     yield from _gauge(drawing, handle, circuit.gauge)
     if circuit.poles > practice.load(drawing.house.practice).legs:
         yield Problem(f"{handle}.poles", "the supply of this practice has one leg")
-    if circuit.ring and not practice.load(drawing.house.practice).holds("ring-closed"):
+    if circuit.ring and rules.RING_CLOSED not in practice.load(drawing.house.practice):
         yield Problem(f"{handle}.ring", "this practice has no ring circuits")
     source = drawing.items.get(circuit.source) if circuit.source is not None else None
     if circuit.source is not None and not isinstance(source, Panel | OldBox):
@@ -326,7 +327,7 @@ def _panels(drawing: Drawing) -> Iterator[Problem]:
 
 
 def _gauge(drawing: Drawing, handle: str, gauge: str) -> Iterator[Problem]:
-    gauges = practice.load(drawing.house.practice).value("breaker-gauge")
+    gauges = practice.load(drawing.house.practice)[rules.BREAKER_GAUGE]
     if gauge not in gauges:
         yield Problem(f"{handle}.gauge", f"no circuit cable of gauge {gauge}; there is {', '.join(gauges)}")
     elif practice.load(drawing.house.practice).catalogue.cable(gauge, 2) is None:

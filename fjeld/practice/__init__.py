@@ -1,7 +1,9 @@
 """Rules and parts as data: what a practice asks, on which basis, and what can be bought.
 
-A :class:`Practice` is read once from the TOML files beside this module. A job's local
-amendments give a new practice in which the amended values win and stay visible.
+A :class:`Practice` is read once from the TOML files beside this module; a rule there that is
+not declared in :mod:`fjeld.practice.rules`, or whose value is not of the kind declared, does
+not load. A job's local amendments give a new practice in which the amended values win and
+stay visible.
 """
 
 from __future__ import annotations
@@ -13,17 +15,21 @@ import tomllib
 from collections.abc import Mapping
 from functools import cache
 from importlib import resources
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 import msgspec
 
-from fjeld.practice.parts import MM, Catalogue
+from fjeld.practice.kinds import WrongKind
+from fjeld.practice.parts import Catalogue
+from fjeld.practice.rules import DECLARED, RuleKey
+
+T = TypeVar("T")
 
 Severity = Literal["danger", "breach", "advice", "ask"]
 Applies = Literal["new", "extension", "replacement", "finished wall"]
 
 #: Units of rules that count things: a local value is a whole number of them.
-_COUNTED = frozenset({"cable", "cables", "alarms"})
+_COUNTED = frozenset({"cable", "cables", "alarms", "circuits", "outlets", "sockets", "X"})
 
 
 class School(msgspec.Struct, frozen=True):
@@ -34,16 +40,17 @@ class School(msgspec.Struct, frozen=True):
 
 
 class Rule(msgspec.Struct, frozen=True):
-    """One rule: its value and unit, its basis, whom it binds, and why it exists.
+    """One rule: its value in numbers and their unit, its basis, whom it binds, and why it exists.
 
+    What is only gone by, and never found unmet, has no severity that means anything.
     ``within`` is what a local value may be, where that is not plain from the value itself.
     """
 
     id: str
     title: str
     basis: str
-    severity: Severity
     why: str
+    severity: Severity = "advice"
     value: Any = None
     unit: str = ""
     applies_to: tuple[Applies, ...] = ("new", "extension")
@@ -72,6 +79,14 @@ class UnknownRule(ValueError):
     """An amendment or a check names a rule that the practice does not hold."""
 
 
+class UsualCircuit(msgspec.Struct, frozen=True):
+    """What a new circuit of a kind is begun with, and the word for it in a name."""
+
+    gauge: str
+    breaker: int
+    name: str
+
+
 class Practice(msgspec.Struct, frozen=True):
     """A named set of rules and its catalogue. ``legs`` of the supply are each ``volts`` to neutral, and twice that between them."""
 
@@ -81,6 +96,7 @@ class Practice(msgspec.Struct, frozen=True):
     hertz: float
     rules: dict[str, Rule]
     catalogue: Catalogue
+    circuits: dict[str, UsualCircuit]
     neutral: str = "WH"
     bare: str = "bare"
     metric: bool = False
@@ -104,29 +120,28 @@ class Practice(msgspec.Struct, frozen=True):
         """A sentence in this practice's words. Names with capitals, as of rooms, are left alone."""
         return re.sub(r"\b(?:" + "|".join(self.words) + r")(?=s?\b)", lambda m: self.words[m[0]], sentence) if self.words else sentence  # fmt: skip
 
-    def rule(self, rule: str) -> Rule:
-        if rule not in self.rules:
-            raise UnknownRule(f"practice {self.id} has no rule “{rule}”")
-        return self.rules[rule]
-
-    def holds(self, rule: str) -> bool:
+    def __contains__(self, key: RuleKey[Any]) -> bool:
         """Whether the practice has such a rule."""
-        return rule in self.rules
+        return key.id in self.rules
 
-    def value(self, rule: str) -> Any:
-        """The rule's value in its own unit."""
-        return self.rule(rule).value
+    def __getitem__(self, key: RuleKey[T]) -> T:
+        """A rule's value, in the program's own units: mm, A, VA, kg, m². Raises :class:`UnknownRule`."""
+        found = self.rule(key)
+        return key.kind.read(found.value, found.unit)
 
-    def mm(self, rule: str) -> float:
-        """The rule's value as a length in mm."""
-        found = self.rule(rule)
-        return float(found.value) * MM[found.unit]
+    def get(self, key: RuleKey[T], otherwise: T) -> T:
+        """A rule's value, or another where the practice has no such rule."""
+        return self[key] if key.id in self.rules else otherwise
 
-    def pair(self, rule: str) -> tuple[float, float]:
-        """The rule's two lengths, in mm."""
-        found = self.rule(rule)
-        a, b = found.value
-        return float(a) * MM[found.unit], float(b) * MM[found.unit]
+    def rule(self, key: RuleKey[Any]) -> Rule:
+        """A rule with its basis; raises :class:`UnknownRule`."""
+        return self.named(key.id)
+
+    def named(self, name: str) -> Rule:
+        """A rule by the name that files and forms have for it; raises :class:`UnknownRule`."""
+        if name not in self.rules:
+            raise UnknownRule(f"practice {self.id} has no rule “{name}”")
+        return self.rules[name]
 
     def priced(self, prices: Mapping[str, int]) -> Practice:
         """This practice with a person's own prices, cents, by part as the list of materials names it."""
@@ -153,7 +168,7 @@ class Practice(msgspec.Struct, frozen=True):
             return self
         rules = dict(self.rules)
         for amendment in amendments:
-            rule = self.rule(amendment.rule)
+            rule = self.named(amendment.rule)
             if not _same_shape(rule.value, amendment.value):
                 raise UnknownRule(
                     f"rule “{rule.id}” takes a value like {rule.value!r}, not {str(amendment.value)[:60]}"
@@ -228,6 +243,23 @@ def _read(name: str) -> dict[str, Any]:
     return tomllib.loads(resources.files(__package__).joinpath(name).read_text(encoding="utf-8"))
 
 
+def _rule(place: str, name: str, body: dict[str, Any]) -> Rule:
+    """A rule of the data, its value taken apart as declared; raises ``ValueError`` that says where it is wrong."""
+    key = DECLARED.get(name)
+    if key is None:
+        raise ValueError(f"{place}: no such rule is declared")
+    if key.looked_at and "severity" not in body:
+        raise ValueError(f"{place}: a check looks at it, and it has no severity")
+    try:
+        value, unit = key.kind.split(body.get("value"))
+        schools = [
+            {**school, "value": key.kind.split(school["value"])[0]} for school in body.get("schools", ())
+        ]
+        return msgspec.convert({**body, "id": name, "value": value, "unit": unit, "schools": schools}, Rule)
+    except (WrongKind, msgspec.ValidationError) as wrong:
+        raise ValueError(f"{place}: {wrong}") from None
+
+
 @cache
 def load(practice: str) -> Practice:
     """The practice with that id; raises ``ValueError`` if the program has none."""
@@ -236,9 +268,10 @@ def load(practice: str) -> Practice:
     head = _read(f"{practice}.toml")
     # What a practice says itself goes before what holds everywhere.
     bodies = {**_read("common/rules.toml")["rules"], **head.pop("rules")}
-    rules = [msgspec.convert({"id": rule, **body}, Rule) for rule, body in bodies.items()]
+    rules = {name: _rule(f"{practice}.toml, {name}", name, body) for name, body in bodies.items()}
     parts = msgspec.convert(_read(f"catalogue/{practice}.toml"), Catalogue)
-    return Practice(rules={r.id: r for r in rules}, catalogue=parts, **head)
+    circuits = msgspec.convert(head.pop("circuits"), dict[str, UsualCircuit])
+    return Practice(rules=rules, catalogue=parts, circuits=circuits, **head)
 
 
 @cache

@@ -6,10 +6,9 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.quantities import FOOT, INCH
+from fjeld.practice.kinds import MM
+from fjeld.quantities import FOOT
 
-#: Millimetres to a unit that a rule or a list is written in.
-MM = {"in": INCH, "ft": FOOT, "mm": 1.0, "m": 1000.0}
 #: Copper at 20 °C against its resistance at 75 °C.
 COLD = (234.5 + 20) / (234.5 + 75)
 

@@ -7,6 +7,7 @@ a property test holds it to that.
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import msgspec
 
@@ -22,6 +23,8 @@ from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Fresh, Handle, Mint
 from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
+from fjeld.practice import rules
+from fjeld.practice.rules import DECLARED, RuleKey
 from fjeld.propose import align, groups, outlets, protection, reach, rings, rows, stops, wanted
 from fjeld.propose.attach import settle
 from fjeld.quantities import Fails, Length
@@ -33,7 +36,7 @@ def fix(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     """An edit that removes the finding, or None when only a person can."""
     if not finding.open:
         return None
-    found = _FIXES.get(finding.rule.id)
+    found = _FIXES.get(DECLARED[finding.rule.id])
     edit = found(plan, finding, mint) if found else None
     if isinstance(edit, MovePoint):
         # What sits in another's box moves with it.
@@ -69,13 +72,13 @@ def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
         return None
     measured = plan.drawing.get(room, Room)
     around = tuple(plan.openings[room].values())
-    if not plan.practice.holds("outlet-reach"):
+    if rules.OUTLET_REACH not in plan.practice:
         return None
     own = usual_outlet_height(measured.use, plan.practice)
     return outlets.propose(
         where, around, tuple(plan.blocks_in(room)), list(outlet_offsets(plan, room).values()),
-        measured, own.mm if own else plan.practice.mm("outlet-height"), body_of("outlet", 1, 1, plan.practice),
-        plan.practice.mm("outlet-reach"), plan.practice.mm("wall-space"),
+        measured, own.mm if own else plan.practice[rules.OUTLET_HEIGHT], body_of("outlet", 1, 1, plan.practice),
+        plan.practice[rules.OUTLET_REACH], plan.practice[rules.WALL_SPACE],
     )  # fmt: skip
 
 
@@ -88,7 +91,7 @@ def _breaker(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     if isinstance(piece, Cable):
         gauge = plan.drawing.get(piece.circuit, Circuit).gauge
         return Revise(handle, {"gauge": ""}, f"Make {handle} of gauge {gauge}, as the rest of {piece.circuit}")
-    limits = plan.practice.value("breaker-gauge")
+    limits = plan.practice[rules.BREAKER_GAUGE]
     limit = limits[plan.drawing.get(handle, Circuit).gauge]
     found = plan.drawing.items.get(Handle(finding.handles[-1]))
     if isinstance(found, OldBox):
@@ -133,7 +136,7 @@ def _out_of_reach(plan: Plan, outlet: Handle, along: float) -> float:
     """Wall out of reach in all of a room, mm, if one outlet stood ``along`` its wall."""
     placed = plan.placed[outlet]
     where = plan.rooms[placed.room]
-    spaced = plan.practice.value("outlet-rooms") if plan.practice.holds("outlet-rooms") else ()
+    spaced = plan.practice.get(rules.OUTLET_ROOMS, ())
     if plan.drawing.get(placed.room, Room).use not in spaced:
         return 0.0
     starts = wall_starts(where)
@@ -142,9 +145,9 @@ def _out_of_reach(plan: Plan, outlet: Handle, along: float) -> float:
         at[outlet] = starts[placed.wall - 1] + along
     cuts = breaks(where, plan.openings[placed.room].values(), plan.blocks_in(placed.room))
     total = 0.0
-    for space in spaces(where, cuts, plan.practice.mm("wall-space")):
+    for space in spaces(where, cuts, plan.practice[rules.WALL_SPACE]):
         here = [o for a in at.values() if (o := offset_in(space, a, starts[-1])) is not None]
-        total += sum(t.end - t.start for t in too_far(space, here, plan.practice.mm("outlet-reach")))
+        total += sum(t.end - t.start for t in too_far(space, here, plan.practice[rules.OUTLET_REACH]))
     return round(total, 3)
 
 
@@ -227,7 +230,7 @@ def _nearest_stud(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     placed = plan.placed[handle]
     if not placed.wall:
         return _between_joists(plan, handle)
-    wanted = "between studs" if finding.rule.id == "cut-in-clear" else "nailed to a stud"
+    wanted = "between studs" if finding.rule.id == rules.CUT_IN_CLEAR.id else "nailed to a stud"
     spots = [s for s in stops.wall_stops(plan, handle) if s.why == wanted]
     best = stops.nearest(spots, placed.along)
     if best is None or abs(best.at - placed.along) < 0.5:
@@ -242,8 +245,9 @@ def _nearest_stud(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
 def _between_joists(plan: Plan, handle: Handle) -> Edit | None:
     """Across the joists to the nearest place where the box clears them as one cut into a finished ceiling is to."""
     axis, placed = plan.rooms[plan.placed[handle].room].joist_axis, plan.placed[handle]
-    near = plan.practice.mm("cut-in-clear")
-    joists, half = plan.rooms[placed.room].joists, placed.width / 2 + 19.05
+    near = plan.practice[rules.CUT_IN_CLEAR]
+    thick = plan.drawing.get(placed.room, Room).joists.thick.mm
+    joists, half = plan.rooms[placed.room].joists, (placed.width + thick) / 2
     spots = [
         s for s in stops.ceiling_stops(plan, handle, axis) if all(abs(s.at - j) - half >= near for j in joists)
     ]
@@ -287,43 +291,43 @@ def _level(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     return align.level_with(plan, handle, like) if like else None
 
 
-_FIXES: dict[str, Fix] = {
-    "outlet-reach": _outlet,
-    "breaker-gauge": _breaker,
-    "arc-fault": protection.at_the_breaker,
-    "ground-fault": protection.ground_fault,
-    "residual": protection.at_the_breaker,
-    "alarm-behind": protection.ahead,
-    "light-behind": protection.ahead,
-    "one-side": protection.ahead,
-    "load-side-there": protection.device_there,
-    "protective-whole": protection.whole,
-    "box-fill": _box,
-    "box-reserve": _box,
-    "end-of-run-box": _box,
-    "clear-of-framing": _move_clear,
-    "circuit-fed": _circuit,
-    "no-loops": _loop,
-    "ring-closed": lambda plan, finding, mint: rings.close(plan, Handle(finding.handles[0]), mint),
-    "one-home-run": _loop,
-    "neutral-at-switch": _neutral,
-    "switch-latch": _latch,
-    "control-complete": _control,
-    "nail-on-face": _nearest_stud,
-    "cut-in-clear": _nearest_stud,
-    "clear-of-bodies": _clear_of_bodies,
-    "heights-match": _level,
-    "counter-reach": _in_room(wanted.over_counter),
-    "basin-outlet": _in_room(wanted.beside_basin),
-    "room-outlet": _in_room(wanted.one_outlet),
-    "switched-light": _in_room(wanted.switched_light),
-    "bath-light": _in_room(wanted.switched_light),
-    "alarm-rooms": _in_room(wanted.alarm),
-    "alarm-storey": _in_room(wanted.alarm),
-    "alarm-heat": _in_room(lambda plan, room, mint: wanted.alarm(plan, room, mint, heat=True)),
-    "alarm-gas-room": _in_room(
+_FIXES: dict[RuleKey[Any], Fix] = {
+    rules.OUTLET_REACH: _outlet,
+    rules.BREAKER_GAUGE: _breaker,
+    rules.ARC_FAULT: protection.at_the_breaker,
+    rules.GROUND_FAULT: protection.ground_fault,
+    rules.RESIDUAL: protection.at_the_breaker,
+    rules.ALARM_BEHIND: protection.ahead,
+    rules.LIGHT_BEHIND: protection.ahead,
+    rules.ONE_SIDE: protection.ahead,
+    rules.LOAD_SIDE_THERE: protection.device_there,
+    rules.PROTECTIVE_WHOLE: protection.whole,
+    rules.BOX_FILL: _box,
+    rules.BOX_RESERVE: _box,
+    rules.END_OF_RUN_BOX: _box,
+    rules.CLEAR_OF_FRAMING: _move_clear,
+    rules.CIRCUIT_FED: _circuit,
+    rules.NO_LOOPS: _loop,
+    rules.RING_CLOSED: lambda plan, finding, mint: rings.close(plan, Handle(finding.handles[0]), mint),
+    rules.ONE_HOME_RUN: _loop,
+    rules.NEUTRAL_AT_SWITCH: _neutral,
+    rules.SWITCH_LATCH: _latch,
+    rules.CONTROL_COMPLETE: _control,
+    rules.NAIL_ON_FACE: _nearest_stud,
+    rules.CUT_IN_CLEAR: _nearest_stud,
+    rules.CLEAR_OF_BODIES: _clear_of_bodies,
+    rules.HEIGHTS_MATCH: _level,
+    rules.COUNTER_REACH: _in_room(wanted.over_counter),
+    rules.BASIN_OUTLET: _in_room(wanted.beside_basin),
+    rules.ROOM_OUTLET: _in_room(wanted.one_outlet),
+    rules.SWITCHED_LIGHT: _in_room(wanted.switched_light),
+    rules.BATH_LIGHT: _in_room(wanted.switched_light),
+    rules.ALARM_ROOMS: _in_room(wanted.alarm),
+    rules.ALARM_STOREY: _in_room(wanted.alarm),
+    rules.ALARM_HEAT: _in_room(lambda plan, room, mint: wanted.alarm(plan, room, mint, heat=True)),
+    rules.ALARM_GAS_ROOM: _in_room(
         lambda plan, room, mint: wanted.alarm(plan, room, mint, sensing="carbon monoxide")
     ),
-    "alarm-outside": _in_room(wanted.outside),
-    "alarm-gas": _in_room(wanted.outside_gas),
+    rules.ALARM_OUTSIDE: _in_room(wanted.outside),
+    rules.ALARM_GAS: _in_room(wanted.outside_gas),
 }

@@ -20,15 +20,9 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.edits.circuits import TakeGroups
 from fjeld.drawing.handles import Fresh, Handle, order
 from fjeld.drawing.model import Circuit, Control, Point, Protection, load_point
+from fjeld.practice import rules
 
-#: Practice and kind of circuit → (gauge, breaker, word in its name).
-KINDS = {
-    "na": {"lights": ("14", 15, "lights"), "outlets": ("12", 20, "outlets")},
-    "gb": {"lights": ("1.5", 6, "lights"), "outlets": ("2.5", 20, "sockets")},
-}
 SMALL_APPLIANCE = "small appliance"
-#: A proposal leaves a fifth of the breaker free.
-FILL = 0.8
 
 
 def propose(plan: Plan, mint: Fresh) -> TakeGroups | None:
@@ -39,20 +33,21 @@ def propose(plan: Plan, mint: Fresh) -> TakeGroups | None:
     carried = {q: c.figures.load.total for q, c in plan.circuits.items()}
     counts = {q: c.figures.outlets for q, c in plan.circuits.items()}
     kinds = {q: _kind_of(plan, q) for q in plan.drawing.of(Circuit)}
-    wanted = int(plan.practice.value("kitchen-circuits")) if plan.practice.holds("kitchen-circuits") else 1
+    wanted = plan.practice.get(rules.KITCHEN_CIRCUITS, 1)
+    share = plan.practice[rules.PLAN_SHARE]
     fresh: dict[Handle, Circuit] = {}
     members: dict[Handle, list[Handle]] = {}
     for unit in _units(plan, sorted(loose, key=order)):
         mine = [plan.drawing.get(h, Point) for h in unit]
         kind = _kind(plan, mine)
-        gauge, breaker, word = KINDS[plan.practice.id][kind.feeds]
+        usual = plan.practice.circuits[kind.feeds]
         amps = sum(va_of(p, plan.practice)[0] for p in mine) / plan.practice.volts
-        most = plan.practice.value("outlets-per-circuit").get(str(breaker), 99)
+        most = plan.practice[rules.OUTLETS_PER_CIRCUIT].get(str(usual.breaker), 99)
         open_ = [
             q
             for q in kinds
             if kinds[q] == kind
-            and carried.get(q, 0) + amps <= FILL * breaker
+            and carried.get(q, 0) + amps <= share * usual.breaker
             and counts.get(q, 0) + len(unit) <= most
         ]
         # Over counters: a circuit more until there are as many as the rule asks, then the emptiest.
@@ -67,8 +62,8 @@ def propose(plan: Plan, mint: Fresh) -> TakeGroups | None:
         if at is None:
             at = mint.fresh("circuit")
             room = plan.drawing.get(plan.drawing.get(unit[0], Point).room, Room).name
-            name = f"{kind.own.capitalize()} {word}" if kind.own else f"{room} {word}"
-            fresh[at] = Circuit(name[:80], breaker, gauge, kind.protection)
+            name = f"{kind.own.capitalize()} {usual.name}" if kind.own else f"{room} {usual.name}"
+            fresh[at] = Circuit(name[:80], usual.breaker, usual.gauge, kind.protection)
             kinds[at] = kind
         carried[at] = carried.get(at, 0) + amps
         counts[at] = counts.get(at, 0) + (len(unit) if kind.feeds == "outlets" else 0)
@@ -111,22 +106,22 @@ def _kind_of(plan: Plan, circuit: Handle) -> Kind:
     item = plan.drawing.get(circuit, Circuit)
     mine = [p for p in plan.drawing.of(Point).values() if p.circuit == circuit]
     if not mine:
-        outlets = KINDS[plan.practice.id]["outlets"][0]
+        outlets = plan.practice.circuits["outlets"].gauge
         return Kind("outlets" if item.gauge == outlets else "lights", "", item.protection)
     return _kind(plan, mine)._replace(protection=item.protection)
 
 
 def protection(plan: Plan, points: list[Point]) -> Protection:
     """The protection that points want by the rooms they are in and what they are near."""
-    if plan.practice.holds("residual"):
+    if rules.RESIDUAL in plan.practice:
         return "residual"
     uses = {plan.drawing.get(p.room, Room).use for p in points}
-    arc = bool(uses & set(plan.practice.value("arc-fault")))
+    arc = bool(uses & set(plan.practice[rules.ARC_FAULT]))
     drawn = {id(p): h for h, p in plan.drawing.of(Point).items()}
     ground = any(
         p.kind == "outlet"
         and (
-            plan.drawing.get(p.room, Room).use in plan.practice.value("ground-fault")
+            plan.drawing.get(p.room, Room).use in plan.practice[rules.GROUND_FAULT]
             or (id(p) in drawn and wants_ground_fault(plan, drawn[id(p)]) != "")
         )
         for p in points

@@ -18,6 +18,7 @@ from fjeld.drawing.edits.common import Place, Together
 from fjeld.drawing.edits.layout import MovePoint
 from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Fitting, Point
+from fjeld.practice import rules
 from fjeld.propose.wanted import circuit_for
 from fjeld.quantities import INCH, Length
 
@@ -68,7 +69,7 @@ def _clear(plan: Plan, room: Handle, wall: int, along: float, height: float) -> 
     if not half <= along <= found.length - half:
         return False
     # Cut into a finished wall it wants a finger's room beside the stud as well.
-    apart = plan.practice.mm("cut-in-clear") if plan.drawing.get(room, Room).build(wall).closed else -0.5
+    apart = plan.practice[rules.CUT_IN_CLEAR] if plan.drawing.get(room, Room).build(wall).closed else -0.5
     if any(abs(along - s) < half + thick / 2 + apart for s in found.studs):
         return False
     openings = [o for o in plan.openings[room].values() if o.wall == wall]

@@ -18,6 +18,7 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Opening, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
+from fjeld.practice import rules
 from fjeld.quantities import INCH, format_length
 
 
@@ -165,7 +166,7 @@ def _in_a_bay(
         else opening.at.mm - 2 * thick - half
     )
     way = 1 if latch_at_end else -1
-    for step in range(0, int(plan.practice.mm("switch-latch") / 5.0)):
+    for step in range(0, int(plan.practice[rules.SWITCH_LATCH] / 5.0)):
         at = near + way * 5.0 * step
         if half <= at <= wall.length - half and _clear(at, half, thick, wall.studs):
             return opening.wall, at
@@ -184,7 +185,7 @@ def beside_door(plan: Plan, door: Handle, room: Handle, width: float) -> tuple[i
     at = opening.at.mm + opening.width.mm + off if latch_at_end else opening.at.mm - off
     if plan.drawing.get(room, Room).build(opening.wall).closed:
         # Cut in: beyond the king stud, in the nearest bay that leaves room on both sides.
-        gap = plan.practice.mm("cut-in-clear") + 1.0
+        gap = plan.practice[rules.CUT_IN_CLEAR] + 1.0
         return _in_a_bay(plan, room, opening, wall, width / 2 + gap, latch_at_end, thick)
     if width / 2 <= at <= wall.length - width / 2:
         return opening.wall, _clear_from(at, 1 if latch_at_end else -1, width / 2, thick, wall)

@@ -18,9 +18,10 @@ from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Circuit, Control, Point, PointKind, Sensing
+from fjeld.practice import rules
 from fjeld.propose import groups, stops
 from fjeld.propose.outlets import allowed
-from fjeld.quantities import FOOT, Length
+from fjeld.quantities import Length
 
 #: The bottom of an outlet over a counter stands so far above its top, mm.
 OVER_TOP = 150.0
@@ -47,7 +48,7 @@ def circuit_for(plan: Plan, kind: PointKind, room: Handle) -> Handle | None:
 
 def over_counter(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     """The fewest outlets over the counters of a room, evenly along each stretch, beside studs where the wall is open."""
-    reach = plan.practice.mm("counter-reach")
+    reach = plan.practice[rules.COUNTER_REACH]
     circuit = circuit_for(plan, "outlet", room)
     things: dict[Handle, Point] = {}
     for space in outlets.counter_spaces(plan, room):
@@ -111,9 +112,9 @@ def beside_basin(plan: Plan, basin: Handle, mint: Fresh) -> Edit | None:
         bottom,
         _outlet_body(plan),
     )
-    limit = plan.practice.mm("basin-outlet")
+    limit = plan.practice[rules.BASIN_OUTLET]
     tubs = [b for b in plan.blocks_in(room) if b.kind in ("bath", "shower")]
-    around = plan.practice.pair("tub-outlet")[0] if plan.practice.holds("tub-outlet") else 0.0
+    around = plan.practice[rules.TUB_OUTLET][0] if rules.TUB_OUTLET in plan.practice else 0.0
     best: tuple[float, int, float] | None = None
     for _, wall, along in spots:
         at = where.walls[wall - 1].at(along)
@@ -132,7 +133,7 @@ def one_outlet(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     """One outlet in a place that wants one, beside a stud of its longest wall."""
     where = plan.rooms[room]
     own = usual_outlet_height(plan.drawing.get(room, Room).use, plan.practice)
-    bottom = own.mm if own else plan.practice.mm("outlet-height")
+    bottom = own.mm if own else plan.practice[rules.OUTLET_HEIGHT]
     spots = allowed(where, tuple(plan.openings[room].values()), tuple(plan.blocks_in(room)), plan.drawing.get(room, Room), bottom, _outlet_body(plan))  # fmt: skip
     if not spots:
         return None
@@ -194,7 +195,7 @@ def _alarm_circuit(plan: Plan, room: Handle) -> Handle | None:
 def _calm(plan: Plan, room: Handle, at: tuple[float, float]) -> bool:
     """Whether a photoelectric alarm here is far enough from cookers and from bath rooms' doors."""
     level = plan.rooms[room].level
-    far = float(plan.practice.value("alarm-cooking")["photoelectric"]) * FOOT
+    far = plan.practice[rules.ALARM_COOKING]["photoelectric"]
     cookers = [
         b for b in plan.blocks.values() if b.kind == "cooker" and abs(plan.rooms[b.room].level - level) < 1.0
     ]
@@ -203,7 +204,7 @@ def _calm(plan: Plan, room: Handle, at: tuple[float, float]) -> bool:
     doors = [o for h, o in plan.openings[room].items() if h in baths]
     steam = [plan.rooms[room].walls[o.wall - 1].at(o.at.mm + o.width.mm / 2) for o in doors]
     return all(b.off(at) >= far for b in cookers) and all(
-        math.dist(s, at) >= plan.practice.mm("alarm-bath") for s in steam
+        math.dist(s, at) >= plan.practice[rules.ALARM_BATH] for s in steam
     )
 
 

@@ -20,6 +20,7 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_part, load_point
+from fjeld.practice import rules
 from fjeld.prove.reach import MOST_POSITIONS, Reach, first_state, pattern, reach
 from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solver, band, conductor_verdict, trip_seconds
 
@@ -116,7 +117,7 @@ def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]
         if network is None or not mine:
             continue
         begun = tuple(plan.drawing.items[plan.circuits[q].source] for q in group)
-        breakers = (plan.practice.value("trip-curve"), *(plan.circuits[q].circuit for q in group), *begun)
+        breakers = (plan.practice[rules.TRIP_CURVE], *(plan.circuits[q].circuit for q in group), *begun)
         found |= remember(
             "prove", lambda n, m, _: prove_network(plan, n, tuple(m)), network, mine, breakers, practice=plan.practice.id
         )  # fmt: skip
@@ -277,7 +278,7 @@ def _voltages(
 ) -> list[str]:
     reasons: list[str] = []
     states = chosen_states(own, others)
-    curve = plan.practice.value("trip-curve")
+    curve = plan.practice[rules.TRIP_CURVE]
     breakers = {c.key: c.position.circuit for c in network.contacts if isinstance(c.position, BreakerOf)}
     for state, row, currents in zip(states, *solver.solve(states), strict=True):
         number = _number([state[p] for p in own])

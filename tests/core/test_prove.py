@@ -15,6 +15,7 @@ from fjeld.derive.keys import LINE, BreakerOf, DeviceKey, end_node, standing
 from fjeld.derive.network import EARTH, Capacitor, Contact, Load, Network, Source, Wire
 from fjeld.derive.plan import derive
 from fjeld.drawing.model import Control
+from fjeld.practice import rules
 from fjeld.prove.proof import always_on, gray, prove, prove_network, still_live
 from fjeld.prove.reach import first_state, pattern, reach
 from fjeld.prove.solve import Solver, band, conductor_verdict, trip_seconds
@@ -85,13 +86,13 @@ def test_conductor_verdicts(v0, v3, found):
     [("gb", 1.45, 3600), ("gb", 2.55, 60), ("gb", 5, 0.1), ("na", 4.47, 3.46), ("na", 1.35, 3600)],
 )
 def test_each_practice_has_its_own_trip_curve(practice, multiple, seconds):
-    curve = practices.load(practice).value("trip-curve")
+    curve = practices.load(practice)[rules.TRIP_CURVE]
     assert trip_seconds(multiple * 16, 16, curve) == pytest.approx(seconds, rel=0.15)
     assert math.isinf(trip_seconds(1.3 * 16, 16, curve))
 
 
 def test_a_breaker_trips_by_its_curve():
-    curve = practices.load("na").value("trip-curve")
+    curve = practices.load("na")[rules.TRIP_CURVE]
     assert math.isinf(trip_seconds(20, 15, curve))
     assert trip_seconds(1.35 * 15, 15, curve) == pytest.approx(3600)
     assert trip_seconds(30, 15, curve) == pytest.approx(120)

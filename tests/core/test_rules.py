@@ -1,6 +1,7 @@
 """Rules as data: each used, each cited, each at its limit; amendments win; fixes put findings right."""
 
 import ast
+import re
 from pathlib import Path
 from typing import get_args
 
@@ -12,6 +13,7 @@ from hypothesis import strategies as st
 import fjeld
 from fjeld import practice
 from fjeld.check import RANK, check, open_findings
+from fjeld.check.finding import LOOKED_AT, failed, looks_at, require_all_looked_at
 from fjeld.derive.plan import derive
 from fjeld.derive.terminals import BoxIntent, CircuitIntent, terminals_of
 from fjeld.drawing.building import Build, Opening, Panel, Room, Side
@@ -20,7 +22,8 @@ from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.record import AmendRule
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Circuit, Point, Protection
-from fjeld.practice import Amendment, UnknownRule, available, load
+from fjeld.practice import Amendment, UnknownRule, available, kinds, load, rules
+from fjeld.practice.rules import DECLARED
 from fjeld.propose.attach import settle
 from fjeld.propose.fixes import fix
 from fjeld.quantities import INCH, Fails, Length, NotKnown, Passes
@@ -29,51 +32,159 @@ from tests.houses import inches, one_room
 CORE = Path(fjeld.__file__).parent
 
 
-def strings_in(package):
-    for file in (CORE / package).rglob("*.py"):
+def named_in(*packages):
+    """The rules that the code of some packages names, as ``rules.OUTLET_REACH``."""
+    for package in packages:
+        for file in (CORE / package).rglob("*.py"):
+            for node in ast.walk(ast.parse(file.read_text())):
+                if (
+                    isinstance(node, ast.Attribute)
+                    and isinstance(node.value, ast.Name)
+                    and node.value.id == "rules"
+                ):
+                    key = getattr(rules, node.attr, None)
+                    if isinstance(key, rules.RuleKey):
+                        yield key.id
+
+
+def test_every_rule_declared_is_in_some_practice_and_used():
+    held = set(load("na").rules) | set(load("gb").rules)
+    assert held == set(DECLARED)
+    used = set(named_in(""))
+    assert set(DECLARED) == used
+
+
+def test_a_rule_is_looked_at_by_a_check_and_what_is_given_by_none():
+    require_all_looked_at()
+    assert set(LOOKED_AT) == {key.id for key in DECLARED.values() if key.looked_at}
+    with pytest.raises(ValueError, match="only gone by"):
+        looks_at(rules.TRIP_CURVE)
+
+
+def test_a_check_finds_no_rule_that_it_is_not_registered_for(boot_plan, monkeypatch):
+    monkeypatch.setattr("fjeld.check.finding.LOOKED_AT", {})
+
+    @looks_at(rules.BOX_FILL)
+    def astray(plan):
+        yield failed(plan, rules.BOX_GANGS, "boxes", (), "another rule")
+
+    with pytest.raises(ValueError, match="does not look at"):
+        list(astray(boot_plan))
+
+
+def test_a_check_is_not_run_where_the_practice_has_none_of_its_rules(boot_plan, monkeypatch):
+    monkeypatch.setattr("fjeld.check.finding.LOOKED_AT", {})
+
+    @looks_at(rules.CABLE_ZONES)
+    def never(plan):
+        raise AssertionError("no practice here has zones")
+        yield
+
+    assert list(never(boot_plan)) == []
+
+
+@pytest.mark.parametrize(
+    ("name", "body", "wrong"),
+    [
+        ("outlet-reech", {"value": "6 ft", "severity": "breach"}, "no such rule is declared"),
+        ("outlet-reach", {"value": "6 VA", "severity": "breach"}, "in, ft, mm, m"),
+        ("outlet-reach", {"value": 6, "severity": "breach"}, "in, ft, mm, m"),
+        ("outlet-reach", {"value": "6 ft"}, "no severity"),
+        ("outlet-reach", {"value": "6 ft", "severity": "grave"}, "grave"),
+        ("panel-clear", {"value": ["30 in"], "severity": "breach"}, "a list of 2"),
+        ("breaker-gauge", {"value": {"14": "15 A", "12": "20 ft"}, "severity": "danger"}, "A, mA"),
+        ("box-fill", {"value": {"14": "2 in³", "12": "2 in"}, "severity": "breach"}, "in³"),
+        ("alarm-linked", {"value": "1.5 alarms", "severity": "danger"}, "whole number"),
+        ("trip-curve", {"value": []}, "no rows"),
+        ("box-gangs", {"value": "1 in", "severity": "breach"}, "without a value"),
+        ("outlet-reach", {"value": "6 ft", "severity": "breach", "applies_to": ["neww"]}, "neww"),
+    ],
+)
+def test_a_rule_that_is_mistyped_does_not_load(name, body, wrong):
+    with pytest.raises(ValueError, match=re.escape(wrong)):
+        practice._rule("here", name, {"title": "t", "basis": "b", "why": "w" * 30, **body})
+
+
+@pytest.mark.parametrize(
+    ("kind", "written", "value", "unit", "read"),
+    [
+        (kinds.LENGTH, "6 ft", 6, "ft", 1828.8),
+        (kinds.LENGTH, "0.25 in", 0.25, "in", 6.35),
+        (kinds.AMPS, "30 mA", 30, "mA", 0.03),
+        (kinds.KILOGRAMS, "50 lb", 50, "lb", 22.6796185),
+        (
+            kinds.several(kinds.SHARE, kinds.LENGTH),
+            ["0.25 of depth", "50 mm"],
+            [0.25, 50],
+            "of depth, mm",
+            (0.25, 50.0),
+        ),
+        (kinds.each(kinds.AMPS), {"14": "15 A"}, {"14": 15}, "A", {"14": 15.0}),
+        (kinds.each(kinds.COUNT), {}, {}, "", {}),
+        (kinds.CURVE, [["2 × rating", "60 s"]], [[2, 60]], "× rating, s", ((2.0, 60.0),)),
+        (kinds.FLAG, False, False, "", False),
+        (kinds.NAMES, ["bed"], ["bed"], "", ("bed",)),
+    ],
+)
+def test_a_value_is_taken_apart_and_read_in_the_programs_own_unit(kind, written, value, unit, read):
+    assert kind.split(written) == (value, unit)
+    assert (
+        kind.read(value, unit) == pytest.approx(read)
+        if isinstance(read, float)
+        else kind.read(value, unit) == read
+    )
+
+
+def figures_of(value):
+    if isinstance(value, dict):
+        value = list(value.values())
+    if isinstance(value, list | tuple):
+        for each in value:
+            yield from figures_of(each)
+    elif isinstance(value, int | float) and not isinstance(value, bool):
+        yield round(float(value), 6)
+
+
+#: Numbers that mean themselves: counts, halves, tolerances, a thousand of something.
+OF_THEIR_OWN = {0.05, 0.1, 0.25, 0.5, 100.0, 1000.0, *map(float, range(13))}
+
+
+def test_no_check_has_a_rules_number_in_its_code():
+    """Compared with the figures of every rule of every practice, as written and as read."""
+    figures = {
+        figure
+        for found in map(load, available())
+        for key in DECLARED.values()
+        if key in found
+        for value in (found[key], found.rules[key.id].value)
+        for figure in figures_of(value)
+    } - OF_THEIR_OWN
+    assert len(figures) > 80
+    met = []
+    for file in (CORE / "check").rglob("*.py"):
+        tree = ast.parse(file.read_text())
+        # A constant of the module has a name that says what it is.
+        own = {n for line in tree.body if isinstance(line, ast.Assign) for n in ast.walk(line)}
+        met += [
+            f"{file.name}:{n.lineno} {n.value}"
+            for n in ast.walk(tree)
+            if isinstance(n, ast.Constant)
+            and n not in own
+            and type(n.value) in (int, float)
+            and round(float(n.value), 6) in figures
+        ]
+    assert met == []
+
+
+def test_the_name_of_a_rule_is_text_in_one_place():
+    """Elsewhere it is asked for by its key, so that a mistyped one is told by the type checker."""
+    words = {"measured", "fan-ready", "arc-fault", "ground-fault", "residual", "fire-stop"}
+    for file in CORE.rglob("*.py"):
+        if "practice" in file.parts:
+            continue
         for node in ast.walk(ast.parse(file.read_text())):
             if isinstance(node, ast.Constant) and isinstance(node.value, str):
-                yield node.value
-
-
-def test_every_rule_is_used_and_every_rule_named_exists(na):
-    used = {s for package in ("check", "derive", "prove", "propose", "cli.py") for s in strings_in(package)}
-    used |= {
-        n.value
-        for n in ast.walk(ast.parse((CORE / "cli.py").read_text()))
-        if isinstance(n, ast.Constant) and isinstance(n.value, str)
-    }
-    rules = set(na.rules) | set(load("gb").rules)
-    assert rules <= used, f"rules that nothing checks: {rules - used}"
-
-
-def test_every_check_cites_a_rule(na):
-    """A call of failed, unknown or rule() names a rule of the practice."""
-    for file in (CORE / "check").rglob("*.py"):
-        for node in ast.walk(ast.parse(file.read_text())):
-            if isinstance(node, ast.Call) and getattr(node.func, "id", "") in ("failed", "unknown"):
-                named = node.args[1]
-                assert isinstance(named, ast.Constant)
-                assert named.value in {**na.rules, **load("gb").rules}
-
-
-def test_every_rule_that_is_asked_for_by_name_exists(na):
-    """A mistyped name would be silent for ever: no practice holds it."""
-    rules, asked = {**na.rules, **load("gb").rules}, set()
-    for file in CORE.rglob("*.py"):
-        for node in ast.walk(ast.parse(file.read_text())):
-            if isinstance(node, ast.Call) and getattr(node.func, "attr", "") in (
-                "holds",
-                "value",
-                "mm",
-                "pair",
-                "rule",
-            ):
-                first = node.args[0] if node.args else None
-                if isinstance(first, ast.Constant) and isinstance(first.value, str):
-                    asked.add(first.value)
-    assert len(asked) > 100
-    assert asked <= set(rules), asked - set(rules)
+                assert node.value not in set(DECLARED) - words, f"{file.name}:{node.lineno}"
 
 
 def test_every_rule_has_a_basis_a_reason_and_a_severity(na):
@@ -323,14 +434,16 @@ def test_an_amendment_of_the_wrong_shape_is_refused(na, amendment):
 
 def test_a_makers_own_curve_is_taken(na):
     curve = [[1.2, 3600.0], [3.0, 30.0], [8.0, 0.1]]
-    assert na.amended((Amendment("trip-curve", curve, "the maker's sheet"),)).value("trip-curve") == curve
+    assert na.amended((Amendment("trip-curve", curve, "the maker's sheet"),))[rules.TRIP_CURVE] == tuple(
+        map(tuple, curve)
+    )
 
 
 def test_an_unknown_practice_or_rule_is_refused(na):
     with pytest.raises(ValueError, match="there is gb, na"):
         practice.load("moon")
     with pytest.raises(UnknownRule):
-        na.rule("no-such")
+        na.named("no-such")
 
 
 def test_an_overridden_finding_rests_and_others_stay(boot_room):

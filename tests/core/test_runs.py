@@ -17,6 +17,7 @@ from fjeld.derive.routes import (
     staple_positions,
     supports_needed,
 )
+from fjeld.practice import rules
 from fjeld.quantities import FOOT, INCH
 from tests.houses import one_room
 
@@ -67,7 +68,7 @@ def test_cut_length_is_written_out(na):
 
 
 def test_hole_edges_and_plates(na):
-    limit = na.mm("hole-edge")
+    limit = na[rules.HOLE_EDGE]
     assert edge_distances(3.5 * INCH, 0.75 * INCH)[0] / INCH == pytest.approx(1.375)
     assert plates_needed(3.5 * INCH, 0.75 * INCH, limit) == 0
     assert plates_needed(1.5 * INCH, 0.75 * INCH, limit) == 2

@@ -9,7 +9,7 @@ from fjeld.derive.old import taken_for_granted
 from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.formats.sheet import Shape, group, text
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.practice.devices import device
 from fjeld.quantities import format_length, whole_number
 from fjeld.web.boxes.opened import COLOURS, WORDS, fill_column, opened
@@ -157,7 +157,7 @@ def workings(view: View) -> dict[str, Any]:
             instruction(
                 box,
                 step,
-                format_length(practice.mm("free-conductor"), view.drawing.house.unit),
+                format_length(practice[rules.FREE_CONDUCTOR], view.drawing.house.unit),
                 practice,
             )
         ),

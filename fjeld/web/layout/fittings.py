@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from fjeld.check.fittings import KG_PER_LB, blades
+from fjeld.check.fittings import blades
 from fjeld.derive import cords
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Photometry, Point
+from fjeld.practice import rules
+from fjeld.practice.kinds import KG_PER_LB
 from fjeld.propose.reach import Bands, bands
 from fjeld.web.ui.view import View
 
@@ -41,7 +43,7 @@ def sheet_of(view: View, handle: Handle) -> dict[str, Any] | None:
     found: dict[str, Any] = {
         "sheet": sheet, "mount": point.mount, "lengths": lengths, "weight": shown, "fan": None, "cord": None, "body": None,
         "files": view.drawing.of(Photometry), "over": [h for h, b in view.plan.blocks.items() if b.room == point.room],
-        "by_code": view.plan.practice.holds("zone-rating"),
+        "by_code": rules.ZONE_RATING in view.plan.practice,
         "recessed": point.mount == "recessed", "light": point.kind == "light",
     }  # fmt: skip
     if point.kind == "fan":

@@ -10,6 +10,7 @@ from fjeld.derive.light import BEAM, CEILING, FLOOR, LUMENS, WALLS, LightMap, li
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, group, shape, text
+from fjeld.practice import rules
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import meets
 from fjeld.web.ui.view import View
@@ -79,7 +80,7 @@ def figures(view: View) -> dict[str, Any] | None:
     room = view.drawing.get(view.room, Room)
     return {
         "map": found,
-        "wanted": view.plan.practice.value("light-wanted").get(room.use),
+        "wanted": view.plan.practice[rules.LIGHT_WANTED].get(room.use),
         "without": list(found.without.items()),
         "estimated": [lamp.handle for lamp in lamps_of(view.plan, view.room) if lamp.estimated],
         "guess": (LUMENS, BEAM),

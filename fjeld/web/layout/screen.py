@@ -16,6 +16,7 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Photometry, Point
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.sheet import Shape, circle, group, svg
+from fjeld.practice import rules
 from fjeld.propose import fixes, rows, stops
 from fjeld.quantities import UnreadableLength, format_length
 from fjeld.web.layout import light
@@ -363,7 +364,7 @@ def workings(view: View) -> dict[str, Any]:
         "light": light.figures(view),
         "ways": _ways(view, handle),
         "sheet": sheet_of(view, handle),
-        "protects": view.plan.practice.holds("ground-fault"),
+        "protects": rules.GROUND_FAULT in view.plan.practice,
         "hosts": _hosts(view),
         "yes_no": (("true", "yes"), ("false", "no")),
         "covered": coverage(view.plan, Handle(view.selected)),

@@ -28,7 +28,7 @@ def _amend(view: View, form: QueryDict) -> Edit:
     rule = need(form, "rule")
     if rule not in view.plan.practice.rules:
         raise EditRefused(f"there is no rule “{rule}”")
-    standing = view.plan.practice.value(rule)
+    standing = view.plan.practice.named(rule).value
     typed = need(form, "value")
     if not isinstance(standing, int | float):
         raise EditRefused(f"“{rule}” is not one number; amend it in the job file")
@@ -103,7 +103,7 @@ def workings(view: View) -> dict[str, Any]:
         "units": [("ft-in", "feet and inches"), ("mm", "millimetres")],
         "practice_title": view.plan.practice.title,
         "rules": [r for r in view.plan.practice.rules.values() if isinstance(r.value, int | float)],
-        "amendments": [(a, view.plan.practice.rule(a.rule)) for a in view.drawing.house.amendments],
+        "amendments": [(a, view.plan.practice.named(a.rule)) for a in view.drawing.house.amendments],
         "overrides": [
             (k, why if isinstance(why, str) else why.reason, k in told)
             for k, why in view.drawing.house.overrides.items()

@@ -16,6 +16,7 @@ from fjeld.drawing.edits.common import Place, Revise, Together
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Point
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
+from fjeld.practice import rules
 from fjeld.propose.heed import Heed
 from fjeld.propose.offers import Offer, offer
 from fjeld.propose.protection import on_load_side
@@ -147,7 +148,7 @@ def _sides(view: View, handle: Handle) -> dict[str, Any] | None:
 def _ring(view: View, form: QueryDict) -> Edit:
     """The circuit in hand closed to a ring, or opened again."""
     circuit = Handle(need(form, "circuit"))
-    if circuit not in view.plan.circuits or not view.plan.practice.holds("ring-closed"):
+    if circuit not in view.plan.circuits or rules.RING_CLOSED not in view.plan.practice:
         raise EditRefused("there is no circuit that can be a ring")
     if view.plan.circuits[circuit].circuit.ring:
         return open_again(view.plan, circuit)
@@ -344,7 +345,7 @@ def dock(view: View) -> dict[str, Any]:
         "offers": offers,
         "searching": any(o["state"] == "running" for o in offers),
         "stopped": any(o["state"] == "stopped" for o in offers),
-        "rings": view.plan.practice.holds("ring-closed") and circuit is not None,
+        "rings": rules.RING_CLOSED in view.plan.practice and circuit is not None,
         "ringed": circuit in view.plan.circuits and view.plan.circuits[circuit].circuit.ring,
         "cables": cable_rows(view.plan, circuit),
         "ends": _ends_of(view, circuit),

@@ -6,6 +6,7 @@ from itertools import pairwise
 from typing import Any
 
 from fjeld import practice as practices
+from fjeld.check import survey
 from fjeld.check.survey import to_measure
 from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey, Underlay
 from fjeld.drawing.edits.survey import WalkSide, held_by
@@ -14,6 +15,7 @@ from fjeld.formats.jobfile import bearing_words
 from fjeld.formats.sheet import Shape, circle, group, line, path, shape, svg, text
 from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
+from fjeld.practice import rules
 from fjeld.quantities import UnreadableLength, format_length, whole_number
 from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, walk
 from fjeld.web.ui.floor import Floor
@@ -249,7 +251,7 @@ def workings(view: View) -> dict[str, Any]:
         "feeders": [("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],
         "underlay": _traced(view, item) if isinstance(item, Underlay) else None,
         "underlays": view.drawing.of(Underlay),
-        "limit": practices.load(view.drawing.house.practice).value("room-closes"),
+        "limit": practices.load(view.drawing.house.practice)[rules.ROOM_CLOSES],
         "closing": next((f for f in _closing(view)), None),
         "open_or_finished": [("false", "open framing"), ("true", "finished")],
         "yes_no": [("", "not looked at"), ("yes", "yes"), ("no", "no")],
@@ -301,6 +303,4 @@ def _traced(view: View, underlay: Underlay) -> dict[str, Any]:
 
 
 def _closing(view: View) -> list[Any]:
-    from fjeld.check import survey
-
-    return [f for f in survey.check(view.plan) if f.rule.id == "room-closes" and f.working]
+    return [f for f in survey.check(view.plan) if f.rule.id == rules.ROOM_CLOSES.id and f.working]

@@ -18,6 +18,7 @@ from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_st
 from fjeld.drawing.building import Opening, Room
 from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, text
+from fjeld.practice import rules
 from fjeld.quantities import format_length
 from fjeld.web.ui.projection import Size
 
@@ -193,14 +194,14 @@ def _reach(plan: Plan, room: Handle, where: RoomShape, at: Scale) -> list[Shape]
     """The floor line of every wall space, and what of it is too far from an outlet."""
     around = wall_starts(where)[-1]
     use = plan.drawing.get(room, Room).use
-    if not plan.practice.holds("outlet-reach") or use not in plan.practice.value("outlet-rooms"):
+    if rules.OUTLET_REACH not in plan.practice or use not in plan.practice[rules.OUTLET_ROOMS]:
         return []
     cuts = breaks(where, plan.openings[room].values(), plan.blocks_in(room))
     outlets = outlet_offsets(plan, room)
-    limit, unit = plan.practice.mm("outlet-reach"), plan.drawing.house.unit
+    limit, unit = plan.practice[rules.OUTLET_REACH], plan.drawing.house.unit
     y = at.floor + 6
     parts: list[Shape] = []
-    for space in spaces(where, cuts, plan.practice.mm("wall-space")):
+    for space in spaces(where, cuts, plan.practice[rules.WALL_SPACE]):
         here = [o for a in outlets.values() if (o := offset_in(space, a, around)) is not None]
         parts += _stretch(space.start, space.start + space.length, around, at, y, "reach-solid")
         for t in too_far(space, here, limit):
