@@ -265,13 +265,24 @@ def coarse(mm: float, unit: Unit = "ft-in") -> str:
     return f"{halves // 2}' 6\"" if halves % 2 else f"{halves // 2}'"
 
 
+class Known(msgspec.Struct, frozen=True):
+    """A figure, and the readings that it rests on: none where it is known, some where it is assumed meanwhile."""
+
+    value: float
+    rests_on: tuple[str, ...] = ()
+
+
 class Line(msgspec.Struct, frozen=True):
-    """One line of a sum: ``count × each``, what it counts, and the things counted."""
+    """One line of a sum: ``count × each``, what it counts, and the things counted.
+
+    ``rests_on`` are the readings that would settle it, where something in it is assumed.
+    """
 
     count: float
     each: float
     what: str
     handles: tuple[str, ...] = ()
+    rests_on: tuple[str, ...] = ()
 
     @property
     def amount(self) -> float:
@@ -292,6 +303,11 @@ class Working(msgspec.Struct, frozen=True):
     @property
     def exact(self) -> float:
         return math.fsum(line.amount for line in self.lines)
+
+    @property
+    def rests_on(self) -> tuple[str, ...]:
+        """The readings that it waits for, each once; empty where all of it is known."""
+        return tuple(dict.fromkeys(reading for line in self.lines for reading in line.rests_on))
 
     @property
     def total(self) -> float:

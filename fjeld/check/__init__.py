@@ -29,35 +29,15 @@ def check(plan: Plan, remember: Remember = always) -> list[Finding]:
             yield from module.check(plan)
         yield from proof.check(plan, remember)
 
-    open_walls = _unmeasured(plan)
-    found = (_as_known(plan, f, open_walls) for f in all_of() if applies(plan, f))
+    found = (_as_known(f) for f in all_of() if applies(plan, f))
     return sorted(found, key=lambda f: (not f.open, RANK[f.severity], f.rule.id, f.handles))
 
 
-def _unmeasured(plan: Plan) -> dict[str, str]:
-    """For each room with a wall still to be measured, and each circuit with a box in it: the reading that is wanted."""
-    found: dict[str, str] = {}
-    for handle, room in plan.drawing.of(Room).items():
-        walls = [str(n) for n, side in enumerate(room.sides, 1) if side.length.unknown]
-        if walls:
-            found[handle] = f"wall{'s' if len(walls) > 1 else ''} {', '.join(walls)} of {room.name}"
-    for circuit, figured in plan.circuits.items() if found else ():
-        rooms = [plan.drawing.items[b].room for b in figured.boxes]  # type: ignore[union-attr]
-        if reading := next((found[r] for r in rooms if r in found), None):
-            found[circuit] = reading
-    return found
-
-
-def _as_known(plan: Plan, finding: Finding, open_walls: dict[str, str]) -> Finding:
-    """What was added up with an assumed wall never passes: it waits for the wall to be measured."""
-    if not open_walls or finding.working is None or finding.open:
+def _as_known(finding: Finding) -> Finding:
+    """What rests on a measure that nobody has taken never passes: it waits for the reading."""
+    if finding.open or not finding.rests_on:
         return finding
-    for handle in finding.handles[:1]:
-        room = getattr(plan.drawing.items.get(Handle(handle)), "room", handle)
-        if room in open_walls or handle in open_walls:
-            reading = open_walls.get(handle) or open_walls[room]
-            return msgspec.structs.replace(finding, verdict=NotKnown(reading), grade="ask")
-    return finding
+    return msgspec.structs.replace(finding, verdict=NotKnown(" and ".join(finding.rests_on[:3])), grade="ask")
 
 
 def applies(plan: Plan, finding: Finding) -> bool:

@@ -204,9 +204,9 @@ def _cooking(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     nearest = min(cookers, key=lambda b: b.off(placed.position[:2]), default=None)
     if nearest is None:
         return
-    off = Working(
-        "Distance", "mm", (Line(1.0, nearest.off(placed.position[:2]), "in plan", (handle, nearest.handle)),)
-    )
+    assumed = plan.rests.on(handle, *(b.handle for b in cookers))
+    line = Line(1.0, nearest.off(placed.position[:2]), "in plan", (handle, nearest.handle), assumed)
+    off = Working("Distance", "mm", (line,))
     limit = limits[point.sensing or "ionization"]
     rule = plan.practice.rule(rules.ALARM_COOKING)
     words = f"{handle} is {format_length(off.total, plan.drawing.house.unit)} from cooker {nearest.handle}"

@@ -29,7 +29,7 @@ class Finding(msgspec.Struct, frozen=True):
     ``limit`` is in the working's unit. Findings that pass are kept too: they say what
     was checked. ``grade`` stands in place of the rule's own severity where less is known: an
     estimate never raises more than advice. ``count`` is how many things it is about, where
-    there is nothing to add up.
+    there is nothing to add up; ``assumed`` the readings that a plain yes rests on.
     """
 
     rule: Rule
@@ -42,6 +42,7 @@ class Finding(msgspec.Struct, frozen=True):
     place: str = ""
     grade: Severity | None = None
     count: int = 0
+    assumed: tuple[str, ...] = ()
 
     @property
     def severity(self) -> Severity:
@@ -54,6 +55,11 @@ class Finding(msgspec.Struct, frozen=True):
         if self.working is not None and self.limit is not None:
             return abs(self.working.total - self.limit)
         return float(self.count) if self.count else None
+
+    @property
+    def rests_on(self) -> tuple[str, ...]:
+        """The readings that it waits for, in its sum or beside it."""
+        return self.assumed or (self.working.rests_on if self.working else ())
 
     @property
     def key(self) -> str:

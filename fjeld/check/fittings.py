@@ -56,7 +56,12 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     handle, where, unit = placed.handle, plan.rooms[placed.room], plan.drawing.house.unit
     drop, sweep, guess = blades(plan, handle)
     note = ", blades estimated" if guess else ""
-    lines = (Line(1.0, placed.height, "ceiling", (handle,)), Line(-1.0, drop, "rod and motor", (handle,)))
+    sheet = (f"the sheet of {handle}",) if guess else ()
+    high = plan.rests.on(handle, sides=("up",))
+    lines = (
+        Line(1.0, placed.height, "ceiling", (handle,), high),
+        Line(-1.0, drop, "rod and motor", (handle,), sheet),
+    )
     height = Working("Blades above floor", "mm", lines)
     low = plan.practice[rules.FAN_BLADES]
     words = f"The blades of {handle} turn {format_length(height.total, unit)} above the floor{note}"
@@ -75,8 +80,9 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     judged = [(gap, what, 0.0 if what.startswith("the arc") else limit) for gap, what in gaps]
     worst = min(judged, key=lambda j: j[0] - j[2])
     failing = [j for j in judged if not at_least(j[0], j[2])]
+    assumed = (*plan.rests.on(handle, *plan.openings[placed.room], sides=("flat", "up")), *sheet)
     for least, what, wanted in failing or [worst]:
-        gap = Working("Tip to " + what, "mm", (Line(1.0, least, what, (handle,)),))
+        gap = Working("Tip to " + what, "mm", (Line(1.0, least, what, (handle,), assumed),))
         said = f"The blade tips of {handle} come within {format_length(max(least, 0.0), unit)} of {what}{note}"
         passes = Fails() if failing else Passes()
         yield Finding(plan.practice.rule(rules.FAN_CLEAR), (handle,), said, passes, "layout", gap, wanted, what)
@@ -124,7 +130,8 @@ def _pendant(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         return
     below = plan.drawing.get(point.over, Body)
     gap = plan.pendant_clearance(placed.handle)
-    line = Line(1.0, gap, f"above the {below.kind}", (placed.handle, point.over))
+    assumed = plan.rests.on(placed.handle, point.over, sides=("up",))
+    line = Line(1.0, gap, f"above the {below.kind}", (placed.handle, point.over), assumed)
     wanted = plan.practice[rules.PENDANT_CLEAR]
     words = f"{placed.handle} hangs {format_length(gap, plan.drawing.house.unit)} above the {below.kind} {point.over}"
     verdict = Passes() if at_least(gap, wanted) else Fails()
@@ -140,7 +147,10 @@ def _recessed(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         words = f"The depth {handle} needs above the ceiling is not known"
         yield unknown(plan, rules.VOID_DEPTH, "layout", (handle,), words, "the fitting's sheet")
     else:
-        void = Working("Depth above", "mm", (Line(1.0, room.joists.depth.mm, "joists", (point.room,)),))
+        assumed = plan.rests.on(handle, sides=("framing", "up"))
+        void = Working(
+            "Depth above", "mm", (Line(1.0, room.joists.depth.mm, "joists", (point.room,), assumed),)
+        )
         words = (
             f"{handle} needs {format_length(sheet.depth.mm, unit)} of {format_length(void.total, unit)} above"
         )

@@ -127,8 +127,10 @@ def _light(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     found = light_map(plan.rooms[handle], lamps, 0.0, _STEP) if wanted else None
     if found is None:
         return
+    assumed = plan.rests.on(handle, *found.without, sides=("flat", "up"))
     lines = tuple(
-        Line(1.0, found.figures.mean - rest.mean, f"{lamp}", (lamp,)) for lamp, rest in found.without.items()
+        Line(1.0, found.figures.mean - rest.mean, f"{lamp}", (lamp,), assumed)
+        for lamp, rest in found.without.items()
     )
     guess = ", lamps estimated" if any(lamp.estimated for lamp in lamps) else ""
     mean = Working("Mean light", "lx", lines)

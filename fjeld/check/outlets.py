@@ -75,6 +75,8 @@ def _spacing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     around = wall_starts(where)[-1]
     positions = outlet_offsets(plan, handle)
     cuts = breaks(where, plan.openings[handle].values(), plan.blocks_in(handle))
+    bodies = (b.handle for b in plan.blocks_in(handle))
+    assumed = plan.rests.on(handle, *plan.openings[handle], *bodies, *positions)
     for n, space in enumerate(spaces(where, cuts, plan.practice[rules.WALL_SPACE]), 1):
         inside = {h: o for h, at in positions.items() if (o := offset_in(space, at, around)) is not None}
         beyond = too_far(space, list(inside.values()), reach)
@@ -82,14 +84,16 @@ def _spacing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         words = f"Wall space {n} of {room.name}, {format_length(space.length, unit)}"
         if not beyond:
             passed = f"{words}: no point out of reach"
-            yield Finding(rule, (handle, *inside), passed, Passes(), "layout", place=str(n))
+            yield Finding(rule, (handle, *inside), passed, Passes(), "layout", place=str(n), assumed=assumed)
         for k, stretch in enumerate(beyond, 1):
             start = format_length((space.start + stretch.start) % around, unit)
             if inside:
-                line = Line(1.0, reach + stretch.by, "to the nearest outlet of this space", tuple(inside))
+                line = Line(
+                    1.0, reach + stretch.by, "to the nearest outlet of this space", tuple(inside), assumed
+                )
                 far = f"{words}: {format_length(stretch.by, unit)} too far, {format_length(stretch.end - stretch.start, unit)} of wall from {start}"
             else:
-                line = Line(1.0, stretch.end - stretch.start, "of wall without any outlet", (handle,))
+                line = Line(1.0, stretch.end - stretch.start, "of wall without any outlet", (handle,), assumed)
                 far = f"{words}: no outlet in it"
             yield Finding(
                 rule, (handle,), far, Fails(), "layout", Working("Distance", "mm", (line,)), reach,
@@ -142,9 +146,11 @@ def _counters(plan: Plan, handle: Handle) -> Iterator[Finding]:
     for space in counter_spaces(plan, handle):
         here = sorted(over(plan, handle, space))
         gaps = [here[0] - space.start, space.end - here[-1], *((b - a) / 2 for a, b in itertools.pairwise(here))] if here else [space.end - space.start]  # fmt: skip
-        worst = Working(
-            "Distance", "mm", (Line(1.0, max(gaps), "to the nearest outlet over it", (space.counter,)),)
-        )
+        outlets = (h for h, p in plan.placed.items() if p.kind == "outlet" and p.room == handle)
+        bodies = (b.handle for b in plan.blocks_in(handle))
+        assumed = plan.rests.on(handle, *bodies, *outlets, sides=("flat", "up"))
+        line = Line(1.0, max(gaps), "to the nearest outlet over it", (space.counter,), assumed)
+        worst = Working("Distance", "mm", (line,))
         passes = bool(here) and at_most(worst.total, reach)
         length = format_length(space.end - space.start, unit)
         words = f"Counter {space.counter}, {length} from {format_length(space.start, unit)}: " + (

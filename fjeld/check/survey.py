@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from itertools import combinations
 
-import msgspec
 from shapely import Polygon
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.house import RoomShape
 from fjeld.derive.plan import Plan
+from fjeld.derive.rests import open_measures
 from fjeld.drawing.building import Body, Join, Opening, Panel, Room
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Standing
@@ -65,7 +65,9 @@ def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
             "the length of the first wall",
         )
         return
-    share = Working("Misclosure", "%", (Line(1.0, where.share, "gap over perimeter", (handle,)),))
+    share = Working(
+        "Misclosure", "%", (Line(1.0, where.share, "gap over perimeter", (handle,), plan.rests.on(handle)),)
+    )
     gap, around = format_length(where.misclosure, unit), format_length(where.perimeter, unit)
     words = f"{room.name} misses its start by {gap} in {around}"
     closes = len(room.sides) >= 3 and at_most(share.total, float(rule.value), 1e-6)
@@ -165,7 +167,11 @@ def _diagonals(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         if not where.closed or check.length.unknown:
             continue
         stands = distance(where.corners[check.a - 1], where.corners[check.b - 1])
-        off = Working("Difference", "mm", (Line(1.0, abs(stands - check.length.mm), "measured against drawn"),))
+        off = Working(
+            "Difference",
+            "mm",
+            (Line(1.0, abs(stands - check.length.mm), "measured against drawn", (), plan.rests.on(handle)),),
+        )
         ok = at_most(off.total, plan.practice[rules.DIAGONAL_AGREES])
         words = (
             f"Corner {check.a} to {check.b} of {room.name} measures {format_length(check.length.mm, unit)}; "
@@ -191,7 +197,10 @@ def _joined(plan: Plan) -> Iterator[Finding]:
             )
             yield failed(plan, rules.WALLS_FACE, "survey", (misfit.join, join.opening), words)
         if misfit.size > 0.5:
-            off = Working("Misfit", "mm", (Line(1.0, misfit.size, "between the two sides", (join.opening,)),))
+            assumed = plan.rests.on(misfit.join, join.opening, here, join.room)
+            off = Working(
+                "Misfit", "mm", (Line(1.0, misfit.size, "between the two sides", (join.opening,), assumed),)
+            )
             ok = plan.placement.spread
             done = "spread over the loop" if ok else "not spread"
             words = f"{join.opening} between {here} and {join.room} misses by {format_length(misfit.size, unit)}, {done}"
@@ -212,34 +221,14 @@ def _overlap(plan: Plan) -> Iterator[Finding]:
 
 def to_measure(plan: Plan) -> list[tuple[Handle, str, Length]]:
     """What is still to be measured, room after room in the order walked: thing, words, and what is assumed."""
-    found: list[tuple[Handle, str, Length]] = []
-    for handle, room in plan.drawing.of(Room).items():
-        found += [
-            (handle, f"wall {n} of {room.name}", side.length)
-            for n, side in enumerate(room.sides, 1)
-            if side.length.unknown
-        ]
-        found += [(handle, f"{name} of {room.name}", v) for name, v in _lengths(room) if v.unknown]
-        standing = [
-            (h, i) for h, i in plan.drawing.items.items() if isinstance(i, Standing) and i.room == handle
-        ]
-        standing.sort(key=lambda s: (s[1].wall, s[1].at.mm if s[1].at else 0.0))
-        found += [(h, f"{name} of {h}", v) for h, i in standing for name, v in _lengths(i) if v.unknown]
-    for handle, join in plan.drawing.of(Join).items():
-        found += [
-            (handle, f"{name} of {join.opening} in {join.room}", v) for name, v in _lengths(join) if v.unknown
-        ]
-    return found
-
-
-def _lengths(item: msgspec.Struct) -> Iterator[tuple[str, Length]]:
-    """The measures of a thing and of its parts, by name."""
-    for field in item.__struct_fields__:
-        value = getattr(item, field)
-        if isinstance(value, Length):
-            yield field.replace("_", " "), value
-        elif isinstance(value, msgspec.Struct):
-            yield from ((f"{field} {name}", v) for name, v in _lengths(value))
+    items = plan.drawing.items
+    standing = [(h, i) for h, i in items.items() if isinstance(i, Standing)]
+    standing.sort(key=lambda s: (s[1].wall, s[1].at.mm if s[1].at else 0.0))
+    walked: list[Handle] = []
+    for handle in plan.drawing.of(Room):
+        walked += [handle, *(h for h, i in standing if i.room == handle)]
+    walked += plan.drawing.of(Join)
+    return [(h, *found) for h in walked if h in plan.rests.own for found in open_measures(h, items[h])]
 
 
 @looks_at(rules.MEASURED)

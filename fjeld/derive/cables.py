@@ -11,7 +11,7 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Cable
 from fjeld.geometry import Point3
 from fjeld.practice import Practice, rules
-from fjeld.quantities import Working
+from fjeld.quantities import Known, Working
 
 #: Bores nearer to each other than this are one hole, mm.
 ONE_HOLE = 10.0
@@ -29,7 +29,8 @@ class Crossing(msgspec.Struct, frozen=True):
 class CablePlan(msgspec.Struct, frozen=True):
     """One cable worked out. ``route`` is None where no way was found; then ``cut`` is None too.
 
-    ``length`` is what to cut, mm: as measured by a person if it was, else as computed.
+    ``length`` is what to cut, mm: as measured by a person if it was, else as computed; ``rests_on``
+    are the measures still to be taken that its way hangs on.
     """
 
     handle: Handle
@@ -39,6 +40,12 @@ class CablePlan(msgspec.Struct, frozen=True):
     cut: Working | None = None
     staples: tuple[Staple, ...] = ()
     crossings: tuple[Crossing, ...] = ()
+    rests_on: tuple[str, ...] = ()
+
+    @property
+    def known(self) -> Known:
+        """Its length, mm: what a person held up is known, whatever its way hangs on."""
+        return Known(self.length, () if self.cable.measured is not None else self.rests_on)
 
 
 def work_out(
@@ -48,17 +55,18 @@ def work_out(
     ends: tuple[Placed, ...],
     width: float,
     practice: Practice,
+    rests_on: tuple[str, ...] = (),
 ) -> CablePlan:
     """The cable along its way between the two boxes ``ends``; ``width`` mm is the least it can have."""
     measured = cable.measured.mm if cable.measured is not None else None
     if route is None:
         return CablePlan(handle, cable, measured or 0.0)
     at_panel = sum(end.kind == "panel" for end in ends)
-    cut = routes.cut_length(route.length, at_panel, practice, (handle,))
+    cut = routes.cut_length(route.length, at_panel, practice, (handle,), rests_on)
     first, last = (_first_support(end, practice) for end in ends)
     pinned = tuple(routes.staples(route, width, first, last, practice))
     length = cut.total if measured is None else measured
-    return CablePlan(handle, cable, length, route, cut, pinned, tuple(_crossings(route)))
+    return CablePlan(handle, cable, length, route, cut, pinned, tuple(_crossings(route)), rests_on)
 
 
 def _first_support(placed: Placed, practice: Practice) -> float:

@@ -16,7 +16,9 @@ from fjeld.derive.tree import Ring, Tree
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Point, home
 from fjeld.practice import Practice, rules
-from fjeld.quantities import Line, Working
+from fjeld.quantities import Known, Line, Working
+
+_NONE = Known(0.0)
 
 
 class CircuitFigures(msgspec.Struct, frozen=True):
@@ -50,6 +52,7 @@ class Stretch(msgspec.Struct, frozen=True):
     gauge: str
     amps: float
     handle: str = ""
+    rests_on: tuple[str, ...] = ()
 
 
 def va_of(point: Point, practice: Practice) -> tuple[float, bool]:
@@ -91,6 +94,7 @@ def drop(stretches: Sequence[Stretch], practice: Practice) -> Working:
                 s.length / 1000 * ohms,
                 f"{s.handle or 'stretch'} there and back",
                 (s.handle,) if s.handle else (),
+                s.rests_on,
             )
         )
     return Working("Volt drop", "V", tuple(lines))
@@ -102,7 +106,7 @@ def figures(
     own: Mapping[Handle, Point],
     fed: Mapping[Handle, Mapping[Handle, Point]],
     where: Tree,
-    lengths: Mapping[Handle, float],
+    lengths: Mapping[Handle, Known],
     gauges: Mapping[Handle, str],
     practice: Practice,
 ) -> CircuitFigures:
@@ -143,7 +147,8 @@ def figures(
             # Exact: a set has no order, and the sum is not to hang on it.
             beyond = math.fsum(known.get(h, 0.0) for h in where.beyond[edge.cable])
             current = max(drawn, min(beyond, float(circuit.breaker)))
-            path.append(Stretch(lengths.get(edge.cable, 0.0), gauges[edge.cable], current, edge.cable))
+            piece = lengths.get(edge.cable, _NONE)
+            path.append(Stretch(piece.value, gauges[edge.cable], current, edge.cable, piece.rests_on))
             here = edge.up
         found = drop(path[::-1], practice)
         if where.ring and here in on_ring:
@@ -162,7 +167,7 @@ def figures(
 
 def _around(
     ring: Ring, where: Tree, box: Handle, drawn: float, known: Mapping[Handle, float],
-    lengths: Mapping[Handle, float], gauges: Mapping[Handle, str], practice: Practice,
+    lengths: Mapping[Handle, Known], gauges: Mapping[Handle, str], practice: Practice,
 ) -> list[Line]:  # fmt: skip
     """The volt drop from the source to a box of a ring, line by line.
 
@@ -171,9 +176,11 @@ def _around(
     source the other way, over that of the whole ring.
     """
     ohms = [
-        lengths.get(c, 0.0) / 1000 * practice.catalogue.gauge(gauges[c]).there_and_back for c in ring.cables
+        lengths.get(c, _NONE).value / 1000 * practice.catalogue.gauge(gauges[c]).there_and_back
+        for c in ring.cables
     ]
     whole = math.fsum(ohms)
+    rests_on = tuple(dict.fromkeys(r for c in ring.cables for r in lengths.get(c, _NONE).rests_on))
     at = {b: math.fsum(ohms[: n + 1]) for n, b in enumerate(ring.boxes)}
     hung = {b: _on_spurs(ring, where, b, known) + (drawn if b == box else 0.0) for b in ring.boxes}
     found = []
@@ -181,7 +188,9 @@ def _around(
         if amps:
             near, far = sorted((at[box], at[other]))
             words = "drawn there, both ways round" if other == box else f"drawn at {other}"
-            found.append(Line(amps, near * (whole - far) / whole, words, (other,)))
+            # A ring of which no cable finds a way has no length, and drops nothing yet.
+            ohm = near * (whole - far) / whole if whole else 0.0
+            found.append(Line(amps, ohm, words, (other,), rests_on))
     return found
 
 

@@ -23,6 +23,7 @@ from fjeld.derive import (
     materials,
     network,
     places,
+    rests,
     ways,
     wired,
 )
@@ -40,6 +41,7 @@ from fjeld.derive.memo import Memo, Remember, always
 from fjeld.derive.network import Network, Part
 from fjeld.derive.old import OldMade
 from fjeld.derive.places import Mark, Placed
+from fjeld.derive.rests import Rests
 from fjeld.derive.routes import Router
 from fjeld.derive.ways import Ways
 from fjeld.derive.wiring import CircuitPlan
@@ -55,6 +57,7 @@ class Plan(msgspec.Struct, frozen=True):
     drawing: Drawing
     practice: Practice
     panel: Handle | None
+    rests: Rests
     rooms: dict[Handle, RoomShape]
     openings: dict[Handle, dict[Handle, Opening]]
     placement: Placement
@@ -151,7 +154,8 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     placed, marks = _places(drawing, laid.rooms, practice, remember)
     there = _old_places(drawing, laid.rooms, practice, remember)
     routers, through = _ways(drawing, laid, blocks, {**placed, **there}, practice, remember)
-    laid_cables = _cables(drawing, {**placed, **there}, through, practice, remember)
+    assumed = rests.rests(drawing, remember)
+    laid_cables = _cables(drawing, {**placed, **there}, through, laid.rooms, assumed, practice, remember)
     bored = holes.holes(laid_cables, practice)
     circuits = wired.circuits_of(drawing, choices, laid_cables, practice, remember, version)
     made = wired.boxes_of(drawing, choices, circuits, placed, laid.rooms, practice, remember, version)
@@ -164,7 +168,7 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
         drawing.of(Circuit), practice.catalogue, practice.neutral, remember,
     )  # fmt: skip
     return Plan(
-        drawing, practice, panel, laid.rooms, laid.openings, laid.placement, blocks, placed, marks, there, routers, through,
+        drawing, practice, panel, assumed, laid.rooms, laid.openings, laid.placement, blocks, placed, marks, there, routers, through,
         circuits, laid_cables, bored, made, begun_in, parts, grid, bought,
     )  # fmt: skip
 
@@ -297,16 +301,18 @@ def _router(
 
 
 def _cables(
-    drawing: Drawing, placed: Mapping[Handle, Placed], through: Ways, practice: Practice, remember: Remember
-) -> dict[Handle, CablePlan]:
+    drawing: Drawing, placed: Mapping[Handle, Placed], through: Ways, rooms: Mapping[Handle, RoomShape], assumed: Rests,
+    practice: Practice, remember: Remember,
+) -> dict[Handle, CablePlan]:  # fmt: skip
     # How many conductors it needs is not known yet: the narrowest of its gauge wants the most support.
     gauges = {q: c.gauge for q, c in drawing.of(Circuit).items()}
     width = {c.gauge: c.width for c in sorted(practice.catalogue.cables, key=lambda c: -c.width)}
-    return {
-        handle: remember.same(
-            "cable", cables.work_out, handle, cable, remember.known("route", through.route(cable.a, cable.b)),
-            tuple(placed[end] for end in (cable.a, cable.b) if end in placed),
+    found: dict[Handle, CablePlan] = {}
+    for handle, cable in drawing.of(Cable).items():
+        route = remember.known("route", through.route(cable.a, cable.b))
+        found[handle] = remember.same(
+            "cable", cables.work_out, handle, cable, route, tuple(placed[end] for end in (cable.a, cable.b) if end in placed),
             width.get(cable.gauge or gauges.get(cable.circuit, ""), 0.0), practice,
-        )
-        for handle, cable in drawing.of(Cable).items()
-    }  # fmt: skip
+            rests.of_way(assumed, (cable.a, cable.b), route, rooms),
+        )  # fmt: skip
+    return found

@@ -186,15 +186,21 @@ def _same_way(a: Leg, b: Leg) -> bool:
 # --- sums ---------------------------------------------------------------------------
 
 
-def cut_length(route: float, at_panel: int, practice: Practice, handles: tuple[str, ...] = ()) -> Working:
+def cut_length(
+    route: float,
+    at_panel: int,
+    practice: Practice,
+    handles: tuple[str, ...] = (),
+    rests_on: tuple[str, ...] = (),
+) -> Working:
     """The length to cut, mm: the route with its slack, an allowance at each end, rounded up.
 
     ``at_panel`` is the number of the cable's ends that go into the panel (0 or 1).
     """
     at_box, into_panel = practice[rules.CABLE_ALLOWANCE]
     lines = [
-        Line(1.0, route, "along the route", handles),
-        Line(practice[rules.CABLE_SLACK], route, "slack on the route", handles),
+        Line(1.0, route, "along the route", handles, rests_on),
+        Line(practice[rules.CABLE_SLACK], route, "slack on the route", handles, rests_on),
         Line(2.0 - at_panel, at_box, "left at a box", handles),
     ]
     if at_panel:

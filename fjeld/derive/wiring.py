@@ -23,6 +23,7 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit, House, Point
 from fjeld.practice import Practice
 from fjeld.practice.devices import device
+from fjeld.quantities import Known
 
 
 class CircuitPlan(msgspec.Struct, frozen=True):
@@ -86,7 +87,7 @@ def work_out(
     loads = {h: p for h, p in members.points.items() if p.kind != "switch"}
     # As held up by a person where it was; else the way itself, without what is left at its ends.
     ways = {
-        h: c.cable.measured.mm if c.cable.measured else c.route.length if c.route else 0.0
+        h: c.known if c.cable.measured else Known(c.route.length if c.route else 0.0, c.rests_on)
         for h, c in joined.items()
     }
     numbers = circuits.figures(handle, circuit, loads, fed, where, ways, gauges, practice)

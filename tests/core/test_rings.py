@@ -190,3 +190,13 @@ def test_north_american_practice_has_none(boot_room):
 def test_a_ring_goes_out_and_comes_back():
     drawing = ring(3)
     assert decode(encode(drawing)) == drawing
+
+
+def test_a_ring_in_a_room_that_is_not_closed_has_no_length_and_no_drop():
+    drawing = ring(3)
+    room = drawing.items["R1"]
+    open_room = replace(drawing, items={**drawing.items, "R1": replace(room, sides=room.sides[:1])})
+    plan = derive(open_room)
+    assert all(cable.route is None for cable in plan.cables.values())
+    assert plan.circuits["Q1"].figures.drop.total == 0
+    assert of_rule(plan, "reachable")
