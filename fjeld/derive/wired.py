@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping
 
-from fjeld.derive import boxes, network, old, places, wiring
+from fjeld.derive import boxes, network, old, places, reads, wiring
 from fjeld.derive.boxes import Box
 from fjeld.derive.cables import CablePlan
 from fjeld.derive.circuits import va_of
@@ -28,9 +28,12 @@ from fjeld.practice import Practice
 
 
 def circuits_of(
-    drawing: Drawing, choices: House, laid: Mapping[Handle, CablePlan], practice: Practice,
-    remember: Remember, version: str,
-) -> dict[Handle, CircuitPlan]:  # fmt: skip
+    drawing: Drawing, choices: House, laid: Mapping[Handle, CablePlan], practice: Practice, remember: Remember
+) -> dict[Handle, CircuitPlan]:
+    """The circuits that begin somewhere, each by its own points and cables."""
+    mine = reads.of(practice, reads.CIRCUITS, remember)
+    # How conductors are chosen hangs on no rule, only on what is sold and at what price.
+    sold = reads.version(practice.only(()), drawing.house.prices)
     drawn: dict[Handle, dict[Handle, CablePlan]] = defaultdict(dict)
     for handle, cable in laid.items():
         if cable.cable.circuit is not None:
@@ -38,18 +41,29 @@ def circuits_of(
 
     def work_out(
         handle: Handle, circuit: Circuit, boxes: Mapping[Handle, Point], rooms: Mapping[Handle, Room],
-        controls: dict[Handle, Control], fed: Mapping[Handle, Mapping[Handle, Point]], mine: Mapping[Handle, CablePlan],
-        source: Handle, house: House, practice: Practice,
+        controls: dict[Handle, Control], fed: Mapping[Handle, Mapping[Handle, Point]], pieces: Mapping[Handle, CablePlan],
+        source: Handle, house: House, practice: Practice, sold: str,
     ) -> CircuitPlan:  # fmt: skip
         members = Membership(dict(boxes), dict(rooms), controls, tuple(fed))
-        return wiring.work_out(handle, circuit, members, mine, source, fed, house, practice, remember, version)
+        return wiring.work_out(
+            handle,
+            circuit,
+            members,
+            pieces,
+            source,
+            fed,
+            house,
+            practice,
+            remember,
+            sold,
+        )
 
     circuits, on = drawing.of(Circuit), memberships(drawing)
     sources = {q: source for q in on if (source := source_of(drawing, q)) is not None}
     return {
         q: remember.same(
-            "circuit", work_out, q, circuits[q], on[q].points, on[q].rooms, on[q].controls,
-            {panel: _beyond(panel, on, sources) for panel in on[q].panels}, drawn[q], source, choices, practice,
+            "circuit", work_out, q, circuits[q], on[q].points, {h: reads.purpose(r, remember) for h, r in on[q].rooms.items()}, on[q].controls,
+            {panel: _beyond(panel, on, sources) for panel in on[q].panels}, drawn[q], source, choices, mine, sold,
         )
         for q, source in sources.items()
     }  # fmt: skip
@@ -86,8 +100,11 @@ def boxes_of(
     shapes: Mapping[Handle, RoomShape],
     practice: Practice,
     remember: Remember,
-    version: str,
 ) -> dict[Handle, Box]:
+    """What is in each box, and the least box that takes it."""
+    mine = reads.of(practice, reads.BOXES, remember)
+    hangs = reads.of(practice, reads.CARRYING, remember)
+    version = reads.version(mine, drawing.house.prices)
     brought: dict[Handle, list[wiring.BoxShare]] = defaultdict(list)
     for plan in circuits.values():
         for box, share in remember.same("shares", wiring.shares, plan).items():
@@ -101,6 +118,8 @@ def boxes_of(
         closed: bool,
         carries: places.Carries,
         hosted: dict[Handle, Point],
+        practice: Practice,
+        version: str,
     ) -> Box:
         inputs = wiring.box_inputs(box, point, shares, house, closed, carries, hosted)
         made: Box = remember("boxes", lambda i: boxes.make_up(i, practice), inputs, practice=version)
@@ -110,7 +129,7 @@ def boxes_of(
 
     def of(box: Handle, point: Point) -> Box:
         at = placed.get(box)
-        carries = places.carries(point, at, rooms[point.room], shapes[point.room], practice)
+        carries = places.carries(point, at, rooms[point.room], shapes[point.room], hangs)
         made: Box = remember.same(
             "box",
             make_up,
@@ -121,6 +140,8 @@ def boxes_of(
             bool(at and at.closed),
             carries,
             hosted[box],
+            mine,
+            version,
         )
         return made
 
@@ -142,12 +163,13 @@ def begun_in(
     circuits: Mapping[Handle, CircuitPlan],
     practice: Practice,
     remember: Remember,
-    version: str,
 ) -> dict[Handle, OldMade]:
     """The old boxes that circuits begin in, as they will be."""
+    mine = reads.of(practice, reads.BOXES, remember)
+    version = reads.version(mine, drawing.house.prices)
 
     def make_up(handle: Handle, item: OldBox, begins: tuple[Begin, ...]) -> OldMade:
-        return old.make_up(handle, item, begins, practice)
+        return old.make_up(handle, item, begins, mine)
 
     begins: dict[Handle, list[Begin]] = defaultdict(list)
     for handle, plan in circuits.items():
@@ -165,6 +187,8 @@ def parts_of(
     laid: Mapping[Handle, CablePlan], practice: Practice, remember: Remember,
 ) -> dict[Handle, tuple[Part, ...]]:  # fmt: skip
     """What the cables of each circuit, and each box, bring into the network."""
+    net = reads.of(practice, reads.NETWORK, remember)
+    drawn = reads.of(practice, (*reads.NETWORK, *reads.LOADS), remember)
 
     def of_circuit(
         source: Handle, panels: tuple[Handle, ...], runs: tuple[Run, ...], lengths: tuple[float, ...],
@@ -191,7 +215,7 @@ def parts_of(
             plan.panels,
             plan.runs,
             tuple(laid[r.cable].length for r in plan.runs),
-            practice,
+            net,
             plan.circuit.protection,
         )
         for q, plan in circuits.items()
@@ -199,5 +223,5 @@ def parts_of(
     points, hosted = drawing.of(Point), _hosted(drawing)
     for handle, box in made.items():
         wired = {h: p for h, p in {handle: points[handle], **hosted[handle]}.items() if p.circuit in circuits}
-        found[handle] = remember.same("box part", of_box, box, wired, practice)
+        found[handle] = remember.same("box part", of_box, box, wired, drawn)
     return found

@@ -236,8 +236,11 @@ ItemT = TypeVar(
 Standing = Opening | Body | Panel | OldBox | Point
 
 
-class Drawing(msgspec.Struct, frozen=True):
-    """All items of a job by handle. Treat ``items`` as read-only: changes make a new drawing."""
+class Drawing(msgspec.Struct, frozen=True, dict=True):
+    """All items of a job by handle. Treat ``items`` as read-only: changes make a new drawing.
+
+    What is looked up of it again and again is looked for once, and kept beside its items.
+    """
 
     items: dict[Handle, Item] = msgspec.field(default_factory=lambda: {HOUSE: House()})
 
@@ -247,9 +250,13 @@ class Drawing(msgspec.Struct, frozen=True):
         assert isinstance(found, House)
         return found
 
-    def of(self, kind: type[ItemT]) -> dict[Handle, ItemT]:
+    def of(self, kind: type[ItemT]) -> Mapping[Handle, ItemT]:
         """The items of one class, in the drawing's order."""
-        return {handle: item for handle, item in self.items.items() if isinstance(item, kind)}
+        name = f"of {kind.__name__}"
+        if name not in self.__dict__:
+            self.__dict__[name] = {h: item for h, item in self.items.items() if isinstance(item, kind)}
+        found: Mapping[Handle, ItemT] = self.__dict__[name]
+        return found
 
     def get(self, handle: str, kind: type[ItemT]) -> ItemT:
         """The item of that class; raises ``KeyError`` when there is none."""

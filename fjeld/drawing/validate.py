@@ -315,7 +315,7 @@ def _panels(drawing: Drawing) -> Iterator[Problem]:
             yield Problem(f"{handle}.circuit", f"there is no circuit {panel.circuit}")
             continue
         seen, here = {handle}, drawing.get(panel.circuit, Circuit).source or first
-        while here in panels and here not in seen:
+        while here is not None and here in panels and here not in seen:
             seen.add(here)
             feeder = panels[here].circuit
             if feeder is None or not isinstance(drawing.items.get(feeder), Circuit):

@@ -12,7 +12,7 @@ import itertools
 import math
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from functools import cache
 from importlib import resources
 from typing import Any, Literal, TypeVar
@@ -88,7 +88,10 @@ class UsualCircuit(msgspec.Struct, frozen=True):
 
 
 class Practice(msgspec.Struct, frozen=True):
-    """A named set of rules and its catalogue. ``legs`` of the supply are each ``volts`` to neutral, and twice that between them."""
+    """A named set of rules and its catalogue. ``legs`` of the supply are each ``volts`` to neutral, and twice that between them.
+
+    One that is cut down to some rules knows those it may be ``asked`` for.
+    """
 
     id: str
     title: str
@@ -107,6 +110,7 @@ class Practice(msgspec.Struct, frozen=True):
     edges: dict[str, str] = {}
     leads: dict[str, str] = {}
     terminals: dict[str, str] = {}
+    asked: frozenset[str] | None = None
 
     def terminal(self, name: str) -> str:
         """How a terminal or a fitting's lead is known by those who land on it."""
@@ -122,6 +126,7 @@ class Practice(msgspec.Struct, frozen=True):
 
     def __contains__(self, key: RuleKey[Any]) -> bool:
         """Whether the practice has such a rule."""
+        self._require_asked(key)
         return key.id in self.rules
 
     def __getitem__(self, key: RuleKey[T]) -> T:
@@ -131,10 +136,21 @@ class Practice(msgspec.Struct, frozen=True):
 
     def get(self, key: RuleKey[T], otherwise: T) -> T:
         """A rule's value, or another where the practice has no such rule."""
-        return self[key] if key.id in self.rules else otherwise
+        return self[key] if key in self else otherwise  # noqa: SIM401 - this is what it is
+
+    def only(self, keys: Iterable[RuleKey[Any]]) -> Practice:
+        """This practice with those rules alone; to ask it for another is a fault of the program (``LookupError``)."""
+        asked = frozenset(key.id for key in keys)
+        held = {name: rule for name, rule in self.rules.items() if name in asked}
+        return msgspec.structs.replace(self, rules=held, asked=asked)
+
+    def _require_asked(self, key: RuleKey[Any]) -> None:
+        if self.asked is not None and key.id not in self.asked:
+            raise LookupError(f"“{key.id}” is not among the rules that this stage reads")
 
     def rule(self, key: RuleKey[Any]) -> Rule:
         """A rule with its basis; raises :class:`UnknownRule`."""
+        self._require_asked(key)
         return self.named(key.id)
 
     def named(self, name: str) -> Rule:

@@ -15,7 +15,7 @@ import msgspec
 from fjeld import practice as practices
 from fjeld.derive.intents import circuit_boxes, control_circuit, source_of
 from fjeld.derive.places import place
-from fjeld.derive.plan import lay
+from fjeld.derive.standing import lay
 from fjeld.derive.tree import tree
 from fjeld.drawing.building import OldBox, Panel, Room
 from fjeld.drawing.changes import Change, apply, between

@@ -132,23 +132,23 @@ def test_ways_between_rooms_agree_with_relaxing_every_edge():
     plan = derive(two_rooms())
     nodes: dict[tuple, int] = {}
     edges = []
-    for room, router in plan.routers.items():
+    for room, router in plan.ways.routers.items():
         for e in router.lanes.edges:
             ends = [nodes.setdefault((room, n), len(nodes)) for n in (e.a, e.b)]
             edges.append((*ends, e.cost(FOOT)))
     for passage in plan.ways._passages.values():
         ends = [
-            nodes[r, plan.routers[r].lanes.boxes[k]]
+            nodes[r, plan.ways.routers[r].lanes.boxes[k]]
             for r, k in zip(passage.rooms, (passage.a, passage.b), strict=True)
         ]
         edges.append((*ends, plan.ways._across(passage)))
     far = [math.inf] * len(nodes)
-    far[nodes["R1", plan.routers["R1"].lanes.boxes["A1"]]] = 0.0
+    far[nodes["R1", plan.ways.routers["R1"].lanes.boxes["A1"]]] = 0.0
     for _ in nodes:
         for a, b, cost in edges:
             far[b] = min(far[b], far[a] + cost)
             far[a] = min(far[a], far[b] + cost)
-    assert far[nodes["R2", plan.routers["R2"].lanes.boxes["A2"]]] == pytest.approx(
+    assert far[nodes["R2", plan.ways.routers["R2"].lanes.boxes["A2"]]] == pytest.approx(
         plan.ways.cost("A1", "A2"), abs=0.1
     )
 

@@ -107,7 +107,7 @@ def _off(p, a, b):
 def test_the_shortest_way_is_the_shortest(seed):
     """Dijkstra over the sparse matrix against Bellman and Ford over the list of lanes."""
     plan = derive(one_room(seed))
-    ((_, router),) = plan.routers.items()
+    ((_, router),) = plan.ways.routers.items()
     boxes = sorted(router.lanes.boxes)
     die = random.Random(seed)
     a, b = die.sample(boxes, 2)

@@ -65,7 +65,7 @@ def stand(drawing: Drawing) -> Card:
 def _draw(plan: Plan) -> None:
     """Every storey and every room's walls, as a page would show them."""
     rooms = plan.drawing.of(Room)
-    first = {room.storey: handle for handle, room in reversed(rooms.items())}
+    first = {room.storey: handle for handle, room in reversed([*rooms.items()])}
     for handle in first.values():
         floor = Floor(plan, handle, DESK, whole=True)
         for layer in (
