@@ -5,6 +5,7 @@ What was drawn last is kept, since an edit is answered with what differs from it
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 from urllib.parse import urlencode
 
@@ -17,26 +18,119 @@ from fjeld.check import RANK, Finding
 from fjeld.derive.memo import Kept
 from fjeld.drawing.building import Room, Storey
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import House
 from fjeld.formats.sheet import Shape, group, path, rect, shape, weight
 from fjeld.propose.fixes import fix
+from fjeld.quantities import Unit
 from fjeld.web.jobs import store
+from fjeld.web.jobs.models import Job, Revision
 from fjeld.web.ui.called import with_places
 from fjeld.web.ui.consequence import Part
 from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.view import View
-from fjeld.web.waypoints import TITLES, WAYPOINTS
+from fjeld.web.waypoints import WAYPOINTS
 
 
-def _trail(view: View) -> list[dict[str, Any]]:
+class Stop(Shown, frozen=True):
+    """A waypoint in the trail, with how many of its findings are dangers, asks and advice."""
+
+    key: int
+    name: str
+    title: str
+    here: bool
+    danger: int
+    asks: int
+    advice: int
+    open: int
+
+
+class StoreyRow(Shown, frozen=True):
+    """A storey with its rooms (handle, room, whether one stands in it), to step into one."""
+
+    handle: str
+    name: str
+    here: bool
+    whole: bool
+    rooms: list[tuple[Handle, Room, bool]]
+
+
+class ShownFinding(Shown, frozen=True):
+    """An open finding in words, what would put it right, and the address that shows that."""
+
+    f: Finding
+    words: str
+    fix: str
+    show: str
+
+
+class Around(Shown, frozen=True):
+    """What every part of a screen may need."""
+
+    view: View
+    job: Job
+    waypoint: str
+    title: str
+    house: House
+    unit: Unit
+    selected: str
+    stand: str
+    said: Mapping[str, str]
+    may_edit: bool
+
+
+class Findings(Shown, frozen=True):
+    """The open findings under a screen's workings, and how many more there are."""
+
+    findings: list[ShownFinding]
+    more: int
+
+
+class Rooms(Shown, frozen=True):
+    """The storeys with their rooms."""
+
+    storeys: list[StoreyRow]
+
+
+class Trail(Shown, frozen=True):
+    """The trail, what lies beside, and the person's own last steps to take back."""
+
+    trail: list[Stop]
+    previous: Stop | None
+    next: Stop | None
+    current: Stop
+    step: Revision | None
+    undone: Revision | None
+
+
+class Line(Shown, frozen=True):
+    """The consequence line: what an edit changed, or why it was refused and how to send it again."""
+
+    view: View
+    job: Job
+    parts: list[Part]
+    error: str
+    again: dict[str, str] | None
+    may_edit: bool
+
+
+def _trail(view: View) -> list[Stop]:
     found = []
-    names = list(WAYPOINTS)
-    for n, name in enumerate(names, 1):
+    for n, (name, waypoint) in enumerate(WAYPOINTS.items(), 1):
         mine = [f for f in view.findings if f.waypoint == name]
         counts = [sum(RANK[f.severity] == r for f in mine) for r in range(4)]
         found.append(
-            {"key": n, "name": name, "title": TITLES[name], "here": name == view.waypoint, "danger": counts[0],
-             "asks": counts[1] + counts[2], "advice": counts[3], "open": len(mine)}
-        )  # fmt: skip
+            Stop(
+                n,
+                name,
+                waypoint.title,
+                name == view.waypoint,
+                counts[0],
+                counts[1] + counts[2],
+                counts[3],
+                len(mine),
+            )
+        )
     return found
 
 
@@ -63,7 +157,7 @@ def _screen_key(view: View) -> tuple[Any, ...]:
 
 def layers(view: View) -> dict[str, Shape]:
     """The floor's layers under and over a waypoint's own, in drawing order."""
-    if WAYPOINTS[view.waypoint].SEARCHES:
+    if WAYPOINTS[view.waypoint].searches:
         # What a search finds meanwhile must show.
         return _draw(view)
     found: tuple[Any, dict[str, Shape]] = _layers.get(_screen_key(view), lambda: (view.drawing, _draw(view)))
@@ -82,7 +176,7 @@ def _draw(view: View) -> dict[str, Shape]:
         if name == "f-openings":
             drawn["f-bodies"] = floor.bodies(view.selected)
         drawn[name] = layer
-    return {**drawn, "f-names": floor.names(movable=view.waypoint == "survey" and view.may_edit)}
+    return {**drawn, "f-names": floor.names(movable=WAYPOINTS[view.waypoint].names and view.may_edit)}
 
 
 def _key_map(view: View, floor: Floor) -> Shape:
@@ -141,39 +235,37 @@ def drawn(request: HttpRequest, view: View) -> dict[str, str]:
     return _panels(request, view, _around(view))
 
 
-def _around(view: View) -> dict[str, Any]:
-    return {
-        "view": view, "job": view.job, "waypoint": view.waypoint, "title": TITLES[view.waypoint], "house": view.drawing.house,
-        "unit": view.drawing.house.unit, "selected": view.selected, "stand": _stand(view), "said": view.plan.practice.words, "may_edit": view.may_edit,
-    }  # fmt: skip
+def _around(view: View) -> Around:
+    house = view.drawing.house
+    return Around(
+        view, view.job, view.waypoint, WAYPOINTS[view.waypoint].title, house, house.unit, view.selected, _stand(view),
+        view.plan.practice.words, view.may_edit,
+    )  # fmt: skip
 
 
-def _panels(request: HttpRequest, view: View, around: dict[str, Any]) -> dict[str, str]:
+def _panels(request: HttpRequest, view: View, around: Around) -> dict[str, str]:
     screen = WAYPOINTS[view.waypoint]
-    folder = {"site": "onsite"}.get(view.waypoint, view.waypoint)
+    told = Findings(shown_findings(view), max(0, len(view.here) - MOST_SHOWN))
     return {
-        "dock": render_to_string(f"{folder}/dock.html", {**around, **screen.dock(view)}, request),
+        "dock": render_to_string(f"{screen.templates}/dock.html", context(around, screen.dock(view)), request),
         "workings": render_to_string(
-            f"{folder}/workings.html", {**around, **screen.workings(view), "findings": shown_findings(view), "more": max(0, len(view.here) - MOST_SHOWN)}, request
+            f"{screen.templates}/workings.html", context(around, screen.workings(view), told), request
         ),
     }  # fmt: skip
 
 
 def _write(request: HttpRequest, view: View, panels: dict[str, str] | None = None) -> dict[str, str]:
-    around = _around(view)
-    trail = _trail(view)
-    here = next(n for n, t in enumerate(trail) if t["here"])
-    beside = {
-        "previous": trail[here - 1] if here else None,
-        "next": trail[here + 1] if here < 7 else None,
-        "current": trail[here],
-    }
-    step, undone = store.last_step(view.job, request.user), store.last_undone(view.job, request.user)
+    around, trail = _around(view), _trail(view)
+    here = next(n for n, t in enumerate(trail) if t.here)
+    beside = Trail(
+        trail, trail[here - 1] if here else None, trail[here + 1] if here + 1 < len(trail) else None, trail[here],
+        store.last_step(view.job, request.user), store.last_undone(view.job, request.user),
+    )  # fmt: skip
     return {
-        "rooms": render_to_string("frame/rooms.html", {**around, "storeys": _storeys(view)}, request),
-        "trail": render_to_string("frame/trail.html", {**around, "trail": trail, **beside, "step": step, "undone": undone}, request),
+        "rooms": render_to_string("frame/rooms.html", context(around, Rooms(_storeys(view))), request),
+        "trail": render_to_string("frame/trail.html", context(around, beside), request),
         **(panels or _panels(request, view, around)),
-    }  # fmt: skip
+    }
 
 
 def _stand(view: View) -> str:
@@ -182,11 +274,10 @@ def _stand(view: View) -> str:
     return f"?{urlencode(kept)}" if kept else ""
 
 
-def _storeys(view: View) -> list[dict[str, Any]]:
+def _storeys(view: View) -> list[StoreyRow]:
     """The storeys with their rooms, to step into one; empty while there is a single room."""
     rooms = view.drawing.of(Room)
-    if len(rooms) < 2 or view.waypoint in ("boxes", "site"):
-        # These two show no floor.
+    if len(rooms) < 2 or not WAYPOINTS[view.waypoint].floor:
         return []
     here = rooms[view.room].storey if view.room else None
     named: dict[Handle | None, str] = {
@@ -194,16 +285,16 @@ def _storeys(view: View) -> list[dict[str, Any]]:
         **{h: s.name for h, s in view.drawing.of(Storey).items()},
     }
     return [
-        {
-            "handle": storey or "ground", "name": name, "here": storey == here, "whole": storey == here and view.whole,
-            "rooms": [(h, r, h == view.room and not view.whole) for h, r in rooms.items() if r.storey == storey],
-        }
+        StoreyRow(
+            storey or "ground", name, storey == here, storey == here and view.whole,
+            [(h, r, h == view.room and not view.whole) for h, r in rooms.items() if r.storey == storey],
+        )
         for storey, name in named.items()
         if any(r.storey == storey for r in rooms.values())
     ]  # fmt: skip
 
 
-def shown_findings(view: View) -> list[dict[str, Any]]:
+def shown_findings(view: View) -> list[ShownFinding]:
     """The waypoint's open findings, the selected thing's first, each with whether it can be put right."""
     mine = sorted(
         view.here,
@@ -215,14 +306,11 @@ def shown_findings(view: View) -> list[dict[str, Any]]:
     )
     said, practice = view.plan.practice.said, view.plan.practice
     return [
-        {
-            "f": f,
-            "words": with_places(said(f.words), view.drawing, practice),
-            "fix": said(_fix_words(view, f)) if n < FIXED else "",
-            "show": _show(view, f),
-        }
+        ShownFinding(
+            f, with_places(said(f.words), view.drawing, practice), said(_fix_words(view, f)) if n < FIXED else "", _show(view, f)
+        )
         for n, f in enumerate(mine[:MOST_SHOWN])
-    ]
+    ]  # fmt: skip
 
 
 def _in_hand(view: View, handle: str) -> bool:
@@ -232,7 +320,7 @@ def _in_hand(view: View, handle: str) -> bool:
 
 def _show(view: View, finding: Finding) -> str:
     """The address that shows a fix as a ghost, on waypoints that can draw it."""
-    if view.waypoint != "layout":
+    if not WAYPOINTS[view.waypoint].ghosts:
         return ""
     kept = {"sel": view.selected} if view.selected else {}
     return "?" + urlencode({**kept, "try": "fix", "finding": finding.key})
@@ -247,15 +335,7 @@ def line(
     request: HttpRequest, view: View, parts: list[Part], error: str = "", again: dict[str, str] | None = None
 ) -> str:
     """The consequence line."""
+    told = [msgspec.structs.replace(p, words=view.plan.practice.said(p.words)) for p in parts]
     return render_to_string(
-        "frame/line.html",
-        {
-            "view": view,
-            "job": view.job,
-            "parts": [msgspec.structs.replace(p, words=view.plan.practice.said(p.words)) for p in parts],
-            "error": error,
-            "again": again,
-            "may_edit": view.may_edit,
-        },
-        request,
+        "frame/line.html", context(Line(view, view.job, told, error, again, view.may_edit)), request
     )

@@ -27,14 +27,13 @@ from fjeld.web.jobs.access import for_editor, for_member, require_editor
 from fjeld.web.jobs.models import Job, Member, Revision
 from fjeld.web.ui import wire
 from fjeld.web.ui.consequence import consequence
+from fjeld.web.ui.panel import context as names
 from fjeld.web.ui.refusals import in_words
 from fjeld.web.ui.search import stop_all
 from fjeld.web.ui.timing import Stages
 from fjeld.web.ui.view import View, params_of, planned, size_of
-from fjeld.web.waypoints import ON_SITE, TITLES, WAYPOINTS
+from fjeld.web.waypoints import WAYPOINTS
 
-#: The waypoints where what is being typed is shown before it is sent.
-PREVIEWED = ("survey", "layout")
 REFUSED = (UnreadableLength, RowsRefused, Misread, *store.REFUSALS)
 log = logging.getLogger("fjeld.pages")
 
@@ -69,8 +68,8 @@ def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
 def hurt(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
     """A job that cannot be shown: what was done last, undoing it, going back, and the file."""
     context = {
-        "job": member.job, "waypoint": waypoint, "may_edit": member.may_edit, "title": TITLES.get(waypoint, "Survey"),
-        "step": store.last_step(member.job, request.user), "waypoints": TITLES,
+        "job": member.job, "waypoint": waypoint, "may_edit": member.may_edit, "title": WAYPOINTS[waypoint].title if waypoint in WAYPOINTS else "Survey",
+        "step": store.last_step(member.job, request.user), "waypoints": {name: w.title for name, w in WAYPOINTS.items()},
         "revisions": member.job.revisions.select_related("who").defer("edit", "changes").order_by("-seq")[:40],
     }  # fmt: skip
     response = render(request, "frame/hurt.html", context, status=500)
@@ -86,13 +85,13 @@ def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
         if "X-Fjeld-Again" in request.headers:
             return wire.reply(_whole(request, view))
         before = _view(request, member, waypoint, _current(request))
-        if "X-Fjeld-Preview" in request.headers and waypoint in PREVIEWED:
+        if "X-Fjeld-Preview" in request.headers and WAYPOINTS[waypoint].previews:
             return _preview(request, before, view)
         address = f"{request.path}?{urlencode(view.params)}" if view.params else request.path
         return _difference(request, before, view, "", address=address)
     found = fragments(request, view)
     context = {
-        "view": view, "job": member.job, "waypoint": waypoint, "title": TITLES[waypoint], "layers": list(layers(view).values()),
+        "view": view, "job": member.job, "waypoint": waypoint, "title": WAYPOINTS[waypoint].title, "layers": list(layers(view).values()),
         "parts": found, "line": line(request, view, []), "house": view.drawing.house,
     }  # fmt: skip
     if Job.objects.filter(pk=member.job_id, card=None).exists():
@@ -112,7 +111,7 @@ def _preview(request: HttpRequest, before: View, after: View) -> HttpResponse:
     """While something is typed: the floor, and the line that says how it is read; the form itself stays."""
     said = {
         "passing": render_to_string(
-            f"{after.waypoint}/passing.html", {**WAYPOINTS[after.waypoint].dock(after), "unit": after.drawing.house.unit}, request
+            f"{after.waypoint}/passing.html", {**names(WAYPOINTS[after.waypoint].dock(after)), "unit": after.drawing.house.unit}, request
         )
     }  # fmt: skip
     html = wire.changed({}, said) + wire.changed_layers(layers(before), layers(after))
@@ -142,12 +141,13 @@ def _difference(
 @for_member
 def act(request: HttpRequest, member: Member, waypoint: str, action: str) -> HttpResponse:
     """One edit from a waypoint's form."""
-    if (waypoint, action) not in ON_SITE or member.role != Member.Role.SITE or member.job.archived:
+    on_site = WAYPOINTS[waypoint].on_site if waypoint in WAYPOINTS else frozenset()
+    if action not in on_site or member.role != Member.Role.SITE or member.job.archived:
         require_editor(member)
     if action == "return" and waypoint == "record":
         return _go_back(request, member)
     view = _view(request, member, waypoint)
-    actions = WAYPOINTS[waypoint].ACTIONS
+    actions = WAYPOINTS[waypoint].actions
     if action not in actions and action != "fix":
         raise Http404("no such edit")
     stages = Stages()

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fjeld.derive.boxes import Box, Joint
 from fjeld.derive.old import taken_for_granted
 from fjeld.drawing.building import OldBox
@@ -13,14 +11,13 @@ from fjeld.practice import Practice, rules
 from fjeld.practice.devices import device
 from fjeld.quantities import format_length, whole_number
 from fjeld.web.boxes.opened import COLOURS, WORDS, fill_column, opened
+from fjeld.web.boxes.panels import BoxRow, Dock, Step, Workings
 from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON
 from fjeld.web.ui.view import View
+from fjeld.web.ui.waypoint import Waypoint
 
-NAME = "boxes"
-#: Whether what it shows is looked for beside the page.
-SEARCHES = False
 ACTIONS = {**COMMON}
 
 
@@ -121,7 +118,7 @@ def joint_words(box: Box, joint: Joint, practice: Practice) -> str:
     return f"Join {', '.join(together[:-1])} and {together[-1]}: {joint.words}."
 
 
-def dock(view: View) -> dict[str, Any]:
+def dock(view: View) -> Dock:
     """Every box with its fill, to be opened."""
     rows = []
     boxes = [*view.plan.boxes.values(), *(made.box for made in view.plan.begun.values())]
@@ -129,31 +126,31 @@ def dock(view: View) -> dict[str, Any]:
         if box.ends:
             share = 100 * box.needed.total / box.kind.volume if box.kind.volume else 0.0
             rows.append(
-                {
-                    "box": box,
-                    "share": min(100.0, share),
-                    "open": sum(box.handle in f.handles for f in view.here),
-                }
+                BoxRow(
+                    box=box,
+                    share=min(100.0, share),
+                    open=sum(box.handle in f.handles for f in view.here),
+                )
             )
     hand = box_in_hand(view)
-    return {"rows": rows, "in_hand": hand.handle if hand else ""}
+    return Dock(rows=rows, in_hand=hand.handle if hand else "")
 
 
-def workings(view: View) -> dict[str, Any]:
+def workings(view: View) -> Workings:
     """The step in hand, its connector, the fill written out, and the box it wants."""
     box = box_in_hand(view)
     if box is None:
-        return {"box": None}
+        return Workings(box=None)
     step = step_of(view, box)
     catalogue = view.plan.practice.catalogue
     joint = box.joints[step] if 0 <= step < len(box.joints) else None
     practice = view.plan.practice
-    return {
-        "box": box,
-        "step": step,
-        "next": step + 2,
-        "last": len(box.joints),
-        "instruction": practice.said(
+    return Workings(
+        box=box,
+        step=step,
+        next=step + 2,
+        last=len(box.joints),
+        instruction=practice.said(
             instruction(
                 box,
                 step,
@@ -161,20 +158,20 @@ def workings(view: View) -> dict[str, Any]:
                 practice,
             )
         ),
-        "joint": joint,
-        "connectors": [next(c.name for c in catalogue.connectors if c.id == n) for n in joint.connectors]
+        joint=joint,
+        connectors=[next(c.name for c in catalogue.connectors if c.id == n) for n in joint.connectors]
         if joint
         else [],
-        "kinds": [k for k in catalogue.boxes if k.shape == box.kind.shape],
-        "steps": [
-            {"n": n, "words": practice.said(joint_words(box, j, practice))} for n, j in enumerate(box.joints, 1)
+        kinds=[k for k in catalogue.boxes if k.shape == box.kind.shape],
+        steps=[
+            Step(n=n, words=practice.said(joint_words(box, j, practice))) for n, j in enumerate(box.joints, 1)
         ],
-        "two": len(box.circuits) > 1,
-        "old": view.plan.begun.get(box.handle),
-        "holds": made.volume if (made := view.plan.begun.get(box.handle)) else box.kind.volume,
-        "open": _still_open(view, box),
-        "covered": coverage(view.plan, box.handle),
-    }
+        two=len(box.circuits) > 1,
+        old=view.plan.begun.get(box.handle),
+        holds=made.volume if (made := view.plan.begun.get(box.handle)) else box.kind.volume,
+        open=_still_open(view, box),
+        covered=coverage(view.plan, box.handle),
+    )
 
 
 def _still_open(view: View, box: Box) -> list[str]:
@@ -185,3 +182,6 @@ def _still_open(view: View, box: Box) -> list[str]:
     found = [view.plan.circuits[q].circuit.found for q in box.circuits]
     assumed = [words for n in dict.fromkeys(found) for words in taken_for_granted(box.handle, item, n)]
     return [*assumed, *made.open]
+
+
+BOXES = Waypoint("boxes", "Boxes", layers, dock, workings, ACTIONS, floor=False)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from typing import Any, get_args
+from typing import get_args
 
 from django.http import QueryDict
 
@@ -20,15 +20,13 @@ from fjeld.drawing.model import Circuit, Control, Point, SwitchKind, load_point
 from fjeld.formats.sheet import Shape, group, line, shape, text
 from fjeld.propose import groups
 from fjeld.quantities import finite_number
+from fjeld.web.circuits.panels import Dock, LoadBar, PanelRow, Workings
 from fjeld.web.circuits.sources import begin_in, begins, sources
 from fjeld.web.ui.called import called, called_together
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, given, need, whole
 from fjeld.web.ui.view import View
-
-NAME = "circuits"
-#: Whether what it shows is looked for beside the page.
-SEARCHES = False
+from fjeld.web.ui.waypoint import Waypoint
 
 
 def _control(view: View, form: QueryDict) -> Edit:
@@ -159,32 +157,30 @@ def _curve(floor: Floor, a: Handle, b: Handle, cls: str) -> Shape:
     return shape("path", d=f"M{x1:.1f} {y1:.1f} Q{mx:.1f} {my:.1f} {x2:.1f} {y2:.1f}", cls=cls)
 
 
-def dock(view: View) -> dict[str, Any]:
+def dock(view: View) -> Dock:
     """Load bars against each breaker, and what the panel will hold."""
     panels = []
     for handle, panel in view.drawing.of(Panel).items():
         used = sum(plan.source == handle for plan in view.plan.circuits.values())
         free = len(panel.free())
-        panels.append(
-            {"handle": handle, "ways": panel.ways, "used": panel.ways - free + used, "free": free - used}
-        )
+        panels.append(PanelRow(handle=handle, ways=panel.ways, used=panel.ways - free + used, free=free - used))
     loose = [h for h, p in view.drawing.of(Point).items() if p.kind != "switch" and p.circuit is None]
     bars = []
     for handle, plan in view.plan.circuits.items():
         bars.append(
-            {
-                "handle": handle,
-                "plan": plan,
-                "figures": plan.figures,
-                "width": min(100.0, plan.figures.share),
-                "over": plan.figures.share > 100,
-            }
+            LoadBar(
+                handle=handle,
+                plan=plan,
+                figures=plan.figures,
+                width=min(100.0, plan.figures.share),
+                over=plan.figures.share > 100,
+            )
         )
-    return {
-        "bars": bars,
-        "panels": panels,
-        "loose": loose,
-    }
+    return Dock(
+        bars=bars,
+        panels=panels,
+        loose=loose,
+    )
 
 
 def _switch_kinds(control: Control | None) -> list[tuple[str, str]]:
@@ -215,7 +211,7 @@ def _by_room(
     return [(view.drawing.get(r, Room).name, rooms[r]) for r in ordered]
 
 
-def workings(view: View) -> dict[str, Any]:
+def workings(view: View) -> Workings:
     """The selected control, circuit or point, and the form that makes a control."""
     item = view.item
     control = item if isinstance(item, Control) else None
@@ -231,36 +227,39 @@ def workings(view: View) -> dict[str, Any]:
             loads += [handle, *halves] if p.kind == "outlet" else halves
     catalogue = view.plan.practice.catalogue
     worked = {load: h for h, c in view.drawing.of(Control).items() for load in c.loads}
-    return {
-        "control": control,
-        "circuit": circuit,
-        "point": point,
-        "handle": view.selected,
-        "switches": _by_room(view, switches, {}),
-        "loads": _by_room(view, loads, worked),
-        "controls": [
+    return Workings(
+        control=control,
+        circuit=circuit,
+        point=point,
+        handle=view.selected,
+        switches=_by_room(view, switches, {}),
+        loads=_by_room(view, loads, worked),
+        controls=[
             (h, c.name, called_together(view.drawing, c.positions, view.plan.practice),
              called_together(view.drawing, c.loads, view.plan.practice), len(c.positions))
             for h, c in view.drawing.of(Control).items()
         ],
         # Only what was chosen here is ticked beforehand, not what was placed last elsewhere.
-        "chosen": view.selected if point and point.kind in ("switch", "light", "fan") else "",
-        "circuits": view.drawing.of(Circuit),
-        "figures": view.plan.circuits[Handle(view.selected)].figures if circuit and Handle(view.selected) in view.plan.circuits else None,
-        "drop_limit": drop_limit(view.plan, view.plan.circuits[Handle(view.selected)])[1] if circuit and Handle(view.selected) in view.plan.circuits else None,
-        "va": va_of(point, view.plan.practice) if point else None,
-        "members": [h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected] if circuit else [],
-        "breakers": sorted({*catalogue.breakers, *({circuit.breaker} if circuit else ())}),
-        "gauges": catalogue.wired_gauges(),
-        "sources": sources(view),
-        "switch_kinds": _switch_kinds(control),
-        "switch_kind": f"{control.device} {control.positions[0]}" if control and control.device else "",
-        "legs": view.plan.practice.legs,
-        "poles": ((1, "one"), (2, "two, one neutral for both")),
-        "leg_names": ((1, "first"), (2, "second")),
-        "two_legs": bool(point and point.circuit and view.drawing.get(point.circuit, Circuit).poles == 2),
-        "begins": begins(view),
-        "begins_old": circuit is not None and circuit.source in view.plan.begun,
-        "protections": catalogue.protections.items(),
-        "chain": view.plan.circuits[q].nets.chains.get(Handle(view.selected), ()) if control and (q := view.plan.control_circuit(Handle(view.selected))) in view.plan.circuits else (),
-    }  # fmt: skip
+        chosen=view.selected if point and point.kind in ("switch", "light", "fan") else "",
+        circuits=view.drawing.of(Circuit),
+        figures=view.plan.circuits[Handle(view.selected)].figures if circuit and Handle(view.selected) in view.plan.circuits else None,
+        drop_limit=drop_limit(view.plan, view.plan.circuits[Handle(view.selected)])[1] if circuit and Handle(view.selected) in view.plan.circuits else None,
+        va=va_of(point, view.plan.practice) if point else None,
+        members=[h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected] if circuit else [],
+        breakers=sorted({*catalogue.breakers, *({circuit.breaker} if circuit else ())}),
+        gauges=catalogue.wired_gauges(),
+        sources=sources(view),
+        switch_kinds=_switch_kinds(control),
+        switch_kind=f"{control.device} {control.positions[0]}" if control and control.device else "",
+        legs=view.plan.practice.legs,
+        poles=((1, "one"), (2, "two, one neutral for both")),
+        leg_names=((1, "first"), (2, "second")),
+        two_legs=bool(point and point.circuit and view.drawing.get(point.circuit, Circuit).poles == 2),
+        begins=begins(view),
+        begins_old=circuit is not None and circuit.source in view.plan.begun,
+        protections=catalogue.protections.items(),
+        chain=view.plan.circuits[q].nets.chains.get(Handle(view.selected), ()) if control and (q := view.plan.control_circuit(Handle(view.selected))) in view.plan.circuits else (),
+    )  # fmt: skip
+
+
+CIRCUITS = Waypoint("circuits", "Circuits", layers, dock, workings, ACTIONS)

@@ -9,7 +9,6 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import Any
 
 from django.http import Http404
 
@@ -30,7 +29,7 @@ log = logging.getLogger("fjeld.jobs")
 #: The waypoints that a job can be opened at by what is pressing in them.
 ORDER = ("survey", "layout", "circuits", "runs", "boxes", "proof")
 #: What the list of jobs shows: words, counts, where to go on, and the floor in small.
-Card = dict[str, Any]
+Card = dict[str, str | int]
 
 
 class DoesNotStand(ValueError):

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import msgspec
 from django.contrib import messages
 from django.core.paginator import Paginator
@@ -21,9 +19,10 @@ from fjeld.formats.document import DocumentError
 from fjeld.propose.attach import attached
 from fjeld.web.jobs import deletion, store
 from fjeld.web.jobs.access import for_member, for_owner
-from fjeld.web.jobs.models import Member
+from fjeld.web.jobs.models import Job, Member
 from fjeld.web.reading import Unread, read_job
-from fjeld.web.waypoints import TITLES
+from fjeld.web.ui.panel import Shown
+from fjeld.web.waypoints import WAYPOINTS
 
 
 @require_GET
@@ -46,13 +45,30 @@ def index(request: HttpRequest) -> HttpResponse:
     return render(request, "jobs/list.html", context)
 
 
-def _card(member: Member) -> dict[str, Any]:
+class JobCard(Shown, frozen=True):
+    """A job in the list; what its head's card says, if it has one (``known``)."""
+
+    job: Job
+    next: str
+    title: str
+    role: str
+    owner: bool
+    known: bool
+    words: str
+    open: int
+    danger: int
+    svg: str
+
+
+def _card(member: Member) -> JobCard:
     """What is shown of a job; one without a card, from an older program, says to open it."""
     card = member.job.card if isinstance(member.job.card, dict) else {}
     asked = str(card.get("next", ""))
-    next_ = asked if asked in TITLES else "survey"
-    return {**card, "job": member.job, "next": next_, "title": TITLES[next_], "role": member.get_role_display(),
-            "owner": member.role == Member.Role.OWNER, "known": bool(card)}  # fmt: skip
+    next_ = asked if asked in WAYPOINTS else "survey"
+    return JobCard(
+        member.job, next_, WAYPOINTS[next_].title, member.get_role_display(), member.role == Member.Role.OWNER, bool(card),
+        str(card.get("words", "")), int(card.get("open", 0)), int(card.get("danger", 0)), str(card.get("svg", "")),
+    )  # fmt: skip
 
 
 @require_POST

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fjeld.check.fittings import blades
 from fjeld.derive import cords
 from fjeld.drawing.building import Body, Room
@@ -12,6 +10,7 @@ from fjeld.drawing.model import Fitting, Photometry, Point
 from fjeld.practice import rules
 from fjeld.practice.kinds import KG_PER_LB
 from fjeld.propose.reach import Bands, bands
+from fjeld.web.layout.panels import Beside, Blades, Extent, FittingSheet, Setback, SheetLength
 from fjeld.web.ui.view import View
 
 #: The figures of a sheet that are typed, by what hangs or is sunk: (field, label).
@@ -26,7 +25,7 @@ _ASKED: dict[str, tuple[tuple[str, str], ...]] = {
 }  # fmt: skip
 
 
-def sheet_of(view: View, handle: Handle) -> dict[str, Any] | None:
+def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
     """The sheet of a light or fan with what is computed from it; None for other boxes."""
     point = view.drawing.items.get(handle)
     placed = view.plan.placed.get(handle)
@@ -35,43 +34,42 @@ def sheet_of(view: View, handle: Handle) -> dict[str, Any] | None:
     sheet = point.fitting or Fitting()
     kind = "fan" if point.kind == "fan" else {"outdoor": "wall"}.get(point.mount, point.mount)
     lengths = [
-        {"field": f, "label": label, "value": v.typed if (v := getattr(sheet, f)) else ""}
+        SheetLength(field=f, label=label, value=v.typed if (v := getattr(sheet, f)) else "")
         for f, label in _ASKED.get(kind, ())
     ]
     weight = sheet.weight
     shown = "" if weight is None else f"{weight:.1f} kg" if view.drawing.house.unit == "mm" else f"{weight / KG_PER_LB:.1f} lb"  # fmt: skip
-    found: dict[str, Any] = {
-        "sheet": sheet, "mount": point.mount, "lengths": lengths, "weight": shown, "fan": None, "cord": None, "body": None,
-        "files": view.drawing.of(Photometry), "over": [h for h, b in view.plan.blocks.items() if b.room == point.room],
-        "by_code": rules.ZONE_RATING in view.plan.practice,
-        "recessed": point.mount == "recessed", "light": point.kind == "light",
-    }  # fmt: skip
+    fan, cord, body = None, None, None
     if point.kind == "fan":
         drop, sweep, guess = blades(view.plan, handle)
-        found["fan"] = {"height": placed.height - drop, "sweep": sweep, "guess": guess}
+        fan = Blades(placed.height - drop, sweep, guess)
     if point.mount == "pendant" and point.over:
         below = view.drawing.get(point.over, Body)
-        found["cord"] = cords.cord(placed.height, below, point.fitting, view.plan.practice, (handle,))
+        cord = cords.cord(placed.height, below, point.fitting, view.plan.practice, (handle,))
     if placed.wall and sheet.body_height and sheet.body_below:
         foot = placed.height - sheet.body_below.mm
-        found["body"] = {"foot": foot, "top": foot + sheet.body_height.mm}
-    return found
+        body = Extent(foot, foot + sheet.body_height.mm)
+    return FittingSheet(
+        sheet, point.mount, lengths, shown, fan, cord, body, view.drawing.of(Photometry),
+        over=[h for h, b in view.plan.blocks.items() if b.room == point.room],
+        by_code=rules.ZONE_RATING in view.plan.practice, recessed=point.mount == "recessed", light=point.kind == "light",
+    )  # fmt: skip
 
 
-def _setback(view: View, handle: Handle) -> dict[str, Any] | None:
+def _setback(view: View, handle: Handle) -> Setback | None:
     """For a box with a device: how proud of the framing it stands."""
     placed = view.plan.placed.get(handle)
     if placed is None or not placed.wall or placed.kind == "panel":
         return None
     build = view.drawing.get(placed.room, Room).build(placed.wall)
     board = view.drawing.get(placed.room, Room).studs_of(placed.wall).board.mm
-    return {"proud": board, "closed": build.closed, "surface": build.surface}
+    return Setback(proud=board, closed=build.closed, surface=build.surface)
 
 
-def beside(view: View, handle: Handle) -> dict[str, Any] | None:
+def beside(view: View, handle: Handle) -> Beside | None:
     """A bed or seat in hand: where its reading lights are in reach."""
     body = view.drawing.items.get(handle)
     if not isinstance(body, Body) or handle not in view.plan.blocks:
         return None
     found: Bands | None = bands(body) if body.wall and body.kind in ("bed", "cabinet") else None
-    return {"kind": body.kind, "bands": found, "table": body.kind in ("table", "counter", "bed")}
+    return Beside(kind=body.kind, bands=found, table=body.kind in ("table", "counter", "bed"))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from fjeld.check.lights import lamps_of
 from fjeld.derive.light import BEAM, CEILING, FLOOR, LUMENS, WALLS, LightMap, light_map
@@ -11,6 +10,7 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, group, shape, text
 from fjeld.practice import rules
+from fjeld.web.layout.panels import Light
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import meets
 from fjeld.web.ui.view import View
@@ -72,19 +72,19 @@ def _cell(found: LightMap, floor: Floor) -> tuple[float, float]:
     return found.step[0] * floor.to_px.scale, found.step[1] * floor.to_px.scale
 
 
-def figures(view: View) -> dict[str, Any] | None:
+def figures(view: View) -> Light | None:
     """What the workings say of the map: mean, least, evenness, each light left out, one more at the darkest spot."""
     found = map_of(view)
     if found is None or view.room is None:
         return None
     room = view.drawing.get(view.room, Room)
-    return {
-        "map": found,
-        "wanted": view.plan.practice[rules.LIGHT_WANTED].get(room.use),
-        "without": list(found.without.items()),
-        "estimated": [lamp.handle for lamp in lamps_of(view.plan, view.room) if lamp.estimated],
-        "guess": (LUMENS, BEAM),
-        "surfaces": (CEILING, WALLS, FLOOR),
-        "plane": view.params.get("light", ""),
-        "height": PLANES.get(view.params.get("light", ""), 0.0),
-    }
+    return Light(
+        map=found,
+        wanted=view.plan.practice[rules.LIGHT_WANTED].get(room.use),
+        without=list(found.without.items()),
+        estimated=[lamp.handle for lamp in lamps_of(view.plan, view.room) if lamp.estimated],
+        guess=(LUMENS, BEAM),
+        surfaces=(CEILING, WALLS, FLOOR),
+        plane=view.params.get("light", ""),
+        height=PLANES.get(view.params.get("light", ""), 0.0),
+    )

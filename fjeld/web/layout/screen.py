@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import json
-from typing import Any
-
+import msgspec
 from django.http import QueryDict
 
 from fjeld.derive.light import Lamp, light_map
 from fjeld.derive.places import default_edge, fastening, from_sides
-from fjeld.drawing.building import Panel, Room
+from fjeld.drawing.building import Room
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.layout import row_of
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Circuit, Photometry, Point
+from fjeld.drawing.model import Photometry, Point
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.sheet import Shape, circle, group, svg
 from fjeld.practice import rules
@@ -22,16 +20,13 @@ from fjeld.quantities import UnreadableLength, format_length
 from fjeld.web.layout import light
 from fjeld.web.layout.actions import ACTIONS, array_of, outlets_of
 from fjeld.web.layout.fittings import beside, sheet_of
+from fjeld.web.layout.panels import ArrayOffer, Dock, EdgeWords, Workings
 from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.strip import STRIP, strip_scale, walls_unrolled
 from fjeld.web.ui.trial import Trial, ghosts, tried
 from fjeld.web.ui.view import View
-
-NAME = "layout"
-#: Whether what it shows is looked for beside the page.
-SEARCHES = False
-__all__ = ["ACTIONS", "NAME", "dock", "layers", "workings"]
+from fjeld.web.ui.waypoint import Waypoint
 
 
 def _ways(view: View, handle: Handle) -> list[tuple[str, str]]:
@@ -185,35 +180,35 @@ def _drag(view: View, floor: Floor) -> Shape:
     ):
         return group("f-drag")
     to_px = floor.to_px
-    axes: list[dict[str, Any]] = []
+    axes: list[Axis] = []
     if placed.wall:
         wall = floor.where.walls[placed.wall - 1]
         (x0, y0), (x1, y1) = to_px(wall.start), to_px(wall.end)
         length = wall.length or 1.0
         ux, uy = (x1 - x0) / length, (y1 - y0) / length
         axes.append(
-            {
-                "field": "at",
-                "ux": ux,
-                "uy": uy,
-                "here": placed.along,
-                "stops": _plain(stops.wall_stops(view.plan, handle)),
-            }
+            Axis(
+                field="at",
+                ux=ux,
+                uy=uy,
+                here=placed.along,
+                stops=_plain(stops.wall_stops(view.plan, handle)),
+            )
         )
     else:
         for axis in (0, 1):
             u = (to_px.scale, 0.0) if axis == 0 else (0.0, to_px.scale)
             found = stops.ceiling_stops(view.plan, handle, axis)
             axes.append(
-                {
-                    "field": "xy"[axis],
-                    "ux": u[0],
-                    "uy": u[1],
-                    "here": placed.position[axis],
-                    "stops": _plain(found),
-                }
+                Axis(
+                    field="xy"[axis],
+                    ux=u[0],
+                    uy=u[1],
+                    here=placed.position[axis],
+                    stops=_plain(found),
+                )
             )
-    return group("f-drag", cls="drag", data_handle=handle, data_axes=json.dumps(axes, separators=(",", ":")))
+    return group("f-drag", data_handle=handle, data_axes=_written(axes))
 
 
 def strip_drag(view: View) -> Shape | None:
@@ -231,25 +226,37 @@ def strip_drag(view: View) -> Shape | None:
     here = (mark.height or 0.0) - (0.0 if view.drawing.house.measure_from == "finish" else floor_finish)
     way = -scale.k if scale.mirrored else scale.k
     axes = [
-        {
-            "field": "at",
-            "ux": way,
-            "uy": 0.0,
-            "here": placed.along,
-            "stops": _plain(stops.wall_stops(view.plan, handle)),
-        },
-        {"field": "height", "ux": 0.0, "uy": -scale.k, "here": here, "stops": _plain(heights)},
+        Axis(
+            field="at",
+            ux=way,
+            uy=0.0,
+            here=placed.along,
+            stops=_plain(stops.wall_stops(view.plan, handle)),
+        ),
+        Axis(field="height", ux=0.0, uy=-scale.k, here=here, stops=_plain(heights)),
     ]
-    return group(
-        "strip-drag", cls="drag", data_handle=handle, data_axes=json.dumps(axes, separators=(",", ":"))
-    )
+    return group("strip-drag", data_handle=handle, data_axes=_written(axes))
 
 
-def _plain(found: list[stops.Stop]) -> list[list[Any]]:
-    return [[s.at, s.label, s.why] for s in found]
+class Axis(msgspec.Struct, frozen=True):
+    """A way that a box can be dragged: px a mm across and down, where it is, mm, and where it stops: at, label, why."""
+
+    field: str
+    ux: float
+    uy: float
+    here: float
+    stops: list[tuple[float, str, str]]
 
 
-def dock(view: View) -> dict[str, Any]:
+def _written(axes: list[Axis]) -> str:
+    return msgspec.json.encode(axes).decode()
+
+
+def _plain(found: list[stops.Stop]) -> list[tuple[float, str, str]]:
+    return [(s.at, s.label, s.why) for s in found]
+
+
+def dock(view: View) -> Dock:
     """What can be put in, with what the array being tried would cost; the reach band beneath."""
     found: rows.Array | None = None
     refused = ""
@@ -260,25 +267,24 @@ def dock(view: View) -> dict[str, Any]:
         except (EditRefused, rows.RowsRefused, UnreadableLength) as error:
             refused = str(error)
     missing = fixes.missing_outlets(view.plan, view.room) if view.room else None
-    return {
-        "array": found,
-        "moved": max(map(abs, found.shift)) if found else 0.0,
-        "refused": refused,
-        "trying": trying,
-        "offered": _offered(view),
-        "params": view.params,
-        "doors": [h for h, o in view.plan.openings[view.room].items() if o.kind == "door"] if view.room else [],
-        "missing": len(missing.added) if missing else 0,
-        "closed": bool(view.room and view.plan.rooms[view.room].closed),
-        "strip": svg(walls_unrolled(view.plan, view.room, view.selected, STRIP, extra=strip_drag(view))),
-        "room_name": view.drawing.get(view.room, Room).name if view.room and len(view.plan.rooms) > 1 else "",
-        "arrays": _arrays(view) if trying == "rows" and found else [],
-        "evenness": _evenness(view, found) if found else None,
-        "usual": "750 mm" if view.drawing.house.unit == "mm" else '30"',
-        "schools": SCHOOLS,
-        "tables": [h for h, b in view.plan.blocks.items() if b.room == view.room and not b.in_the_way],
-        "walls": [w.number for w in view.plan.rooms[view.room].walls] if view.room else [],
-    }
+    return Dock(
+        array=found,
+        moved=max(map(abs, found.shift)) if found else 0.0,
+        refused=refused,
+        offered=_offered(view),
+        params=view.params,
+        doors=[h for h, o in view.plan.openings[view.room].items() if o.kind == "door"] if view.room else [],
+        missing=len(missing.added) if missing else 0,
+        closed=bool(view.room and view.plan.rooms[view.room].closed),
+        strip=svg(walls_unrolled(view.plan, view.room, view.selected, STRIP, extra=strip_drag(view))),
+        room_name=view.drawing.get(view.room, Room).name if view.room and len(view.plan.rooms) > 1 else "",
+        arrays=_arrays(view) if trying == "rows" and found else [],
+        evenness=_evenness(view, found) if found else None,
+        usual="750 mm" if view.drawing.house.unit == "mm" else '30"',
+        schools=SCHOOLS,
+        tables=[h for h, b in view.plan.blocks.items() if b.room == view.room and not b.in_the_way],
+        walls=[w.number for w in view.plan.rooms[view.room].walls] if view.room else [],
+    )
 
 
 SCHOOLS = (
@@ -287,12 +293,12 @@ SCHOOLS = (
 )  # fmt: skip
 
 
-def _arrays(view: View) -> list[dict[str, Any]]:
+def _arrays(view: View) -> list[ArrayOffer]:
     """Arrays that suit the room, with what each costs."""
     assert view.room
     where = view.plan.rooms[view.room]
     return [
-        {"across": n, "down": m, "array": a, "even": _evenness(view, a)}
+        ArrayOffer(across=n, down=m, array=a, even=_evenness(view, a))
         for n, m, a in rows.proposals(where, 50.8)
     ]
 
@@ -332,7 +338,7 @@ def _hosts(view: View) -> list[tuple[str, str]]:
     return [("", "its own"), *((h, f"that of {word(points[h].kind)} {h}") for h in others)] if others else []
 
 
-def workings(view: View) -> dict[str, Any]:
+def workings(view: View) -> Workings:
     """The selected box: its tape readings large, its height, how it meets the framing."""
     handle = Handle(view.selected)
     point = view.item if isinstance(view.item, Point) else None
@@ -343,34 +349,35 @@ def workings(view: View) -> dict[str, Any]:
     if point and placed and placed.wall and room:
         edge = point.edge or default_edge(point.kind, view.plan.practice)
         datum = "Floor" if view.drawing.house.measure_from == "finish" else "Subfloor"
-        height = {"edge": edge, "words": f"{datum} to {edge} of box"}
-    return {
-        "point": point,
-        "handle": handle,
-        "placed": placed,
-        "gap": placed.gap if placed else None,
-        "exposures": [("", "not looked at"), ("damp", "damp: under a roof, out of the spray"), ("wet", "wet")],
-        "fastening": fastening(placed) if placed else "",
-        "mark": mark,
-        "height": height,
-        "row": [h for h, p in view.drawing.of(Point).items() if point and point.row and p.row == point.row],
-        "panel": view.item if isinstance(view.item, Panel) else None,
-        "table": [
+        height = EdgeWords(edge=edge, words=f"{datum} to {edge} of box")
+    return Workings(
+        point=point,
+        handle=handle,
+        placed=placed,
+        gap=placed.gap if placed else None,
+        exposures=[("", "not looked at"), ("damp", "damp: under a roof, out of the spray"), ("wet", "wet")],
+        fastening=fastening(placed) if placed else "",
+        mark=mark,
+        height=height,
+        row=[h for h, p in view.drawing.of(Point).items() if point and point.row and p.row == point.row],
+        table=[
             (h, p, view.plan.marks[h], view.drawing.items[h])
             for h, p in view.plan.placed.items()
             if p.room == view.room
         ],
-        "circuits": view.drawing.of(Circuit),
-        "light": light.figures(view),
-        "ways": _ways(view, handle),
-        "sheet": sheet_of(view, handle),
-        "protects": rules.GROUND_FAULT in view.plan.practice,
-        "hosts": _hosts(view),
-        "yes_no": (("true", "yes"), ("false", "no")),
-        "covered": coverage(view.plan, Handle(view.selected)),
-        "over_options": ["", *(h for h, b in view.plan.blocks.items() if b.room == view.room)],
-        "file_options": ["", *view.drawing.of(Photometry)],
-        "body": beside(view, handle),
-        "frame_word": "stud" if placed and placed.wall else "joist",
-        "from_word": "rough framing" if view.drawing.house.measure_from == "framing" else "the finished face",
-    }
+        light=light.figures(view),
+        ways=_ways(view, handle),
+        sheet=sheet_of(view, handle),
+        protects=rules.GROUND_FAULT in view.plan.practice,
+        hosts=_hosts(view),
+        yes_no=(("true", "yes"), ("false", "no")),
+        covered=coverage(view.plan, Handle(view.selected)),
+        over_options=["", *(h for h, b in view.plan.blocks.items() if b.room == view.room)],
+        file_options=["", *view.drawing.of(Photometry)],
+        body=beside(view, handle),
+        frame_word="stud" if placed and placed.wall else "joist",
+        from_word="rough framing" if view.drawing.house.measure_from == "framing" else "the finished face",
+    )
+
+
+LAYOUT = Waypoint("layout", "Layout", layers, dock, workings, ACTIONS, previews=True, ghosts=True)

@@ -6,25 +6,59 @@ not add up; for the ceiling two distances; and a schedule of the boxes to bring.
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from fjeld.derive.places import Placed, fastening
+from fjeld.derive.house import Wall
+from fjeld.derive.places import Mark, Placed, fastening
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Point
 from fjeld.formats.sheet import Shape, circle, line, shape, still, svg, text
+from fjeld.practice.parts import BoxKind
 from fjeld.quantities import format_length
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Member
 from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.panel import Shown
 from fjeld.web.ui.projection import Size
 from fjeld.web.ui.strip import Scale, walked_left, walls_unrolled
 from fjeld.web.ui.view import planned
+
+
+class BoxLine(Shown, frozen=True):
+    """A box to bring: how it is fastened, its marks, its kind, the cables in it."""
+
+    placed: Placed
+    fastening: str
+    mark: Mark
+    kind: str
+    box: BoxKind | None
+    cables: int
+
+
+class WallSheet(Shown, frozen=True):
+    """A wall that carries boxes, with the tape laid along it; drawings as SVG."""
+
+    wall: Wall
+    strip: str
+    tape: str
+    rows: list[BoxLine]
+
+
+class RoomSheet(Shown, frozen=True):
+    """One room: its walls that carry boxes, its ceiling, and the boxes to bring."""
+
+    handle: Handle
+    room: Room
+    walls: list[WallSheet]
+    start: str
+    ceiling: str
+    overhead: list[BoxLine]
+    boxes: list[BoxLine]
+
 
 STRIP = Size(700, 280)
 CEILING = Size(700, 420)
@@ -41,13 +75,13 @@ def mark_out(request: HttpRequest, member: Member) -> HttpResponse:
     plan = planned(head.document.drawing)[0]
     rooms = [_room(plan, h) for h, where in plan.rooms.items() if where.closed]
     context = {
-        "job": member.job, "seq": head.seq, "rooms": [r for r in rooms if r["boxes"]], "unit": plan.drawing.house.unit,
+        "job": member.job, "seq": head.seq, "rooms": [r for r in rooms if r.boxes], "unit": plan.drawing.house.unit,
         "from_words": "rough framing" if plan.drawing.house.measure_from == "framing" else "the finished face",
     }  # fmt: skip
     return render(request, "layout/mark-out.html", context)
 
 
-def _room(plan: Plan, handle: Handle) -> dict[str, Any]:
+def _room(plan: Plan, handle: Handle) -> RoomSheet:
     """One room: its walls that carry boxes, its ceiling, and the boxes to bring."""
     here = sorted(
         (p for h, p in plan.placed.items() if p.room == handle and plan.home(h) == h),
@@ -59,36 +93,36 @@ def _room(plan: Plan, handle: Handle) -> dict[str, Any]:
         if mine:
             strip = svg(still(walls_unrolled(plan, handle, "", STRIP, wall.number)))
             walls.append(
-                {
-                    "wall": wall,
-                    "strip": strip,
-                    "tape": svg(_tape(plan, wall.length, mine)),
-                    "rows": [_row(plan, p) for p in mine],
-                }
+                WallSheet(
+                    wall=wall,
+                    strip=strip,
+                    tape=svg(_tape(plan, wall.length, mine)),
+                    rows=[_row(plan, p) for p in mine],
+                )
             )
     overhead = [p for p in here if not p.wall]
-    return {
-        "handle": handle,
-        "room": plan.drawing.get(handle, Room),
-        "walls": walls,
-        "start": "right" if walked_left(plan.rooms[handle]) else "left",
-        "ceiling": svg(_ceiling(plan, handle)) if overhead else "",
-        "overhead": [_row(plan, p) for p in overhead],
-        "boxes": [_row(plan, p) for p in here if p.kind != "panel"],
-    }
+    return RoomSheet(
+        handle=handle,
+        room=plan.drawing.get(handle, Room),
+        walls=walls,
+        start="right" if walked_left(plan.rooms[handle]) else "left",
+        ceiling=svg(_ceiling(plan, handle)) if overhead else "",
+        overhead=[_row(plan, p) for p in overhead],
+        boxes=[_row(plan, p) for p in here if p.kind != "panel"],
+    )
 
 
-def _row(plan: Plan, placed: Placed) -> dict[str, Any]:
+def _row(plan: Plan, placed: Placed) -> BoxLine:
     point = plan.drawing.items[placed.handle]
     box = plan.boxes.get(placed.handle)
-    return {
-        "placed": placed,
-        "fastening": fastening(placed),
-        "mark": plan.marks[placed.handle],
-        "kind": point.kind if isinstance(point, Point) else "panel",
-        "box": box.kind if box else None,
-        "cables": len({end.bundle for end in box.ends}) if box else 0,
-    }
+    return BoxLine(
+        placed=placed,
+        fastening=fastening(placed),
+        mark=plan.marks[placed.handle],
+        kind=point.kind if isinstance(point, Point) else "panel",
+        box=box.kind if box else None,
+        cables=len({end.bundle for end in box.ends}) if box else 0,
+    )
 
 
 def _tape(plan: Plan, length: float, boxes: list[Placed]) -> Shape:

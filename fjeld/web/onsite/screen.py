@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import QueryDict
 
 from fjeld.drawing.edits import Edit, EditRefused
@@ -12,14 +10,12 @@ from fjeld.drawing.handles import HOUSE
 from fjeld.formats.sheet import Shape, group, rect, text
 from fjeld.propose.buying import CableCuts, Piece, cut_lists
 from fjeld.quantities import finite_number, format_length
+from fjeld.web.onsite.panels import Dock, Workings
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import given, need
 from fjeld.web.ui.search import Search, await_all, forget_stopped, search
 from fjeld.web.ui.view import View
-
-NAME = "site"
-#: Whether what it shows is looked for beside the page.
-SEARCHES = True
+from fjeld.web.ui.waypoint import Action, Waypoint
 
 
 def _price(view: View, form: QueryDict) -> Edit:
@@ -36,7 +32,7 @@ def _price(view: View, form: QueryDict) -> Edit:
     return Revise(HOUSE, {"prices": kept}, f"Set the price of {part.replace(':', ' ')}")
 
 
-ACTIONS: dict[str, Any] = {"price": _price}
+ACTIONS: dict[str, Action] = {"price": _price}
 
 
 def _searched(view: View) -> Search[tuple[CableCuts, ...]]:
@@ -119,25 +115,28 @@ def sheet_height(view: View) -> int:
     return int(60 + 62 * sum(len(k.plan.coils) if k.plan else 1 for k in cuts_of(view)))
 
 
-def dock(view: View) -> dict[str, Any]:
+def dock(view: View) -> Dock:
     """The pieces by kind, each with its ends for the tag."""
     state = _searched(view).state
-    return {
-        "cuts": cuts_of(view),
-        "searching": state == "running",
-        "stopped": state == "stopped",
-        "unit": view.drawing.house.unit,
-    }
+    return Dock(
+        cuts=cuts_of(view),
+        searching=state == "running",
+        stopped=state == "stopped",
+        unit=view.drawing.house.unit,
+    )
 
 
-def workings(view: View) -> dict[str, Any]:
+def workings(view: View) -> Workings:
     """The materials with their prices."""
     found = [m for m in view.plan.materials if not m.part.startswith("cable:")]
     cable = [m for m in view.plan.materials if m.part.startswith("cable:")]
     coils = sum(k.plan.price for k in cuts_of(view) if k.plan)
-    return {
-        "materials": found,
-        "cables": cable,
-        "coils": coils,
-        "total": coils + sum(m.total_cents for m in found),
-    }
+    return Workings(
+        materials=found,
+        cables=cable,
+        coils=coils,
+        total=coils + sum(m.total_cents for m in found),
+    )
+
+
+SITE = Waypoint("site", "Site", layers, dock, workings, ACTIONS, searches=True, floor=False, folder="onsite")

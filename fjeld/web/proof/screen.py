@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Mapping
-from typing import Any
 from urllib.parse import urlencode
 
 from fjeld.derive.boxes import Box
@@ -18,17 +17,25 @@ from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
 from fjeld.prove.proof import ControlProof, always_on, gray, loads_in, moved_by, prove, still_live
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
+from fjeld.web.proof.panels import (
+    BreakerCell,
+    Condition,
+    ControlStrip,
+    Dock,
+    LampVolts,
+    StateCell,
+    Watching,
+    Workings,
+)
 from fjeld.web.ui.floor import SMALL_SYMBOL, Floor
 from fjeld.web.ui.labels import free_place
 from fjeld.web.ui.switches import Switches
 from fjeld.web.ui.view import MEMO, View
+from fjeld.web.ui.waypoint import Action, Waypoint
 
-NAME = "proof"
 #: The word in the address for all circuits at once.
 EVERY = "all"
-#: Whether what it shows is looked for beside the page.
-SEARCHES = False
-ACTIONS: dict[str, Any] = {}
+ACTIONS: dict[str, Action] = {}
 
 
 def standing(view: View) -> dict[Movable, int]:
@@ -212,7 +219,7 @@ def breaker_flipped(view: View, circuit: Handle) -> str:
     return address(view, off=",".join(sorted({*off(view)} ^ {circuit})))
 
 
-def dock(view: View) -> dict[str, Any]:
+def dock(view: View) -> Dock:
     """The truth strip of each control, and the breakers."""
     proofs = prove(view.plan, MEMO)
     at = standing(view)
@@ -227,43 +234,39 @@ def dock(view: View) -> dict[str, Any]:
             up = {p for p, on in at.items() if on != rest(p)} - set(proof.positions) | {
                 p for p, on in zip(proof.positions, row.setting, strict=True) if on != rest(p)
             }
-            cells.append({"row": row, "lit": all(b == "lit" for b in row.bands.values()), "here": row.setting == here, "href": _with_up(view, up, "-"),
-                          "words": ", ".join(stands(p, s, alone=True) for p, s in zip(proof.positions, row.setting, strict=True))})  # fmt: skip
+            cells.append(StateCell(row=row, lit=all(b == "lit" for b in row.bands.values()), here=row.setting == here, href=_with_up(view, up, "-"),
+                          words=", ".join(stands(p, s, alone=True) for p, s in zip(proof.positions, row.setting, strict=True))))  # fmt: skip
         strips.append(
-            {
-                "control": control,
-                "name": view.drawing.get(control, Control).name,
-                "proof": proof,
-                "cells": cells,
-            }
+            ControlStrip(
+                control=control,
+                name=view.drawing.get(control, Control).name,
+                proof=proof,
+                cells=cells,
+            )
         )
-    volts = _solved(view)
     fed = always_on(view.plan, MEMO)
     dead = off(view)
     breakers = [
-        {
-            "handle": q,
-            "name": plan.circuit.name,
-            "off": q in dead,
-            "href": breaker_flipped(view, q),
-        }
+        BreakerCell(
+            handle=q,
+            name=plan.circuit.name,
+            off=q in dead,
+            href=breaker_flipped(view, q),
+        )
         for q, plan in view.plan.circuits.items()
     ]
-    return {
-        "strips": strips,
-        "focus": focus,
-        "circuits": [
-            (q, plan.circuit.name, address(view, circuit=q)) for q, plan in view.plan.circuits.items()
-        ],
-        "every": address(view, circuit=EVERY),
-        "elsewhere": _not_as_meant(view, proofs) if focus else [],
-        "breakers": breakers,
-        "unfed": [k for k, ok in fed.items() if not ok],
-        "fed": len(fed),
-        "unread": _rests_on_the_unread(view),
-        "volts": volts,
-        "wired": bool(view.plan.network and view.plan.network.loads),
-    }
+    return Dock(
+        strips=strips,
+        focus=focus,
+        circuits=[(q, plan.circuit.name, address(view, circuit=q)) for q, plan in view.plan.circuits.items()],
+        every=address(view, circuit=EVERY),
+        elsewhere=_not_as_meant(view, proofs) if focus else [],
+        breakers=breakers,
+        unfed=[k for k, ok in fed.items() if not ok],
+        fed=len(fed),
+        unread=_rests_on_the_unread(view),
+        wired=bool(view.plan.network and view.plan.network.loads),
+    )
 
 
 def _rests_on_the_unread(view: View) -> bool:
@@ -277,7 +280,7 @@ def _not_as_meant(view: View, proofs: Mapping[Handle, ControlProof]) -> list[Han
     return [c for c, p in proofs.items() if not p.proven and view.plan.control_circuit(c) != in_focus(view)]
 
 
-def workings(view: View) -> dict[str, Any]:
+def workings(view: View) -> Workings:
     """What is still live in the selected box, conductor by conductor; what each lamp reads."""
     handle = Handle(view.selected)
     box = view.plan.boxes.get(handle)
@@ -288,7 +291,7 @@ def workings(view: View) -> dict[str, Any]:
             key=lambda b: order(b.handle),
             default=boxes[0] if boxes else None,
         )
-    rows: list[dict[str, Any]] = []
+    rows: list[Condition] = []
     dead = off(view)
     dark: dict[Movable, int] = {}
     if box is not None:
@@ -302,33 +305,31 @@ def workings(view: View) -> dict[str, Any]:
         }
         for found in with_switch:
             rows.append(
-                {
-                    "c": conductors[found.conductor],
-                    "circuit": circuits[found.conductor],
-                    "switch": found,
-                    "breaker": with_breaker[found.conductor],
-                }
+                Condition(
+                    c=conductors[found.conductor],
+                    circuit=circuits[found.conductor],
+                    switch=found,
+                    breaker=with_breaker[found.conductor],
+                )
             )
     volts = _solved(view)
     lamps = [
-        {"key": load.key, "volts": volts[load.key], "band": band(volts[load.key], view.plan.practice.volts)}
+        LampVolts(key=load.key, volts=volts[load.key], band=band(volts[load.key], view.plan.practice.volts))
         for load in (view.plan.network.loads if view.plan.network else ())
     ]  # fmt: skip
-    return {
-        "box": box,
-        "near_old": _old_box_at(view, box.handle) if box is not None else "",
-        "begins": _unread_breaker(view, box) if box is not None else "",
-        "rows": rows,
-        "dark": [stands(p, at) for p, at in dark.items()],
-        "lamps": lamps,
-        "proofs": list(prove(view.plan, MEMO).values()),
-        "dead": dead,
-        "watching": _watching(view),
-        "netlist": urlencode({k: view.params[k] for k in ("up", "off") if view.params.get(k)}),
-    }
+    return Workings(
+        box=box,
+        near_old=_old_box_at(view, box.handle) if box is not None else "",
+        begins=_unread_breaker(view, box) if box is not None else "",
+        rows=rows,
+        dark=[stands(p, at) for p, at in dark.items()],
+        lamps=lamps,
+        watching=_watching(view),
+        netlist=urlencode({k: view.params[k] for k in ("up", "off") if view.params.get(k)}),
+    )
 
 
-def _watching(view: View) -> list[dict[str, Any]]:
+def _watching(view: View) -> list[Watching]:
     """What each protective device sees go missing as the switches stand, mA, and at how much it opens."""
     network = view.plan.network
     if network is None or not network.residuals:
@@ -336,12 +337,12 @@ def _watching(view: View) -> list[dict[str, Any]]:
     solver = Solver.of(network, MEMO)
     volts = solver.voltages([standing(view)], off(view))[0]
     return [
-        {
-            "name": "breaker of " + r.circuit if r.circuit else r.key,
-            "missing": solver.residual(volts, r) * 1000,
-            "trips": r.trips * 1000,
-            "opens": solver.residual(volts, r) >= r.trips,
-        }
+        Watching(
+            name="breaker of " + r.circuit if r.circuit else r.key,
+            missing=solver.residual(volts, r) * 1000,
+            trips=r.trips * 1000,
+            opens=solver.residual(volts, r) >= r.trips,
+        )
         for r in network.residuals
     ]
 
@@ -393,3 +394,6 @@ def _switched_off(view: View, box: Handle) -> dict[Movable, int]:
                 held |= dict(zip(keys, setting, strict=True))
                 break
     return held
+
+
+PROOF = Waypoint("proof", "Proof", layers, dock, workings, ACTIONS)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import QueryDict
 
 from fjeld.check import check
@@ -11,17 +9,14 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.edits.record import AmendRule, OverrideFinding, Reopen, ReturnTo
 from fjeld.drawing.handles import HOUSE
-from fjeld.drawing.model import Control
 from fjeld.formats.sheet import Shape
 from fjeld.quantities import finite_number
 from fjeld.web.record.directory import directories
+from fjeld.web.record.panels import Dock, Workings
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need, whole
 from fjeld.web.ui.view import MEMO, View
-
-NAME = "record"
-#: Whether what it shows is looked for beside the page.
-SEARCHES = False
+from fjeld.web.ui.waypoint import Waypoint
 
 
 def _amend(view: View, form: QueryDict) -> Edit:
@@ -84,30 +79,32 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
     return {"f-walls": floor.walls(), "f-openings": floor.openings(), "f-points": floor.points(view.selected)}
 
 
-def dock(view: View) -> dict[str, Any]:
+def dock(view: View) -> Dock:
     """The directory, and the steps that led here."""
     revisions = view.job.revisions.select_related("who").order_by("-seq")[:40]
-    return {
-        "directories": directories(view.plan),
-        "revisions": revisions,
-    }
+    return Dock(
+        directories=directories(view.plan),
+        revisions=revisions,
+    )
 
 
-def workings(view: View) -> dict[str, Any]:
+def workings(view: View) -> Workings:
     """Files out and in, local rules, overrides, and how much was looked at."""
     looked = check(view.plan, MEMO)
     told = {f.key for f in view.findings}
-    return {
-        "passed": sum(not f.open for f in looked),
-        "open": len(view.findings),
-        "units": [("ft-in", "feet and inches"), ("mm", "millimetres")],
-        "practice_title": view.plan.practice.title,
-        "rules": [r for r in view.plan.practice.rules.values() if isinstance(r.value, int | float)],
-        "amendments": [(a, view.plan.practice.named(a.rule)) for a in view.drawing.house.amendments],
-        "overrides": [
+    return Workings(
+        passed=sum(not f.open for f in looked),
+        open=len(view.findings),
+        units=[("ft-in", "feet and inches"), ("mm", "millimetres")],
+        practice_title=view.plan.practice.title,
+        rules=[r for r in view.plan.practice.rules.values() if isinstance(r.value, int | float)],
+        amendments=[(a, view.plan.practice.named(a.rule)) for a in view.drawing.house.amendments],
+        overrides=[
             (k, why if isinstance(why, str) else why.reason, k in told)
             for k, why in view.drawing.house.overrides.items()
         ],
-        "open_findings": view.findings[:20],
-        "controls": list(view.drawing.of(Control).items()),
-    }
+        open_findings=view.findings[:20],
+    )
+
+
+RECORD = Waypoint("record", "Record", layers, dock, workings, ACTIONS)

@@ -23,15 +23,14 @@ from fjeld.propose.protection import on_load_side
 from fjeld.propose.rings import close, open_again
 from fjeld.propose.trees import Feed
 from fjeld.quantities import parse_length
+from fjeld.web.runs.panels import CableRow, Dock, Ends, Offered, Sides, Totals, Workings
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.forms import COMMON, need, remove
 from fjeld.web.ui.labels import place_labels
 from fjeld.web.ui.search import Search, await_all, forget_stopped, search
 from fjeld.web.ui.view import View
+from fjeld.web.ui.waypoint import Waypoint
 
-NAME = "runs"
-#: Whether what it shows is looked for beside the page.
-SEARCHES = True
 FEEDS: dict[Feed, str] = {
     "switch": "Feed at the switch",
     "light": "Feed at the light",
@@ -135,14 +134,14 @@ def _upper_end(view: View, handle: Handle) -> Handle | None:
     return next((edge.up for edge in edges if edge.cable == handle), None)
 
 
-def _sides(view: View, handle: Handle) -> dict[str, Any] | None:
+def _sides(view: View, handle: Handle) -> Sides | None:
     """The protective outlet that a cable comes from, what lies beyond, and whether it is covered; None where there is none."""
     upper = _upper_end(view, handle)
     if upper is None or upper not in guards(view.drawing.of(Point)):
         return None
     circuit = view.plan.circuits[view.drawing.get(handle, Cable).circuit]
     beyond = sorted(circuit.tree.beyond[handle], key=order)
-    return {"device": upper, "load": view.drawing.get(handle, Cable).load_side, "beyond": beyond}
+    return Sides(device=upper, load=view.drawing.get(handle, Cable).load_side, beyond=beyond)
 
 
 def _ring(view: View, form: QueryDict) -> Edit:
@@ -179,13 +178,13 @@ def _ends(view: View, form: QueryDict, circuit: Handle) -> tuple[Handle, Handle]
     return a, b
 
 
-def _ends_of(view: View, circuit: Handle | None) -> dict[str, list[Handle]]:
+def _ends_of(view: View, circuit: Handle | None) -> Ends:
     """Where a cable of a circuit can end: the panel and its own boxes, and those of others that it can pass through."""
     plan = view.plan
     own = dict.fromkeys(map(plan.home, plan.circuits[circuit].boxes)) if circuit in plan.circuits else {}
     ends = _source_and_panels(view, circuit) if circuit else ()
     others = [h for h in view.plan.boxes if h not in own and h in view.plan.placed]
-    return {"own": [*ends, *own], "others": sorted(others, key=order)}
+    return Ends(own=[*ends, *own], others=sorted(others, key=order))
 
 
 def _source_and_panels(view: View, circuit: Handle) -> tuple[Handle, ...]:
@@ -323,73 +322,75 @@ def _ghost(view: View, floor: Floor) -> Shape:
     )
 
 
-def dock(view: View) -> dict[str, Any]:
+def dock(view: View) -> Dock:
     """The trees on offer against the standing one, and every cable of the circuit in hand."""
     circuit = circuit_in_hand(view)
     offers = []
     for feed, looked in _looked_for(view).items():
         found = looked.found
         offers.append(
-            {
-                "feed": feed,
-                "words": FEEDS[feed],
-                "state": looked.state,
-                "offer": found,
-                "same": bool(found and (not found.edit.fresh or abs(found.saves) < 1)),
-                "shown": view.params.get("show") == feed,
-            }
+            Offered(
+                feed=feed,
+                words=FEEDS[feed],
+                state=looked.state,
+                offer=found,
+                same=bool(found and (not found.edit.fresh or abs(found.saves) < 1)),
+                shown=view.params.get("show") == feed,
+            )
         )
-    return {
-        "circuit": circuit,
-        "circuits": list(view.plan.circuits),
-        "offers": offers,
-        "searching": any(o["state"] == "running" for o in offers),
-        "stopped": any(o["state"] == "stopped" for o in offers),
-        "rings": rules.RING_CLOSED in view.plan.practice and circuit is not None,
-        "ringed": circuit in view.plan.circuits and view.plan.circuits[circuit].circuit.ring,
-        "cables": cable_rows(view.plan, circuit),
-        "ends": _ends_of(view, circuit),
-    }
+    return Dock(
+        circuit=circuit,
+        circuits=list(view.plan.circuits),
+        offers=offers,
+        searching=any(o.state == "running" for o in offers),
+        stopped=any(o.state == "stopped" for o in offers),
+        rings=rules.RING_CLOSED in view.plan.practice and circuit is not None,
+        ringed=circuit in view.plan.circuits and view.plan.circuits[circuit].circuit.ring,
+        cables=cable_rows(view.plan, circuit),
+        ends=_ends_of(view, circuit),
+    )
 
 
-def cable_rows(plan: Plan, circuit: Handle | None) -> list[dict[str, Any]]:
+def cable_rows(plan: Plan, circuit: Handle | None) -> list[CableRow]:
     """A line a cable: kind, ends, route, cut, staples, holes."""
     runs: dict[Handle, list[Any]] = {}
     for run in plan.runs():
         runs.setdefault(run.cable, []).append(run)
     return [
-        {"handle": h, "cable": c, "kinds": " + ".join(r.kind.id for r in runs.get(h, [])) or "—"}
+        CableRow(handle=h, cable=c, kinds=" + ".join(r.kind.id for r in runs.get(h, [])) or "—")
         for h, c in sorted(plan.cables.items(), key=lambda c: order(c[0]))
         if c.cable.circuit == circuit
     ]
 
 
-def workings(view: View) -> dict[str, Any]:
+def workings(view: View) -> Workings:
     """The selected cable: its cut length written out, and what it asks of the framing."""
     handle = Handle(view.selected)
     cable = view.plan.cables.get(handle) if isinstance(view.item, Cable) else None
-    rows = [r for r in cable_rows(view.plan, cable.cable.circuit) if r["handle"] == handle] if cable else []
-    return {
-        "cable": cable,
-        "handle": view.selected,
-        "kinds": rows[0]["kinds"] if rows else "",
-        "ends": _ends_of(view, cable.cable.circuit) if cable else None,
-        "through": [b for b in _through(view, cable.cable.circuit) if b in (cable.cable.a, cable.cable.b)]
+    rows = [r for r in cable_rows(view.plan, cable.cable.circuit) if r.handle == handle] if cable else []
+    return Workings(
+        cable=cable,
+        handle=view.selected,
+        kinds=rows[0].kinds if rows else "",
+        ends=_ends_of(view, cable.cable.circuit) if cable else None,
+        through=[b for b in _through(view, cable.cable.circuit) if b in (cable.cable.a, cable.cable.b)]
         if cable
         else [],
-        "gauges": view.plan.practice.catalogue.wired_gauges(),
-        "gauge": (cable.cable.gauge or view.drawing.get(cable.cable.circuit, Circuit).gauge) if cable else "",
-        "sides": _sides(view, handle) if cable else None,
-        "plates": steel_plates(view.plan).get(handle, 0),
-        "totals": _totals(view),
-        "box": view.plan.boxes.get(handle),
-    }
+        gauges=view.plan.practice.catalogue.wired_gauges(),
+        gauge=(cable.cable.gauge or view.drawing.get(cable.cable.circuit, Circuit).gauge) if cable else "",
+        sides=_sides(view, handle) if cable else None,
+        plates=steel_plates(view.plan).get(handle, 0),
+        totals=_totals(view),
+    )
 
 
-def _totals(view: View) -> dict[str, Any]:
+def _totals(view: View) -> Totals:
     cables = [c for c in view.plan.cables.values() if c.route]
     holes = view.plan.holes
-    return {
-        "cables": len(view.plan.cables), "length": sum(c.length for c in cables), "staples": sum(len(c.staples) for c in cables),
-        "bored": sum(h.member != "plate" for h in holes), "fire_stops": sum(h.member == "plate" for h in holes), "plates": sum(h.plates for h in holes),
-    }  # fmt: skip
+    return Totals(
+        cables=len(view.plan.cables), length=sum(c.length for c in cables), staples=sum(len(c.staples) for c in cables),
+        bored=sum(h.member != "plate" for h in holes), fire_stops=sum(h.member == "plate" for h in holes), plates=sum(h.plates for h in holes),
+    )  # fmt: skip
+
+
+RUNS = Waypoint("runs", "Runs", layers, dock, workings, ACTIONS, searches=True, on_site=frozenset({"measured"}))

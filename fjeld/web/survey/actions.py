@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, get_args
+from typing import get_args
 
 import msgspec
 from django.http import QueryDict
@@ -37,6 +37,7 @@ from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, finite_number, parse_length, whole_number
 from fjeld.web.ui.forms import COMMON, given, need, number, whole
 from fjeld.web.ui.view import View
+from fjeld.web.ui.waypoint import Action
 
 USES: tuple[str, ...] = get_args(RoomUse)
 SURFACES: tuple[str, ...] = get_args(Surface)
@@ -305,7 +306,7 @@ def _trace(view: View, form: QueryDict) -> Edit:
     return Together((made, TraceRoom(handle, underlay.placed(n))), f"Trace “{name}” from {underlay.name}")
 
 
-ACTIONS: dict[str, Any] = {
+ACTIONS: dict[str, Action] = {
     "start": _start, "say": _say, "lift": _lift, "side": _side, "turn": _turn, "shift": _shift, "stand": _stand, "clear": _clear, "uncable": _uncable, "carries": _carries, "rectangle": _rectangle, "build": _build, "cable": _cable,
     "layer": _layer, "scale": _scale, "trace": _trace, **COMMON,
 }  # fmt: skip

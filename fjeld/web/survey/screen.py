@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Any
 
 from fjeld import practice as practices
-from fjeld.check import survey
+from fjeld.check import Finding, survey
 from fjeld.check.survey import to_measure
 from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey, Underlay
 from fjeld.drawing.edits.survey import WalkSide, held_by
@@ -18,17 +17,13 @@ from fjeld.geometry import BEARINGS, area, step
 from fjeld.practice import rules
 from fjeld.quantities import UnreadableLength, format_length, whole_number
 from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, walk
+from fjeld.web.survey.panels import Dock, SideRow, Traced, TracedLine, Workings
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import Px
 from fjeld.web.ui.strip import STRIP, walls_unrolled
 from fjeld.web.ui.symbols import STAND_OFF
 from fjeld.web.ui.view import View
-
-__all__ = ["ACTIONS", "NAME", "dock", "layers", "workings"]
-
-NAME = "survey"
-#: Whether what it shows is looked for beside the page.
-SEARCHES = False
+from fjeld.web.ui.waypoint import Waypoint
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -182,31 +177,30 @@ def _typed(view: View, floor: Floor) -> tuple[float, float] | None:
     return floor.to_px((x + dx, y + dy))
 
 
-def dock(view: View) -> dict[str, Any]:
+def dock(view: View) -> Dock:
     """The tape line and the notebook of walls."""
     if view.room is None:
-        return {"uses": USES, "room": None}
+        return Dock(uses=USES, room=None)
     room, where = view.drawing.get(view.room, Room), view.plan.rooms[view.room]
     sides = [
-        {"n": n, "way": bearing_words(side.bearing), "length": side.length, "typed": side.length.typed or format_length(side.length.mm, view.drawing.house.unit),
-         "shown": wall.length}
+        SideRow(n=n, way=bearing_words(side.bearing), length=side.length, typed=side.length.typed or format_length(side.length.mm, view.drawing.house.unit),
+         shown=wall.length)
         for n, (side, wall) in enumerate(zip(room.sides, where.walls, strict=False), 1)
     ]  # fmt: skip
-    return {
-        "uses": USES,
-        "storeys": view.drawing.of(Storey),
-        "room": room,
-        "where": where,
-        "sides": sides,
-        "bearing": bearing_words(bearing(view, view.params)),
-        "bearings": list(BEARINGS),
-        "reading": _reading(view),
-        "tape_ready": view.item is None or isinstance(view.item, Room),
-        "asked": to_measure(view.plan),
-        "strip": svg(
+    return Dock(
+        uses=USES,
+        storeys=view.drawing.of(Storey),
+        room=room,
+        sides=sides,
+        bearing=bearing_words(bearing(view, view.params)),
+        bearings=list(BEARINGS),
+        reading=_reading(view),
+        tape_ready=view.item is None or isinstance(view.item, Room),
+        asked=to_measure(view.plan),
+        strip=svg(
             walls_unrolled(view.plan, view.room, view.selected, STRIP, 0 if where.closed else len(where.walls))
         ),
-    }
+    )
 
 
 def _reading(view: View) -> str:
@@ -223,47 +217,47 @@ def _reading(view: View) -> str:
     return edit.words(view.drawing)
 
 
-def workings(view: View) -> dict[str, Any]:
+def workings(view: View) -> Workings:
     """The selected thing, or the room: how it closes and what it is built of."""
     room = view.drawing.get(view.room, Room) if view.room else None
     item = view.item
     wall = _wall_in_hand(view, room)
-    return {
-        "room": room,
-        "square": room is not None and all(abs(side.bearing % 90) < 1e-9 for side in room.sides),
-        "room_handle": view.room,
-        "where": view.plan.rooms[view.room] if view.room else None,
-        "uses": USES,
-        "surfaces": SURFACES,
-        "wall": wall,
-        "build": room.build(wall) if room and wall else None,
-        "wall_flags": [(f, label, getattr(room.build(wall), f)) for f, label in _FLAGS] if room and wall else [],
-        "wall_measures": [(f, label, getattr(room.studs_of(wall), f).typed) for f, label in _MEASURES] if room and wall else [],
-        "opening": item if isinstance(item, Opening) else None,
-        "join": next(((h, j) for h, j in view.drawing.of(Join).items() if j.opening == view.selected), None),
-        "misfit": next((m for m in view.plan.placement.misfits if m.join == view.selected or view.drawing.get(m.join, Join).opening == view.selected), None),
-        "panel": item if isinstance(item, Panel) else None,
-        "body": item if isinstance(item, Body) else None,
-        "old": item if isinstance(item, OldBox) else None,
-        "carries": CARRIES.items(),
-        "true_false": (("true", "yes"), ("false", "no")),
-        "yes_no_open": (("", "not looked"), ("true", "yes"), ("false", "no")),
-        "feeders": [("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],
-        "underlay": _traced(view, item) if isinstance(item, Underlay) else None,
-        "underlays": view.drawing.of(Underlay),
-        "limit": practices.load(view.drawing.house.practice)[rules.ROOM_CLOSES],
-        "closing": next((f for f in _closing(view)), None),
-        "open_or_finished": [("false", "open framing"), ("true", "finished")],
-        "yes_no": [("", "not looked at"), ("yes", "yes"), ("no", "no")],
-        "held": held_by(view.drawing, view.room) if view.room else [],
-        "storey": item if isinstance(item, Storey) else None,
-        "storey_rooms": [h for h, r in view.drawing.of(Room).items() if r.storey == view.selected],
-        "storeys": [("", "Ground floor"), *((h, s.name) for h, s in view.drawing.of(Storey).items())],
-        "way": bearing_words(room.sides[wall - 1].bearing) if room and wall else "",
-        "things": [
+    return Workings(
+        room=room,
+        square=room is not None and all(abs(side.bearing % 90) < 1e-9 for side in room.sides),
+        room_handle=view.room,
+        where=view.plan.rooms[view.room] if view.room else None,
+        uses=USES,
+        surfaces=SURFACES,
+        wall=wall,
+        build=room.build(wall) if room and wall else None,
+        wall_flags=[(f, label, getattr(room.build(wall), f)) for f, label in _FLAGS] if room and wall else [],
+        wall_measures=[(f, label, getattr(room.studs_of(wall), f).typed) for f, label in _MEASURES] if room and wall else [],
+        opening=item if isinstance(item, Opening) else None,
+        join=next(((h, j) for h, j in view.drawing.of(Join).items() if j.opening == view.selected), None),
+        misfit=next((m for m in view.plan.placement.misfits if m.join == view.selected or view.drawing.get(m.join, Join).opening == view.selected), None),
+        panel=item if isinstance(item, Panel) else None,
+        body=item if isinstance(item, Body) else None,
+        old=item if isinstance(item, OldBox) else None,
+        carries=CARRIES.items(),
+        true_false=(("true", "yes"), ("false", "no")),
+        yes_no_open=(("", "not looked"), ("true", "yes"), ("false", "no")),
+        feeders=[("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],
+        underlay=_traced(view, item) if isinstance(item, Underlay) else None,
+        underlays=view.drawing.of(Underlay),
+        limit=practices.load(view.drawing.house.practice)[rules.ROOM_CLOSES],
+        closing=next((f for f in _closing(view)), None),
+        open_or_finished=[("false", "open framing"), ("true", "finished")],
+        yes_no=[("", "not looked at"), ("yes", "yes"), ("no", "no")],
+        held=held_by(view.drawing, view.room) if view.room else [],
+        storey=item if isinstance(item, Storey) else None,
+        storey_rooms=[h for h, r in view.drawing.of(Room).items() if r.storey == view.selected],
+        storeys=[("", "Ground floor"), *((h, s.name) for h, s in view.drawing.of(Storey).items())],
+        way=bearing_words(room.sides[wall - 1].bearing) if room and wall else "",
+        things=[
             (h, _kind(i), i) for h, i in view.drawing.items.items() if isinstance(i, Opening | Panel | Body | OldBox) and i.room == view.room
         ],
-    }  # fmt: skip
+    )  # fmt: skip
 
 
 _FLAGS = (("exterior", "Exterior"), ("insulated", "Insulated"), ("bearing", "Bearing"), ("closed", "Closed up"))
@@ -286,12 +280,12 @@ def _wall_in_hand(view: View, room: Room | None) -> int:
     return wall if room and 1 <= wall <= len(room.sides) else 0
 
 
-def _traced(view: View, underlay: Underlay) -> dict[str, Any]:
+def _traced(view: View, underlay: Underlay) -> Traced:
     """An underlay's layers, the stretch chosen to scale by, and the closed lines that could be rooms."""
     n, k = (whole_number(part) for part in view.params.get("line", "").partition(".")[::2])
     chosen = None
     if n is not None and k is not None and n < len(underlay.lines) and k + 1 < len(underlay.lines[n].points):
-        chosen = {"line": n, "part": k, "length": underlay.stretch(n, k)}
+        chosen = TracedLine(line=n, part=k, length=underlay.stretch(n, k))
     rooms = []
     for number, found in enumerate(underlay.lines):
         size = abs(area(underlay.placed(number))) / 1e6 if found.closed else 0.0
@@ -299,8 +293,11 @@ def _traced(view: View, underlay: Underlay) -> dict[str, Any]:
             rooms.append((number, found, size))
     layers = sorted({found.layer for found in underlay.lines})
     counts = {name: sum(found.layer == name for found in underlay.lines) for name in layers}
-    return {"item": underlay, "layers": counts, "chosen": chosen, "rooms": rooms[:40]}
+    return Traced(item=underlay, layers=counts, chosen=chosen, rooms=rooms[:40])
 
 
-def _closing(view: View) -> list[Any]:
+def _closing(view: View) -> list[Finding]:
     return [f for f in survey.check(view.plan) if f.rule.id == rules.ROOM_CLOSES.id and f.working]
+
+
+SURVEY = Waypoint("survey", "Survey", layers, dock, workings, ACTIONS, previews=True, names=True)

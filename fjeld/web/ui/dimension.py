@@ -93,4 +93,4 @@ def dimension(
     label = text(*best.spot, words, f"measure {cls}".strip())
     parts: list[Shape | None] = [*best.lines()]
     parts.append(shape("g", label, cls="figure", data_figure=focus) if focus else label)
-    return shape("g", *parts, cls="dimension")
+    return shape("g", *parts)

@@ -1,0 +1,82 @@
+"""What the Runs screen shows in its dock and its workings."""
+
+from __future__ import annotations
+
+from fjeld.derive.cables import CablePlan
+from fjeld.drawing.handles import Handle
+from fjeld.propose.offers import Offer
+from fjeld.web.ui.panel import Shown
+
+
+class Offered(Shown, frozen=True):
+    """A tree that is looked for, by how it feeds: its state, what was found, whether it is the standing one."""
+
+    feed: str
+    words: str
+    state: str
+    offer: Offer | None
+    same: bool
+    shown: bool
+
+
+class CableRow(Shown, frozen=True):
+    """A line a cable, with the kinds of cable that it takes."""
+
+    handle: Handle
+    cable: CablePlan
+    kinds: str
+
+
+class Ends(Shown, frozen=True):
+    """Where a cable of a circuit can end: the panel and its own boxes, and those of others that it can pass through."""
+
+    own: list[Handle]
+    others: list[Handle]
+
+
+class Dock(Shown, frozen=True):
+    """The trees on offer against the standing one, and every cable of the circuit in hand."""
+
+    circuit: Handle | None
+    circuits: list[Handle]
+    offers: list[Offered]
+    searching: bool
+    stopped: bool
+    rings: bool
+    ringed: bool
+    cables: list[CableRow]
+    ends: Ends
+
+
+class Sides(Shown, frozen=True):
+    """The protective outlet that a cable comes from, what lies beyond, and whether it hangs on the load side."""
+
+    device: Handle
+    load: bool
+    beyond: list[Handle]
+
+
+class Totals(Shown, frozen=True):
+    """All cables of the job: length in mm, and what they ask of the framing."""
+
+    cables: int
+    length: float
+    staples: int
+    bored: int
+    fire_stops: int
+    plates: int
+
+
+class Workings(Shown, frozen=True):
+    """The selected cable: its cut length written out, and what it asks of the framing."""
+
+    cable: CablePlan | None
+    handle: str
+    kinds: str
+    ends: Ends | None
+    through: list[Handle]
+    gauges: list[str]
+    gauge: str
+    sides: Sides | None
+    plates: int
+    totals: Totals
