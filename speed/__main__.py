@@ -1,4 +1,4 @@
-"""``make speed``: derive by size, an edit's round trip in the browser, proof against a circuit simulator.
+"""``make speed``: derive by size, the stages an edit runs, warm pages, an edit's round trip in the browser, proof against a circuit simulator.
 
 Prints a table and writes ``var/speed.json``. Every figure is the median of several runs,
 and each is given beside what it is compared with in the same run.
@@ -28,6 +28,8 @@ from fjeld.prove.proof import gray
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver
 from speed.browser import round_trips
+from speed.pages import warm_pages
+from speed.stages import stages_run
 from tests.houses import inches, row_of_rooms
 
 #: Rooms of a house, of 25 points each.
@@ -102,7 +104,7 @@ def proof_against_simulator() -> dict[str, Any]:
 
 def main() -> None:
     """Measure, print, write."""
-    found = {**derive_by_size(), **proof_against_simulator(), **round_trips()}
+    found = {**derive_by_size(), **stages_run(), **proof_against_simulator(), **warm_pages(), **round_trips()}
     width = max(map(len, found))
     for name, value in found.items():
         print(f"{name:<{width}}  {value:>10}")
