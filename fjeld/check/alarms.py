@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Collection, Iterator
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
+from fjeld.derive.facts.sleeping import attached_garages, leads, outside_sleeping
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
@@ -57,20 +58,6 @@ def _where(plan: Plan) -> Iterator[Finding]:
             and handle not in heat
         ):
             yield failed(plan, rules.ALARM_HEAT, "layout", (handle,), f"No heat alarm in {room.name}")
-
-
-def outside_sleeping(plan: Plan) -> dict[Handle, list[Handle]]:
-    """For each room to sleep in, the rooms that its doors open from, bath rooms and closets left out."""
-    rooms = plan.drawing.of(Room)
-    leads = _leads(plan)
-    found = {}
-    for handle, room in rooms.items():
-        if room.use == "bed":
-            beyond = {r for of in leads.values() if handle in of for r in of if r != handle}
-            found[handle] = sorted(
-                r for r in beyond if rooms[r].use not in ("bath", "closet", "outdoors", "bed")
-            )
-    return found
 
 
 @looks_at(rules.ALARM_OUTSIDE)
@@ -154,32 +141,10 @@ def _gas_outside(plan: Plan) -> Iterator[Finding]:
             yield failed(plan, rules.ALARM_GAS, "layout", (handle,), words, "inside")
 
 
-def _leads(plan: Plan) -> dict[Handle, set[Handle]]:
-    """The rooms that each opening leads into."""
-    leads: dict[Handle, set[Handle]] = defaultdict(set)
-    for into, openings in plan.openings.items():
-        for opening in openings:
-            leads[opening].add(into)
-    return leads
-
-
 def _own_baths(plan: Plan, bedroom: Handle) -> list[Handle]:
     rooms = plan.drawing.of(Room)
-    beyond = {r for of in _leads(plan).values() if bedroom in of for r in of if r != bedroom}
+    beyond = {r for of in leads(plan).values() if bedroom in of for r in of if r != bedroom}
     return sorted(r for r in beyond if rooms[r].use == "bath")
-
-
-def attached_garages(plan: Plan) -> list[Handle]:
-    """Garages with an opening into the rest of the house."""
-    rooms = plan.drawing.of(Room)
-    return sorted(
-        {
-            garage
-            for of in _leads(plan).values()
-            for garage in of
-            if rooms[garage].use == "garage" and any(rooms[r].use not in ("garage", "outdoors") for r in of)
-        }
-    )
 
 
 @looks_at(rules.ALARM_WALL)

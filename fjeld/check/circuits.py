@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 import msgspec
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
-from fjeld.check.outlets import counter_outlet
+from fjeld.derive.facts.spaces import counter_outlet
 from fjeld.derive.intents import control_circuit, is_light, wants_neutral
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
+from fjeld.derive.facts.lamps import blades
 from fjeld.derive.places import Placed, carries
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Body, Room
@@ -37,17 +38,6 @@ def check(plan: Plan) -> Iterator[Finding]:
             yield from _weight(plan, handle, point)
             yield from _rating(plan, placed, point)
             yield from _closet(plan, handle, point)
-
-
-def blades(plan: Plan, handle: Handle) -> tuple[float, float, bool]:
-    """(drop of the blades below the ceiling, sweep, whether estimated), mm."""
-    sheet = plan.drawing.get(handle, Point).fitting or Fitting()
-    usual_drop, usual_sweep = plan.practice[rules.USUAL_FAN]
-    drop = (sheet.downrod.mm if sheet.downrod else 0.0) + (
-        sheet.body_drop.mm if sheet.body_drop else usual_drop
-    )
-    sweep = sheet.blades.mm if sheet.blades else usual_sweep
-    return drop, sweep, sheet.blades is None or sheet.body_drop is None
 
 
 @looks_at(rules.FAN_BLADES, rules.FAN_CLEAR)

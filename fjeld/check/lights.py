@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fjeld.check.finding import Finding, failed, looks_at
+from fjeld.derive.facts.lamps import lamps_of
 from fjeld.derive.intents import is_light
-from fjeld.derive.light import BEAM, LUMENS, Lamp, light_map
+from fjeld.derive.light import light_map
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Control, Photometry, Point, load_point
+from fjeld.drawing.model import Control, Point, load_point
 from fjeld.practice import rules
 from fjeld.quantities import Fails, Line, Passes, Working, at_least
 
@@ -97,26 +98,6 @@ def _stairs(plan: Plan) -> Iterator[Finding]:
         else:
             words = f"No light of the stairs in {rooms[body.room].name} is switched from below and from above"
             yield failed(plan, rules.STAIRS_SWITCHED, "layout", (handle, body.room), words)
-
-
-def lamps_of(plan: Plan, room: Handle) -> list[Lamp]:
-    """The lights of a room as lamps, heights above its floor; what nobody said is estimated."""
-    measured = plan.drawing.of(Photometry)
-    found = []
-    for handle, point in plan.drawing.of(Point).items():
-        placed = plan.placed.get(handle)
-        if point.kind != "light" or point.room != room or placed is None or not placed.inside:
-            continue
-        if placed.wall and not point.mount:
-            continue
-        file = measured.get(Handle(point.fitting.photometry)) if point.fitting else None
-        curve = (file.angles, file.candela) if file else None
-        lumens = file.lumens if file else point.lumens or LUMENS
-        drop = plan.pendant_drop(handle)
-        at = (placed.position[0], placed.position[1], placed.height - drop)
-        beam = point.beam or (170.0 if placed.wall else BEAM)
-        found.append(Lamp(handle, at, lumens, beam, point.lumens is None and file is None, curve))
-    return found
 
 
 @looks_at(rules.LIGHT_WANTED)

@@ -5,16 +5,13 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterator
 
-import msgspec
-
 from fjeld.check.finding import Finding, failed, looks_at
-from fjeld.derive.bodies import Block
-from fjeld.derive.places import Placed
+from fjeld.derive.facts.counters import counter_spaces, near_basin, outlets_over
+from fjeld.derive.facts.spaces import outlet_offsets, reached, wanted_in
 from fjeld.derive.plan import Plan
-from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
+from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Control, load_part, load_point
 from fjeld.practice import rules
 from fjeld.quantities import Fails, Line, Passes, Working, at_least, at_most, format_length
 
@@ -29,57 +26,18 @@ def check(plan: Plan) -> Iterator[Finding]:
             yield from _at_least_one(plan, handle, room)
 
 
-def counter_outlet(plan: Plan, placed: Placed) -> Handle | None:
-    """The counter that an outlet stands over, if any."""
-    for block in plan.blocks_in(placed.room):
-        over = block.high - plan.rooms[placed.room].level < placed.height
-        if (
-            block.kind == "counter"
-            and block.wall == placed.wall
-            and block.start <= placed.along <= block.end
-            and over
-        ):
-            return block.handle
-    return None
-
-
-def outlet_offsets(plan: Plan, room: Handle) -> dict[Handle, float]:
-    """Unrolled positions of the outlets that count for wall space.
-
-    Those too high, wholly switched in place of a light, or over a counter do not.
-    """
-    starts = wall_starts(plan.rooms[room])
-    switched = {
-        load_point(load) for c in plan.drawing.of(Control).values() for load in c.loads if not load_part(load)
-    }
-    limit = plan.practice[rules.OUTLET_HEIGHT_LIMIT]
-    return {
-        h: starts[p.wall - 1] + p.along
-        for h, p in plan.placed.items()
-        if p.kind == "outlet"
-        and p.room == room
-        and p.wall
-        and p.inside
-        and h not in switched
-        and at_most(p.height, limit)
-        and counter_outlet(plan, p) is None
-    }
-
-
 @looks_at(rules.OUTLET_REACH)
 def _spacing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    if rules.OUTLET_REACH not in plan.practice or room.use not in plan.practice[rules.OUTLET_ROOMS]:
+    if not wanted_in(plan, handle):
         return
     where, unit = plan.rooms[handle], plan.drawing.house.unit
     reach = plan.practice[rules.OUTLET_REACH]
     around = wall_starts(where)[-1]
     positions = outlet_offsets(plan, handle)
-    cuts = breaks(where, plan.openings[handle].values(), plan.blocks_in(handle))
     bodies = (b.handle for b in plan.blocks_in(handle))
     assumed = plan.rests.on(handle, *plan.openings[handle], *bodies, *positions)
-    for n, space in enumerate(spaces(where, cuts, plan.practice[rules.WALL_SPACE]), 1):
-        inside = {h: o for h, at in positions.items() if (o := offset_in(space, at, around)) is not None}
-        beyond = too_far(space, list(inside.values()), reach)
+    for n, found in enumerate(reached(plan, handle), 1):
+        space, inside, beyond = found.space, found.outlets, found.beyond
         rule = plan.practice.rule(rules.OUTLET_REACH)
         words = f"Wall space {n} of {room.name}, {format_length(space.length, unit)}"
         if not beyond:
@@ -101,50 +59,11 @@ def _spacing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-class CounterSpace(msgspec.Struct, frozen=True):
-    """A stretch of counter between sinks, cookers and ends: along its wall, mm, with the top's height above floor."""
-
-    counter: Handle
-    wall: int
-    start: float
-    end: float
-    top: float
-
-
-def counter_spaces(plan: Plan, room: Handle) -> list[CounterSpace]:
-    """The counters of a room against walls, cut at sinks and cookers, those too narrow dropped."""
-    blocks = plan.blocks_in(room)
-    least = plan.practice[rules.COUNTER_WIDTH]
-    found = []
-    for counter in (b for b in blocks if b.kind == "counter" and b.wall):
-        cuts = sorted(
-            (b.start, b.end) for b in blocks if b.kind in ("sink", "cooker") and b.wall == counter.wall
-        )
-        here = counter.start
-        for start, end in [*cuts, (counter.end, counter.end)]:
-            stop = min(start, counter.end)
-            if at_least(stop - here, least):
-                top = counter.high - plan.rooms[room].level
-                found.append(CounterSpace(counter.handle, counter.wall, here, stop, top))
-            here = max(here, end)
-    return found
-
-
-def over(plan: Plan, room: Handle, space: CounterSpace) -> list[float]:
-    """Where along its wall outlets stand over a counter space, mm."""
-    return [
-        p.along
-        for p in plan.placed.values()
-        if p.kind == "outlet" and p.room == room and p.wall == space.wall and space.top < p.height <= space.top + plan.practice[rules.COUNTER_OUTLET_ABOVE]
-        and space.start - 0.5 <= p.along <= space.end + 0.5
-    ]  # fmt: skip
-
-
 @looks_at(rules.COUNTER_REACH)
 def _counters(plan: Plan, handle: Handle) -> Iterator[Finding]:
     reach, unit = plan.practice[rules.COUNTER_REACH], plan.drawing.house.unit
     for space in counter_spaces(plan, handle):
-        here = sorted(over(plan, handle, space))
+        here = sorted(outlets_over(plan, handle, space))
         gaps = [here[0] - space.start, space.end - here[-1], *((b - a) / 2 for a, b in itertools.pairwise(here))] if here else [space.end - space.start]  # fmt: skip
         outlets = (h for h, p in plan.placed.items() if p.kind == "outlet" and p.room == handle)
         bodies = (b.handle for b in plan.blocks_in(handle))
@@ -160,18 +79,6 @@ def _counters(plan: Plan, handle: Handle) -> Iterator[Finding]:
             plan.practice.rule(rules.COUNTER_REACH), (handle, space.counter), words, Passes() if passes else Fails(), "layout",
             worst, reach, str(round(space.start)),
         )  # fmt: skip
-
-
-def near_basin(plan: Plan, basin: Block) -> float:
-    """From a basin's edge to the nearest outlet of its room, mm; infinite without one."""
-    return min(
-        (
-            basin.off(p.position[:2])
-            for p in plan.placed.values()
-            if p.kind == "outlet" and p.room == basin.room
-        ),
-        default=float("inf"),
-    )
 
 
 @looks_at(rules.BASIN_OUTLET)

@@ -195,11 +195,3 @@ def _in_stud(
         yield Finding(
             plan.practice.rule(rules.STUD_HOLE_EDGE), handles, said, Fails(), "runs", sum_, place="edge"
         )
-
-
-def steel_plates(plan: Plan) -> dict[Handle, int]:
-    """Steel plates along each cable's holes, each hole counted for its first cable."""
-    found: dict[Handle, int] = {}
-    for hole in plan.holes:
-        found[hole.cables[0]] = found.get(hole.cables[0], 0) + hole.plates
-    return found

@@ -10,11 +10,12 @@ from shapely.geometry import Polygon
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.bodies import Block
+from fjeld.derive.facts.spots import in_its_place, stands
 from fjeld.derive.house import Wall
 from fjeld.derive.places import Placed, overlap
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Panel, Room
-from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.handles import order
 from fjeld.drawing.model import Point
 from fjeld.geometry import to_segment
 from fjeld.practice import rules
@@ -25,7 +26,7 @@ def check(plan: Plan) -> Iterator[Finding]:
     """All findings about spots."""
     yield from _inside(plan)
     for placed in plan.placed.values():
-        if _stands(plan, placed):
+        if stands(plan, placed):
             yield from _framing(plan, placed)
             yield from _reach(plan, placed)
             yield from _in_the_way(plan, placed)
@@ -36,15 +37,10 @@ def check(plan: Plan) -> Iterator[Finding]:
     yield from _panels(plan)
 
 
-def _stands(plan: Plan, placed: Placed) -> bool:
-    """Whether it is in its room and on solid wall."""
-    return placed.inside and not _in_opening(plan, placed.handle)
-
-
 @looks_at(rules.INSIDE_ROOM)
 def _inside(plan: Plan) -> Iterator[Finding]:
     for handle, placed in plan.placed.items():
-        if not _stands(plan, placed):
+        if not stands(plan, placed):
             words = f"{handle} lies outside its room or wall, or in an opening"
             yield failed(plan, rules.INSIDE_ROOM, "layout", (handle,), words)
 
@@ -91,55 +87,12 @@ def _reach(plan: Plan, placed: Placed) -> Iterator[Finding]:
             yield failed(plan, rules.ROW_CLEARANCE, "layout", (handle,), words)
 
 
-def _in_opening(plan: Plan, handle: Handle) -> bool:
-    placed = plan.placed[handle]
-    for opening in plan.openings[placed.room].values():
-        if placed.wall and opening.wall == placed.wall:
-            half = placed.width / 2
-            across = opening.at.mm - half < placed.along < opening.at.mm + opening.width.mm + half
-            if across and opening.sill.mm < placed.height < opening.head.mm:
-                return True
-    return False
-
-
 @looks_at(rules.CLEAR_OF_BODIES)
 def _in_the_way(plan: Plan, placed: Placed) -> Iterator[Finding]:
     for block, behind in in_its_place(plan, placed):
         how = "stands behind" if behind else "meets"
         words = f"{placed.handle} {how} the {block.kind} {block.handle}"
         yield failed(plan, rules.CLEAR_OF_BODIES, "layout", (placed.handle, block.handle), words)
-
-
-#: A box takes up this much before the surface and behind a wall's, and so much above a ceiling whose fitting is not known, mm.
-_BEFORE, _IN_WALL, _ABOVE = 20.0, 70.0, 60.0
-
-
-def in_its_place(plan: Plan, placed: Placed) -> list[tuple[Block, bool]]:
-    """What is where the box and its depth would be, and (True) what covers it: a fireplace, a tall cabinet."""
-    where = plan.rooms[placed.room]
-    x, y, z = placed.position
-    if placed.wall:
-        nx, ny = where.walls[placed.wall - 1].normal
-        inner = (x + nx * _BEFORE, y + ny * _BEFORE, z)
-        outer = (x - nx * _IN_WALL, y - ny * _IN_WALL, z)
-    else:
-        inner, outer = (x, y, z - _BEFORE), (x, y, z + _depth(plan, placed.handle))
-    clear = plan.practice[rules.CLEAR_OF_BODIES] + min(placed.width, placed.tall) / 2
-    found = []
-    for block in plan.blocks_in(placed.room):
-        covers = block.kind in ("fireplace", "tall cabinet") and placed.wall and block.wall == placed.wall
-        if block.in_the_way and block.met(inner, outer, clear):
-            found.append((block, False))
-        elif covers and block.start < placed.along < block.end and block.low < z < block.high:
-            found.append((block, True))
-    return found
-
-
-def _depth(plan: Plan, handle: Handle) -> float:
-    """What a ceiling box needs above the ceiling, mm: its fitting's depth, else a usual box."""
-    point = plan.drawing.items.get(handle)
-    sheet = point.fitting if isinstance(point, Point) else None
-    return sheet.depth.mm if sheet and sheet.depth else _ABOVE
 
 
 @looks_at(rules.SWITCH_TUB, rules.TUB_FITTING, rules.TUB_OUTLET)

@@ -51,3 +51,11 @@ def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole,
         stopped = met.member == "plate" and rules.FIRE_STOP in practice
         found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, steel, stopped))
     return tuple(found)
+
+
+def steel_plates(bored: tuple[Hole, ...]) -> dict[Handle, int]:
+    """Steel plates along each cable's holes, each hole counted for its first cable."""
+    found: dict[Handle, int] = {}
+    for hole in bored:
+        found[hole.cables[0]] = found.get(hole.cables[0], 0) + hole.plates
+    return found

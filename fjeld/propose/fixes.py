@@ -12,10 +12,10 @@ from typing import Any
 import msgspec
 
 from fjeld.check import Finding
-from fjeld.check.outlets import outlet_offsets
+from fjeld.derive.facts.spaces import outlet_offsets, reached, wanted_in
 from fjeld.derive.places import body_of, usual_outlet_height
 from fjeld.derive.plan import Plan, derive
-from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
+from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import OldBox, Room
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits import Edit
@@ -135,20 +135,12 @@ def _move_clear(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
 def _out_of_reach(plan: Plan, outlet: Handle, along: float) -> float:
     """Wall out of reach in all of a room, mm, if one outlet stood ``along`` its wall."""
     placed = plan.placed[outlet]
-    where = plan.rooms[placed.room]
-    spaced = plan.practice.get(rules.OUTLET_ROOMS, ())
-    if plan.drawing.get(placed.room, Room).use not in spaced:
+    if not wanted_in(plan, placed.room):
         return 0.0
-    starts = wall_starts(where)
-    at = dict(outlet_offsets(plan, placed.room))
-    if outlet in at:
-        at[outlet] = starts[placed.wall - 1] + along
-    cuts = breaks(where, plan.openings[placed.room].values(), plan.blocks_in(placed.room))
-    total = 0.0
-    for space in spaces(where, cuts, plan.practice[rules.WALL_SPACE]):
-        here = [o for a in at.values() if (o := offset_in(space, a, starts[-1])) is not None]
-        total += sum(t.end - t.start for t in too_far(space, here, plan.practice[rules.OUTLET_REACH]))
-    return round(total, 3)
+    counted = outlet in outlet_offsets(plan, placed.room)
+    there = wall_starts(plan.rooms[placed.room])[placed.wall - 1] + along
+    found = reached(plan, placed.room, {outlet: there} if counted else {})
+    return round(sum(t.end - t.start for each in found for t in each.beyond), 3)
 
 
 def _circuit(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:

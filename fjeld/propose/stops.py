@@ -11,7 +11,7 @@ from bisect import bisect_left
 
 import msgspec
 
-from fjeld.check.spots import in_its_place
+from fjeld.derive.facts.spots import in_its_place
 from fjeld.derive.house import RoomShape, Wall
 from fjeld.derive.places import Placed, default_edge, edge_above_center, overlap
 from fjeld.derive.plan import Plan

@@ -10,7 +10,8 @@ import itertools
 import math
 
 from fjeld import geometry
-from fjeld.check import alarms, outlets
+from fjeld.derive.facts.counters import CounterSpace, counter_spaces, outlets_over
+from fjeld.derive.facts.sleeping import outside_sleeping
 from fjeld.derive.places import body_of, usual_outlet_height
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
@@ -51,8 +52,8 @@ def over_counter(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     reach = plan.practice[rules.COUNTER_REACH]
     circuit = circuit_for(plan, "outlet", room)
     things: dict[Handle, Point] = {}
-    for space in outlets.counter_spaces(plan, room):
-        here = sorted(outlets.over(plan, room, space))
+    for space in counter_spaces(plan, room):
+        here = sorted(outlets_over(plan, room, space))
         if here and _worst(here, space.start, space.end) <= reach:
             continue
         bottom = space.top + OVER_TOP
@@ -70,7 +71,7 @@ def _outlet_body(plan: Plan) -> tuple[float, float]:
     return body_of("outlet", 1, 1, plan.practice)
 
 
-def _over(plan: Plan, room: Handle, space: outlets.CounterSpace, bottom: float) -> list[float]:
+def _over(plan: Plan, room: Handle, space: CounterSpace, bottom: float) -> list[float]:
     blocks = tuple(b for b in plan.blocks_in(room) if b.kind not in ("counter", "cooker", "sink"))
     opens = tuple(plan.openings[room].values())
     found = allowed(plan.rooms[room], opens, blocks, plan.drawing.get(room, Room), bottom, _outlet_body(plan))
@@ -216,13 +217,13 @@ def overhead(plan: Plan, room: Handle, at: tuple[float, float]) -> bool:
 
 def outside_gas(plan: Plan, bedroom: Handle, mint: Fresh) -> Edit | None:
     """A carbon monoxide alarm in the first of the rooms that a bedroom opens from."""
-    beyond = alarms.outside_sleeping(plan).get(bedroom, [])
+    beyond = outside_sleeping(plan).get(bedroom, [])
     return alarm(plan, beyond[0], mint, sensing="carbon monoxide") if beyond else None
 
 
 def outside(plan: Plan, bedroom: Handle, mint: Fresh) -> Edit | None:
     """An alarm in the first of the rooms that a bedroom opens from."""
-    beyond = alarms.outside_sleeping(plan).get(bedroom, [])
+    beyond = outside_sleeping(plan).get(bedroom, [])
     return alarm(plan, beyond[0], mint) if beyond else None
 
 

@@ -12,7 +12,6 @@ from urllib.parse import urlencode
 import msgspec
 from django.conf import settings
 from django.http import HttpRequest
-from django.template.loader import render_to_string
 
 from fjeld.check import RANK, Finding
 from fjeld.derive.memo import Kept
@@ -29,6 +28,7 @@ from fjeld.web.ui.consequence import Part
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.view import View
+from fjeld.web.ui.wire import Fragment, Fragments, fragment
 from fjeld.web.waypoints import WAYPOINTS
 
 
@@ -143,7 +143,7 @@ _layers: Kept[tuple[Any, ...]] = Kept(
     settings.SCREENS_BYTES // 2, lambda kept: sum(map(weight, kept[1].values()))
 )
 _fragments: Kept[tuple[Any, ...]] = Kept(
-    settings.SCREENS_BYTES // 2, lambda kept: sum(map(len, kept[1].values()))
+    settings.SCREENS_BYTES // 2, lambda kept: sum(len(f.html) for f in kept[1].values())
 )
 
 
@@ -209,7 +209,7 @@ def _key_map(view: View, floor: Floor) -> Shape:
     return group("f-key", *parts)
 
 
-def fragments(request: HttpRequest, view: View, panels: dict[str, str] | None = None) -> dict[str, str]:
+def fragments(request: HttpRequest, view: View, panels: Fragments | None = None) -> dict[str, Fragment]:
     """Every part of the frame that can change, as HTML by id; ``panels`` are those that were :func:`drawn` already."""
     # Always written for this request: forms carry its own token.
     found = _write(request, view, panels)
@@ -217,9 +217,9 @@ def fragments(request: HttpRequest, view: View, panels: dict[str, str] | None = 
     return found
 
 
-def sent(request: HttpRequest, view: View) -> dict[str, str]:
+def sent(request: HttpRequest, view: View) -> dict[str, Fragment]:
     """The fragments that this person was sent for a screen, to compare with; never to be sent again."""
-    found: tuple[Any, dict[str, str]] = _fragments.get(
+    found: tuple[Any, dict[str, Fragment]] = _fragments.get(
         _sent_key(request, view), lambda: (view.drawing, _write(request, view))
     )
     return found[1]
@@ -229,7 +229,7 @@ def _sent_key(request: HttpRequest, view: View) -> tuple[Any, ...]:
     return (*_screen_key(view), request.user.pk, view.seq)
 
 
-def drawn(request: HttpRequest, view: View) -> dict[str, str]:
+def drawn(request: HttpRequest, view: View) -> dict[str, Fragment]:
     """The parts of a screen that hang on its drawing alone, to see whether it can be drawn before it is taken."""
     layers(view)
     return _panels(request, view, _around(view))
@@ -243,18 +243,18 @@ def _around(view: View) -> Around:
     )  # fmt: skip
 
 
-def _panels(request: HttpRequest, view: View, around: Around) -> dict[str, str]:
+def _panels(request: HttpRequest, view: View, around: Around) -> dict[str, Fragment]:
     screen = WAYPOINTS[view.waypoint]
     told = Findings(shown_findings(view), max(0, len(view.here) - MOST_SHOWN))
     return {
-        "dock": render_to_string(f"{screen.templates}/dock.html", context(around, screen.dock(view)), request),
-        "workings": render_to_string(
+        "dock": fragment(f"{screen.templates}/dock.html", context(around, screen.dock(view)), request),
+        "workings": fragment(
             f"{screen.templates}/workings.html", context(around, screen.workings(view), told), request
         ),
     }  # fmt: skip
 
 
-def _write(request: HttpRequest, view: View, panels: dict[str, str] | None = None) -> dict[str, str]:
+def _write(request: HttpRequest, view: View, panels: Fragments | None = None) -> dict[str, Fragment]:
     around, trail = _around(view), _trail(view)
     here = next(n for n, t in enumerate(trail) if t.here)
     beside = Trail(
@@ -262,8 +262,8 @@ def _write(request: HttpRequest, view: View, panels: dict[str, str] | None = Non
         store.last_step(view.job, request.user), store.last_undone(view.job, request.user),
     )  # fmt: skip
     return {
-        "rooms": render_to_string("frame/rooms.html", context(around, Rooms(_storeys(view))), request),
-        "trail": render_to_string("frame/trail.html", context(around, beside), request),
+        "rooms": fragment("frame/rooms.html", context(around, Rooms(_storeys(view))), request),
+        "trail": fragment("frame/trail.html", context(around, beside), request),
         **(panels or _panels(request, view, around)),
     }
 
@@ -333,9 +333,9 @@ def _fix_words(view: View, finding: Finding) -> str:
 
 def line(
     request: HttpRequest, view: View, parts: list[Part], error: str = "", again: dict[str, str] | None = None
-) -> str:
+) -> Fragment:
     """The consequence line."""
     told = [msgspec.structs.replace(p, words=view.plan.practice.said(p.words)) for p in parts]
-    return render_to_string(
+    return fragment(
         "frame/line.html", context(Line(view, view.job, told, error, again, view.may_edit)), request
     )

@@ -9,7 +9,6 @@ from urllib.parse import urlencode
 from django.db.models import F
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
-from django.template.loader import render_to_string
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
@@ -110,7 +109,7 @@ def _current(request: HttpRequest) -> dict[str, str]:
 def _preview(request: HttpRequest, before: View, after: View) -> HttpResponse:
     """While something is typed: the floor, and the line that says how it is read; the form itself stays."""
     said = {
-        "passing": render_to_string(
+        "passing": wire.fragment(
             f"{after.waypoint}/passing.html", {**names(WAYPOINTS[after.waypoint].dock(after)), "unit": after.drawing.house.unit}, request
         )
     }  # fmt: skip
@@ -130,7 +129,7 @@ def _difference(
     after: View,
     said: str,
     address: str = "",
-    panels: dict[str, str] | None = None,
+    panels: wire.Fragments | None = None,
 ) -> HttpResponse:
     html = wire.changed(sent(request, before), fragments(request, after, panels), sent=request.method == "POST")
     html += wire.changed_layers(layers(before), layers(after))
@@ -168,7 +167,7 @@ class _Drawn:
 
     def __init__(self, request: HttpRequest, member: Member, view: View) -> None:
         self.request, self.member, self.view = request, member, view
-        self.panels: dict[str, str] | None = None
+        self.panels: wire.Fragments | None = None
 
     def __call__(self, before: Drawing, after: Drawing) -> None:
         if not self.request.headers.get("HX-Request"):
@@ -233,13 +232,12 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
             {"words": words, "job": view.job, "waypoint": view.waypoint},
             status=status,
         )
-    html = line(request, view, [], words, again).replace('id="line"', 'id="line" hx-swap-oob="outerHTML"', 1)
-    return wire.reply(html, status=status)
+    return wire.reply(line(request, view, [], words, again).swapped, status=status)
 
 
 def _committed(
     request: HttpRequest, member: Member, before: View, done: store.Committed, stages: Stages,
-    panels: dict[str, str] | None = None,
+    panels: wire.Fragments | None = None,
 ) -> HttpResponse:  # fmt: skip
     member.job.refresh_from_db()
     params = _params_after(before, done.before, done.after)
@@ -252,8 +250,7 @@ def _committed(
     planned(done.after)
     stages.lap("derive")
     said = line(request, after, consequence(base.plan, after.plan, base.findings, after.findings, done.words))
-    said = said.replace('id="line"', 'id="line" hx-swap-oob="outerHTML"', 1)
-    response = _difference(request, base, after, said, address=address, panels=panels)
+    response = _difference(request, base, after, said.swapped, address=address, panels=panels)
     stages.lap("render")
     return stages.told(response)
 

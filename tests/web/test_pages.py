@@ -17,7 +17,7 @@ from fjeld.quantities import INCH, Length, format_length
 from fjeld.web.jobs.models import Job
 from fjeld.web.jobs.store import commit, create
 from fjeld.web.ui.view import planned
-from fjeld.web.ui.wire import changed, changed_layers
+from fjeld.web.ui.wire import Fragment, changed, mark, changed_layers
 
 LIVE = {"HX-Request": "true"}
 
@@ -350,8 +350,17 @@ def test_of_a_layer_only_the_child_that_changed_travels():
 
 
 def test_fragments_that_stayed_are_not_sent():
-    assert changed({"x": '<p id="x">1</p>'}, {"x": '<p id="x">1</p>'}) == ""
-    assert "hx-swap-oob" in changed({"x": '<p id="x">1</p>'}, {"x": '<p id="x">2</p>'})
+    def part(words, inner=""):
+        return Fragment("x", f'<p id="x"{mark("x")}>{words}{inner}</p>')
+
+    assert changed({"x": part(1)}, {"x": part(1)}) == ""
+    assert changed({"x": part(1)}, {"x": part(2)}) == '<p id="x" hx-swap-oob="outerHTML">2</p>'
+    assert changed({"x": part(1)}, {"x": part(1)}, sent=True) == "", "only what holds forms goes again"
+    within = part(1, f'<b id="y"{mark("y")}></b>')
+    assert str(within) == '<p id="x">1<b id="y"></b></p>'
+    assert within.swapped.count("hx-swap-oob") == 1, "a part of it goes with it"
+    with pytest.raises(ValueError, match="begins with"):
+        Fragment("x", "<p></p>")
 
 
 def test_shapes_escape_what_they_carry():

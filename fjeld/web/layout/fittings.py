@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from fjeld.check.fittings import blades
 from fjeld.derive import cords
+from fjeld.derive.facts.lamps import blades
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Photometry, Point

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 
-from fjeld.check.lights import lamps_of
+from fjeld.derive.facts.lamps import lamps_of
 from fjeld.derive.light import BEAM, CEILING, FLOOR, LUMENS, WALLS, LightMap, light_map
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle

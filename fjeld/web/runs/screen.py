@@ -8,7 +8,7 @@ from typing import Any
 
 from django.http import QueryDict
 
-from fjeld.check.runs import steel_plates
+from fjeld.derive.holes import steel_plates
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import guards
 from fjeld.drawing.edits import Edit, EditRefused
@@ -379,7 +379,7 @@ def workings(view: View) -> Workings:
         gauges=view.plan.practice.catalogue.wired_gauges(),
         gauge=(cable.cable.gauge or view.drawing.get(cable.cable.circuit, Circuit).gauge) if cable else "",
         sides=_sides(view, handle) if cable else None,
-        plates=steel_plates(view.plan).get(handle, 0),
+        plates=steel_plates(view.plan.holes).get(handle, 0),
         totals=_totals(view),
     )
 

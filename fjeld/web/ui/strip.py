@@ -10,15 +10,14 @@ from __future__ import annotations
 import itertools
 
 from fjeld import geometry
-from fjeld.check.outlets import outlet_offsets
+from fjeld.derive.facts.spaces import outlet_offsets, reached, wanted_in
 from fjeld.derive.house import RoomShape, Wall
 from fjeld.derive.places import Placed
 from fjeld.derive.plan import Plan
-from fjeld.derive.wall_spaces import breaks, offset_in, spaces, too_far, wall_starts
+from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import Opening, Room
 from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, text
-from fjeld.practice import rules
 from fjeld.quantities import format_length
 from fjeld.web.ui.projection import Size
 
@@ -193,18 +192,15 @@ def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, ra
 def _reach(plan: Plan, room: Handle, where: RoomShape, at: Scale) -> list[Shape]:
     """The floor line of every wall space, and what of it is too far from an outlet."""
     around = wall_starts(where)[-1]
-    use = plan.drawing.get(room, Room).use
-    if rules.OUTLET_REACH not in plan.practice or use not in plan.practice[rules.OUTLET_ROOMS]:
+    if not wanted_in(plan, room):
         return []
-    cuts = breaks(where, plan.openings[room].values(), plan.blocks_in(room))
-    outlets = outlet_offsets(plan, room)
-    limit, unit = plan.practice[rules.OUTLET_REACH], plan.drawing.house.unit
+    outlets, unit = outlet_offsets(plan, room), plan.drawing.house.unit
     y = at.floor + 6
     parts: list[Shape] = []
-    for space in spaces(where, cuts, plan.practice[rules.WALL_SPACE]):
-        here = [o for a in outlets.values() if (o := offset_in(space, a, around)) is not None]
+    for found in reached(plan, room):
+        space = found.space
         parts += _stretch(space.start, space.start + space.length, around, at, y, "reach-solid")
-        for t in too_far(space, here, limit):
+        for t in found.beyond:
             parts += _stretch(space.start + t.start, space.start + t.end, around, at, y, "reach-short")
             middle = (space.start + (t.start + t.end) / 2) % around
             x = min(max(at.x(middle), at.left + 60), at.left + around * at.k - 60)

@@ -8,57 +8,92 @@ groups travel inside an ``<svg>``, without which the parser would read them as H
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
+from typing import Any
 
-from django.http import HttpResponse
+import msgspec
+from django.http import HttpRequest, HttpResponse
+from django.template.loader import render_to_string
 
 from fjeld.formats.sheet import Shape, svg
 
-Fragments = dict[str, str]
 #: Where people type; the trail and the rooms have buttons only.
 HOLD_FORMS = ("dock", "workings")
 #: SVG groups by layer; a layer whose children keep their ids is sent child by child.
 Layers = dict[str, Shape]
-
-
+#: Stands around a fragment's name in its opening tag, where it says that it is to be swapped in once it is sent as such.
+SWAP = "\ue000"
+_MARKS = re.compile(f"{SWAP}[^{SWAP}]*{SWAP}")
+_SWAPPED = ' hx-swap-oob="outerHTML"'
 #: The token against forged requests is masked anew in every form; that alone is no change.
 _TOKEN = re.compile(r'(name="csrfmiddlewaretoken" value=")[^"]*')
 
 
+class Fragment(msgspec.Struct, frozen=True):
+    """A part of a page that can be swapped for another: its HTML, with the place where it says so."""
+
+    name: str
+    html: str
+
+    def __post_init__(self) -> None:
+        if self.html.count(mark(self.name)) != 1:
+            raise ValueError(f"the template of a fragment begins with {{% fragment {self.name} %}}, once")
+
+    def __str__(self) -> str:
+        """The HTML as it stands in a whole page."""
+        return _MARKS.sub("", self.html)
+
+    @property
+    def swapped(self) -> str:
+        """The HTML that takes the place of what a page shows."""
+        return _MARKS.sub("", self.html.replace(mark(self.name), _SWAPPED))
+
+    def same(self, other: Fragment | None) -> bool:
+        """Whether it shows what another does."""
+        return other is not None and _TOKEN.sub(r"\1", self.html) == _TOKEN.sub(r"\1", other.html)
+
+
+Fragments = Mapping[str, Fragment]
+
+
+def mark(name: str) -> str:
+    """The place in a fragment's opening tag that is its own; parts of it have theirs."""
+    return f"{SWAP}{name}{SWAP}"
+
+
+def fragment(template: str, given: dict[str, Any], request: HttpRequest) -> Fragment:
+    """A fragment written from its template, which has its name."""
+    name = template.rpartition("/")[2].removesuffix(".html")
+    return Fragment(name, render_to_string(template, given, request))
+
+
 def changed(before: Fragments, after: Fragments, sent: bool = False) -> str:
-    """The HTML fragments that differ, marked for swapping.
+    """The fragments that differ, to be swapped in.
 
     Where a form was ``sent``, those that hold forms go again, so that what was typed is cleared.
     """
     return "".join(
-        _marked(html, name)
-        for name, html in after.items()
-        if (sent and name in HOLD_FORMS) or _bare(before.get(name, "")) != _bare(html)
+        new.swapped
+        for name, new in after.items()
+        if (sent and name in HOLD_FORMS) or not new.same(before.get(name))
     )
-
-
-def _bare(html: str) -> str:
-    return _TOKEN.sub(r"\1", html)
-
-
-def _marked(html: str, name: str) -> str:
-    return html.replace(f'id="{name}"', f'id="{name}" hx-swap-oob="outerHTML"', 1)
 
 
 def changed_layers(before: Layers, after: Layers) -> str:
     """The SVG groups that differ, each inside an ``<svg>``."""
-    groups: list[str] = []
+    groups: list[Shape] = []
     for name, layer in after.items():
         old = before.get(name)
         if old is None or old == layer:
             if old is None:
-                groups.append(svg(layer))
+                groups.append(layer)
             continue
         kept, now = _named(old), _named(layer)
         if kept and list(kept) == list(now) and old.attributes == layer.attributes:
-            groups += [svg(child) for key, child in now.items() if kept[key] != child]
+            groups += [child for key, child in now.items() if kept[key] != child]
         else:
-            groups.append(svg(layer))
-    return "".join(f"<svg>{_swap(g)}</svg>" for g in groups)
+            groups.append(layer)
+    return "".join(f"<svg>{svg(_swapping(g))}</svg>" for g in groups)
 
 
 def _named(layer: Shape) -> dict[str, Shape]:
@@ -67,8 +102,8 @@ def _named(layer: Shape) -> dict[str, Shape]:
     return {} if "" in found or len(found) != len(layer.children) else found
 
 
-def _swap(group: str) -> str:
-    return group.replace("<g ", '<g hx-swap-oob="outerHTML" ', 1)
+def _swapping(group: Shape) -> Shape:
+    return msgspec.structs.replace(group, attributes=(("hx-swap-oob", "outerHTML"), *group.attributes))
 
 
 def reply(html: str, status: int = 200, address: str = "", passing: bool = False) -> HttpResponse:

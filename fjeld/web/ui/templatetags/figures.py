@@ -14,6 +14,7 @@ from fjeld import practice as practices
 from fjeld.formats.sheet import Shape, svg
 from fjeld.quantities import Line, Unit, Working, format_area, format_length, split_imperial
 from fjeld.quantities import coarse as as_pulled
+from fjeld.web.ui.wire import mark
 
 register = template.Library()
 
@@ -163,3 +164,9 @@ def plain(mm: float, unit: Unit = "ft-in") -> str:
 def floor_area(square_metres: float, unit: Unit = "ft-in") -> str:
     """A floor area in the job's own unit."""
     return format_area(square_metres, unit)
+
+
+@register.simple_tag
+def fragment(name: str) -> str:
+    """The id of a fragment's outermost element, with the place where it says that it is swapped in."""
+    return format_html('id="{}"{}', name, mark(name))

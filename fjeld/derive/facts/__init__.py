@@ -1,0 +1,1 @@
+"""What follows from a plan and is asked of it by checks, by proposals and by screens: once, here."""
