@@ -14,7 +14,7 @@ from fjeld.web.boxes.opened import COLOURS, WORDS, fill_column, opened
 from fjeld.web.boxes.panels import BoxRow, Dock, Step, Workings
 from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import COMMON
+from fjeld.web.ui.typed_over import COMMON
 from fjeld.web.ui.view import View
 from fjeld.web.ui.waypoint import Waypoint
 

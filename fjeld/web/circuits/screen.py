@@ -6,8 +6,6 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import get_args
 
-from django.http import QueryDict
-
 from fjeld.check.circuits import drop_limit
 from fjeld.derive.circuits import va_of
 from fjeld.derive.intents import load_references
@@ -22,69 +20,75 @@ from fjeld.propose import groups
 from fjeld.quantities import finite_number
 from fjeld.web.circuits.panels import Dock, LoadBar, PanelRow, Workings
 from fjeld.web.circuits.sources import begin_in, begins, sources
+from fjeld.web.ui.actions import action
 from fjeld.web.ui.called import called, called_together
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import COMMON, given, need, whole
+from fjeld.web.ui.typed_over import COMMON
 from fjeld.web.ui.view import View
 from fjeld.web.ui.waypoint import Waypoint
 
 
-def _control(view: View, form: QueryDict) -> Edit:
+@action
+def _control(
+    view: View,
+    position: tuple[Handle, ...],
+    load: tuple[str, ...],
+    style: str = "",
+    device: str = "",
+    name: str = "",
+    handle: Handle | None = None,
+) -> Edit:
     """A new control, or another meaning for a standing one."""
-    positions = tuple(Handle(p) for p in form.getlist("position"))
-    loads = tuple(form.getlist("load"))
-    if not positions:
+    if not position:
         raise EditRefused("choose at least one switch")
-    if not loads:
+    if not load:
         raise EditRefused("choose at least one light, outlet half or fan for the switch to work")
-    style = form.get("style", "")
     if style not in ("", "chain", "strap"):
         raise EditRefused(f"“{style}” is no way of wiring two positions")
-    device, _, at = str(form.get("device", "")).partition(" ")
-    if device not in get_args(SwitchKind):
-        raise EditRefused(f"“{device[:20]}” is no kind of switch")
+    kind, _, at = device.partition(" ")
+    if kind not in get_args(SwitchKind):
+        raise EditRefused(f"“{kind[:20]}” is no kind of switch")
     # What is no plain switch comes first, whatever the order they were ticked in.
-    positions = tuple(sorted(positions, key=lambda p: p != at))
-    name = str(form.get("name", "")).strip()[:80]
-    handle = str(form.get("handle", ""))
+    positions = tuple(sorted(position, key=lambda p: p != at))
+    name = name[:80]
     if handle:
         return Revise(
-            Handle(handle),
-            {"positions": positions, "loads": loads, "style": style, "name": name, "device": device},
+            handle,
+            {"positions": positions, "loads": load, "style": style, "name": name, "device": kind},
             f"Change what {handle} works",
         )
-    made = Control(positions, loads, name, style, device)  # type: ignore[arg-type]
+    made = Control(positions, load, name, style, kind)  # type: ignore[arg-type]
     fresh = view.drafts().fresh("control")
-    return Place({fresh: made}, f"control {fresh}: {', '.join(positions)} for {', '.join(loads)}")
+    return Place({fresh: made}, f"control {fresh}: {', '.join(positions)} for {', '.join(load)}")
 
 
-def _groups(view: View, form: QueryDict) -> Edit:
+@action
+def _groups(view: View) -> Edit:
     edit = groups.propose(view.plan, view.drafts())
     if edit is None:
         raise EditRefused("every load is on a circuit already")
     return edit
 
 
-def _assign(view: View, form: QueryDict) -> Edit:
-    circuit = str(form.get("circuit", ""))
-    return Assign((Handle(need(form, "handle")),), Handle(circuit) if circuit else None)
+@action
+def _assign(view: View, handle: Handle, circuit: Handle | None = None) -> Edit:
+    return Assign((handle,), circuit)
 
 
-def _new(view: View, form: QueryDict) -> Edit:
-    gauge = need(form, "gauge")
+@action
+def _new(view: View, name: str, breaker: int, gauge: str) -> Edit:
     handle = view.drafts().fresh("circuit")
-    circuit = Circuit(need(form, "name")[:80], whole(form, "breaker"), str(gauge))
+    circuit = Circuit(name[:80], breaker, gauge)
     return Place({handle: circuit}, f"circuit {handle}")
 
 
-def _load(view: View, form: QueryDict) -> Edit:
+@action
+def _load(view: View, handle: Handle, va: str = "", continuous: bool = False) -> Edit:
     """A point's own load in VA, continuous or not."""
-    handle = Handle(need(form, "handle"))
-    typed = given(form, "va")
-    va = finite_number(typed)
-    if typed and va is None:
-        raise EditRefused(f"“{typed[:20]}” is no load; write it in VA, like 60")
-    return Revise(handle, {"va": va, "continuous": form.get("continuous") == "on"}, f"Set the load of {handle}")
+    drawn = finite_number(va)
+    if va and drawn is None:
+        raise EditRefused(f"“{va[:20]}” is no load; write it in VA, like 60")
+    return Revise(handle, {"va": drawn, "continuous": continuous}, f"Set the load of {handle}")
 
 
 ACTIONS = {

@@ -2,34 +2,32 @@
 
 from __future__ import annotations
 
-from django.http import QueryDict
-
 from fjeld.drawing.building import OldBox, Panel
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, first_panel
 from fjeld.quantities import whole_number
-from fjeld.web.ui.forms import need
+from fjeld.web.ui.actions import action
 from fjeld.web.ui.view import View
 
 
-def begin_in(view: View, form: QueryDict) -> Edit:
+@action
+def begin_in(view: View, handle: Handle, source: str) -> Edit:
     """Where a circuit begins: a panel, or one of the cables found in an old box (``E1 2``; ``E1`` while that is open)."""
-    handle = Handle(need(form, "handle"))
     view.drawing.get(handle, Circuit)
-    box, _, number = need(form, "source").partition(" ")
-    source, found = Handle(box), whole_number(number)
-    item = view.drawing.items.get(source)
+    box, _, number = source.partition(" ")
+    begins_at, found = Handle(box), whole_number(number)
+    item = view.drawing.items.get(begins_at)
     if not isinstance(item, Panel | OldBox):
         raise EditRefused(f"there is no panel or old box {box[:20]}")
     if isinstance(item, Panel):
-        first = source == first_panel(view.drawing)
+        first = begins_at == first_panel(view.drawing)
         return Revise(
-            handle, {"source": None if first else source, "found": None}, f"Begin {handle} in {source}"
+            handle, {"source": None if first else begins_at, "found": None}, f"Begin {handle} in {begins_at}"
         )
-    where = f"{source}, at its cable {found}" if found else source
-    return Revise(handle, {"source": source, "found": found}, f"Begin {handle} in {where}")
+    where = f"{begins_at}, at its cable {found}" if found else begins_at
+    return Revise(handle, {"source": begins_at, "found": found}, f"Begin {handle} in {where}")
 
 
 def sources(view: View) -> list[tuple[str, str]]:

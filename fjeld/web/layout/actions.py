@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from typing import Any, cast, get_args
 
 import msgspec
-from django.http import QueryDict
 
 from fjeld import geometry
 from fjeld.derive.places import Placed, default_edge, edge_height, usual_outlet_height
@@ -19,8 +18,10 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Mount, Point, PointKind, Rating
 from fjeld.propose import align, fixes, reach, rows, stops, wanted
 from fjeld.quantities import Length, Unit, finite_number, format_length, parse_length
-from fjeld.web.ui.forms import COMMON, need, number, whole
+from fjeld.web.ui.actions import action
+from fjeld.web.ui.forms import whole
 from fjeld.web.ui.strip import walked_left
+from fjeld.web.ui.typed_over import COMMON
 from fjeld.web.ui.view import View
 
 
@@ -30,33 +31,50 @@ def _room(view: View) -> Handle:
     return view.room
 
 
-def array_of(view: View, form: Mapping[str, Any]) -> rows.Array:
+class ArrayAsked(msgspec.Struct, frozen=True):
+    """An array of lights as its form asks for it: school, counts, what is kept off and how it is snapped."""
+
+    school: str = ""
+    across: str = ""
+    down: str = ""
+    offset: Length | None = None
+    housing: Length | None = None
+    snap: str = ""
+    mount: str = ""
+
+
+#: A light's housing where none is said.
+_HOUSING = Length(101.6, '4"')
+
+
+def array_of(view: View, asks: ArrayAsked) -> rows.Array:
     """The array asked for: its school, its counts, snapped to the framing unless told not to."""
     room = _room(view)
     where = view.plan.rooms[room]
     framing = view.drawing.get(room, Room)
-    asked = str(form.get("school", ""))
-    school: rows.School = asked if asked in get_args(rows.School) else "half-spacing"  # type: ignore[assignment]
-    counts = rows.by_mounting(where) if school == "mounting" else (whole(form, "across"), whole(form, "down"))
-    usual = "750 mm" if view.drawing.house.unit == "mm" else '30"'
-    offset = parse_length(str(form.get("offset") or usual), view.drawing.house.unit).mm
+    school: rows.School = asks.school if asks.school in get_args(rows.School) else "half-spacing"  # type: ignore[assignment]
+    counted = {"across": asks.across, "down": asks.down}
+    counts = (
+        rows.by_mounting(where) if school == "mounting" else (whole(counted, "across"), whole(counted, "down"))
+    )
+    usual = 750.0 if view.drawing.house.unit == "mm" else 762.0
+    offset = asks.offset.mm if asks.offset else usual
     if school == "framing":
         offset -= framing.studs.board.mm
-    housing = parse_length(str(form.get("housing") or '4"'), view.drawing.house.unit).mm
+    housing = (asks.housing or _HOUSING).mm
     found = rows.array(
         where, *counts, school, offset, housing / 2, lambda p: wanted.overhead(view.plan, room, p)
     )
-    snap = form.get("snap")
-    if snap == "whole":
+    if asks.snap == "whole":
         return rows.snapped_whole(found, where, framing.joists.thick.mm, housing, 0.0)
-    return found if snap == "no" else rows.snapped(found, where, framing.joists.thick.mm, housing, 0.0)
+    return found if asks.snap == "no" else rows.snapped(found, where, framing.joists.thick.mm, housing, 0.0)
 
 
-def _kind(form: Mapping[str, Any]) -> tuple[PointKind, Mount]:
+def _kind(chosen: str) -> tuple[PointKind, Mount]:
     """A kind as chosen: ``light:pendant`` is a light hung on a cord."""
-    kind, _, mount = need(form, "kind").partition(":")
+    kind, _, mount = chosen.partition(":")
     if kind not in get_args(PointKind) or mount not in get_args(Mount):
-        raise EditRefused(f"there is no box of kind “{form.get('kind')}”")
+        raise EditRefused(f"there is no box of kind “{chosen[:40]}”")
     return cast(PointKind, kind), cast(Mount, mount)
 
 
@@ -65,15 +83,16 @@ def _circuit(view: View, kind: PointKind, room: Handle) -> Handle | None:
     return None if kind == "switch" else wanted.circuit_for(view.plan, kind, room)
 
 
-def _rows(view: View, form: QueryDict) -> Edit:
-    found = array_of(view, form)
+@action
+def _rows(view: View, asks: ArrayAsked) -> Edit:
+    found = array_of(view, asks)
     mint = view.drafts()
     room = _room(view)
     name = mint.fresh("light")
     handles = [name, *(mint.fresh("light") for _ in found.points[1:])]
     circuit = _circuit(view, "light", room)
-    recessed = form.get("mount") == "recessed"
-    housing = parse_length(str(form.get("housing") or '4"'), view.drawing.house.unit)
+    recessed = asks.mount == "recessed"
+    housing = asks.housing or _HOUSING
     kept: dict[str, Any] = {"mount": "recessed", "fitting": Fitting(hole=housing)} if recessed else {}
     lights = {
         h: Point(
@@ -84,9 +103,9 @@ def _rows(view: View, form: QueryDict) -> Edit:
     return Place(dict(lights), f"{len(lights)} light{'s' if len(lights) > 1 else ''}")
 
 
-def _beside(view: View, form: QueryDict) -> Edit:
+@action
+def _beside(view: View, door: Handle) -> Edit:
     room = _room(view)
-    door = Handle(need(form, "door"))
     if door not in view.plan.openings[room]:
         raise EditRefused(f"there is no door {door} in this room")
     edit = fixes.switch_beside(view.plan, door, room, view.drafts())
@@ -95,34 +114,37 @@ def _beside(view: View, form: QueryDict) -> Edit:
     return edit
 
 
-def outlets_of(view: View, form: QueryDict) -> Edit:
+@action
+def outlets_of(view: View) -> Edit:
     found = fixes.outlets_by_wall_space(view.plan, _room(view), view.drafts())
     if found is None:
         raise EditRefused("every point of every wall space is in reach of an outlet already")
     return found
 
 
-def _add(view: View, form: QueryDict) -> Edit:
+@action
+def _add(
+    view: View, kind: str, wall: int | None = None, at: Length | None = None, over: Handle | None = None
+) -> Edit:
     """One box: on a wall at a distance, or on the ceiling in the middle."""
     room = _room(view)
-    kind, mount = _kind(form)
+    of, mount = _kind(kind)
     where = view.plan.rooms[room]
-    wall = whole(form, "wall") if form.get("wall") else 0
-    circuit = _circuit(view, kind, room)
-    handle = view.drafts().fresh(kind)
+    circuit = _circuit(view, of, room)
+    handle = view.drafts().fresh(of)
     extra: dict[str, Any] = {"circuit": circuit, "mount": mount}
-    if wall or kind in ("switch", "outlet"):
-        at = parse_length(need(form, "at"), view.drawing.house.unit)
-        if kind == "outlet":
+    if wall or of in ("switch", "outlet"):
+        if at is None:
+            raise EditRefused("“at” was left empty")
+        if of == "outlet":
             extra["height"] = usual_outlet_height(view.drawing.get(room, Room).use, view.plan.practice)
-        return Place({handle: Point(kind, room, wall or 1, at, **extra)}, f"{kind} {handle}")
-    over = Handle(str(form.get("over", "")))
-    block = view.plan.blocks.get(over)
+        return Place({handle: Point(of, room, wall or 1, at, **extra)}, f"{of} {handle}")
+    block = view.plan.blocks.get(over) if over else None
     x, y = where.local(block.middle if block else _free_middle(view, room))
     if block:
         extra["over"] = over
-    made = Point(kind, room, x=Length(round(x, 1)), y=Length(round(y, 1)), **extra)
-    return Place({handle: made}, f"{kind} {handle}")
+    made = Point(of, room, x=Length(round(x, 1)), y=Length(round(y, 1)), **extra)
+    return Place({handle: made}, f"{of} {handle}")
 
 
 def _free_middle(view: View, room: Handle) -> tuple[float, float]:
@@ -141,25 +163,25 @@ def _free_middle(view: View, room: Handle) -> tuple[float, float]:
     return next(fits, middle)
 
 
-def _sheet(view: View, form: QueryDict) -> Edit:
+@action
+def _sheet(view: View, handle: Handle, field: str, value: str = "") -> Edit:
     """One figure of a fitting's sheet, typed from the maker's paper; empty takes it back to not known."""
-    handle = Handle(need(form, "handle"))
     point = view.drawing.items.get(handle)
-    field, typed = need(form, "field"), str(form.get("value", "")).strip()
+    typed = value
     if not isinstance(point, Point) or field not in Fitting.__struct_fields__:
         raise EditRefused(f"{handle} has no sheet with {field}")
-    value: Any
+    read: Any
     if field == "insulation_contact":
-        value = {"yes": True, "no": False}.get(typed)
+        read = {"yes": True, "no": False}.get(typed)
     elif field == "weight":
-        value = _weight(typed, view.drawing.house.unit) if typed else None
+        read = _weight(typed, view.drawing.house.unit) if typed else None
     elif field == "cords":
-        value = whole(form, "value")
+        read = whole({"value": typed}, "value")
     elif field in ("name", "rating", "photometry", "ip"):
-        value = typed
+        read = typed
     else:
-        value = parse_length(typed, view.drawing.house.unit) if typed else None
-    sheet = msgspec.structs.replace(point.fitting or Fitting(), **{field: value})
+        read = parse_length(typed, view.drawing.house.unit) if typed else None
+    sheet = msgspec.structs.replace(point.fitting or Fitting(), **{field: read})
     try:
         msgspec.convert(msgspec.to_builtins(sheet.rating), Rating)
     except msgspec.ValidationError:
@@ -177,35 +199,47 @@ def _weight(typed: str, unit: Unit) -> float:
     return round(value * 0.45359237, 3) if pounds else value
 
 
-def _pair(view: View, form: QueryDict) -> Edit:
-    return reach.pair(view.plan, Handle(need(form, "handle")), view.drafts())
+@action
+def _pair(view: View, handle: Handle) -> Edit:
+    return reach.pair(view.plan, handle, view.drafts())
 
 
-def _move(view: View, form: QueryDict) -> Edit:
+@action
+def _move(
+    view: View,
+    handle: Handle,
+    at: float | None = None,
+    height: float | None = None,
+    x: float | None = None,
+    y: float | None = None,
+    alone: bool = False,
+) -> Edit:
     """A drag let go at a stop, or an arrow key: coordinates in mm; a row moves as one unless ``alone``."""
     # What sits in another's box moves with it.
-    handle = view.plan.home(Handle(need(form, "handle")))
+    handle = view.plan.home(handle)
     point = view.drawing.items.get(handle)
     if not isinstance(point, Point):
         raise EditRefused(f"{handle} is no longer there")
     origin = dict(zip("xy", view.plan.rooms[point.room].origin, strict=True))
-    given = {n: number(form, n) - origin.get(n, 0.0) for n in ("at", "height", "x", "y") if form.get(n)}
-    if point.wall or form.get("alone") == "1" or not point.row:
+    read = {"at": at, "height": height, "x": x, "y": y}
+    given = {n: v - origin.get(n, 0.0) for n, v in read.items() if v is not None}
+    if point.wall or alone or not point.row:
         return MovePoint(handle, **{n: Length(v) for n, v in given.items()})
     assert point.x
     assert point.y
     return MoveRow(handle, given.get("x", point.x.mm) - point.x.mm, given.get("y", point.y.mm) - point.y.mm)
 
 
-def _nudge(view: View, form: QueryDict) -> Edit:
+@action
+def _nudge(view: View, handle: Handle, way: str, far: bool = False) -> Edit:
     """To the next stop one way or the other, as one sees it: along a wall from inside the room, or up and down it."""
     # What sits in another's box moves with it.
-    handle = view.plan.home(Handle(need(form, "handle")))
+    handle = view.plan.home(handle)
     placed = view.plan.placed.get(handle)
     if placed is None or placed.kind == "panel":
         raise EditRefused(f"{handle} cannot be moved here")
     # A button pressed stands after the hidden field that the arrow keys fill.
-    way, by = need(form, "way"), 10 if form.get("far") == "1" else 1
+    by = 10 if far else 1
     if way not in ("left", "right", "up", "down"):
         raise EditRefused(f"“{way[:20]}” is no way to move a box")
     field, here, found, sign = _stops(view, placed, way)
@@ -237,10 +271,10 @@ def _stops(view: View, placed: Placed, way: str) -> tuple[str, float, list[stops
     return "at", placed.along, stops.wall_stops(plan, handle), 1 if way == ahead else -1
 
 
-def _align(view: View, form: QueryDict) -> Edit:
+@action
+def _align(view: View, handle: Handle, how: str) -> Edit:
     """Set a box by what the eye compares it with: ``how`` names it and, after a colon, the other thing."""
-    handle = Handle(need(form, "handle"))
-    how, _, other = need(form, "how").partition(":")
+    how, _, other = how.partition(":")
     if how == "mirror":
         return align.mirrored(view.plan, handle, view.drafts(), Handle(other) if other else None)
     if how in ("top", "middle", "foot"):
@@ -256,9 +290,10 @@ def _align(view: View, form: QueryDict) -> Edit:
     return ways[how]()
 
 
-def _reading(view: View, form: QueryDict) -> Edit:
+@action
+def _reading(view: View, handle: Handle, field: str, value: Length) -> Edit:
     """A tape reading typed over: the box moves by what it differs from the reading that stands."""
-    handle, field = view.plan.home(Handle(need(form, "handle"))), need(form, "field")
+    handle = view.plan.home(handle)
     placed, mark = view.plan.placed.get(handle), view.plan.marks.get(handle)
     if placed is None or mark is None or not isinstance(view.drawing.items.get(handle), Point):
         raise EditRefused(f"{handle} is no box that can be moved here")
@@ -272,12 +307,11 @@ def _reading(view: View, form: QueryDict) -> Edit:
     fits = ("at", "height") if placed.wall else ("x", "y")
     if field not in fits:
         raise EditRefused(f"{handle} has no such reading")
-    typed = parse_length(need(form, "value"), view.drawing.house.unit)
     read, kept = standing[field]
     shift = kept - (read or 0.0)
     # Where reading and coordinate are one, what was typed is kept as typed.
-    length = typed if abs(shift) < 1e-6 else Length(typed.mm + shift)
-    said = format_length(typed.mm, view.drawing.house.unit)
+    length = value if abs(shift) < 1e-6 else Length(value.mm + shift)
+    said = format_length(value.mm, view.drawing.house.unit)
     return Revise(handle, {field: length}, f"Set {handle} {'up to' if field == 'height' else 'at'} {said}")
 
 

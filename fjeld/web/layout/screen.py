@@ -18,9 +18,10 @@ from fjeld.practice import rules
 from fjeld.propose import fixes, rows, stops
 from fjeld.quantities import UnreadableLength, format_length
 from fjeld.web.layout import light
-from fjeld.web.layout.actions import ACTIONS, array_of, outlets_of
+from fjeld.web.layout.actions import ACTIONS, ArrayAsked, array_of, outlets_of
 from fjeld.web.layout.fittings import beside, sheet_of
 from fjeld.web.layout.panels import ArrayOffer, Dock, EdgeWords, Workings
+from fjeld.web.ui.actions import asked
 from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.strip import STRIP, strip_scale, walls_unrolled
@@ -89,7 +90,7 @@ def _ghost(view: View, floor: Floor) -> Shape:
     if view.params.get("try") != "rows":
         return group("f-ghost")
     try:
-        found = array_of(view, view.params)
+        found = array_of(view, asked(ArrayAsked, view.params, view))
     except (EditRefused, rows.RowsRefused, UnreadableLength):
         return group("f-ghost")
     where = floor.where
@@ -263,7 +264,7 @@ def dock(view: View) -> Dock:
     trying = view.params.get("try", "")
     if trying == "rows":
         try:
-            found = array_of(view, view.params)
+            found = array_of(view, asked(ArrayAsked, view.params, view))
         except (EditRefused, rows.RowsRefused, UnreadableLength) as error:
             refused = str(error)
     missing = fixes.missing_outlets(view.plan, view.room) if view.room else None

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from django.http import QueryDict
-
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import HOUSE
@@ -11,24 +9,25 @@ from fjeld.formats.sheet import Shape, group, rect, text
 from fjeld.propose.buying import CableCuts, Piece, cut_lists
 from fjeld.quantities import finite_number, format_length
 from fjeld.web.onsite.panels import Dock, Workings
+from fjeld.web.ui.actions import action
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import given, need
 from fjeld.web.ui.search import Search, await_all, forget_stopped, search
 from fjeld.web.ui.view import View
 from fjeld.web.ui.waypoint import Action, Waypoint
 
 
-def _price(view: View, form: QueryDict) -> Edit:
+@action
+def _price(view: View, part: str, value: str = "") -> Edit:
     """The job's own price of a part, in the list's own money; emptied, the list's holds again."""
-    part, typed = need(form, "part"), given(form, "value").replace("−", "-")
+    typed = value.replace("−", "-")
     if not any(m.part == part for m in view.plan.materials):
         raise EditRefused("that part is no longer on the list")
     kept = {p: c for p, c in view.drawing.house.prices.items() if p != part}
     if typed:
-        value = finite_number(typed.replace(",", "") if "." in typed else typed)
-        if value is None or value < 0:
+        money = finite_number(typed.replace(",", "") if "." in typed else typed)
+        if money is None or money < 0:
             raise EditRefused(f"“{typed[:20]}” is no price")
-        kept[part] = round(value * 100)
+        kept[part] = round(money * 100)
     return Revise(HOUSE, {"prices": kept}, f"Set the price of {part.replace(':', ' ')}")
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from django.http import QueryDict
-
 from fjeld.check import check
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
@@ -13,54 +11,57 @@ from fjeld.formats.sheet import Shape
 from fjeld.quantities import finite_number
 from fjeld.web.record.directory import directories
 from fjeld.web.record.panels import Dock, Workings
+from fjeld.web.ui.actions import action
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import COMMON, need, whole
+from fjeld.web.ui.typed_over import COMMON
 from fjeld.web.ui.view import MEMO, View
 from fjeld.web.ui.waypoint import Waypoint
 
 
-def _amend(view: View, form: QueryDict) -> Edit:
-    rule = need(form, "rule")
+@action
+def _amend(view: View, rule: str, value: str, reason: str) -> Edit:
     if rule not in view.plan.practice.rules:
         raise EditRefused(f"there is no rule “{rule}”")
     standing = view.plan.practice.named(rule).value
-    typed = need(form, "value")
     if not isinstance(standing, int | float):
         raise EditRefused(f"“{rule}” is not one number; amend it in the job file")
-    value = finite_number(typed)
-    if value is None:
-        raise EditRefused(f"“{typed[:20]}” is not a number")
+    number = finite_number(value)
+    if number is None:
+        raise EditRefused(f"“{value[:20]}” is not a number")
     who = view.member.user.get_username()
-    return AmendRule(rule, int(value) if value.is_integer() else value, need(form, "reason")[:200], who)
+    return AmendRule(rule, int(number) if number.is_integer() else number, reason[:200], who)
 
 
-def _unamend(view: View, form: QueryDict) -> Edit:
-    return AmendRule(need(form, "rule"), None, "", "")
+@action
+def _unamend(view: View, rule: str) -> Edit:
+    return AmendRule(rule, None, "", "")
 
 
-def _override(view: View, form: QueryDict) -> Edit:
-    key = need(form, "finding")
-    finding = next((f for f in view.findings if f.key == key), None)
-    if finding is None:
+@action
+def _override(view: View, finding: str, reason: str) -> Edit:
+    found = next((f for f in view.findings if f.key == finding), None)
+    if found is None:
         raise EditRefused("that finding has gone")
-    reason = f"{view.member.user.get_username()}: {need(form, 'reason')[:200]}"
-    return OverrideFinding(key, reason, finding.measure, finding.severity)
+    who = view.member.user.get_username()
+    return OverrideFinding(finding, f"{who}: {reason[:200]}", found.measure, found.severity)
 
 
-def _reopen(view: View, form: QueryDict) -> Edit:
-    return Reopen(need(form, "finding"))
+@action
+def _reopen(view: View, finding: str) -> Edit:
+    return Reopen(finding)
 
 
-def _return(view: View, form: QueryDict) -> Edit:
-    seq = whole(form, "seq")
+@action
+def _return(view: View, seq: int) -> Edit:
     revision = view.job.revisions.select_related("document").filter(seq=seq).first()
     if revision is None:
         raise EditRefused(f"there is no step {seq}")
     return ReturnTo(revision.document.drawing, revision.seq)
 
 
-def _rename(view: View, form: QueryDict) -> Edit:
-    return Revise(HOUSE, {"name": need(form, "name")[:80]}, "Name the job")
+@action
+def _rename(view: View, name: str) -> Edit:
+    return Revise(HOUSE, {"name": name[:80]}, "Name the job")
 
 
 ACTIONS = {

@@ -6,13 +6,11 @@ import itertools
 import math
 from typing import Any
 
-from django.http import QueryDict
-
 from fjeld.derive.holes import steel_plates
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import guards
 from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.edits.common import Place, Revise, Together
+from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Point
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
@@ -22,12 +20,13 @@ from fjeld.propose.offers import Offer, offer
 from fjeld.propose.protection import on_load_side
 from fjeld.propose.rings import close, open_again
 from fjeld.propose.trees import Feed
-from fjeld.quantities import parse_length
+from fjeld.quantities import Length
 from fjeld.web.runs.panels import CableRow, Dock, Ends, Offered, Sides, Totals, Workings
+from fjeld.web.ui.actions import action
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.forms import COMMON, need, remove
 from fjeld.web.ui.labels import place_labels
 from fjeld.web.ui.search import Search, await_all, forget_stopped, search
+from fjeld.web.ui.typed_over import COMMON
 from fjeld.web.ui.view import View
 from fjeld.web.ui.waypoint import Waypoint
 
@@ -79,9 +78,8 @@ def circuit_in_hand(view: View) -> Handle | None:
     return of[0] if of else min(view.plan.circuits, key=order, default=None)
 
 
-def _take(view: View, form: QueryDict) -> Edit:
-    feed = need(form, "feed")
-    circuit = Handle(need(form, "circuit"))
+@action
+def _take(view: View, feed: str, circuit: Handle) -> Edit:
     if feed not in FEEDS or circuit not in view.plan.circuits:
         raise EditRefused("there is no such tree on offer")
     found = offer(view.plan, circuit, feed, view.drafts())
@@ -90,21 +88,18 @@ def _take(view: View, form: QueryDict) -> Edit:
     return found.edit
 
 
-def _measured(view: View, form: QueryDict) -> Edit:
+@action
+def _measured(view: View, handle: Handle, value: Length | None = None) -> Edit:
     """A length held up by hand; left empty, the computed one holds again."""
-    handle = Handle(need(form, "handle"))
-    typed = str(form.get("value", "")).strip()
-    length = parse_length(typed, view.drawing.house.unit) if typed else None
-    return Revise(handle, {"measured": length}, f"Measure {handle} by hand")
+    return Revise(handle, {"measured": value}, f"Measure {handle} by hand")
 
 
-def _gauge(view: View, form: QueryDict) -> Edit:
+@action
+def _gauge(view: View, handle: Handle, gauge: str = "") -> Edit:
     """This piece of a gauge of its own, which a person then holds to; of its circuit's again where it is that or empty."""
-    handle = Handle(need(form, "handle"))
     cable = view.drawing.items.get(handle)
     if not isinstance(cable, Cable):
         raise EditRefused(f"{handle} is no longer there")
-    gauge = str(form.get("gauge", ""))
     usual = view.drawing.get(cable.circuit, Circuit).gauge
     if gauge in ("", usual):
         return Revise(handle, {"gauge": ""}, f"Make {handle} of gauge {usual}, as the rest of {cable.circuit}")
@@ -113,9 +108,9 @@ def _gauge(view: View, form: QueryDict) -> Edit:
     )
 
 
-def _side(view: View, form: QueryDict) -> Edit:
+@action
+def _side(view: View, handle: Handle, side: str) -> Edit:
     """Which side of the protective outlet at its upper end a cable hangs on."""
-    handle, side = Handle(need(form, "handle")), need(form, "side")
     upper = _upper_end(view, handle)
     if side not in ("line", "load"):
         raise EditRefused("a cable hangs on the line side or on the load side")
@@ -144,9 +139,9 @@ def _sides(view: View, handle: Handle) -> Sides | None:
     return Sides(device=upper, load=view.drawing.get(handle, Cable).load_side, beyond=beyond)
 
 
-def _ring(view: View, form: QueryDict) -> Edit:
+@action
+def _ring(view: View, circuit: Handle) -> Edit:
     """The circuit in hand closed to a ring, or opened again."""
-    circuit = Handle(need(form, "circuit"))
     if circuit not in view.plan.circuits or rules.RING_CLOSED not in view.plan.practice:
         raise EditRefused("there is no circuit that can be a ring")
     if view.plan.circuits[circuit].circuit.ring:
@@ -157,25 +152,24 @@ def _ring(view: View, form: QueryDict) -> Edit:
     return closed
 
 
-def _join(view: View, form: QueryDict) -> Edit:
+@action
+def _join(view: View, a: Handle, b: Handle) -> Edit:
     circuit = circuit_in_hand(view)
     if circuit is None:
         raise EditRefused("make a circuit first")
-    a, b = _ends(view, form, circuit)
+    _require_ends(view, a, b, circuit)
     handle = view.drafts().fresh("cable")
     cable = Cable(a, b, circuit, by="person", state="pinned")
     return Place({handle: cable}, f"cable {handle} from {cable.a} to {cable.b}")
 
 
-def _ends(view: View, form: QueryDict, circuit: Handle) -> tuple[Handle, Handle]:
+def _require_ends(view: View, a: Handle, b: Handle, circuit: Handle) -> None:
     """Two boxes, or the panel and a box: a circuit may pass through boxes that are not its own. Others are refused in words."""
-    a, b = Handle(need(form, "a")), Handle(need(form, "b"))
     for end in (a, b):
         if end not in _source_and_panels(view, circuit) and end not in view.plan.boxes:
             raise EditRefused(f"{end} is no box of this job, nor where {circuit} begins")
     if a == b:
         raise EditRefused("that joins a box to itself; a cable joins two")
-    return a, b
 
 
 def _ends_of(view: View, circuit: Handle | None) -> Ends:
@@ -198,20 +192,20 @@ def _through(view: View, circuit: Handle) -> tuple[Handle, ...]:
     return figured.through if figured else ()
 
 
-def _other_ends(view: View, form: QueryDict) -> Edit:
+@action
+def _other_ends(view: View, handle: Handle, a: Handle, b: Handle) -> Edit:
     """Other ends for a standing cable, which a person then holds to."""
-    handle = Handle(need(form, "handle"))
     cable = view.drawing.items.get(handle)
     if not isinstance(cable, Cable):
         raise EditRefused(f"{handle} is no longer there")
-    a, b = _ends(view, form, cable.circuit)
+    _require_ends(view, a, b, cable.circuit)
     fields = {"a": a, "b": b, "by": "person", "state": "pinned", "measured": None}
     return Revise(handle, fields, f"Lead {handle} from {a} to {b}")
 
 
-def _lead_through(view: View, form: QueryDict) -> Edit:
+@action
+def _lead_through(view: View, handle: Handle, box: Handle) -> Edit:
     """A standing cable led through another box on its way: two pieces, which a person then holds to."""
-    handle, box = Handle(need(form, "handle")), Handle(need(form, "box"))
     cable = view.drawing.items.get(handle)
     if not isinstance(cable, Cable):
         raise EditRefused(f"{handle} is no longer there")
@@ -227,16 +221,16 @@ def _lead_through(view: View, form: QueryDict) -> Edit:
     return Together((first, second), f"Lead {handle} through {box}")
 
 
-def _take_away(view: View, form: QueryDict) -> Edit:
+@action
+def _take_away(view: View, handle: Handle) -> Edit:
     """Take a cable away, unless its circuit would only lay the same one again."""
-    handle = Handle(need(form, "handle"))
     for circuit in view.plan.circuits.values():
         for edge in circuit.tree.edges:
             if edge.cable == handle and view.drawing.get(handle, Cable).state == "proposed":
                 raise EditRefused(
                     f"{handle} is what feeds {edge.down}: give it other ends, or take another tree"
                 )
-    return remove(view, form)
+    return Remove(handle)
 
 
 ACTIONS = {

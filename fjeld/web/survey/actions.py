@@ -34,8 +34,9 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit
 from fjeld.formats.words import Walk, next_bearing, read
 from fjeld.geometry import BEARINGS
-from fjeld.quantities import Length, finite_number, parse_length, whole_number
-from fjeld.web.ui.forms import COMMON, given, need, number, whole
+from fjeld.quantities import Length, finite_number, parse_length
+from fjeld.web.ui.actions import action
+from fjeld.web.ui.typed_over import COMMON
 from fjeld.web.ui.view import View
 from fjeld.web.ui.waypoint import Action
 
@@ -80,27 +81,27 @@ def walk(view: View, form: QueryDict | dict[str, str]) -> Walk:
     return Walk(view.drawing, _in_hand(view), bearing(view, form))
 
 
-def _start(view: View, form: QueryDict) -> Edit:
-    use = form.get("use", "other")
+@action
+def _start(view: View, name: str, use: str = "other", storey: Handle | None = None) -> Edit:
     if use not in USES:
         raise EditRefused(f"“{use}” is no use of a room")
-    name = need(form, "name")[:80]
+    name = name[:80]
     like = view.drawing.get(view.room, Room) if view.room else usual_room(view.drawing.house.unit == "mm")
-    storey = form.get("storey") or None
     if storey and storey not in view.drawing.of(Storey):
         raise EditRefused(f"there is no storey {storey}")
     x, y = clear_place(view, storey)
     room = msgspec.structs.replace(
         like, name=name, use=use, sides=(), builds={}, diagonals=(), slope=None, x=x, y=y,
-        storey=Handle(storey) if storey else None,
+        storey=storey,
     )  # fmt: skip
     return Place({view.drafts().fresh("room"): room}, f"room “{name}”")
 
 
-def _say(view: View, form: QueryDict) -> Edit:
+@action
+def _say(view: View, words: str = "", bearing: str = "") -> Edit:
     if view.room is None:
         raise EditRefused("name the room first")
-    edit = read(str(form.get("words", "")), walk(view, form), view.drafts())
+    edit = read(words, walk(view, {"bearing": bearing}), view.drafts())
     if isinstance(edit, Place):
         fresh = {h: i for h, i in edit.things.items() if isinstance(i, Room)}
         moved = {}
@@ -111,23 +112,24 @@ def _say(view: View, form: QueryDict) -> Edit:
     return edit
 
 
-def _lift(view: View, form: QueryDict) -> Edit:
+@action
+def _lift(view: View) -> Edit:
     if view.room is None:
         raise EditRefused("there is no wall to lift")
     return LiftSide(view.room)
 
 
-def _side(view: View, form: QueryDict) -> Edit:
-    return RemeasureSide(
-        _in_hand(view), whole(form, "wall"), parse_length(need(form, "value"), view.drawing.house.unit)
-    )
+@action
+def _side(view: View, wall: int, value: Length) -> Edit:
+    return RemeasureSide(_in_hand(view), wall, value)
 
 
-def _turn(view: View, form: QueryDict) -> Edit:
+@action
+def _turn(view: View, wall: int, value: str) -> Edit:
     """Another direction for a wall already laid: a letter, or degrees by the compass."""
-    room, wall = _in_hand(view), whole(form, "wall")
+    room = _in_hand(view)
     sides = view.drawing.get(room, Room).sides
-    typed = need(form, "value").upper()
+    typed = value.upper()
     bearing = BEARINGS.get(typed, finite_number(typed.removesuffix("°")))
     if bearing is None or not 0 <= bearing < 360:
         raise EditRefused(f"“{typed[:20]}” is no direction; write N, E, S, W or degrees like 112.5")
@@ -136,31 +138,34 @@ def _turn(view: View, form: QueryDict) -> Edit:
     return RemeasureSide(room, wall, sides[wall - 1].length, bearing)
 
 
-def _shift(view: View, form: QueryDict) -> Edit:
+@action
+def _shift(view: View, handle: Handle, dx: float, dy: float) -> Edit:
     """A room let go elsewhere on its storey: how far it was dragged, mm."""
-    return MoveRoom(Handle(need(form, "handle")), number(form, "dx"), number(form, "dy"))
+    return MoveRoom(handle, dx, dy)
 
 
-def _stand(view: View, form: QueryDict) -> Edit:
+@action
+def _stand(view: View, handle: Handle, field: str, value: str) -> Edit:
     """A room typed to another place: the distance of its first corner east or south on its storey."""
-    handle, axis = Handle(need(form, "handle")), need(form, "field")
     where = view.plan.rooms.get(handle)
-    if where is None or axis not in ("x", "y"):
+    if where is None or field not in ("x", "y"):
         raise EditRefused("there is no such room, or no such place")
-    typed = parse_length(need(form, "value").removeprefix("-"), view.drawing.house.unit).mm
-    wanted = -typed if need(form, "value").startswith("-") else typed
-    shift = wanted - where.origin["xy".index(axis)]
-    return MoveRoom(handle, shift, 0.0) if axis == "x" else MoveRoom(handle, 0.0, shift)
+    typed = parse_length(value.removeprefix("-"), view.drawing.house.unit).mm
+    wanted = -typed if value.startswith("-") else typed
+    shift = wanted - where.origin["xy".index(field)]
+    return MoveRoom(handle, shift, 0.0) if field == "x" else MoveRoom(handle, 0.0, shift)
 
 
-def _clear(view: View, form: QueryDict) -> Edit:
-    return ClearRoom(Handle(need(form, "handle")))
+@action
+def _clear(view: View, handle: Handle) -> Edit:
+    return ClearRoom(handle)
 
 
-def _uncable(view: View, form: QueryDict) -> Edit:
+@action
+def _uncable(view: View, cable: int) -> Edit:
     """A cable of an old box struck out, by its number."""
     handle, box = Handle(view.selected), view.item
-    n = whole(form, "cable")
+    n = cable
     if not isinstance(box, OldBox) or not 1 <= n <= len(box.cables):
         raise EditRefused("that cable is not written down")
     begun = [
@@ -174,25 +179,24 @@ def _uncable(view: View, form: QueryDict) -> Edit:
     return Revise(handle, {"cables": kept}, f"Strike out cable {n} of {handle}")
 
 
-def _carries(view: View, form: QueryDict) -> Edit:
+@action
+def _carries(view: View, cable: int, lead: int, carries: str = "", read: bool = False) -> Edit:
     """What a conductor found in an old box is taken to carry, and whether a reading settled it."""
     handle, box = Handle(view.selected), view.item
-    n, k = whole(form, "cable"), whole(form, "lead")
+    n, k = cable, lead
     if (
         not isinstance(box, OldBox)
         or not 1 <= n <= len(box.cables)
         or not 1 <= k <= len(box.cables[n - 1].leads)
     ):
         raise EditRefused("that conductor is not written down")
-    carries = str(form.get("carries", ""))
     if carries not in CARRIES:
         raise EditRefused(f"“{carries[:40]}” is nothing that a conductor carries")
-    cable = box.cables[n - 1]
-    read = carries != "" and form.get("read") in ("on", "1", "true")
-    lead = msgspec.structs.replace(cable.leads[k - 1], carries=carries, read=read)
-    leads = (*cable.leads[: k - 1], lead, *cable.leads[k:])
-    cables = (*box.cables[: n - 1], msgspec.structs.replace(cable, leads=leads), *box.cables[n:])
-    words = f"{lead.colour} of cable {n} in {handle}: {CARRIES[carries]}{', read' if read else ''}"
+    found, settled = box.cables[n - 1], carries != "" and read
+    taken = msgspec.structs.replace(found.leads[k - 1], carries=carries, read=settled)
+    leads = (*found.leads[: k - 1], taken, *found.leads[k:])
+    cables = (*box.cables[: n - 1], msgspec.structs.replace(found, leads=leads), *box.cables[n:])
+    words = f"{taken.colour} of cable {n} in {handle}: {CARRIES[carries]}{', read' if settled else ''}"
     return Revise(handle, {"cables": cables}, words)
 
 
@@ -203,24 +207,23 @@ CARRIES = {
 }  # fmt: skip
 
 
-def _rectangle(view: View, form: QueryDict) -> Edit:
+@action
+def _rectangle(view: View, x: float, y: float, width: float, depth: float) -> Edit:
     """A room dragged on the floor: its north-west corner and its two lengths, mm."""
     if view.room is None:
         raise EditRefused("name the room first")
-    x, y, width, depth = (number(form, n) for n in ("x", "y", "width", "depth"))
     if width < 300 or depth < 300:
         raise EditRefused("a room is at least a foot each way")
     return LayRectangle(view.room, Length(width), Length(depth), Length(x), Length(y))
 
 
-def _build(view: View, form: QueryDict) -> Edit:
+@action
+def _build(view: View, wall: int, field: str, value: str = "") -> Edit:
     """How one wall is built: one field of it."""
     handle = _in_hand(view)
     room = view.drawing.get(handle, Room)
-    wall = whole(form, "wall")
     if not 1 <= wall <= len(room.sides):
         raise EditRefused(f"{room.name} has no wall {wall}")
-    field, value = need(form, "field"), str(form.get("value", ""))
     build: Build = room.build(wall)
     if field in ("exterior", "insulated", "bearing", "closed"):
         changed = {field: value == "yes"}
@@ -236,30 +239,33 @@ def _build(view: View, form: QueryDict) -> Edit:
     return BuildWall(handle, wall, msgspec.structs.replace(build, **changed))
 
 
-def _cable(view: View, form: QueryDict) -> Edit:
+@action
+def _cable(
+    view: View, leads: str, gauge: str = "", guess: str = "", cable: int | None = None, again: bool = False
+) -> Edit:
     """A cable found in an old box: ``black on brass, white on silver, bare on ground``."""
     handle = Handle(view.selected)
     box = view.item
     if not isinstance(box, OldBox):
         raise EditRefused("choose the old box first")
-    leads = []
-    for part in need(form, "leads").split(","):
+    written = []
+    for part in leads.split(","):
         colour, _, lands = part.strip().partition(" on ")
         if not colour:
             raise EditRefused(
                 "name each conductor and where it lands: black on brass, white on silver, bare on ground"
             )
         # A question mark is a colour not seen yet, no colour.
-        leads.append(Lead("not seen" if colour.strip() == "?" else colour.strip()[:30], lands.strip()[:60]))
-    found = OldCable(tuple(leads), given(form, "gauge")[:10], given(form, "guess")[:60])
-    n = whole_number(given(form, "cable"))
+        written.append(Lead("not seen" if colour.strip() == "?" else colour.strip()[:30], lands.strip()[:60]))
+    found = OldCable(tuple(written), gauge[:10], guess[:60])
+    n = cable
     if n is not None and 1 <= n <= len(box.cables):
         return Revise(
             handle,
             {"cables": (*box.cables[: n - 1], found, *box.cables[n:])},
             f"Write cable {n} of {handle} again",
         )
-    if found in box.cables and form.get("again") != "1":
+    if found in box.cables and not again:
         raise EditRefused("a cable just like that is written down already; change its guess if there are two")
     return Revise(handle, {"cables": (*box.cables, found)}, f"Write down a cable of {handle}")
 
@@ -271,36 +277,37 @@ def _underlay(view: View) -> tuple[Handle, Underlay]:
     return Handle(view.selected), found
 
 
-def _layer(view: View, form: QueryDict) -> Edit:
+@action
+def _layer(view: View, layer: str) -> Edit:
     """Show or hide a layer of the underlay."""
     handle, underlay = _underlay(view)
-    layer = need(form, "layer")
     off = tuple(n for n in underlay.off if n != layer) if layer in underlay.off else (*underlay.off, layer)
     return Revise(handle, {"off": off}, f"{'Show' if layer in underlay.off else 'Hide'} layer {layer}")
 
 
-def _scale(view: View, form: QueryDict) -> Edit:
+@action
+def _scale(view: View, line: int, part: int, value: Length) -> Edit:
     """Scale the underlay by two points: what lies between the ends of one of its lines measures so much."""
     handle, underlay = _underlay(view)
-    n, k = whole(form, "line"), whole(form, "part")
+    n, k = line, part
     if n >= len(underlay.lines) or k + 1 >= len(underlay.lines[n].points):
         raise EditRefused("that line is not there")
     stretch = underlay.stretch(n, k)
-    measured = parse_length(need(form, "value"), view.drawing.house.unit)
-    if measured.mm <= 0 or stretch <= 0:
+    if value.mm <= 0 or stretch <= 0:
         raise EditRefused("a scale wants two points apart, and what lies between them")
     return Revise(
-        handle, {"scale": underlay.scale * measured.mm / stretch}, f"Scale {underlay.name} by two points"
+        handle, {"scale": underlay.scale * value.mm / stretch}, f"Scale {underlay.name} by two points"
     )
 
 
-def _trace(view: View, form: QueryDict) -> Edit:
+@action
+def _trace(view: View, line: int, name: str) -> Edit:
     """Make a closed line of the underlay a room."""
     _, underlay = _underlay(view)
-    n = whole(form, "line")
+    n = line
     if n >= len(underlay.lines) or not underlay.lines[n].closed:
         raise EditRefused("that line does not close")
-    name = need(form, "name")[:80]
+    name = name[:80]
     handle = view.drafts().fresh("room")
     made = Place({handle: Room(name, storey=underlay.storey)}, f"room “{name}”")
     return Together((made, TraceRoom(handle, underlay.placed(n))), f"Trace “{name}” from {underlay.name}")
