@@ -17,7 +17,7 @@ from fjeld.quantities import INCH, Length, format_length
 from fjeld.web.jobs.models import Job
 from fjeld.web.jobs.store import commit, create
 from fjeld.web.ui.view import planned
-from fjeld.web.ui.wire import Fragment, changed, mark, changed_layers
+from fjeld.web.ui.wire import Fragment, changed, changed_layers, mark
 
 LIVE = {"HX-Request": "true"}
 
