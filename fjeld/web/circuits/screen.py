@@ -118,11 +118,11 @@ def _links(view: View, floor: Floor) -> Shape:
         focus = not view.selected or view.selected in (
             handle,
             *control.positions,
-            *(load.partition(".")[0] for load in control.loads),
+            *(load_point(load) for load in control.loads),
         )
         for position in control.positions:
             for load in control.loads:
-                target = Handle(load.partition(".")[0])
+                target = load_point(load)
                 if position not in view.plan.placed or target not in view.plan.placed:
                     continue
                 style = "link" if focus else "link faint"
