@@ -17,6 +17,9 @@ import msgspec
 INCH = 25.4
 FOOT = 304.8
 
+#: Who assumes a measure is right to within half and twice of what is there.
+ASSUMED_WITHIN = 2.0
+
 #: Two measures closer than this (mm) are equal wherever a rule draws its limit.
 TOLERANCE = 0.5
 
@@ -293,12 +296,14 @@ class Working(msgspec.Struct, frozen=True):
     """A sum that is both computed and shown: its total *is* the sum of its lines.
 
     ``round_up`` (same unit) rounds the total up to its next multiple, as cable is cut.
+    ``in_proportion`` tells that each line grows with the measures it rests on and no faster.
     """
 
     title: str
     unit: str
     lines: tuple[Line, ...]
     round_up: float = 0.0
+    in_proportion: bool = False
 
     @property
     def exact(self) -> float:
@@ -308,6 +313,13 @@ class Working(msgspec.Struct, frozen=True):
     def rests_on(self) -> tuple[str, ...]:
         """The readings that it waits for, each once; empty where all of it is known."""
         return tuple(dict.fromkeys(reading for line in self.lines for reading in line.rests_on))
+
+    @property
+    def at_most(self) -> float:
+        """What it cannot come to more than, though all that is assumed in it were half of what is there."""
+        if self.rests_on and not self.in_proportion:
+            return math.inf
+        return math.fsum(line.amount * (ASSUMED_WITHIN if line.rests_on else 1.0) for line in self.lines)
 
     @property
     def total(self) -> float:

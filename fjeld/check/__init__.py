@@ -34,10 +34,16 @@ def check(plan: Plan, remember: Remember = always) -> list[Finding]:
 
 
 def _as_known(finding: Finding) -> Finding:
-    """What rests on a measure that nobody has taken never passes: it waits for the reading."""
-    if finding.open or not finding.rests_on:
+    """What a measure that nobody has taken could turn does not pass: it waits for the reading."""
+    if finding.open or not finding.rests_on or _far_within(finding):
         return finding
     return msgspec.structs.replace(finding, verdict=NotKnown(" and ".join(finding.rests_on[:3])), grade="ask")
+
+
+def _far_within(finding: Finding) -> bool:
+    """Whether a sum that is to be at most so much is so, whatever a tape would say of what is assumed in it."""
+    sum_, limit = finding.working, finding.limit
+    return sum_ is not None and limit is not None and not finding.assumed and sum_.at_most <= limit
 
 
 def applies(plan: Plan, finding: Finding) -> bool:

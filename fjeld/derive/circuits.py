@@ -97,7 +97,7 @@ def drop(stretches: Sequence[Stretch], practice: Practice) -> Working:
                 s.rests_on,
             )
         )
-    return Working("Volt drop", "V", tuple(lines))
+    return Working("Volt drop", "V", tuple(lines), in_proportion=True)
 
 
 def figures(
@@ -154,7 +154,7 @@ def figures(
         if where.ring and here in on_ring:
             extra = max(drawn - known.get(here, 0.0), 0.0)
             around = _around(where.ring, where, here, extra, known, lengths, gauges, practice)
-            found = Working(found.title, found.unit, (*around, *found.lines))
+            found = Working(found.title, found.unit, (*around, *found.lines), in_proportion=True)
         if far is None or found.total > worst.total + 1e-9:
             worst, far = found, box
             basis = f" with {drawn:g} A drawn there" if drawn else ""

@@ -1,6 +1,7 @@
 """Lengths as people write and read them."""
 
 import contextlib
+import math
 
 import pytest
 from hypothesis import given
@@ -125,3 +126,10 @@ def test_a_working_is_the_sum_of_its_lines_and_rounds_up():
     assert found.exact == pytest.approx(1050)
     assert found.total == 1100
     assert Working("Cut", "mm", (Line(1, 1100, "route"),), 100).total == 1100, "an exact multiple stays"
+
+
+def test_a_sum_that_grows_with_what_it_rests_on_is_bounded_and_another_is_not():
+    lines = (Line(1.0, 2.0, "known"), Line(2.0, 3.0, "assumed", (), ("wall 1",)))
+    assert Working("Drop", "V", lines, in_proportion=True).at_most == 2.0 + 2 * 6.0
+    assert Working("Gap", "mm", lines).at_most == math.inf
+    assert Working("Gap", "mm", lines[:1]).at_most == 2.0
