@@ -26,6 +26,8 @@ from fjeld.derive.routes import supports_needed
 from fjeld.derive.wall_spaces import breaks, spaces
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
+from fjeld.finished import questions as finished
+from fjeld.finished.answer import Figure, NotAsked
 from fjeld.formats import jobfile, lists, spice
 from fjeld.formats.questions import (
     DropQuestion,
@@ -40,7 +42,7 @@ from fjeld.propose.cuts import CutRequest, CutsRefused, plan_cuts
 from fjeld.propose.outlets import propose as propose_outlets
 from fjeld.propose.rows import RowsRefused, stations
 from fjeld.prove.proof import always_on, prove
-from fjeld.quantities import UnreadableLength, Working
+from fjeld.quantities import INCH, Unit, UnreadableLength, Working, format_length
 
 
 class BadInput(Exception):
@@ -230,6 +232,32 @@ QUESTIONS: dict[str, tuple[type[Any], Callable[[Any], Any], str]] = {
 }
 
 
+def _finished(args: argparse.Namespace) -> int:
+    """A question of work in a finished room; exit 1 where the answer is that it cannot be so."""
+    practice = practices.load(args.practice)
+    question = finished.QUESTIONS[args.command]
+    unit = finished.unit_of(practice)
+    answer = question.answer(read(_bytes(args.file), question.asked, unit), practice)
+    _show(
+        {
+            "figures": {f.name: _figure(f, unit) for f in answer.figures},
+            "said": [{"tone": s.tone, "words": s.words} for s in answer.said],
+            "workings": [{"title": w.title, **_sum(w)} for w in answer.workings],
+        }
+    )
+    return 1 if answer.fails else 0
+
+
+def _figure(figure: Figure, unit: Unit) -> dict[str, Any]:
+    if figure.kind == "length":
+        return {
+            "mm": round(figure.value, 4),
+            "in": round(figure.value / INCH, 4),
+            "words": format_length(figure.value, unit),
+        }
+    return {figure.kind: round(figure.value, 4)}
+
+
 def _ask(args: argparse.Namespace) -> int:
     kind, answer, _ = QUESTIONS[args.command]
     question: Question = read(_bytes(args.file), kind)
@@ -271,6 +299,11 @@ def _parser() -> argparse.ArgumentParser:
     command("schema", "the JSON Schema of the job file", _schema, file=False)
     for name, (_, _, words) in QUESTIONS.items():
         command(name, words, _ask)
+    for name, question in finished.QUESTIONS.items():
+        asked = command(name, question.title.lower(), _finished)
+        asked.add_argument(
+            "--practice", choices=practices.available(), default="na", help="whose rules and units"
+        )
     return parser
 
 
@@ -279,7 +312,15 @@ def main(argv: list[str] | None = None) -> int:
     args = _parser().parse_args(argv)
     try:
         code: int = args.run(args)
-    except (BadInput, jobfile.JobFileError, CutsRefused, RowsRefused, NoVolume, UnreadableLength) as error:
+    except (
+        BadInput,
+        jobfile.JobFileError,
+        CutsRefused,
+        RowsRefused,
+        NoVolume,
+        NotAsked,
+        UnreadableLength,
+    ) as error:
         print(f"fjeld: {error}", file=sys.stderr)
         return 2
     except BrokenPipeError:

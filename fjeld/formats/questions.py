@@ -8,7 +8,7 @@ import msgspec
 
 from fjeld.drawing.building import Opening, Side
 from fjeld.formats.jobfile import convert, json_object
-from fjeld.quantities import Length
+from fjeld.quantities import Length, Unit
 
 Question = Any
 
@@ -56,6 +56,6 @@ class DropQuestion(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     stretches: tuple[DropStretch, ...]
 
 
-def read(data: bytes, kind: type[Any]) -> Any:
+def read(data: bytes, kind: type[Any], unit: Unit = "ft-in") -> Any:
     """Read a question; raises :class:`fjeld.formats.jobfile.JobFileError` with the place."""
-    return convert(json_object(data), kind, "$", "ft-in")
+    return convert(json_object(data), kind, "$", unit)

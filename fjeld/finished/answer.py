@@ -1,0 +1,52 @@
+"""What a single question is answered with: figures, what is to be said of them, and the sums behind them."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from fjeld.quantities import Working
+
+Kind = Literal["length", "minutes", "hours", "amperes", "count", "share"]
+Tone = Literal["passes", "fails", "ask", "advice", "danger"]
+
+
+class Figure(msgspec.Struct, frozen=True):
+    """A figure under its name: lengths in mm."""
+
+    name: str
+    value: float
+    kind: Kind = "length"
+
+
+class Said(msgspec.Struct, frozen=True):
+    """A sentence, and what it means for the work."""
+
+    tone: Tone
+    words: str
+    basis: str = ""
+
+
+class Answer(msgspec.Struct, frozen=True):
+    """``figures`` with the one that matters first, what is ``said``, and the ``workings``."""
+
+    figures: tuple[Figure, ...] = ()
+    said: tuple[Said, ...] = ()
+    workings: tuple[Working, ...] = ()
+
+    def figure(self, name: str) -> float:
+        """A figure by name; raises ``KeyError``."""
+        for figure in self.figures:
+            if figure.name == name:
+                return figure.value
+        raise KeyError(name)
+
+    @property
+    def fails(self) -> bool:
+        """Whether something is so that the work cannot go on as asked."""
+        return any(s.tone in ("fails", "danger") for s in self.said)
+
+
+class NotAsked(ValueError):
+    """A question that cannot be answered as it stands; one line that says why."""

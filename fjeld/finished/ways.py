@@ -1,0 +1,178 @@
+"""Ways through closed construction: a point found from the other side, a hole in a plate, headroom, a pull, wood and masonry."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import msgspec
+
+from fjeld.finished.answer import Answer, Figure, NotAsked, Said
+from fjeld.practice.finished import Habits
+from fjeld.quantities import INCH, Length, Line, Unit, Working, at_least, at_most, format_length
+
+
+class TransferAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A plate to be found from an attic or a cellar.
+
+    ``room`` is measured from something met on both sides to the wall's finished face, ``back`` how much farther
+    back that stands on the other side; or ``pilot``, from a pilot tight to the wall to its face. ``surface`` is
+    the wall's, ``plate`` the depth of its plate, ``hole`` what is bored, ``error`` by how much it may miss.
+    """
+
+    surface: Length
+    plate: Length
+    room: Length | None = None
+    back: Length | None = None
+    pilot: Length | None = None
+    hole: Length | None = None
+    error: Length | None = None
+
+
+def transfer(asked: TransferAsked, habits: Habits, unit: Unit) -> Answer:
+    """Where the middle of the plate is on the other side, and whether the hole then asks for steel."""
+    inward = (Line(1.0, asked.surface.mm, "surface"), Line(0.5, asked.plate.mm, "plate, to its middle"))
+    if asked.pilot is not None:
+        name = "from the pilot"
+        lines: tuple[Line, ...] = (Line(1.0, asked.pilot.mm, "pilot to the wall's face"), *inward)
+    elif asked.room is not None:
+        back = asked.back.mm if asked.back else 0.0
+        first = Line(1.0, asked.room.mm, "measured in the room")
+        name = "from the reference"
+        lines = (first, Line(1.0, back, "farther back on the other side"), *inward)
+    else:
+        raise NotAsked("measure from something met on both sides, or from a pilot")
+    sum_ = Working("To the middle of the plate", "mm", lines)
+    figures, said = [Figure(name, sum_.total)], []
+    if asked.hole is not None:
+        inside = (asked.plate.mm - asked.hole.mm) / 2
+        free = inside - habits.steel_within
+        figures += [Figure("no steel within", free), Figure("in the wall within", inside)]
+        error = asked.error.mm if asked.error else 0.0
+        edge = inside - error
+        figures.append(Figure("wood left", edge))
+        if edge < 0:
+            said.append(Said("fails", "That much off, the hole comes out of the plate"))
+        elif at_least(edge, habits.steel_within, 0.05):
+            said.append(
+                Said("passes", f"{format_length(edge, unit)} of wood is left at its face: no steel plate")
+            )
+        else:
+            said.append(
+                Said("advice", f"Only {format_length(edge, unit)} of wood is left at its face: a steel plate")
+            )
+    return Answer(tuple(figures), tuple(said), (sum_,))
+
+
+class EaveAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Headroom over a plate under a roof: its ``heel``, its ``rise`` in 12, the plate, and what drill and bit need."""
+
+    heel: Length
+    rise: float
+    plate: Length
+    needs: Length
+
+
+def eave(asked: EaveAsked, habits: Habits, unit: Unit) -> Answer:
+    """Whether a drill stands over the middle of the plate."""
+    inward = asked.plate.mm / 2
+    lines = (Line(1.0, asked.heel.mm, "heel"), Line(asked.rise / 12, inward, "rise over half the plate"))
+    head = Working("Headroom", "mm", lines)
+    if at_least(head.total, asked.needs.mm, 0.05):
+        said = Said("passes", f"{format_length(head.total, unit)} of headroom: the drill stands there")
+    else:
+        said = Said(
+            "fails",
+            f"{format_length(head.total, unit)} of headroom: from inside, by a flexible bit or a small opening at the top of the wall",
+        )
+    return Answer((Figure("headroom", head.total),), (said,), (head,))
+
+
+class PullAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A cable to be pulled: the straight ``legs`` of its way, what is left at each end, and how many legs are fished blind."""
+
+    legs: tuple[Length, ...]
+    first: Length | None = None
+    last: Length | None = None
+    blind: int = 0
+
+
+def pull(asked: PullAsked, habits: Habits, unit: Unit) -> Answer:
+    """What to cut: the way and a twentieth more, both ends, and something for each leg fished blind, rounded up."""
+    if not asked.legs:
+        raise NotAsked("say the legs of its way")
+    way = math.fsum(leg.mm for leg in asked.legs)
+    ends = [e.mm if e else habits.pull_end for e in (asked.first, asked.last)]
+    lines = (
+        Line(1.0, way, "along the way"), Line(0.05, way, "slack"), Line(1.0, ends[0], "left at one end"),
+        Line(1.0, ends[1], "left at the other"), Line(float(asked.blind), habits.pull_blind, "for each leg fished blind"),
+    )  # fmt: skip
+    cut = Working("To cut", "mm", lines, habits.pull_step)
+    said = [Said("advice", "Cut it only once the far end is in your hand; until then pull from the coil")]
+    return Answer(
+        (Figure("cut", cut.total), Figure("way", way), Figure("exact", cut.exact)), tuple(said), (cut,)
+    )
+
+
+class WoodAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Members crossed by a level run between two places along a wall, their first and spacing, depth, and whether they bear."""
+
+    start: Length
+    end: Length
+    spacing: Length
+    first: Length | None = None
+    depth: Length | None = None
+    bearing: bool = False
+
+
+def wood(asked: WoodAsked, habits: Habits, unit: Unit) -> Answer:
+    """How many members stand between, and how deep each may be notched or bored."""
+    spacing = asked.spacing.mm
+    if spacing <= 0:
+        raise NotAsked("members stand some way apart")
+    first = asked.first.mm if asked.first else 0.0
+    low, high = sorted((asked.start.mm, asked.end.mm))
+    count = math.ceil((high - first) / spacing - 1e-9) - 1 - math.floor((low - first) / spacing + 1e-9)
+    figures = [Figure("members", float(max(count, 0)), "count")]
+    if asked.depth is not None:
+        notch = habits.plate_notch_bearing if asked.bearing else habits.plate_notch_other
+        bore = habits.bore_bearing if asked.bearing else habits.bore_other
+        figures += [
+            Figure("notch at most", notch * asked.depth.mm),
+            Figure("bore at most", bore * asked.depth.mm),
+        ]
+    return Answer(tuple(figures), (Said("advice", "Every notch is covered by steel"),))
+
+
+class MasonryAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A box in masonry: the opening, the bit, how far apart holes are, how deep the box, and the leaf that is chased."""
+
+    wide: Length
+    high: Length
+    depth: Length
+    bit: Length
+    pitch: Length | None = None
+    leaf: Length | None = None
+    chase: Literal["", "vertical", "horizontal"] = ""
+
+
+def masonry(asked: MasonryAsked, habits: Habits, unit: Unit) -> Answer:
+    """A ring of holes around the opening, and how deep a leaf may be chased: a third upright, a sixth level."""
+    pitch = asked.pitch.mm if asked.pitch else 1.5 * asked.bit.mm
+    if pitch <= 0:
+        raise NotAsked("holes stand some way apart")
+    around = 2 * (asked.wide.mm + asked.high.mm)
+    figures = [
+        Figure("holes", float(math.ceil(around / pitch - 1e-9)), "count"),
+        Figure("drill", asked.depth.mm + INCH / 4),
+    ]
+    said = []
+    if pitch > 1.5 * asked.bit.mm + 0.05:
+        said.append(Said("fails", "The holes stand too far apart for the core to break out"))
+    if asked.leaf is not None:
+        limit = asked.leaf.mm / (6 if asked.chase == "horizontal" else 3)
+        figures.append(Figure("chase at most", limit))
+        fits = at_most(asked.depth.mm, limit, 0.05)
+        words = f"{format_length(asked.depth.mm, unit)} deep of {format_length(limit, unit)}"
+        said.append(Said("passes" if fits else "fails", words))
+    return Answer(tuple(figures), tuple(said))

@@ -1,0 +1,107 @@
+"""Work in rooms that stay closed, as data: habits with their measures, boxes for old work, minutes."""
+
+from __future__ import annotations
+
+import tomllib
+from functools import cache
+from importlib import resources
+from typing import Any, Literal
+
+import msgspec
+
+from fjeld.practice.kinds import LENGTH
+
+Grip = Literal["wings", "lugs", "side", "screws"]
+
+
+class OldWorkBox(msgspec.Struct, frozen=True):
+    """A box that is cut in. ``body`` and ``cut``-out wide and high, ``depth`` behind the face; ``throw`` how far its grip
+    swings beyond the cut-out sideways; ``board`` the least and the most that it grips. All in mm."""
+
+    id: str
+    name: str
+    body: tuple[float, float]
+    cut: tuple[float, float]
+    depth: float
+    grip: Grip
+    throw: float
+    board: tuple[float, float]
+
+
+class Habits(msgspec.Struct, frozen=True):
+    """What work in finished rooms goes by under a practice; lengths in mm, the rest shares of a member's depth."""
+
+    plate_notch_bearing: float
+    plate_notch_other: float
+    bore_bearing: float
+    bore_other: float
+    steel_within: float
+    pull_end: float
+    pull_blind: float
+    pull_step: float
+    free: float
+    past_face: float
+    sheath_inside: float
+    clearance: float
+    plate: float
+    gang: float
+    trim_clear: float
+    jamb_wood: float
+    joint_gap: float
+    fold_gap: float
+    boxes: tuple[OldWorkBox, ...]
+
+    def box(self, name: str) -> OldWorkBox:
+        """A box by id; raises ``KeyError``."""
+        return (
+            next(b for b in self.boxes if b.id == name) if name in {b.id for b in self.boxes} else _none(name)
+        )
+
+
+def _none(name: str) -> OldWorkBox:
+    raise KeyError(name)
+
+
+class Step(msgspec.Struct, frozen=True):
+    """A step of the work: minutes of skilled hands, the class of hands it takes, and minutes for each of what repeats."""
+
+    minutes: float
+    kind: str
+    each: float = 0.0
+    of: str = ""
+
+
+class Minutes(msgspec.Struct, frozen=True):
+    """Steps by name, factors of experience (first, second, from the third time) by class, factors of access."""
+
+    steps: dict[str, Step]
+    experience: dict[str, tuple[float, float, float]]
+    access: dict[str, float]
+    spread: tuple[float, float]
+    coats: dict[str, float]
+    patching: dict[str, float]
+
+
+def _measured(value: Any) -> Any:
+    """Lengths written with their unit, in mm; whatever else, as it is."""
+    if isinstance(value, dict):
+        return {name: v if name in ("id", "name", "grip") else _measured(v) for name, v in value.items()}
+    if isinstance(value, list):
+        return [_measured(v) for v in value]
+    return LENGTH.read(*LENGTH.split(value)) if isinstance(value, str) else value
+
+
+def _read(name: str) -> dict[str, Any]:
+    return tomllib.loads(resources.files(__package__).joinpath(name).read_text(encoding="utf-8"))
+
+
+@cache
+def habits(practice: str) -> Habits:
+    """The habits of a practice by its id; raises ``FileNotFoundError``."""
+    return msgspec.convert(_measured(_read(f"{practice}.toml")), Habits)
+
+
+@cache
+def minutes() -> Minutes:
+    """How long each step takes."""
+    return msgspec.convert(_read("minutes.toml"), Minutes)
