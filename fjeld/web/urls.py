@@ -5,6 +5,7 @@ from django.urls import path
 
 from fjeld.web import workspace
 from fjeld.web.accounts import views as accounts
+from fjeld.web.bench import views as bench
 from fjeld.web.health import health
 from fjeld.web.jobs import exports, people
 from fjeld.web.jobs import views as jobs
@@ -22,6 +23,8 @@ urlpatterns = [
     path("demo", accounts.demo, name="demo"),
     path("theme", accounts.theme, name="theme"),
     path("schema/job-file.json", jobs.schema, name="schema"),
+    path("bench/", bench.index, name="bench"),
+    path("bench/<str:name>", bench.question, name="question"),
     path("jobs/new", jobs.new, name="new-job"),
     path("jobs/import", jobs.bring_in, name="import"),
     path("jobs/<int:job_id>/copy", jobs.copy, name="copy"),

@@ -1,0 +1,207 @@
+"""What a question's page asks: a field for each measure, in a person's words, and how what is typed is read."""
+
+from __future__ import annotations
+
+import re
+from typing import Any, get_args, get_origin, get_type_hints
+
+import msgspec
+from django.http import QueryDict
+
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.questions import Question, unit_of
+from fjeld.finished.work import LoadItem
+from fjeld.formats.jobfile import JobFileError, convert
+from fjeld.practice import Practice
+from fjeld.practice.finished import habits, minutes
+from fjeld.quantities import Length, UnreadableLength, finite_number
+from fjeld.web.ui.panel import Choices, Shown
+
+#: Question and field → the words beside it, and what may be typed there.
+LABELS: dict[str, dict[str, tuple[str, str]]] = {
+    "spot": {
+        "box": ("Box", ""), "left": ("Left member's face, from the left", ""), "left_by": ("Found by", ""),
+        "right": ("Right member's face, from the left", ""), "right_by": ("Found by", ""),
+        "door": ("Or a jamb's face, instead of the left member", ""), "wished": ("Middle wished at", ""),
+        "clearance": ("Kept clear of a member", ""), "surface": ("Thickness of the surface", ""),
+        "cavity": ("Cavity behind it", ""), "behind": ("Taken up from the other side", ""),
+    },
+    "height": {
+        "high": ("Body, how tall", ""), "below": ("Box above its foot", ""), "top": ("Top to be at", ""), "foot": ("Or foot at", ""),
+        "wide": ("Body, how wide", ""), "left": ("Box from its left edge", "in the middle if empty"),
+        "left_edge": ("Left edge to be at", ""), "middle": ("Or middle at", ""),
+    },
+    "void": {"depth": ("What the fitting needs above the ceiling", ""), "lowest": ("Lowest thing above the ceiling, over its top", "duct, pipe, blocking")},
+    "transfer": {
+        "room": ("In the room: from the reference to the wall's face", ""), "back": ("Reference stands farther back on the other side by", ""),
+        "pilot": ("Or: from a pilot to the wall's face", ""), "surface": ("Surface of the wall", ""), "plate": ("Plate, how deep", ""),
+        "hole": ("Hole to be bored", ""), "error": ("It may miss by", ""),
+    },
+    "eave": {"heel": ("Heel above the plate", ""), "rise": ("Roof rises in 12", "5"), "plate": ("Plate, how deep", ""), "needs": ("Drill and bit need", "")},
+    "pull": {"legs": ("Legs of its way, with commas", ""), "first": ("Left at one end", ""), "last": ("Left at the other", ""), "blind": ("Legs fished blind", "0")},
+    "wood": {
+        "start": ("From, along the wall", ""), "end": ("To", ""), "spacing": ("Members on centers", ""), "first": ("First member at", ""),
+        "depth": ("Members, how deep", ""), "bearing": ("They bear", ""),
+    },
+    "masonry": {
+        "wide": ("Opening, how wide", ""), "high": ("How high", ""), "depth": ("Box, how deep", ""), "bit": ("Bit", ""),
+        "pitch": ("Holes apart", ""), "leaf": ("Leaf, how thick", ""), "chase": ("Chased", ""),
+    },
+    "short": {"free": ("Free wire beyond the sheath", ""), "sheath": ("Sheath inside the box", ""), "slack": ("Slack that can be pulled in", ""), "past": ("Wire past the face", "")},
+    "reach": {
+        "free": ("Free wire beyond the sheath", ""), "before": ("Way from the last staple, now", ""), "after": ("Way after the move", ""),
+        "sheath": ("Sheath inside the box", ""), "slack": ("Slack to be had", ""), "past": ("Wire past the face", ""),
+    },
+    "cutout": {"face": ("Stud's face that the old box is tight to", ""), "old": ("Old box, how wide", ""), "box": ("New box", ""), "clearance": ("Kept clear of the stud", ""), "next": ("Next member's face", "")},
+    "ground": {"amps": ("Known load, A", "10"), "way": ("Cable to the panel", ""), "gauge": ("Gauge", ""), "volts": ("Read between neutral and ground, V", "")},
+    "load": {"breaker": ("Breaker, A", "15"), "loads": ("What hangs on it, one a line", "6 x 9 known\n8 x 180 estimated\n1 x 12 continuous")},
+    "patch": {"wide": ("Hole, how wide", ""), "high": ("How high", ""), "compound": ("Filled with", ""), "coats": ("Coats", "3"), "cold": ("Cold or damp", "")},
+    "time": {"steps": ("Steps, one a line, with how many", "look\nbreaker\nP1\npull 2"), "times": ("Done before", ""), "access": ("What makes it harder", "")},
+    "pairs": {
+        "nodes": ("Joints and loose ends, with commas", "black 1, black 2, whites, grounds, earth"), "switches": ("Switches to try both ways", "0"),
+        "proven_before": ("Tester proven before", ""), "proven_after": ("Tester proven after", ""), "readings": ("Readings, one a line: pair, without a load, under one", "black 1 / whites 0.2 0"),
+    },
+}  # fmt: skip
+_FOUND_BY = (
+    ("", "seen in the open"),
+    ("probe", "a bent wire"),
+    ("screws", "a row of screws"),
+    ("detector", "a detector"),
+    ("pattern", "the spacing only"),
+)
+_TIMES = (("1", "never"), ("2", "once"), ("3", "more often"))
+
+
+class Asking(Shown, frozen=True):
+    """One field of a question: ``kind`` is ``text``, ``number``, ``choice``, ``tick`` or ``lines``."""
+
+    name: str
+    label: str
+    kind: str
+    value: str
+    hint: str = ""
+    options: Choices = ()
+    needed: bool = False
+
+
+def asking(question: Question, practice: Practice, given: QueryDict) -> list[Asking]:
+    """The fields of a question as its page shows them, with what was typed."""
+    hints = get_type_hints(question.asked)
+    needed = {f.name for f in msgspec.structs.fields(question.asked) if f.required}
+    found = []
+    for name, (label, hint) in LABELS[question.name].items():
+        options = _options(question.name, name, practice)
+        kind = "choice" if options else _kind(hints[name], name)
+        value = given.get(name, "")
+        found.append(
+            Asking(name, label, kind, value, hint or _example(hints[name], practice), options, name in needed)
+        )
+    return found
+
+
+def _options(question: str, name: str, practice: Practice) -> Choices:
+    if name == "box":
+        return [(b.id, b.name) for b in habits(practice.id).boxes]
+    if name in ("left_by", "right_by"):
+        return _FOUND_BY
+    if name == "chase":
+        return (("", "not chased"), ("vertical", "upright"), ("horizontal", "level"))
+    if name == "compound":
+        return [(c, c) for c in minutes().coats if c not in ("primer", "paint")]
+    if name == "times":
+        return _TIMES
+    if name == "gauge":
+        return [(g.id, g.id) for g in practice.catalogue.gauges]
+    return ()
+
+
+def _kind(wanted: Any, name: str) -> str:
+    if wanted is bool:
+        return "tick"
+    if name in ("loads", "steps", "readings"):
+        return "lines"
+    return "number" if wanted in (int, float) or wanted == (float | None) else "text"
+
+
+def _example(wanted: Any, practice: Practice) -> str:
+    lengths = wanted is Length or Length in get_args(wanted)
+    return ("460 mm" if practice.metric else '18 1/8"') if lengths else ""
+
+
+def read(question: Question, practice: Practice, given: QueryDict) -> Any:
+    """What was typed, as the question's struct; raises :class:`NotAsked` with the field's own words."""
+    unit, hints = unit_of(practice), get_type_hints(question.asked)
+    body: dict[str, Any] = {}
+    for name, (label, _) in LABELS[question.name].items():
+        typed = given.get(name, "").strip()
+        if not typed:
+            continue
+        try:
+            body[name] = _value(name, typed, hints[name])
+        except NotAsked as wrong:
+            raise NotAsked(f"{label}: {wrong}") from None
+    if missing := [f.name for f in msgspec.structs.fields(question.asked) if f.required and f.name not in body]:
+        raise NotAsked(f"{LABELS[question.name][missing[0]][0]}: still wanted")
+    try:
+        return convert(body, question.asked, "", unit)
+    except (JobFileError, UnreadableLength) as wrong:
+        field, _, words = str(wrong).lstrip(".").partition(": ")
+        known = LABELS[question.name].get(re.split(r"[.\[]", field)[0])
+        raise NotAsked(f"{known[0]}: {words}" if known else str(wrong)) from None
+
+
+def _value(name: str, typed: str, wanted: Any) -> Any:
+    if name == "loads":
+        return [_load(line) for line in typed.splitlines() if line.strip()]
+    if name == "steps":
+        return dict(_step(line) for line in typed.splitlines() if line.strip())
+    if name == "readings":
+        return dict(_reading(line) for line in typed.splitlines() if line.strip())
+    if wanted is bool:
+        return typed in ("on", "1", "true", "yes")
+    if get_origin(wanted) is tuple:
+        # A comma within a figure is no end of it: it is asked what it means.
+        return [part.strip() for part in re.split(r"[;\n]|,\s", typed) if part.strip()]
+    if wanted is int or wanted is float or wanted == (float | None):
+        return _number(typed, wanted is int)
+    return typed
+
+
+def _number(typed: str, whole: bool = False) -> float | int:
+    found = finite_number(typed)
+    if found is None or (whole and found != int(found)):
+        raise NotAsked(f"“{typed[:30]}” is not a {'whole ' if whole else ''}number")
+    return int(found) if whole else found
+
+
+def _load(line: str) -> dict[str, Any]:
+    """``6 x 9``, with ``estimated`` or ``continuous`` after it."""
+    found = re.fullmatch(r"\s*(\S+)\s*[x×*]\s*(\S+)\s*(?:W|VA)?\s*(.*)", line)
+    if not found:
+        raise NotAsked(f"“{line.strip()[:30]}” is no load; write it like 6 x 9 known")
+    said = found[3].lower()
+    known = [f.name for f in msgspec.structs.fields(LoadItem)]
+    assert "estimated" in known
+    return {
+        "count": _number(found[1]), "va": _number(found[2]), "what": found[3].strip()[:40],
+        "estimated": "estimated" in said, "continuous": "continuous" in said,
+    }  # fmt: skip
+
+
+def _step(line: str) -> tuple[str, float]:
+    """``pull 2``: a step, with how many times what repeats in it does."""
+    plain = " ".join(line.split())
+    if plain in minutes().steps:
+        return plain, 0.0
+    name, _, count = plain.rpartition(" ")
+    if name not in minutes().steps:
+        raise NotAsked(f"there is no step “{plain[:30]}”; there is {', '.join(minutes().steps)}")
+    return name, float(_number(count))
+
+
+def _reading(line: str) -> tuple[str, list[float]]:
+    """``black 1 / whites 119.8 119.5``: a pair, without a load and under one."""
+    pair, *values = line.rsplit(None, 2) if len(line.split()) > 2 else ("",)
+    if len(values) != 2:
+        raise NotAsked(f"“{line.strip()[:30]}” is no reading; write the pair, and both figures")
+    return pair.strip(), [float(_number(v)) for v in values]

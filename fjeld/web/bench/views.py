@@ -1,0 +1,118 @@
+"""Pages of the bench: the list of questions, and each question with its answer."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_not_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from fjeld import practice as practices
+from fjeld.finished.answer import Answer, Figure, NotAsked, Said
+from fjeld.finished.questions import QUESTIONS, Question, unit_of
+from fjeld.practice import Practice
+from fjeld.quantities import Unit, Working, format_length
+from fjeld.web.bench.bay import bay
+from fjeld.web.bench.fields import Asking, asking, read
+from fjeld.web.ui.panel import Choices, Shown, context
+
+#: Questions in the order of the work, by what they are about.
+GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("What is there", ("load", "ground", "pairs", "short", "reach")),
+    ("Where it goes", ("spot", "height", "void", "cutout", "masonry")),
+    ("How it gets there", ("transfer", "eave", "wood", "pull")),
+    ("The work", ("time", "patch")),
+)
+_SUFFIX = {"minutes": "min", "hours": "h", "amperes": "A", "count": "", "share": ""}
+
+
+class ShownFigure(Shown, frozen=True):
+    """A figure as it is printed."""
+
+    name: str
+    words: str
+
+
+class Bench(Shown, frozen=True):
+    """The questions by group, and the practice that they are asked under."""
+
+    groups: list[tuple[str, list[Question]]]
+    practice: Practice
+    practices: Choices
+
+
+class Page(Shown, frozen=True):
+    """A question with its fields; once it is asked its answer, or why there is none."""
+
+    question: Question
+    fields: list[Asking]
+    practice: Practice
+    practices: Choices
+    unit: Unit
+    first: ShownFigure | None = None
+    figures: list[ShownFigure] = []
+    said: tuple[Said, ...] = ()
+    workings: tuple[Working, ...] = ()
+    refused: str = ""
+    picture: str = ""
+
+
+def _practice(request: HttpRequest) -> Practice:
+    asked = request.GET.get("practice", "na")
+    return practices.load(asked if asked in practices.available() else "na")
+
+
+def _choices() -> list[tuple[str, str]]:
+    found = [practices.load(p) for p in reversed(practices.available())]
+    return [(p.id, f"{p.title}, {'metric' if p.metric else 'feet and inches'}") for p in found]
+
+
+@login_not_required
+@require_GET
+def index(request: HttpRequest) -> HttpResponse:
+    """All questions."""
+    groups = [(title, [QUESTIONS[name] for name in names]) for title, names in GROUPS]
+    return render(request, "bench/list.html", context(Bench(groups, _practice(request), _choices())))
+
+
+@login_not_required
+@require_GET
+def question(request: HttpRequest, name: str) -> HttpResponse:
+    """One question; what is typed stands in its address."""
+    if name not in QUESTIONS:
+        raise Http404("no such question")
+    asked, practice = QUESTIONS[name], _practice(request)
+    fields, unit = asking(asked, practice, request.GET), unit_of(practice)
+    if not any(k != "practice" and v.strip() for k, v in request.GET.items()):
+        return render(request, "bench/question.html", context(Page(asked, fields, practice, _choices(), unit)))
+    try:
+        typed = read(asked, practice, request.GET)
+        answer = asked.answer(typed, practice)
+    except NotAsked as wrong:
+        page = Page(asked, fields, practice, _choices(), unit, refused=str(wrong))
+        return render(request, "bench/question.html", context(page), status=422)
+    return render(request, "bench/question.html", context(_answered(asked, fields, practice, typed, answer)))
+
+
+def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: Any, answer: Answer) -> Page:
+    unit = unit_of(practice)
+    shown = [ShownFigure(f.name, _words(f, unit)) for f in answer.figures]
+    picture = bay(typed, answer, practice) if asked.name == "spot" else ""
+    return Page(
+        asked, fields, practice, _choices(), unit, shown[0] if shown else None, shown[1:], answer.said, answer.workings,
+        picture=picture,
+    )  # fmt: skip
+
+
+def _words(figure: Figure, unit: Unit) -> str:
+    if figure.kind == "length":
+        # A wall is marked to the sixteenth; a span of feet is said in inches, as a tape reads.
+        return _tape(figure.value, unit)
+    value = f"{figure.value:.3f}".rstrip("0").rstrip(".")
+    return f"{value} {_SUFFIX[figure.kind]}".strip()
+
+
+def _tape(mm: float, unit: Unit) -> str:
+    return f"{mm:.1f} mm".replace(".0 mm", " mm") if unit == "mm" else format_length(mm, unit, 32)
