@@ -29,11 +29,15 @@ class Said(msgspec.Struct, frozen=True):
 
 
 class Answer(msgspec.Struct, frozen=True):
-    """``figures`` with the one that matters first, what is ``said``, and the ``workings``."""
+    """``figures`` with the one that matters first, what is ``said``, and the ``workings``.
+
+    ``headline`` names the figures that are the answer, where it is another than the first, or two of them.
+    """
 
     figures: tuple[Figure, ...] = ()
     said: tuple[Said, ...] = ()
     workings: tuple[Working, ...] = ()
+    headline: tuple[str, ...] = ()
 
     def figure(self, name: str) -> float:
         """A figure by name; raises ``KeyError``."""
@@ -41,6 +45,12 @@ class Answer(msgspec.Struct, frozen=True):
             if figure.name == name:
                 return figure.value
         raise KeyError(name)
+
+    @property
+    def leading(self) -> tuple[Figure, ...]:
+        """The figures that are the answer."""
+        named = tuple(f for f in self.figures if f.name in self.headline)
+        return named or self.figures[:1]
 
     @property
     def fails(self) -> bool:

@@ -61,8 +61,9 @@ def spot(asked: SpotAsked, habits: Habits, unit: Unit) -> Answer:
     if asked.cavity is not None or asked.surface is not None:
         _deep(asked, box, unit, figures, said, workings)
     x, y = starting_holes(box.cut)
-    figures += [Figure("start right of the middle", x), Figure("start above the middle", y)]
-    return Answer(tuple(figures), tuple(said), tuple(workings))
+    figures += [Figure("saw starts right of the middle by", x), Figure("and below it by", y)]
+    headline = ("nearest",) if any(f.name == "nearest" for f in figures) else ("from", "to")
+    return Answer(tuple(figures), tuple(said), tuple(workings), headline)
 
 
 def half(box: OldWorkBox, clearance: float) -> Working:

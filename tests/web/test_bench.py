@@ -41,8 +41,8 @@ def test_each_page_opens_empty(name, practice):
 
 #: What is typed, the figure in large, and a sentence.
 ASKED = [
-    ("spot", "na", {"box": "cut-in-1", "left": '16 3/4"', "right": '31 1/4"'}, "1' 6 1/8\"", "2' 5 7/8\""),
-    ("spot", "gb", {"box": "dry-lining-1", "left": "619", "right": "1181"}, "668.5 mm", "1131.5 mm"),
+    ("spot", "na", {"box": "cut-in-1", "left": '16 3/4"', "right": '31 1/4"'}, "1' 6 1/8\" to 2' 5 7/8\"", "Its middle, from the left"),
+    ("spot", "gb", {"box": "dry-lining-1", "left": "619", "right": "1181"}, "668.5 mm to 1131.5 mm", "Its middle"),
     ("spot", "na", {"box": "cut-in-1", "door": '0"', "wished": '4"'}, '5 5/8"', "is refused"),
     ("height", "na", {"high": '14"', "below": '9"', "top": '82"'}, "6' 5\"", ""),
     ("void", "na", {"depth": '5 1/2"', "lowest": '4"'}, '6"', "free"),

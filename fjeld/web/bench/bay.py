@@ -9,7 +9,7 @@ from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.quantities import Unit, format_length
 
-WIDE, HIGH, SIDE = 640.0, 190.0, 60.0
+WIDE, HIGH, SIDE = 420.0, 190.0, 44.0
 
 
 def bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:
@@ -49,7 +49,7 @@ def bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:
         if at is not None:
             parts += [
                 line(x(at), 68, x(at), level - 14, "tape"),
-                text(x(at), level, format_length(at, unit, 32), "label"),
+                text(x(at), level, format_length(at, unit, 32), "strip-height"),
             ]
     at = asked.wished.mm if asked.wished and not answer.fails else first
     if at is not None:

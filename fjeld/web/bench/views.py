@@ -98,10 +98,14 @@ def question(request: HttpRequest, name: str) -> HttpResponse:
 
 def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: Any, answer: Answer) -> Page:
     unit = unit_of(practice)
-    shown = [ShownFigure(f.name, _words(f, unit)) for f in answer.figures]
+    leading = answer.leading
+    shown = [ShownFigure(f.name, _words(f, unit)) for f in answer.figures if f not in leading]
+    first = ShownFigure(" to ".join(f.name for f in leading), " to ".join(_words(f, unit) for f in leading))
+    if [f.name for f in leading] == ["from", "to"]:
+        first = ShownFigure("its middle, from the left", first.words)
     picture = bay(typed, answer, practice) if asked.name == "spot" else ""
     return Page(
-        asked, fields, practice, _choices(), unit, shown[0] if shown else None, shown[1:], answer.said, answer.workings,
+        asked, fields, practice, _choices(), unit, first if leading else None, shown, answer.said, answer.workings,
         picture=picture,
     )  # fmt: skip
 
