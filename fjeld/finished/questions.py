@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from fjeld.finished import spot, ways, wires, work
+from fjeld.finished import fits, spot, ways, wires, work
 from fjeld.finished.answer import Answer, NotAsked
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished import Habits, habits
@@ -48,6 +48,7 @@ def _ground(asked: wires.GroundAsked, practice: Practice) -> Answer:
 QUESTIONS: dict[str, Question] = {
     question.name: question
     for question in (
+        Question("fits", "Does one more cable fit", fits.FitsAsked, fits.fits),
         Question("spot", "Where a box may be cut in", spot.SpotAsked, _measured(spot.spot)),
         Question("height", "How high its box goes", spot.HeightAsked, _measured(spot.stands)),
         Question("void", "Room above a ceiling", spot.VoidAsked, _measured(spot.void)),

@@ -117,6 +117,65 @@ def test_the_lowest_thing_above_a_ceiling_counts():
     assert not ask("void", depth='2 1/2"', lowest='4"').fails
 
 
+# --- what is there already --------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("asked", "now", "after", "tone"),
+    [
+        ({"volume": 18, "cables": ["14/2", "14/2"], "devices": 1}, 14, 18, "passes"),
+        ({"size": "3 x 2 x 2 3/4", "clamps": True, "cables": ["14/2", "14/2"], "devices": 1}, 16, 20, "danger"),
+        ({"volume": 32, "cables": ["14/2", "14/2", "14/2", "14/3"], "devices": 2}, 28, 32.5, "fails"),
+        ({"volume": 15.5, "clamps": True, "cables": ["14/2", "14/2"]}, 12, 16, "fails"),
+        ({"size": "octagon 2 1/8", "clamps": True, "cables": ["14/2", "14/2"]}, 12, 16, "passes"),
+        ({"cables": ["14/2"], "devices": 1}, 10, 14, "ask"),
+    ],
+)
+def test_one_more_cable(asked, now, after, tone):
+    found = ask("fits", add=["14/2"], **asked)
+    assert found.figure("needed as found, in³") == pytest.approx(now)
+    assert found.figure("needed after, in³") == pytest.approx(after)
+    assert found.said[0].tone == tone
+
+
+def test_the_other_way_to_count_grounds_and_a_box_without_clamps_are_told():
+    both = ask("fits", volume=32, cables=["14/2", "14/2", "14/2", "14/3"], devices=2, add=["14/2"])
+    assert any("32.00" in s.words for s in both.said)
+    clamps = ask("fits", size="3 x 2 x 2 3/4", clamps=True, cables=["14/2", "14/2"], devices=1, add=["14/2"])
+    assert any("18.00" in s.words for s in clamps.said)
+    assert any("6.00" in s.words for s in clamps.said)
+    folds = ask("fits", volume=18, cables=["14/2", "14/2"], devices=1, add=["14/2"], protective=True)
+    assert any("fold" in s.words for s in folds.said)
+
+
+@given(
+    st.lists(st.sampled_from(["14/2", "14/3", "12/2", "12/3"]), max_size=5), st.integers(0, 3), st.booleans()
+)
+def test_a_box_needs_what_counting_by_hand_gives(cables, devices, clamps):
+    each = {"14": 2.0, "12": 2.25}
+    wires = [c.split("/") for c in cables]
+    grounds = [each[g] for g, _ in wires]
+    largest = max(grounds, default=2.0)
+    by_hand = sum(each[g] * int(n) for g, n in wires) + 2 * devices * largest + (largest if clamps else 0)
+    by_hand += (largest if grounds else 0) + 0.25 * largest * max(0, len(grounds) - 4)
+    found = ask("fits", cables=cables, devices=devices, clamps=clamps)
+    assert found.figure("needed as found, in³") == pytest.approx(by_hand)
+
+
+@pytest.mark.parametrize(
+    ("depth", "cables", "socket", "fails"),
+    [
+        (25, 3, False, False),
+        (25, 3, True, True),
+        (35, 4, False, False),
+        (47, 5, True, False),
+        (40, 5, False, True),
+    ],
+)
+def test_british_boxes_count_their_cables(depth, cables, socket, fails):
+    assert ask("fits", "gb", depth=depth, cables=["1.5"] * cables, socket=socket).fails is fails
+
+
 # --- ways ------------------------------------------------------------------------------
 
 
@@ -350,6 +409,8 @@ def test_readings_of_a_tester_that_was_not_proven_count_as_not_taken():
     [
         ("spot", {"box": "barrel"}, "there is no box"),
         ("cutout", {"face": '1"', "old": '2"', "box": "barrel"}, "there is no box"),
+        ("fits", {"cables": ["thick"]}, "is no cable"),
+        ("fits", {"size": "barrel"}, "there is no box"),
         ("height", {}, "say what its top"),
         ("height", {"top": '80"'}, "are wanted"),
         ("transfer", {"surface": '1/2"', "plate": '3"'}, "on both sides"),

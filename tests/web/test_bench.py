@@ -41,6 +41,8 @@ def test_each_page_opens_empty(name, practice):
 
 #: What is typed, the figure in large, and a sentence.
 ASKED = [
+    ("fits", "na", {"volume": "18", "cables": "14/2, 14/2", "devices": "1", "add": "14/2"}, "18", "After, 18.00 of 18"),
+    ("fits", "gb", {"depth": "25", "cables": "1.5, 1.5", "add": "1.5, 1.5"}, "4", "4 of 3 cables"),
     ("spot", "na", {"box": "cut-in-1", "left": '16 3/4"', "right": '31 1/4"'}, "1' 6 1/8\" to 2' 5 7/8\"", "Its middle, from the left"),
     ("spot", "gb", {"box": "dry-lining-1", "left": "619", "right": "1181"}, "668.5 mm to 1131.5 mm", "Its middle"),
     ("spot", "na", {"box": "cut-in-1", "door": '0"', "wished": '4"'}, '5 5/8"', "is refused"),

@@ -9,6 +9,7 @@ import msgspec
 from django.http import QueryDict
 
 from fjeld.finished.answer import NotAsked
+from fjeld.finished.fits import METAL
 from fjeld.finished.questions import Question, unit_of
 from fjeld.finished.work import LoadItem
 from fjeld.formats.jobfile import JobFileError, convert
@@ -19,6 +20,12 @@ from fjeld.web.ui.panel import Choices, Shown
 
 #: Question and field → the words beside it, and what may be typed there.
 LABELS: dict[str, dict[str, tuple[str, str]]] = {
+    "fits": {
+        "volume": ("Stamp inside, in³", "18"), "size": ("Or metal, measured inside", ""), "depth": ("Depth of the box, mm", "35"),
+        "cables": ("Cables in it, with commas", "14/2, 14/2"), "add": ("Cables to be added", "14/2"),
+        "devices": ("Devices in it", "1"), "clamps": ("Clamps inside", ""), "socket": ("A socket goes on it", ""),
+        "protective": ("Its device is protective or electronic", ""),
+    },
     "spot": {
         "box": ("Box", ""), "left": ("Left member's face, from the left", ""), "left_by": ("Found by", ""),
         "right": ("Right member's face, from the left", ""), "right_by": ("Found by", ""),
@@ -72,6 +79,19 @@ _FOUND_BY = (
 _TIMES = (("1", "never"), ("2", "once"), ("3", "more often"))
 
 
+#: What is asked under one practice only, by the other: fields that it has no use for.
+_ELSEWHERE = {
+    "na": {("fits", "depth"), ("fits", "socket")},
+    "gb": {
+        ("fits", "volume"),
+        ("fits", "size"),
+        ("fits", "clamps"),
+        ("fits", "devices"),
+        ("fits", "protective"),
+    },
+}
+
+
 class Asking(Shown, frozen=True):
     """One field of a question: ``kind`` is ``text``, ``number``, ``choice``, ``tick`` or ``lines``."""
 
@@ -90,6 +110,8 @@ def asking(question: Question, practice: Practice, given: QueryDict) -> list[Ask
     needed = {f.name for f in msgspec.structs.fields(question.asked) if f.required}
     found = []
     for name, (label, hint) in LABELS[question.name].items():
+        if (question.name, name) in _ELSEWHERE.get(practice.id, ()):
+            continue
         options = _options(question.name, name, practice)
         kind = "choice" if options else _kind(hints[name], name)
         value = given.get(name, "")
@@ -100,6 +122,8 @@ def asking(question: Question, practice: Practice, given: QueryDict) -> list[Ask
 
 
 def _options(question: str, name: str, practice: Practice) -> Choices:
+    if question == "fits" and name == "size":
+        return [("", "no, or it has a stamp"), *((s, s) for s in METAL)]
     if name == "box":
         return [(b.id, b.name) for b in habits(practice.id).boxes]
     if name in ("left_by", "right_by"):
@@ -120,7 +144,7 @@ def _kind(wanted: Any, name: str) -> str:
         return "tick"
     if name in ("loads", "steps", "readings"):
         return "lines"
-    return "number" if wanted in (int, float) or wanted == (float | None) else "text"
+    return "number" if wanted in (int, float) or wanted in (int | None, float | None) else "text"
 
 
 def _example(wanted: Any, practice: Practice) -> str:
@@ -162,8 +186,8 @@ def _value(name: str, typed: str, wanted: Any) -> Any:
     if get_origin(wanted) is tuple:
         # A comma within a figure is no end of it: it is asked what it means.
         return [part.strip() for part in re.split(r"[;\n]|,\s", typed) if part.strip()]
-    if wanted is int or wanted is float or wanted == (float | None):
-        return _number(typed, wanted is int)
+    if wanted in (int, float) or wanted in (int | None, float | None):
+        return _number(typed, wanted in (int, int | None))
     return typed
 
 

@@ -20,7 +20,7 @@ from fjeld.web.ui.panel import Choices, Shown, context
 
 #: Questions in the order of the work, by what they are about.
 GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("What is there", ("load", "ground", "pairs", "short", "reach")),
+    ("What is there", ("fits", "load", "ground", "pairs", "short", "reach")),
     ("Where it goes", ("spot", "height", "void", "cutout", "masonry")),
     ("How it gets there", ("transfer", "eave", "wood", "pull")),
     ("The work", ("time", "patch")),
