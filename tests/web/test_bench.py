@@ -6,10 +6,9 @@ import pytest
 from django.test import Client
 from django.urls import reverse
 
-from fjeld.finished.questions import QUESTIONS
 from fjeld.practice import available
 from fjeld.web.bench.fields import LABELS
-from fjeld.web.bench.views import GROUPS
+from fjeld.web.bench.views import GROUPS, PAGES
 
 
 def page(name, practice="na", **typed):
@@ -23,16 +22,16 @@ def shown(response):
 
 def test_every_question_is_on_the_list_and_every_field_has_its_words():
     listed = [name for _, names in GROUPS for name in names]
-    assert sorted(listed) == sorted(QUESTIONS)
-    for name, question in QUESTIONS.items():
+    assert sorted(listed) == sorted(PAGES)
+    for name, question in PAGES.items():
         assert set(LABELS[name]) == set(question.asked.__struct_fields__)
     html = Client().get(reverse("bench")).content.decode()
-    assert all(question.title in html for question in QUESTIONS.values())
+    assert all(question.title in html for question in PAGES.values())
 
 
 @pytest.mark.django_db
 @pytest.mark.parametrize("practice", available())
-@pytest.mark.parametrize("name", QUESTIONS)
+@pytest.mark.parametrize("name", PAGES)
 def test_each_page_opens_empty(name, practice):
     response = page(name, practice)
     assert response.status_code == 200
@@ -41,6 +40,12 @@ def test_each_page_opens_empty(name, practice):
 
 #: What is typed, the figure in large, and a sentence.
 ASKED = [
+    ("outlets", "na", {"wall": "14'"}, "2", "Outlet 1"),
+    ("outlets", "na", {"wall": "20\""}, "0", "none is asked for"),
+    ("rows", "na", {"width": "12'", "count": "3"}, "2'", "Apart 4'"),
+    ("drop", "na", {"stretches": "80' 14 8"}, "3.93", "of 120 V"),
+    ("drop", "na", {"stretches": "? 30' 14 8"}, "1.474", "until stretch 1 is measured"),
+    ("cord", "na", {"ceiling": "8'", "top": "30\"", "clear": "30\"", "shade": "8\""}, "2' 7\"", "Spare to level by"),
     ("fits", "na", {"volume": "18", "cables": "14/2, 14/2", "devices": "1", "add": "14/2"}, "18", "After, 18.00 of 18"),
     ("fits", "gb", {"depth": "25", "cables": "1.5, 1.5", "add": "1.5, 1.5"}, "4", "4 of 3 cables"),
     ("spot", "na", {"box": "cut-in-1", "left": '16 3/4"', "right": '31 1/4"'}, "1' 6 1/8\" to 2' 5 7/8\"", "Its middle, from the left"),
@@ -88,6 +93,9 @@ def test_an_answer_shows_its_figure_and_what_it_means(name, practice, typed, lar
         ("pairs", {"nodes": "a, b", "readings": "a / b 12O 1"}, "12O"),
         ("pairs", {"nodes": "a, b", "readings": "a"}, "is no reading"),
         ("wood", {"start": '1"', "end": '9"', "spacing": '0"'}, "some way apart"),
+        ("drop", {"stretches": "80 feet"}, "is no stretch"),
+        ("rows", {"width": "12'", "count": "50"}, "1 to 40"),
+        ("cord", {"ceiling": "5'", "top": '40"'}, "too low"),
         ("eave", {"heel": '1"', "rise": "steep", "plate": '3"', "needs": '9"'}, "is not a number"),
     ],
 )

@@ -16,10 +16,15 @@ from fjeld.formats.jobfile import JobFileError, convert
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits, minutes
 from fjeld.quantities import Length, UnreadableLength, finite_number
+from fjeld.web.bench.open_framing import stretch_of
 from fjeld.web.ui.panel import Choices, Shown
 
 #: Question and field → the words beside it, and what may be typed there.
 LABELS: dict[str, dict[str, tuple[str, str]]] = {
+    "outlets": {"wall": ("Wall between doors and fixed things", "")},
+    "rows": {"width": ("Room, how wide", ""), "count": ("Lights across it", "3"), "school": ("Spaced", ""), "offset": ("Kept off the walls", "")},
+    "drop": {"stretches": ("Stretches from the panel, one a line: length, gauge, amperes", "80' 14 8")},
+    "cord": {"ceiling": ("Ceiling above the floor", ""), "top": ("Top of what it hangs over", ""), "clear": ("Clear above that", ""), "shade": ("Shade, how tall", "")},
     "fits": {
         "volume": ("Stamp inside, in³", "18"), "size": ("Or metal, measured inside", ""), "depth": ("Depth of the box, mm", "35"),
         "cables": ("Cables in it, with commas", "14/2, 14/2"), "add": ("Cables to be added", "14/2"),
@@ -126,6 +131,11 @@ def _options(question: str, name: str, practice: Practice) -> Choices:
         return [("", "no, or it has a stamp"), *((s, s) for s in METAL)]
     if name == "box":
         return [(b.id, b.name) for b in habits(practice.id).boxes]
+    if name == "school":
+        return (
+            ("half-spacing", "half a spacing at the walls"),
+            ("offset", "at a fixed distance from the walls"),
+        )
     if name in ("left_by", "right_by"):
         return _FOUND_BY
     if name == "chase":
@@ -142,7 +152,7 @@ def _options(question: str, name: str, practice: Practice) -> Choices:
 def _kind(wanted: Any, name: str) -> str:
     if wanted is bool:
         return "tick"
-    if name in ("loads", "steps", "readings"):
+    if name in ("loads", "steps", "readings", "stretches"):
         return "lines"
     return "number" if wanted in (int, float) or wanted in (int | None, float | None) else "text"
 
@@ -177,6 +187,8 @@ def read(question: Question, practice: Practice, given: QueryDict) -> Any:
 def _value(name: str, typed: str, wanted: Any) -> Any:
     if name == "loads":
         return [_load(line) for line in typed.splitlines() if line.strip()]
+    if name == "stretches":
+        return [_stretch(line) for line in typed.splitlines() if line.strip()]
     if name == "steps":
         return dict(_step(line) for line in typed.splitlines() if line.strip())
     if name == "readings":
@@ -210,6 +222,11 @@ def _load(line: str) -> dict[str, Any]:
         "count": _number(found[1]), "va": _number(found[2]), "what": found[3].strip()[:40],
         "estimated": "estimated" in said, "continuous": "continuous" in said,
     }  # fmt: skip
+
+
+def _stretch(line: str) -> dict[str, Any]:
+    found = stretch_of(line)
+    return {**found, "amps": _number(found["amps"])}
 
 
 def _step(line: str) -> tuple[str, float]:

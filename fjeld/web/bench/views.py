@@ -16,6 +16,7 @@ from fjeld.practice import Practice
 from fjeld.quantities import Unit, Working, format_length
 from fjeld.web.bench.bay import bay
 from fjeld.web.bench.fields import Asking, asking, read
+from fjeld.web.bench.open_framing import OF_OPEN_FRAMING
 from fjeld.web.ui.panel import Choices, Shown, context
 
 #: Questions in the order of the work, by what they are about.
@@ -24,8 +25,13 @@ GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Where it goes", ("spot", "height", "void", "cutout", "masonry")),
     ("How it gets there", ("transfer", "eave", "wood", "pull")),
     ("The work", ("time", "patch")),
+    ("In open framing", ("outlets", "rows", "cord", "drop")),
 )
 _SUFFIX = {"minutes": "min", "hours": "h", "amperes": "A", "count": "", "share": ""}
+
+
+#: Every question that has a page.
+PAGES: dict[str, Question] = {**QUESTIONS, **OF_OPEN_FRAMING}
 
 
 class ShownFigure(Shown, frozen=True):
@@ -73,7 +79,7 @@ def _choices() -> list[tuple[str, str]]:
 @require_GET
 def index(request: HttpRequest) -> HttpResponse:
     """All questions."""
-    groups = [(title, [QUESTIONS[name] for name in names]) for title, names in GROUPS]
+    groups = [(title, [PAGES[name] for name in names]) for title, names in GROUPS]
     return render(request, "bench/list.html", context(Bench(groups, _practice(request), _choices())))
 
 
@@ -81,9 +87,9 @@ def index(request: HttpRequest) -> HttpResponse:
 @require_GET
 def question(request: HttpRequest, name: str) -> HttpResponse:
     """One question; what is typed stands in its address."""
-    if name not in QUESTIONS:
+    if name not in PAGES:
         raise Http404("no such question")
-    asked, practice = QUESTIONS[name], _practice(request)
+    asked, practice = PAGES[name], _practice(request)
     fields, unit = asking(asked, practice, request.GET), unit_of(practice)
     if not any(k != "practice" and v.strip() for k, v in request.GET.items()):
         return render(request, "bench/question.html", context(Page(asked, fields, practice, _choices(), unit)))
