@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from fjeld.finished import fits, spot, ways, wires, work
+from fjeld.finished import devices, fits, spot, ways, wires, work
 from fjeld.finished.answer import Answer, NotAsked
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished import Habits, habits
@@ -61,6 +61,12 @@ QUESTIONS: dict[str, Question] = {
         Question("reach", "Does the old cable reach", wires.ReachAsked, _measured(wires.reach)),
         Question("cutout", "A larger box in place of one", wires.CutoutAsked, _measured(wires.cutout)),
         Question("ground", "Is the ground a ground", wires.GroundAsked, _ground),
+        Question("hangs", "Does its box carry it", devices.HangsAsked, devices.hangs),
+        Question("link", "Alarms on one link", devices.LinkAsked, devices.link),
+        Question("extends", "What an extension sets off", devices.ExtendsAsked, devices.extends),
+        Question("replace", "What may stand in its place", devices.ReplaceAsked, devices.replaced),
+        Question("dimmer", "A dimmer and its load", devices.DimmerAsked, devices.dimmer),
+        Question("conduit", "Flexible conduit as a ground", devices.ConduitAsked, devices.conduit),
         Question("load", "What a circuit has left", work.LoadAsked, _load),
         Question(
             "patch", "A patch and its waiting", work.PatchAsked, lambda asked, practice: work.patch(asked)

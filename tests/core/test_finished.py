@@ -14,7 +14,7 @@ from fjeld.finished import spot, ways, wires, work
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.questions import QUESTIONS, unit_of
 from fjeld.formats.questions import read
-from fjeld.practice import available, load
+from fjeld.practice import available, load, rules
 from fjeld.practice.finished import habits, minutes
 from fjeld.quantities import INCH, Length
 
@@ -401,6 +401,76 @@ def test_readings_of_a_tester_that_was_not_proven_count_as_not_taken():
     assert any("2 pairs" in s.words for s in proven.said)
 
 
+# --- what may be put there ---------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("asked", "tone"),
+    [
+        ({"what": "fan", "kg": 16, "marked": 31.75}, "passes"), ({"what": "fan", "kg": 16, "listed": True}, "ask"),
+        ({"what": "fan", "kg": 16}, "fails"), ({"what": "fan", "kg": 33, "marked": 40}, "fails"),
+        ({"what": "fan", "lb": 35, "listed": True}, "passes"), ({"what": "fan", "lb": 36, "marked": 35}, "fails"),
+        ({"lb": 50}, "passes"), ({"lb": 51}, "fails"), ({"lb": 80, "marked": 100}, "passes"),
+    ],
+)  # fmt: skip
+def test_what_a_box_carries(asked, tone):
+    assert tones(ask("hangs", **asked)) == [tone]
+
+
+def test_a_fan_of_seventy_pounds_at_most_hangs_from_a_box():
+    limit = load("na")[rules.FAN_BOX][1]
+    assert not ask("hangs", what="fan", kg=limit, marked=limit).fails
+    assert ask("hangs", what="fan", kg=limit + 0.01, marked=limit + 1).fails
+
+
+@pytest.mark.parametrize(
+    ("smoke", "heat", "fails"), [(12, 6, False), (13, 0, True), (12, 7, True), (1, 0, False)]
+)
+def test_alarms_on_one_link(smoke, heat, fails):
+    assert ask("link", smoke=smoke, heat=heat).fails is fails
+
+
+@pytest.mark.parametrize(
+    ("asked", "words"),
+    [
+        ({"room": "bed", "way": "5'"}, "No arc-fault"), ({"room": "bed", "way": "7'"}, "Arc-fault protection of"),
+        ({"room": "bed", "way": "3'", "new": "outlet"}, "Arc-fault protection of"), ({"room": "bath", "way": "3'", "new": "outlet"}, "Ground-fault"),
+        ({"room": "outdoors", "way": "3'", "new": "outlet"}, "weather"), ({"room": "other", "way": "9'", "new": "light"}, "Nothing further"),
+    ],
+)  # fmt: skip
+def test_what_an_extension_sets_off(asked, words):
+    assert any(words in s.words for s in ask("extends", **asked).said)
+    assert any("residual" in s.words for s in ask("extends", "gb", **{**asked, "way": "900"}).said)
+
+
+def test_an_outlet_without_a_ground_in_a_kitchen():
+    said = " ".join(s.words for s in ask("replace", what="outlet", room="kitchen", ground="no").said)
+    assert all(words in said for words in ("no equipment ground", "Arc-fault", "Ground-fault", "tamper"))
+    assert tones(ask("replace", what="switch", ground="yes")) == ["passes"]
+    assert tones(ask("replace", what="light", ground="yes", aluminium=True)) == ["danger"]
+    assert "class II" in ask("replace", "gb", what="light", ground="no").said[0].words
+
+
+@pytest.mark.parametrize(
+    ("asked", "tone"),
+    [
+        ({"load": 100, "most": 150}, "passes"), ({"load": 120, "most": 150, "sides": 1}, "fails"), ({"load": 112, "most": 150, "sides": 1}, "passes"),
+        ({"load": 8, "most": 150, "least": 10}, "fails"), ({"load": 60, "most": 150, "of": "fan"}, "danger"),
+    ],
+)  # fmt: skip
+def test_a_dimmer_and_its_load(asked, tone):
+    assert tones(ask("dimmer", **asked)) == [tone]
+
+
+@pytest.mark.parametrize(
+    ("way", "amps", "tone"),
+    [("5'", 20, "passes"), ("6'", 20, "passes"), ("8'", 20, "fails"), ("5'", 30, "fails")],
+)
+def test_flexible_conduit_as_a_ground(way, amps, tone):
+    assert tones(ask("conduit", way=way, amps=amps)) == [tone]
+    assert ask("conduit", "gb", way="900", amps=amps).fails
+
+
 # --- what cannot be asked, and the command line -------------------------------------------
 
 
@@ -411,6 +481,9 @@ def test_readings_of_a_tester_that_was_not_proven_count_as_not_taken():
         ("cutout", {"face": '1"', "old": '2"', "box": "barrel"}, "there is no box"),
         ("fits", {"cables": ["thick"]}, "is no cable"),
         ("fits", {"size": "barrel"}, "there is no box"),
+        ("hangs", {}, "say its weight"),
+        ("link", {"smoke": -1}, "there are none"),
+        ("dimmer", {"load": 1, "most": 2, "sides": 3}, "at none of its sides"),
         ("height", {}, "say what its top"),
         ("height", {"top": '80"'}, "are wanted"),
         ("transfer", {"surface": '1/2"', "plate": '3"'}, "on both sides"),

@@ -40,6 +40,11 @@ def test_each_page_opens_empty(name, practice):
 
 #: What is typed, the figure in large, and a sentence.
 ASKED = [
+    ("hangs", "na", {"what": "fan", "lb": "36", "listed": "on"}, "16.329", "read its mark"),
+    ("link", "na", {"smoke": "13"}, "13", "13 smoke alarms"),
+    ("extends", "na", {"room": "bed", "way": "7'"}, "7'", "Arc-fault protection"),
+    ("dimmer", "na", {"load": "100", "most": "150", "sides": "2"}, "90", "more than the 90 W"),
+    ("conduit", "na", {"way": "8'", "amps": "20"}, "8'", "A ground wire"),
     ("outlets", "na", {"wall": "14'"}, "2", "Outlet 1"),
     ("outlets", "na", {"wall": "20\""}, "0", "none is asked for"),
     ("rows", "na", {"width": "12'", "count": "3"}, "2'", "Apart 4'"),

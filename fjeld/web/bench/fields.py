@@ -8,6 +8,7 @@ from typing import Any, get_args, get_origin, get_type_hints
 import msgspec
 from django.http import QueryDict
 
+from fjeld.drawing.building import RoomUse
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.fits import METAL
 from fjeld.finished.questions import Question, unit_of
@@ -21,6 +22,12 @@ from fjeld.web.ui.panel import Choices, Shown
 
 #: Question and field → the words beside it, and what may be typed there.
 LABELS: dict[str, dict[str, tuple[str, str]]] = {
+    "hangs": {"what": ("What is to hang", ""), "lb": ("Its weight, lb", "35"), "kg": ("Or kg", ""), "marked": ("Its box is marked for, in the same", ""), "listed": ("The box is listed and marked for a fan", "")},
+    "link": {"smoke": ("Smoke alarms, all on the link", "12"), "heat": ("Heat alarms", "0"), "gas": ("Carbon monoxide alarms", "0")},
+    "extends": {"room": ("Room", ""), "way": ("New cable", ""), "new": ("New at its end", ""), "near_water": ("A sink, basin or tub is in reach of a cord", "")},
+    "replace": {"what": ("What is replaced", ""), "room": ("Room", ""), "ground": ("A ground is there", ""), "aluminium": ("Its conductors are aluminium", ""), "near_water": ("A sink, basin or tub is in reach of a cord", "")},
+    "dimmer": {"load": ("Load, W", "60"), "least": ("Least that it needs, W", "0"), "most": ("Most that it carries, W", "150"), "of": ("It works", ""), "sides": ("Sides with their fins broken off", "0")},
+    "conduit": {"way": ("Piece of conduit", ""), "amps": ("Breaker, A", "20")},
     "outlets": {"wall": ("Wall between doors and fixed things", "")},
     "rows": {"width": ("Room, how wide", ""), "count": ("Lights across it", "3"), "school": ("Spaced", ""), "offset": ("Kept off the walls", "")},
     "drop": {"stretches": ("Stretches from the panel, one a line: length, gauge, amperes", "80' 14 8")},
@@ -74,6 +81,18 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
         "proven_before": ("Tester proven before", ""), "proven_after": ("Tester proven after", ""), "readings": ("Readings, one a line: pair, without a load, under one", "black 1 / whites 0.2 0"),
     },
 }  # fmt: skip
+_CHOICES: dict[tuple[str, str], Choices] = {
+    ("hangs", "what"): (("light", "a light"), ("fan", "a fan")),
+    ("extends", "new"): (
+        ("", "nothing, only cable"),
+        ("outlet", "an outlet"),
+        ("switch", "a switch"),
+        ("light", "a light"),
+    ),
+    ("replace", "what"): (("outlet", "an outlet"), ("switch", "a switch"), ("light", "a light")),
+    ("replace", "ground"): (("not known", "not known"), ("yes", "yes"), ("no", "no")),
+    ("dimmer", "of"): (("lamps", "lamps"), ("fan", "a fan"), ("motor", "a motor"), ("outlet", "an outlet")),
+}
 _FOUND_BY = (
     ("", "seen in the open"),
     ("probe", "a bent wire"),
@@ -129,6 +148,10 @@ def asking(question: Question, practice: Practice, given: QueryDict) -> list[Ask
 def _options(question: str, name: str, practice: Practice) -> Choices:
     if question == "fits" and name == "size":
         return [("", "no, or it has a stamp"), *((s, s) for s in METAL)]
+    if name == "room":
+        return [(use, use) for use in get_args(RoomUse)]
+    if (question, name) in _CHOICES:
+        return _CHOICES[question, name]
     if name == "box":
         return [(b.id, b.name) for b in habits(practice.id).boxes]
     if name == "school":
