@@ -206,6 +206,8 @@ def test_no_address_is_left_out():
     others = {
         "jobs",
         "health",
+        "bench",
+        "question",
         "sign-in",
         "sign-up",
         "sign-out",
@@ -223,7 +225,7 @@ def test_no_address_is_left_out():
 def test_everything_but_the_doors_asks_to_sign_in(client, db):
     for address in ("/", "/schema/job-file.json"):
         assert client.get(address).status_code == 302
-    for address in ("/sign-in", "/sign-up", "/health"):
+    for address in ("/sign-in", "/sign-up", "/health", "/bench/", "/bench/spot"):
         assert client.get(address).status_code == 200
 
 
