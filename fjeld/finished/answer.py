@@ -9,7 +9,8 @@ import msgspec
 from fjeld.quantities import Working
 
 Kind = Literal["length", "minutes", "hours", "amperes", "count", "share"]
-Tone = Literal["passes", "fails", "ask", "advice", "danger"]
+#: ``needs`` is something further that must be there; ``fails`` that it cannot be so.
+Tone = Literal["passes", "fails", "needs", "ask", "advice", "danger"]
 
 
 class Figure(msgspec.Struct, frozen=True):

@@ -137,7 +137,7 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
         if asked.room in practice[rules.ARC_FAULT] and not short:
             said.append(
                 Said(
-                    "fails",
+                    "needs",
                     "Arc-fault protection of that circuit: a breaker of the panel's family, or a device at the first outlet",
                     basis,
                 )
@@ -154,7 +154,7 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
         said += _new_outlet(asked, practice)
     if rules.RESIDUAL in practice:
         words = f"A {practice[rules.RESIDUAL] * 1000:g} mA residual-current device for what is new, and for its cable where that is hidden in a wall"
-        said.append(Said("fails", words, practice.rule(rules.RESIDUAL).shown_basis))
+        said.append(Said("needs", words, practice.rule(rules.RESIDUAL).shown_basis))
     if not said:
         said.append(Said("passes", "Nothing further is set off by the rules that were looked at"))
     return Answer((Figure("new cable", asked.way.mm),), tuple(said))
@@ -169,7 +169,7 @@ def _new_outlet(asked: ExtendsAsked, practice: Practice) -> list[Said]:
     if asked.room in practice[rules.GROUND_FAULT] or asked.near_water:
         found.append(
             Said(
-                "fails",
+                "needs",
                 "Ground-fault protection, at the breaker or at a device that can be reached",
                 practice.rule(rules.GROUND_FAULT).shown_basis,
             )
@@ -228,7 +228,7 @@ def conduit(asked: ConduitAsked, practice: Practice) -> Answer:
     if fits:
         said = Said("passes", "With listed fittings it grounds what it feeds by itself")
     else:
-        said = Said("fails", "A ground wire goes through it")
+        said = Said("fails", "It is no ground by itself: a ground wire goes through it")
     return Answer((Figure("piece", asked.way.mm),), (said,))
 
 
@@ -265,7 +265,7 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
         if asked.room in practice[rules.GROUND_FAULT] or asked.near_water:
             said.append(
                 Said(
-                    "fails",
+                    "needs",
                     "Ground-fault protection, as that place asks now",
                     practice.rule(rules.GROUND_FAULT).shown_basis,
                 )
@@ -273,7 +273,7 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
         if asked.room in practice[rules.ARC_FAULT]:
             said.append(
                 Said(
-                    "fails",
+                    "needs",
                     "Arc-fault protection, as that place asks now",
                     practice.rule(rules.ARC_FAULT).shown_basis,
                 )
@@ -284,7 +284,7 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
             "switch": "A plate and screws that are not metal, or ground-fault protection ahead of it",
             "light": "A fitting that is insulated throughout, ground-fault protection, or a ground that is run to it",
         }
-        said.append(Said("fails", words[asked.what]))
+        said.append(Said("needs", words[asked.what]))
     if not said:
         said.append(
             Said("passes", "The same terminals, by what each wire was on: tag it before it is taken off")
@@ -299,7 +299,7 @@ def _british(asked: ReplaceAsked) -> tuple[Said, ...]:
             "switch": "An insulated accessory with insulated screws",
             "outlet": "No socket on a circuit without an earth",
         }
-        return (Said("fails", words[asked.what]),)
+        return (Said("fails" if asked.what == "outlet" else "needs", words[asked.what]),)
     found = [] if asked.ground == "yes" else [Said("ask", "Whether the earth is there and continuous")]
     if asked.what == "outlet":
         found.append(Said("ask", "A replaced socket: whether additional protection is asked for it"))

@@ -86,6 +86,11 @@ def test_a_question_is_asked_by_keyboard_alone(listened):
 
 def test_the_bench_is_a_link_from_the_jobs(demo):
     page = demo
-    page.goto("/")
+    for width in (360, 390, 1280):
+        page.set_viewport_size({"width": width, "height": 800})
+        page.goto("/")
+        assert page.evaluate("document.documentElement.scrollWidth") <= width
+        out = page.get_by_role("button", name="Sign out").bounding_box()
+        assert out["x"] + out["width"] <= width, "nothing of the bar is cut off"
     page.get_by_role("link", name="Bench").click()
     expect(page.get_by_role("heading", name="Bench", level=1)).to_be_visible()

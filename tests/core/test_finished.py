@@ -446,6 +446,10 @@ def test_what_an_extension_sets_off(asked, words):
 def test_an_outlet_without_a_ground_in_a_kitchen():
     said = " ".join(s.words for s in ask("replace", what="outlet", room="kitchen", ground="no").said)
     assert all(words in said for words in ("no equipment ground", "Arc-fault", "Ground-fault", "tamper"))
+    assert "needs" in tones(ask("replace", what="outlet", room="kitchen", ground="yes")), (
+        "protection is wanted, not refused"
+    )
+    assert not ask("replace", what="outlet", room="kitchen", ground="yes").fails
     assert tones(ask("replace", what="switch", ground="yes")) == ["passes"]
     assert tones(ask("replace", what="light", ground="yes", aluminium=True)) == ["danger"]
     assert "class II" in ask("replace", "gb", what="light", ground="no").said[0].words

@@ -1,13 +1,16 @@
 """The bench: each question on a page of its own, in both practices, without a job or an account."""
 
 import re
+from typing import get_args, get_type_hints
 
 import pytest
+from django.http import QueryDict
 from django.test import Client
 from django.urls import reverse
 
-from fjeld.practice import available
-from fjeld.web.bench.fields import LABELS
+from fjeld.practice import available, load
+from fjeld.quantities import Length
+from fjeld.web.bench.fields import LABELS, asking
 from fjeld.web.bench.views import GROUPS, PAGES
 
 
@@ -44,7 +47,7 @@ ASKED = [
     ("link", "na", {"smoke": "13"}, "13", "13 smoke alarms"),
     ("extends", "na", {"room": "bed", "way": "7'"}, "7'", "Arc-fault protection"),
     ("dimmer", "na", {"load": "100", "most": "150", "sides": "2"}, "90", "more than the 90 W"),
-    ("conduit", "na", {"way": "8'", "amps": "20"}, "8'", "A ground wire"),
+    ("conduit", "na", {"way": "8'", "amps": "20"}, "8'", "a ground wire goes through"),
     ("outlets", "na", {"wall": "14'"}, "2", "Outlet 1"),
     ("outlets", "na", {"wall": "20\""}, "0", "none is asked for"),
     ("rows", "na", {"width": "12'", "count": "3"}, "2'", "Apart 4'"),
@@ -125,3 +128,28 @@ def test_a_bay_is_drawn_with_what_is_uncertain_of_its_edges():
 def test_a_question_that_there_is_not():
     assert page("where").status_code == 404
     assert page("spot", "mars").status_code == 200, "another practice is not known: the first is taken"
+
+
+def test_what_is_needed_is_not_told_as_a_no():
+    """A page that said “no” before a protection that is wanted would be read the wrong way round."""
+    text = shown(page("replace", what="outlet", room="kitchen", ground="yes"))
+    assert "needed Ground-fault protection" in text
+    assert "no Ground-fault" not in text
+    assert "NEC 2023" in text, "with the clause it rests on"
+
+
+def test_what_is_live_stands_before_what_is_still_to_be_tested():
+    text = shown(
+        page("pairs", nodes="a, b, c", readings="b / c 120 119", proven_before="on", proven_after="on")
+    )
+    assert text.index("live, 119") < text.index("still to be tested")
+
+
+@pytest.mark.parametrize("practice", available())
+@pytest.mark.parametrize("name", PAGES)
+def test_a_length_is_typed_and_what_is_chosen_is_one_of_what_there_is(name, practice):
+    hints = get_type_hints(PAGES[name].asked)
+    for field in asking(PAGES[name], load(practice), QueryDict("")):
+        is_length = hints[field.name] is Length or Length in get_args(hints[field.name])
+        assert (field.kind == "text") or not is_length, field.name
+        assert (field.kind == "choice") == bool(field.options)

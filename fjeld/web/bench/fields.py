@@ -148,7 +148,7 @@ def asking(question: Question, practice: Practice, given: QueryDict) -> list[Ask
 def _options(question: str, name: str, practice: Practice) -> Choices:
     if question == "fits" and name == "size":
         return [("", "no, or it has a stamp"), *((s, s) for s in METAL)]
-    if name == "room":
+    if name == "room" and question in ("extends", "replace"):
         return [(use, use) for use in get_args(RoomUse)]
     if (question, name) in _CHOICES:
         return _CHOICES[question, name]

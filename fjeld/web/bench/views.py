@@ -110,9 +110,11 @@ def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: 
     first = ShownFigure(" to ".join(f.name for f in leading), " to ".join(_words(f, unit) for f in leading))
     if [f.name for f in leading] == ["from", "to"]:
         first = ShownFigure("its middle, from the left", first.words)
+    # What must not be missed stands first.
+    said = tuple(sorted(answer.said, key=lambda s: {"danger": 0, "fails": 1}.get(s.tone, 2)))
     picture = bay(typed, answer, practice) if asked.name == "spot" else ""
     return Page(
-        asked, fields, practice, _choices(), unit, first if leading else None, shown, answer.said, answer.workings,
+        asked, fields, practice, _choices(), unit, first if leading else None, shown, said, answer.workings,
         picture=picture,
     )  # fmt: skip
 
