@@ -195,7 +195,8 @@ def test_the_truth_strip_sets_the_switches(demo, go):
     strip = page.get_by_role("list", name="Truth strip of K1")
     cells = strip.get_by_role("link")
     expect(cells).to_have_count(4)
-    for n in range(4):
+    # The first stands already: pressing it would change nothing that could be waited for.
+    for n in (1, 2, 3, 0):
         cells.nth(n).click()
         expect(cells.nth(n)).to_have_class(re.compile("here"))
         lit = "lit" in cells.nth(n).get_attribute("aria-label").split(",")[1]
