@@ -47,12 +47,7 @@ class SpotAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def spot(asked: SpotAsked, habits: Habits, unit: Unit) -> Answer:
     """The span for the middle of the box, and what its depth asks."""
-    try:
-        box = habits.box(asked.box)
-    except KeyError:
-        raise NotAsked(
-            f"there is no box “{asked.box}”; there is {', '.join(b.id for b in habits.boxes)}"
-        ) from None
+    box = box_of(habits, asked.box)
     figures: list[Figure] = []
     said: list[Said] = []
     workings: list[Working] = []
@@ -64,6 +59,14 @@ def spot(asked: SpotAsked, habits: Habits, unit: Unit) -> Answer:
     figures += [Figure("saw starts right of the middle by", x), Figure("and below it by", y)]
     headline = ("nearest",) if any(f.name == "nearest" for f in figures) else ("from", "to")
     return Answer(tuple(figures), tuple(said), tuple(workings), headline)
+
+
+def box_of(habits: Habits, name: str) -> OldWorkBox:
+    """A box for old work by id; raises :class:`NotAsked` that says which there are."""
+    found = next((b for b in habits.boxes if b.id == name), None)
+    if found is None:
+        raise NotAsked(f"there is no box “{name}”; there is {', '.join(b.id for b in habits.boxes)}")
+    return found
 
 
 def half(box: OldWorkBox, clearance: float) -> Working:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import msgspec
 
-from fjeld.finished.answer import Answer, Figure, NotAsked, Said
+from fjeld.finished.answer import Answer, Figure, Said
+from fjeld.finished.spot import box_of
 from fjeld.practice.finished import Habits
 from fjeld.quantities import INCH, Length, Line, Unit, Working, at_least, at_most, format_length
 
@@ -103,12 +104,7 @@ class CutoutAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def cutout(asked: CutoutAsked, habits: Habits, unit: Unit) -> Answer:
     """The new opening along the wall, how much is cut away, and what gap is left at the stud."""
-    try:
-        box = habits.box(asked.box)
-    except KeyError:
-        raise NotAsked(
-            f"there is no box “{asked.box}”; there is {', '.join(b.id for b in habits.boxes)}"
-        ) from None
+    box = box_of(habits, asked.box)
     clear = 0.0 if box.grip == "side" else (asked.clearance.mm if asked.clearance else habits.clearance)
     start, end = asked.face.mm + clear, asked.face.mm + clear + box.body[0]
     widen = Working(

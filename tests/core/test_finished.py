@@ -84,7 +84,7 @@ def test_a_surface_that_its_wings_do_not_grip_is_told():
 def test_the_span_is_where_a_box_tried_every_thirty_second_clears_both_members(left, bay, box, one, other):
     """By brute force: its body with the clearance, and what its grip swings out, meet no member wherever that may be."""
     practice = "gb" if box.startswith("dry") else "na"
-    mine, kind = habits(practice), habits(practice).box(box)
+    mine, kind = habits(practice), spot.box_of(habits(practice), box)
     right = left * INCH / 4 + bay * INCH / 4
     asked = spot.SpotAsked(box, Length(left * INCH / 4), Length(right), one, other)
     found = spot.spot(asked, mine, "mm")

@@ -51,16 +51,6 @@ class Habits(msgspec.Struct, frozen=True):
     fold_gap: float
     boxes: tuple[OldWorkBox, ...]
 
-    def box(self, name: str) -> OldWorkBox:
-        """A box by id; raises ``KeyError``."""
-        return (
-            next(b for b in self.boxes if b.id == name) if name in {b.id for b in self.boxes} else _none(name)
-        )
-
-
-def _none(name: str) -> OldWorkBox:
-    raise KeyError(name)
-
 
 class Step(msgspec.Struct, frozen=True):
     """A step of the work: minutes of skilled hands, the class of hands it takes, and minutes for each of what repeats."""

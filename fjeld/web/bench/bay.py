@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fjeld.finished.answer import Answer
-from fjeld.finished.spot import FOUND_BY, SpotAsked
+from fjeld.finished.spot import FOUND_BY, SpotAsked, box_of
 from fjeld.formats.sheet import Shape, line, rect, shape, svg, text
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits
@@ -24,7 +24,7 @@ def bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:
     ]
     if left is None and right is None:
         return ""
-    box = habits(practice.id).box(asked.box)
+    box = box_of(habits(practice.id), asked.box)
     low, high = min(edges) - box.body[0] / 2, max(edges) + box.body[0] / 2
     k = (WIDE - 2 * SIDE) / max(high - low, 1.0)
 
