@@ -25,7 +25,7 @@ BY_DEPTH = {25: (3, 2), 35: (4, 3), 47: (5, 5)}
 class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A box as it is found: its stamp in in³, or its inside size, or its depth in mm; what is in it, and what is added.
 
-    ``cables`` and ``add`` are written as they are sold, ``14/2``; ``all_grounds_as_one`` is how older editions counted.
+    ``cables`` and ``add`` are written as they are sold, ``14/2``.
     """
 
     cables: tuple[str, ...] = ()
