@@ -32,10 +32,9 @@ def check(plan: Plan, remember: Remember = always) -> Iterator[Finding]:
                 "proof",
             )
         else:
-            yield Finding(
-                plan.practice.rule(rules.CONTROL_PROVEN),
-                (control,),
-                f"{control}: {proof.reasons[0]}",
-                Fails(),
-                "proof",
-            )
+            rule = plan.practice.rule(rules.CONTROL_PROVEN)
+            words = f"{control}: {proof.reasons[0]}"
+            if proof.faint:
+                # Joined as it should be: nothing is live that was not meant to be, but it does not work.
+                words += "; all is joined as meant, and too much is lost on the way"
+            yield Finding(rule, (control,), words, Fails(), "proof", grade="breach" if proof.faint else None)

@@ -48,6 +48,7 @@ class ControlProof(msgspec.Struct, frozen=True):
     """The proof of one control. ``states`` looked at by logic; sampled when not all of them.
 
     ``assumes`` is what it rests on and nobody has read: it works if all of that is so.
+    ``faint`` says that all is joined as it should be, and only too many volts are lost on the way.
     """
 
     control: Handle
@@ -59,6 +60,7 @@ class ControlProof(msgspec.Struct, frozen=True):
     states: int
     sampled: bool
     assumes: tuple[str, ...] = ()
+    faint: bool = False
 
 
 class LiveConductor(msgspec.Struct, frozen=True):
@@ -153,14 +155,15 @@ def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) ->
     found = reach(network, together)
     loads = loads_in(network, plan.drawing.get(control, Control).loads)
     meant = _meant(own, together, found, loads)
-    reasons = _logic(found, network, loads, meant)
+    joined_wrong = _logic(found, network, loads, meant)
     rows = tuple(
         _row(
             solver, network, own, setting, loads, {k: bool(m >> _number(setting) & 1) for k, m in meant.items()}
         )
         for setting in gray(len(own))
     )
-    reasons += _voltages(plan, solver, network, own, others, loads, meant)
+    wrong_volts, low = _voltages(plan, solver, network, own, others, loads, meant)
+    reasons = joined_wrong + wrong_volts + low
     if any(not row.right for row in rows):
         wrong = next(row for row in rows if not row.right)
         reasons.append(f"with {_setting_words(own, wrong.setting)} the lamps are not as meant")
@@ -175,6 +178,7 @@ def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) ->
         1 << len(together),
         sampled,
         _assumed(plan, control),
+        faint=bool(low) and not joined_wrong and not wrong_volts,
     )
 
 
@@ -275,8 +279,10 @@ def _voltages(
     others: list[Movable],
     loads: list[Load],
     meant: Mapping[str, int],
-) -> list[str]:
+) -> tuple[list[str], list[str]]:
+    """What the readings say against it, and apart from that the lamps that are lit too faintly."""
     reasons: list[str] = []
+    low: list[str] = []
     states = chosen_states(own, others)
     curve = plan.practice[rules.TRIP_CURVE]
     breakers = {c.key: c.position.circuit for c in network.contacts if isinstance(c.position, BreakerOf)}
@@ -284,9 +290,10 @@ def _voltages(
         number = _number([state[p] for p in own])
         words = _setting_words(own, [state[p] for p in own])
         for load in loads:
-            seen = band(solver.across(row, load.a, load.b), network.volts)
-            if seen != ("lit" if meant[load.key] >> number & 1 else "dark"):
-                reasons.append(f"with {words} {load.key} reads {solver.across(row, load.a, load.b):.1f} V")
+            volts, wanted = solver.across(row, load.a, load.b), meant[load.key] >> number & 1
+            if (seen := band(volts, network.volts)) != ("lit" if wanted else "dark"):
+                faint = wanted and seen == "wrong"
+                (low if faint else reasons).append(f"with {words} {load.key} reads {volts:.1f} V")
         for shell in network.shells:
             if solver.across(row, shell, EARTH) >= SHELL_VOLTS:
                 reasons.append(f"with {words} {shell} stands at {solver.across(row, shell, EARTH):.0f} V")
@@ -299,7 +306,7 @@ def _voltages(
                 reasons.append(
                     f"with {words} {watching.key} opens: {missing * 1000:.0f} mA do not come back through it"
                 )
-    return reasons
+    return reasons, low
 
 
 def _trips(amps: float, rating: float, curve: Sequence[Sequence[float]]) -> bool:

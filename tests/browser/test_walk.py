@@ -203,6 +203,23 @@ def test_the_truth_strip_sets_the_switches(demo, go):
         expect(page.locator("#f-points .symbol.lit")).to_have_count(4 if lit else 0)
 
 
+def test_a_press_whose_page_is_put_in_anew_meanwhile_is_not_lost(demo, go):
+    page = demo
+    go("Proof")
+    cells = page.get_by_role("list", name="Truth strip of K1").get_by_role("link")
+    cells.nth(1).click()
+    expect(cells.nth(1)).to_have_class(re.compile("here"))
+    cells.nth(2).hover()
+    page.mouse.down()
+    old = cells.nth(2).element_handle()
+    page.evaluate(
+        "htmx.ajax('GET', location.pathname + location.search, {source: document.getElementById('frame'), swap: 'none'})"
+    )
+    page.wait_for_function("(cell) => !cell.isConnected", arg=old)
+    page.mouse.up()
+    expect(cells.nth(2)).to_have_class(re.compile("here"))
+
+
 def test_two_people_see_each_other(demo, browser, served):
     page = demo
     other = browser.new_context(base_url=served).new_page()

@@ -193,7 +193,7 @@ def test_the_side_goes_out_in_the_file_and_comes_back(chain):
 
 
 @given(seeds)
-@settings(max_examples=300)
+@settings(max_examples=120)
 def test_wherever_load_sides_are_all_works_or_says_why(seed):
     plan = derive(guarded(seed))
     solver = Solver(plan.network)
@@ -240,7 +240,7 @@ def test_a_fix_of_protection_removes_its_finding_and_adds_none_worse(seed):
 
 def test_the_generator_of_load_sides_reaches_what_it_should():
     seen = set()
-    for seed in range(200):
+    for seed in range(100):
         plan = derive(guarded(seed))
         for circuit in plan.circuits.values():
             for box in circuit.tree.behind:

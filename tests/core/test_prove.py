@@ -293,6 +293,22 @@ def test_a_switched_neutral_fails_though_the_lamp_obeys(boot_plan):
     assert any("dark with a live terminal" in r for r in proof.reasons)
 
 
+@pytest.mark.parametrize(
+    ("ohms", "proven", "faint"), [(0.1, True, False), (12.0, False, True), (600.0, False, False)]
+)
+def test_what_is_only_lost_on_the_way_is_told_apart(boot_plan, ohms, proven, faint):
+    """A lamp joined as meant by too much wire is faint; where nothing of it is left it is dark, whatever the cause."""
+    network = Network(
+        120.0, 60.0,
+        (Wire("l", "P1.Q1", "switch.line", ohms), Wire("s", "switch.load", "lamp.black", 0.1), Wire("back", "lamp.white", "P1.neutral", 0.1), Wire("bond", "P1.neutral", EARTH, 1e-3)),
+        (Contact("breaker:Q1", "P1.bus", "P1.Q1", BreakerOf("Q1"), 1), Contact("s", "switch.line", "switch.load", DeviceKey("S1", "K1"), 1)),
+        (Load("A1", "lamp.black", "lamp.white", 60.0),), (), (Source("P1.bus", "P1.neutral", 120, 0.04),), (), ("P1.neutral",), ("P1.bus",),
+    )  # fmt: skip
+    plan = msgspec.structs.replace(boot_plan, drawing=one_control(boot_plan), network=network)
+    (proof,) = prove_network(plan, network).values()
+    assert (proof.proven, proof.faint) == (proven, faint)
+
+
 def one_control(plan):
     items = {h: i for h, i in plan.drawing.items.items() if not isinstance(i, Control)}
     return msgspec.structs.replace(plan.drawing, items={**items, "K1": Control(("S1",), ("A1",))})

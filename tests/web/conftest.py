@@ -11,6 +11,12 @@ from fjeld.web.jobs.models import Member
 
 
 @pytest.fixture
+def quick_digests(settings):
+    """A good digest takes its time, and many refused sign-ins are not about it."""
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
+@pytest.fixture
 def people(db):
     """An owner, an editor, a site hand, a reader and a stranger."""
     users = get_user_model().objects
@@ -20,7 +26,7 @@ def people(db):
 
 @cache
 def hashed():
-    """One password's digest for everyone: a good digest takes its time."""
+    """One password's digest for everyone."""
     return make_password("a long password")
 
 

@@ -13,6 +13,19 @@ document.addEventListener("click", (event) => {
   if (!document.documentElement.dataset.dragged) follow(link);
 });
 
+// A press whose control is replaced under the finger has no click: it is one of what stands in its place.
+let down = null;
+document.addEventListener("pointerdown", (event) => {
+  down = (event.button === 0 && event.target.closest?.("a,button")) || null;
+}, true);
+document.addEventListener("pointerup", (event) => {
+  const was = down;
+  down = null;
+  if (!was || was.isConnected) return;
+  const now = document.elementFromPoint(event.clientX, event.clientY)?.closest("a,button");
+  if (now && now.id === was.id && (was.id || now.textContent === was.textContent)) now.click();
+}, true);
+
 // A link pressed while another's answer is under way waits for it, and is then read from the
 // page as it has become: two presses of "next" are two steps.
 let following = false;
