@@ -2,7 +2,7 @@
 PYTHON ?= python3
 PORT ?= 8000
 BIN := .venv/bin
-CORE := fjeld/quantities.py fjeld/geometry.py fjeld/practice fjeld/drawing fjeld/derive fjeld/check \
+CORE := fjeld/quantities.py fjeld/geometry.py fjeld/practice fjeld/drawing fjeld/derive fjeld/check fjeld/finished \
 	fjeld/prove fjeld/propose fjeld/formats fjeld/demo fjeld/cli.py
 
 .PHONY: demo test speed people lint types imports assets assets-check schema clean

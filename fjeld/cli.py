@@ -28,7 +28,7 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.finished import questions as finished
 from fjeld.finished.answer import Figure, NotAsked
-from fjeld.formats import jobfile, lists, spice
+from fjeld.formats import jobfile, lists, sources, spice
 from fjeld.formats.questions import (
     DropQuestion,
     Question,
@@ -248,6 +248,16 @@ def _finished(args: argparse.Namespace) -> int:
     return 1 if answer.fails else 0
 
 
+def _source(args: argparse.Namespace) -> int:
+    """What a box as found holds and whether it is a source; exit 1 where it is refused."""
+    practice = practices.load(args.practice)
+    found, refused = sources.answer(
+        jobfile.json_object(_bytes(args.file)), practice, finished.unit_of(practice)
+    )
+    _show(found)
+    return int(refused)
+
+
 def _figure(figure: Figure, unit: Unit) -> dict[str, Any]:
     if figure.kind == "length":
         return {
@@ -299,8 +309,10 @@ def _parser() -> argparse.ArgumentParser:
     command("schema", "the JSON Schema of the job file", _schema, file=False)
     for name, (_, _, words) in QUESTIONS.items():
         command(name, words, _ask)
-    for name, question in finished.QUESTIONS.items():
-        asked = command(name, question.title.lower(), _finished)
+    practiced = [(name, q.title.lower(), _finished) for name, q in finished.QUESTIONS.items()]
+    practiced.append(("source", "what is in an old box, and whether something new can be fed from it", _source))
+    for name, words, run in practiced:
+        asked = command(name, words, run)
         asked.add_argument(
             "--practice", choices=practices.available(), default="na", help="whose rules and units"
         )

@@ -76,7 +76,12 @@ class OldMade(msgspec.Struct, frozen=True):
 
 def colour_code(lead: Lead) -> str:
     """The code of a found conductor's colour; :data:`NOT_SEEN` where it is none that is drawn."""
-    return _COLOURS.get(lead.colour.strip().lower(), NOT_SEEN)
+    return code_of(lead.colour)
+
+
+def code_of(colour: str) -> str:
+    """The code of a colour in words; :data:`NOT_SEEN` where it is none that is drawn."""
+    return _COLOURS.get(colour.strip().lower(), NOT_SEEN)
 
 
 def is_ground(lead: Lead) -> bool:

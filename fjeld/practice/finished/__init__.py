@@ -81,17 +81,18 @@ def _measured(value: Any) -> Any:
     return LENGTH.read(*LENGTH.split(value)) if isinstance(value, str) else value
 
 
-def _read(name: str) -> dict[str, Any]:
+def read_table(name: str) -> dict[str, Any]:
+    """A table of this package's data."""
     return tomllib.loads(resources.files(__package__).joinpath(name).read_text(encoding="utf-8"))
 
 
 @cache
 def habits(practice: str) -> Habits:
     """The habits of a practice by its id; raises ``FileNotFoundError``."""
-    return msgspec.convert(_measured(_read(f"{practice}.toml")), Habits)
+    return msgspec.convert(_measured(read_table(f"{practice}.toml")), Habits)
 
 
 @cache
 def minutes() -> Minutes:
     """How long each step takes."""
-    return msgspec.convert(_read("minutes.toml"), Minutes)
+    return msgspec.convert(read_table("minutes.toml"), Minutes)

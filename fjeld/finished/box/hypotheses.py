@@ -1,0 +1,397 @@
+"""Every way that the cables of a box can be what they are, given what is joined and what lands on what.
+
+Nothing is looked up: a joint carries one thing of one circuit, a contact joins line to switched
+line, a three-way switch its common to travellers, a load joins line or switched line to neutral;
+what is taken on must have been brought, and a neutral belongs to the circuit that it goes with.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+
+import msgspec
+
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.box.beyond import Beyond, Role, beyonds
+from fjeld.finished.box.found import MOST_CABLES, TERMINALS, Device, FoundBox, Nets
+
+#: What may stand on each terminal; ``x`` is nothing.
+_MAY: dict[tuple[str, str], str] = {
+    ("switch", "a"): "lsx", ("switch", "b"): "lsx", ("switch", "n"): "nx",
+    ("three-way", "common"): "lscx", ("three-way", "t1"): "tlsx", ("three-way", "t2"): "tlsx",
+    **{("four-way", t): "tx" for t in ("a1", "a2", "b1", "b2")},
+    ("outlet", "brass"): "lsx", ("outlet", "brass2"): "lsx", ("outlet", "silver"): "nx", ("outlet", "silver2"): "nx",
+    ("protective", "line"): "lx", ("protective", "load"): "lx", ("protective", "line n"): "nx", ("protective", "load n"): "nx",
+    ("fused unit", "line"): "lx", ("fused unit", "load"): "lx", ("fused unit", "line n"): "nx", ("fused unit", "load n"): "nx",
+    ("light", "hot"): "lsx", ("light", "neutral"): "nx",
+    ("alarm", "hot"): "lx", ("alarm", "neutral"): "nx", ("alarm", "link"): "kx",
+}  # fmt: skip
+
+
+_THROWS = frozenset(
+    (kind, t)
+    for kind, names in (("three-way", ("t1", "t2")), ("four-way", ("a1", "a2", "b1", "b2")))
+    for t in names
+)
+
+
+class Hypothesis(msgspec.Struct, frozen=True):
+    """What each cable is, in the order of the box's cables, and what each net then carries.
+
+    ``circuit`` names the circuit of a net by the cable that brings it.
+    """
+
+    cables: tuple[Beyond, ...]
+    carries: dict[int, str]
+    circuit: dict[int, str]
+    reversed: bool = False
+
+    @property
+    def roles(self) -> tuple[Role, ...]:
+        """The role of each cable."""
+        return tuple(b.role for b in self.cables)
+
+    @property
+    def circuits(self) -> list[str]:
+        """The circuits that are in the box, the first the one of the first cable that brings one."""
+        return sorted({c for n, c in self.circuit.items() if self.carries.get(n) in ("l", "s")})
+
+
+def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
+    """Every hypothesis that the box as found allows. ``rings`` where circuits may come back to where they began."""
+    if len(box.cables) > MOST_CABLES:
+        raise NotAsked(
+            f"{len(box.cables)} cables are more than can be told apart at once, {MOST_CABLES} at most: "
+            "leave out those of a bundle whose circuit is known, all but the one that you want"
+        )
+    at = [[nets.of[name] for name in cable.insulated] for cable in box.cables]
+    may = _may(box, nets)
+    rings = rings and box.place in ("outlet", "junction")
+    options = [
+        [
+            b for b in beyonds(len(places), rings)
+            if all(may.get(n, way[0]).find(way[0]) >= 0 for n, way in zip(places, b.carries, strict=True))
+        ]
+        for places in at
+    ]  # fmt: skip
+    found: list[Hypothesis] = []
+    for chosen in _Choice(box, nets, at, options).all():
+        for turned in (False, True):
+            made = _Reasoned(box, nets, at, chosen, turned).made()
+            if made is not None:
+                found.append(made)
+    # That all of it is dead is always possible: where it is all that is, the record cannot be as it is.
+    lands = any(d.lands for d in box.devices)
+    return [] if lands and all(r == "DEAD" for h in found for r in h.roles) else found
+
+
+def _may(box: FoundBox, nets: Nets) -> dict[int, str]:
+    """What each net may carry by the terminals it stands on."""
+    may: dict[int, str] = {}
+    for device in box.devices:
+        for (kind, terminal), letters in _MAY.items():
+            net = nets.of.get(f"{device.id}.{terminal}")
+            if kind == device.kind and net is not None and nets.ends[net]:
+                may[net] = "".join(c for c in may.get(net, letters) if c in letters)
+    return may
+
+
+def _order(at: list[list[int]], options: list[list[Beyond]]) -> list[int]:
+    """The cables in an order that leaves early: what meets those before it most, and has the least choice, first."""
+    left = list(range(len(at)))
+    order: list[int] = []
+    met: set[int] = set()
+    while left:
+        best = min(left, key=lambda n: (-len(met & {*at[n]}), len(options[n])))
+        order.append(best)
+        left.remove(best)
+        met |= {*at[best]}
+    return order
+
+
+class _Choice:
+    """Cable after cable, leaving a branch as soon as a net would carry two things, be brought twice, or not at all."""
+
+    def __init__(self, box: FoundBox, nets: Nets, at: list[list[int]], options: list[list[Beyond]]) -> None:
+        self.order = _order(at, options)
+        self.at, self.options = [at[n] for n in self.order], [options[n] for n in self.order]
+        self.ways: dict[int, list[str]] = defaultdict(list)
+        self.rings: dict[int, int] = defaultdict(int)
+        self.ends = {net: sum(places.count(net) for places in at) for places in at for net in places}
+        on = [(nets.of[f"{d.id}.{t}"], d.kind, t) for d in box.devices for t in TERMINALS[d.kind]]
+        #: Nets that a device can bring something to, and those that travellers end on.
+        self.given = {n for n, kind, _ in on if kind in ("switch", "three-way", "protective", "fused unit")}
+        self.throws = {n for n, kind, t in on if (kind, t) in _THROWS}
+
+    def all(self, n: int = 0, chosen: tuple[Beyond, ...] = ()) -> Iterator[tuple[Beyond, ...]]:
+        """Every choice of what the cables are."""
+        if n == len(self.at):
+            yield tuple(chosen[self.order.index(k)] for k in range(n))
+            return
+        for beyond in self.options[n]:
+            put = 0
+            for net, way in zip(self.at[n], beyond.carries, strict=True):
+                self.ways[net].append(way)
+                self.rings[net] += beyond.role == "RING"
+                put += 1
+                if not self._stands(net):
+                    break
+            else:
+                yield from self.all(n + 1, (*chosen, beyond))
+            for net in self.at[n][:put]:
+                self.ways[net].pop()
+                self.rings[net] -= beyond.role == "RING"
+
+    def _stands(self, net: int) -> bool:
+        """Whether a net can still be, with what has been put on it so far."""
+        ways = self.ways[net]
+        what = ways[0][0]
+        if any(way[0] != what for way in ways):
+            return False
+        brought = sum(way[1:] == "<" for way in ways)
+        whole = len(ways) == self.ends[net]
+        if what in "lsn":
+            if brought > 1 and (brought > 2 or self.rings[net] < 2):
+                return False
+            # What ties two switches is switched by either of them.
+            return not whole or brought > 0 or net in self.given or "s-" in ways
+        if what == "t":
+            if net in self.throws:
+                return len(ways) == 1
+            return len(ways) < 3 and (not whole or sorted(ways) == ["t<", "t>"])
+        return True
+
+
+class _Reasoned:
+    """One choice of roles, looked at as a whole: devices pass things on, circuits follow, and all must agree."""
+
+    def __init__(
+        self, box: FoundBox, nets: Nets, at: list[list[int]], cables: tuple[Beyond, ...], turned: bool
+    ) -> None:
+        self.box, self.nets, self.at, self.cables, self.turned = box, nets, at, cables, turned
+        self.carries: dict[int, str] = {}
+        self.ways: dict[int, list[str]] = defaultdict(list)
+        self.circuit: dict[int, str] = {}
+        self.neutral_of: dict[int, str] = {}
+        self.by_device: dict[int, int] = defaultdict(int)
+        self.passes_through = False
+        for cable, places, beyond in zip(box.cables, at, cables, strict=True):
+            for k, (net, way) in enumerate(zip(places, beyond.carries, strict=True)):
+                self.carries[net] = way[0]
+                self.ways[net].append(way)
+                self._bring(cable.id, net, k, beyond)
+        rings = [c.id for c, b in zip(box.cables, cables, strict=True) if b.role == "RING"]
+        self.same = {ring: rings[0] for ring in rings}
+        self.roles = tuple(b.role for b in cables)
+
+    def _bring(self, cable: str, net: int, k: int, beyond: Beyond) -> None:
+        """The circuit of what a cable brings. What comes back to where its line went out from is not its own."""
+        way = beyond.carries[k]
+        comes_back = way in ("s<", "t<") and bool(beyond.takes("l") or beyond.takes("t"))
+        if way in ("l<", "s<", "t<") and not comes_back:
+            second = beyond.role == "TWO" and way == "l<" and beyond.brings("l").index(k) == 1
+            self.circuit.setdefault(net, f"{cable}b" if second else cable)
+        elif way == "n<":
+            self.neutral_of.setdefault(net, cable)
+
+    def made(self) -> Hypothesis | None:
+        """The hypothesis, or nothing where it cannot be."""
+        if not all(self._device(device) for device in self.box.devices):
+            return None
+        if self.turned and not self.passes_through:
+            return None
+        for _ in range(2):
+            self._follow()
+        if not (self._brought() and self._parted() and self._agree() and self._rings()):
+            return None
+        return Hypothesis(self.cables, self.carries, self.circuit, self.turned)
+
+    # --- devices --------------------------------------------------------------------
+
+    def _on(self, device: Device, terminal: str) -> tuple[int, str]:
+        """The net on a terminal, and what it carries; nothing where no conductor is on it."""
+        net = self.nets.of.get(f"{device.id}.{terminal}", -1)
+        return net, self.carries.get(net, "")
+
+    def _device(self, device: Device) -> bool:
+        match device.kind:
+            case "switch":
+                return self._contact(device)
+            case "three-way":
+                return self._three_way(device)
+            case "four-way":
+                return self._four_way(device)
+            case "protective" | "fused unit":
+                return self._through(device)
+            case "alarm":
+                # What lands on its link is the link, unless nothing comes here at all.
+                on_hot, on_link = self._on(device, "hot")[1], self._on(device, "link")[1]
+                return not on_link or (on_hot == "x") == (on_link == "x")
+        return True
+
+    def _contact(self, device: Device) -> bool:
+        (a, on_a), (b, on_b) = self._on(device, "a"), self._on(device, "b")
+        if not on_a or not on_b or (on_a, on_b) == ("x", "x"):
+            return True
+        if {on_a, on_b} != {"l", "s"}:
+            return False
+        line, switched = (a, b) if on_a == "l" else (b, a)
+        self.by_device[switched] += 1
+        self._passes(line, switched)
+        return True
+
+    def _three_way(self, device: Device) -> bool:
+        common, on_common = self._on(device, "common")
+        throws = [self._on(device, t) for t in ("t1", "t2")]
+        on_throws = sorted(what for _, what in throws)
+        if not on_common or not all(on_throws):
+            return True
+        if on_common == "x":
+            return on_throws == ["x", "x"]
+        if on_common == "c":
+            if on_throws != ["l", "s"]:
+                return False
+            switched = next(net for net, what in throws if what == "s")
+            self.by_device[switched] += 1
+            self._passes(next(net for net, what in throws if what == "l"), switched)
+            return True
+        if on_throws != ["t", "t"]:
+            return False
+        out = on_common == "l"
+        if any(way != ("t>" if out else "t<") for net, _ in throws for way in self.ways[net]):
+            return False
+        if out:
+            for net, _ in throws:
+                self._passes(common, net)
+        else:
+            self.by_device[common] += 1
+            self._passes(throws[0][0], common)
+        return True
+
+    def _four_way(self, device: Device) -> bool:
+        pairs = [{w for t in pair for w in self.ways.get(self._on(device, t)[0], ())} for pair in (("a1", "a2"), ("b1", "b2"))]  # fmt: skip
+        if not all(pairs):
+            return True
+        if pairs in ([{"t<"}, {"t>"}], [{"t>"}, {"t<"}]):
+            given, taken = ("a1", "b1") if pairs[0] == {"t<"} else ("b1", "a1")
+            for end in (taken, taken[0] + "2"):
+                self._passes(self._on(device, given)[0], self._on(device, end)[0])
+            return True
+        return pairs == [{"x-"}, {"x-"}]
+
+    def _through(self, device: Device) -> bool:
+        """One side is brought, and brings the other; ``turned`` where it is fed at its load side."""
+        given, taken = ("load", "line") if self.turned else ("line", "load")
+        (a, on_a), (b, on_b) = self._on(device, given), self._on(device, taken)
+        if on_a and on_b:
+            self.passes_through = True
+            if (on_a, on_b) == ("x", "x"):
+                return not self.turned
+            if not any(way == "l<" for way in self.ways[a]):
+                return False
+            self.by_device[b] += 1
+            neutral, onward = self._on(device, f"{given} n")[0], self._on(device, f"{taken} n")[0]
+            self.by_device[onward] += 1
+            self._passes(a, b)
+            if neutral in self.neutral_of:
+                self.neutral_of.setdefault(onward, self.neutral_of[neutral])
+        return True
+
+    def _passes(self, given: int, taken: int) -> None:
+        if given in self.circuit:
+            self.circuit.setdefault(taken, self.circuit[given])
+
+    # --- the whole -------------------------------------------------------------------
+
+    def _follow(self) -> None:
+        """What comes back from beyond a cable is of the circuit that went out in it."""
+        for places, beyond in zip(self.at, self.cables, strict=True):
+            out = [n for n, way in zip(places, beyond.carries, strict=True) if way in ("l>", "t>")]
+            for net, way in zip(places, beyond.carries, strict=True):
+                if way in ("s<", "t<") and out and out[0] in self.circuit:
+                    self.circuit.setdefault(net, self.circuit[out[0]])
+        for device in self.box.devices:
+            self.by_device, kept = defaultdict(int), self.by_device
+            self._device(device)
+            self.by_device = kept
+
+    def _brought(self) -> bool:
+        for net, what in self.carries.items():
+            ways = self.ways[net]
+            given = sum(1 for way in ways if way[1:] == "<")
+            if what in ("l", "s", "n"):
+                if what == "l" and all(way == "l-" for way in ways):
+                    return False
+                brought = (min(given, 1) if what != "s" else given) + self.by_device[net]
+                if brought != 1 and not (brought == 0 and "s-" in ways):
+                    return False
+            elif what == "t" and not self._two_ends(net, ways):
+                return False
+        return True
+
+    def _two_ends(self, net: int, ways: list[str]) -> bool:
+        throws = sum(
+            self.nets.of.get(f"{d.id}.{t}") == net
+            for d in self.box.devices
+            for t in ("t1", "t2", "a1", "a2", "b1", "b2")
+        )
+        if len(ways) == 2:
+            return not throws and sorted(ways) == ["t<", "t>"]
+        return len(ways) == 1 and throws == 1
+
+    def _parted(self) -> bool:
+        """Travellers of one cable go to one switch, or on to one cable."""
+        for places, beyond in zip(self.at, self.cables, strict=True):
+            apart = [n for n, way in zip(places, beyond.carries, strict=True) if way[0] in "ts"]
+            if len({*apart}) < len(apart):
+                return False
+        return True
+
+    def _rings(self) -> bool:
+        """What hangs on a ring is a spur, and a ring has two ends here; one only where it is broken."""
+        roles = self.roles
+        if not {"RING", "SPUR"} & {*roles}:
+            return True
+        inward = [b.role for b in self.cables if b.inward]
+        if inward not in (["RING", "RING"], ["SPUR"]) and not (inward == ["RING"] and len(roles) == 1):
+            return False
+        return not {"FEED", "ON"} & {*roles}
+
+    def _agree(self) -> bool:
+        """Whether each load, and each cable that takes something on, has line and neutral of one circuit."""
+        for places, beyond in zip(self.at, self.cables, strict=True):
+            live = [n for n, way in zip(places, beyond.carries, strict=True) if way in ("l>", "s>", "t>")]
+            back = [n for n, way in zip(places, beyond.carries, strict=True) if way == "n>"]
+            if any(not self._of_one(a, b) for a in live for b in back):
+                return False
+            # What goes back to where the line came from is of that line.
+            came = [n for n, way in zip(places, beyond.carries, strict=True) if way in ("l<", "t<")]
+            if beyond.role in ("LOOP", "LOOPN", "TRAV") and any(
+                way == "s>" and not self._same_circuit(n, came[0])
+                for n, way in zip(places, beyond.carries, strict=True)
+                if came
+            ):
+                return False
+        for device in self.box.devices:
+            for hot, neutral in (("hot", "neutral"), ("brass", "silver"), ("brass2", "silver2"), ("line", "line n"), ("load", "load n"), ("a", "n")):  # fmt: skip
+                a, on_a = self._on(device, hot)
+                b, on_b = self._on(device, neutral)
+                if (
+                    on_a
+                    and on_b
+                    and ((on_a == "x") != (on_b == "x") or (on_a != "x" and not self._of_one(a, b)))
+                ):
+                    return False
+        return True
+
+    def _of_one(self, live: int, neutral: int) -> bool:
+        circuit, brings = self.circuit.get(live), self.neutral_of.get(neutral)
+        if circuit is None or brings is None:
+            return circuit is None and brings is None
+        return self.same.get(circuit.removesuffix("b"), circuit.removesuffix("b")) == self.same.get(
+            brings, brings
+        )
+
+    def _same_circuit(self, a: int, b: int) -> bool:
+        return self.circuit.get(a) == self.circuit.get(b)

@@ -1,0 +1,115 @@
+"""Every hypothesis of a box, weighed by what is usual and by the readings that were taken."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import msgspec
+from msgspec.structs import replace
+
+from fjeld.finished.box.found import TERMINALS, Cable, Device, FoundBox, Nets, Reading, nets
+from fjeld.finished.box.hypotheses import Hypothesis, hypotheses
+from fjeld.finished.box.likely import likelihoods
+from fjeld.finished.box.shows import Shows, shows
+from fjeld.finished.box.taken import Held, explains
+from fjeld.practice import Practice
+from fjeld.practice.finished.roles import role_data
+
+
+class Weighed(msgspec.Struct, frozen=True):
+    """A group of cables, and every hypothesis of it with what it shows, its share before and after the readings, and whether it explains them all."""
+
+    box: FoundBox
+    where: Nets
+    found: tuple[Hypothesis, ...]
+    shows: tuple[Shows, ...]
+    before: tuple[float, ...]
+    after: tuple[float, ...]
+    explained: tuple[bool, ...]
+    counted: tuple[Reading, ...] = ()
+
+    def stands_for(self, what: Callable[[Hypothesis], bool]) -> bool:
+        """Whether what is left of some kind was likely enough at first. What explains the readings and was next to
+        impossible is no better than wiring that nobody thought of."""
+        left = sum(self.before[n] for n in self.standing if what(self.found[n]))
+        return left >= role_data().certainty.far_fetched
+
+    @property
+    def standing(self) -> list[int]:
+        """Those that explain every reading, without those too unlikely to stand in the way."""
+        explain = [n for n, e in enumerate(self.explained) if e]
+        total = sum(self.before[n] for n in explain)
+        least = role_data().certainty.negligible * total
+        return [n for n in explain if self.before[n] >= least]
+
+
+def groups(box: FoundBox) -> Iterator[FoundBox]:
+    """A box in groups of cables that neither a joint nor a device brings together: each is inferred by itself.
+
+    Readings go with the ends that they are of; what is between two groups tells of neither.
+    """
+    where = nets(box)
+    parts: list[tuple[set[str], set[int]]] = []
+
+    def add(name: str, met: set[int]) -> None:
+        names, found = {name}, {*met}
+        for part in [p for p in parts if p[1] & met]:
+            names |= part[0]
+            found |= part[1]
+            parts.remove(part)
+        parts.append((names, found))
+
+    for cable in box.cables:
+        add(f"cable {cable.id}", {where.of[n] for n in cable.insulated})
+    for device in box.devices:
+        add(f"device {device.id}", {where.of[f"{device.id}.{t}"] for t in TERMINALS[device.kind]})
+    for names, _ in parts:
+        cables = tuple(c for c in box.cables if f"cable {c.id}" in names)
+        devices = tuple(d for d in box.devices if f"device {d.id}" in names)
+        if cables:
+            yield _part(box, cables, devices)
+
+
+def _part(box: FoundBox, cables: tuple[Cable, ...], devices: tuple[Device, ...]) -> FoundBox:
+    ends = {f"{c.id}.{colour}" for c in cables for colour in c.colours}
+    ends |= {f"{d.id}.{t}" for d in devices for t in (*TERMINALS[d.kind], "g")}
+    lands = tuple(replace(d, lands={t: n for t, n in d.lands.items() if t != "g"}) for d in devices)
+    joints = tuple(j for joint in box.joints if (j := tuple(e for e in joint if e in ends)))
+    return FoundBox(box.place, cables, joints, lands, tuple(_of(r, ends) for r in box.readings))
+
+
+def _of(reading: Reading, ends: set[str]) -> Reading:
+    """What a reading says of some ends."""
+    here = ends | {"earth", "E"}
+    return replace(
+        reading,
+        to_earth={n: v for n, v in reading.to_earth.items() if n in ends},
+        words={n: v for n, v in reading.words.items() if n in ends},
+        between=tuple(b for b in reading.between if {b[0], b[1]} <= here),
+        ohms=tuple(o for o in reading.ohms if {o[0], o[1]} <= here),
+    )
+
+
+def weigh(box: FoundBox, practice: Practice) -> Weighed:
+    """Every hypothesis of a group of cables, weighed by what is usual and then by the readings that count."""
+    data, where = role_data(), nets(box)
+    counted = [r for r in box.readings if r.proven]
+    found = hypotheses(box, where, practice.metric)
+    shown = [shows(box, where, h) for h in found]
+    before = likelihoods(box, where, found, data.weights, practice.metric)
+    explained = [
+        explains(Held(box, where, practice.volts, h, s), counted) for h, s in zip(found, shown, strict=True)
+    ]
+    wrong = data.certainty.wrong_meter
+    after = [b * (1.0 if e else wrong) for b, e in zip(before, explained, strict=True)]
+    total = sum(after) or 1.0
+    return Weighed(
+        box,
+        where,
+        tuple(found),
+        tuple(shown),
+        tuple(before),
+        tuple(a / total for a in after),
+        tuple(explained),
+        tuple(counted),
+    )

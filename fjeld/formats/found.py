@@ -1,0 +1,323 @@
+"""A box as it was found, as JSON: written as one would on a scrap of wood, and read with care.
+
+``{"place": "switch", "cables": [{"id": 1, "cond": ["BK", "WH", "G"]}], "joints": [["1.WH", "2.WH"]],
+"device": {"kind": "switch", "a": "1.BK", "b": "2.BK"}, "readings": [{"id": "R4", "state": "S open",
+"1.BK": 120.1, "tester": "proven before and after"}]}``
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any, get_args
+
+from fjeld.derive.old import code_of
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.box.found import (
+    TERMINALS,
+    Cable,
+    Device,
+    DeviceKind,
+    FoundBox,
+    Place,
+    Reading,
+    Volts,
+)
+
+_KINDS: dict[str, DeviceKind] = {
+    **{kind: kind for kind in get_args(DeviceKind)},
+    **dict.fromkeys(("single-pole", "one-way", "dimmer", "sensor", "timer"), "switch"),
+    **dict.fromkeys(("3-way", "two-way"), "three-way"),
+    **dict.fromkeys(("4-way", "intermediate"), "four-way"),
+    **dict.fromkeys(("receptacle", "socket", "duplex"), "outlet"),
+    **dict.fromkeys(("protective outlet", "ground-fault"), "protective"),
+    **dict.fromkeys(("fixture", "lamp", "rose", "fan"), "light"),
+}
+_TERMINALS: dict[str, dict[str, str]] = {
+    "switch": {"com": "a", "common": "a", "l1": "b", "line": "a", "load": "b", "neutral": "n"},
+    "three-way": {"com": "common", "dark": "common", "l1": "t1", "l2": "t2"},
+    "four-way": {"l1": "a1", "l2": "a2", "l3": "b1", "l4": "b2", "in1": "a1", "in2": "a2", "out1": "b1", "out2": "b2"},
+    "outlet": {"hot": "brass", "l": "brass", "brass1": "brass", "upper": "brass", "lower": "brass2", "n": "silver", "neutral": "silver", "silver1": "silver"},
+    "protective": {"line_n": "line n", "line_hot": "line", "line_neutral": "line n", "load_n": "load n", "load_hot": "load", "load_neutral": "load n"},
+    "light": {"l": "hot", "black": "hot", "brown": "hot", "s": "hot", "n": "neutral", "white": "neutral", "blue": "neutral"},
+    "alarm": {"black": "hot", "l": "hot", "white": "neutral", "n": "neutral", "red": "link", "orange": "link"},
+}  # fmt: skip
+_TERMINALS["fused unit"] = _TERMINALS["protective"]
+_GROUND = frozenset({"g", "ground", "earth", "green", "e", "cpc"})
+_EARTH = frozenset({"earth", "ground", "e", "g", "panel ground"})
+#: Names of a device where the record gives it none.
+_NAMED: dict[DeviceKind, str] = {
+    "switch": "S", "three-way": "S", "four-way": "S", "outlet": "O", "protective": "O", "fused unit": "U", "light": "F", "alarm": "A",
+}  # fmt: skip
+_TAKEN = frozenset({
+    "id", "reading", "kind", "state", "at", "time", "tester", "proven", "instrument", "parted", "every_switch", "lamps_out",
+    "lamps out", "lamp", "lamp_in", "dies", "ring", "off", "words", "volts", "between", "ohms", "amps", "who", "note",
+})  # fmt: skip
+
+
+def read_box(body: Mapping[str, Any]) -> FoundBox:
+    """A box out of JSON; raises :class:`NotAsked` with the place of what cannot be read."""
+    place = _place(body.get("place", "junction"))
+    cables = tuple(_cable(c, n) for n, c in enumerate(_list(body.get("cables", []), "cables"), 1))
+    if len({c.id for c in cables}) < len(cables):
+        raise NotAsked("cables: two have the same number")
+    written = _list(body.get("devices", [body["device"]] if body.get("device") else []), "devices")
+    devices = tuple(_devices(written))
+    first = devices[0].id if devices else ""
+    ends = _Ends(cables, devices, first)
+    joints = tuple(
+        tuple(ends.name(e, f"joints[{n}]") for e in _list(j, f"joints[{n}]"))
+        for n, j in enumerate(_list(body.get("joints", []), "joints"))
+    )
+    landed = tuple(_landed(d, w, ends) for d, w in zip(devices, written, strict=True))
+    ends.joints = joints
+    readings = tuple(
+        _reading(r, f"readings[{n}]", ends) for n, r in enumerate(_list(body.get("readings", []), "readings"))
+    )
+    return FoundBox(place, cables, joints, landed, readings)
+
+
+def _list(value: Any, place: str) -> Sequence[Any]:
+    if not isinstance(value, list):
+        raise NotAsked(f"{place}: a list is wanted")
+    return value
+
+
+def _place(value: Any) -> Place:
+    known: dict[str, Place] = {
+        "light": "ceiling",
+        "fixture": "ceiling",
+        "socket": "outlet",
+        "receptacle": "outlet",
+    }
+    known |= {p: p for p in get_args(Place)}
+    if value not in known:
+        raise NotAsked(f"place: “{value}” is none of {', '.join(get_args(Place))}")
+    return known[value]
+
+
+def _cable(value: Any, n: int) -> Cable:
+    if not isinstance(value, dict) or "cond" not in value:
+        raise NotAsked(f'cables[{n - 1}]: a cable is written {{"id": 1, "cond": ["BK", "WH", "G"]}}')
+    colours: list[str] = []
+    for written in _list(value["cond"], f"cables[{n - 1}].cond"):
+        colour = code(str(written))
+        # Two of one colour in a cable are told apart by a number.
+        same = sum(c.rstrip("0123456789") == colour for c in colours)
+        colours.append(f"{colour}{same + 1}" if same else colour)
+    return Cable(str(value.get("id", n)), tuple(colours), str(value.get("gauge", "")))
+
+
+def code(written: str) -> str:
+    """The code of a colour as written: a code as it is, a word by what it means."""
+    found = code_of(written)
+    return found if found != "?" else written.strip().upper()
+
+
+def _devices(written: Sequence[Any]) -> Iterator[Device]:
+    names: list[str] = []
+    for n, value in enumerate(written):
+        if not isinstance(value, dict):
+            raise NotAsked(f"devices[{n}]: a device is written with its kind and what lands on each terminal")
+        kind = _KINDS.get(str(value.get("kind", "")).strip().lower())
+        if kind is None:
+            raise NotAsked(f"devices[{n}].kind: “{value.get('kind')}” is none of {', '.join(TERMINALS)}")
+        base = str(value.get("id", _NAMED[kind]))
+        names.append(base)
+        name = base if names.count(base) == 1 else f"{base}{names.count(base)}"
+        tab = str(value.get("tab", "whole"))
+        if tab not in ("whole", "broken"):
+            raise NotAsked(f"devices[{n}].tab: it is whole or broken")
+        yield Device(name, kind, {}, tab)  # type: ignore[arg-type]
+
+
+def _landed(device: Device, written: Mapping[str, Any], ends: _Ends) -> Device:
+    lands: dict[str, tuple[str, ...]] = {}
+    for terminal, value in written.items():
+        if terminal in ("kind", "id", "tab", "push_in", "gangs"):
+            continue
+        name = ends.terminal(device, terminal)
+        values = value if isinstance(value, list) else [value]
+        lands[name] = (*lands.get(name, ()), *(ends.name(v, f"{device.id}.{terminal}") for v in values if v))
+    return Device(device.id, device.kind, lands, device.tab)
+
+
+class _Ends:
+    """The names that a record may use, and what they stand for."""
+
+    def __init__(self, cables: Sequence[Cable], devices: Sequence[Device], first: str) -> None:
+        self.conductors = {
+            f"{c.id}.{colour}".upper(): f"{c.id}.{colour}" for c in cables for colour in c.colours
+        }
+        self.devices = {d.id.lower(): d for d in devices} | ({"dev": devices[0]} if devices else {})
+        self.joints: tuple[tuple[str, ...], ...] = ()
+        self.first = first
+
+    def terminal(self, device: Device, written: str) -> str:
+        """A terminal of a device by any of its names."""
+        plain = written.strip().lower()
+        if plain in _GROUND and plain not in TERMINALS[device.kind]:
+            return "g"
+        name = _TERMINALS.get(device.kind, {}).get(plain, plain)
+        if name not in TERMINALS[device.kind]:
+            raise NotAsked(
+                f"{device.id}: there is no terminal “{written}”; there is {', '.join(TERMINALS[device.kind])}, g"
+            )
+        return name
+
+    def name(self, written: Any, place: str) -> str:
+        """A conductor, or a terminal of a device."""
+        text = str(written).strip()
+        cable, _, rest = text.partition(".")
+        if text.upper() in self.conductors:
+            return self.conductors[text.upper()]
+        if (named := f"{cable}.{code(rest)}".upper()) in self.conductors:
+            return self.conductors[named]
+        if cable.lower() in self.devices and rest:
+            device = self.devices[cable.lower()]
+            return f"{device.id}.{self.terminal(device, rest)}"
+        if text.lower() == "joint":
+            for joint in self.joints:
+                if not any(e.rpartition(".")[2] in ("G", "g") for e in joint):
+                    return joint[0]
+        if text.lower() in _EARTH:
+            return "earth"
+        raise NotAsked(
+            f"{place}: there is no “{text}” in this box; there is {', '.join(self.conductors.values())}"
+        )
+
+
+# --- readings ------------------------------------------------------------------------------
+
+
+def _reading(value: Any, place: str, ends: _Ends) -> Reading:
+    if not isinstance(value, dict):
+        raise NotAsked(f'{place}: a reading is written {{"id": "R4", "1.BK": 120.1}}')
+    name = str(value.get("id", value.get("reading", value.get("kind", "")))).strip()
+    if not re.fullmatch(r"R\d{1,2}[ab]?", name):
+        raise NotAsked(f"{place}: “{name}” is no reading; they are R1 to R21")
+    to_earth, between = _volts(value, place, ends)
+    lamp = str(value.get("lamp", "")).lower()
+    known = {k: v for k, v in value.items() if k in ("every_switch", "parted", "ring")}
+    return Reading(
+        id=name,
+        state=_state(value.get("state", {}), ends),
+        to_earth=to_earth,
+        words={ends.name(k, place): _word(v, place) for k, v in dict(value.get("words", {})).items()},
+        between=between,
+        ohms=tuple(
+            (*_pair(k, place, ends), number(v, f"{place}.{k}")) for k, v in dict(value.get("ohms", {})).items()
+        ),
+        proven=_proven(value),
+        at=str(value.get("at", value.get("time", ""))),
+        parted=_yes(known.get("parted", name == "R8")),
+        every_switch=_yes(known.get("every_switch", False)),
+        lamps_out=_yes(value.get("lamps_out", value.get("lamps out", False))),
+        lamp=lamp if lamp in ("bright", "dim", "dark") else "",  # type: ignore[arg-type]
+        dies=tuple(str(d) for d in value["dies"]) if "dies" in value else None,
+        off=tuple(ends.name(e, f"{place}.off") for e in _list(value.get("off", []), f"{place}.off")),
+        ring=_yes(known["ring"]) if "ring" in known else None,
+        amps={ends.name(k, place): number(v, f"{place}.{k}") for k, v in dict(value.get("amps", {})).items()},
+    )
+
+
+def _yes(value: Any) -> bool:
+    return value is True or str(value).strip().lower() in ("yes", "true", "1", "in", "out")
+
+
+def _proven(value: Mapping[str, Any]) -> bool:
+    """Whether the tester was proven before and after; half of it is not."""
+    said = value.get("proven", value.get("tester", False))
+    if isinstance(said, bool):
+        return said
+    text = str(said).lower()
+    return "before" in text and "after" in text and "not" not in text
+
+
+def _word(value: Any, place: str) -> Any:
+    text = str(value).strip().lower()
+    if text not in ("always", "sometimes", "never"):
+        raise NotAsked(f"{place}: “{value}” is none of always, sometimes, never")
+    return text
+
+
+def _state(value: Any, ends: _Ends) -> dict[str, str]:
+    """``{"S": "open"}``, or as one says it: ``S open, S3 off``. One switch in the box needs no name."""
+    if isinstance(value, str):
+        pairs = [part.split() for part in re.split(r"[,;]", value) if part.strip()]
+        value = {" ".join(p[:-1]) or ends.first: p[-1] for p in pairs}
+    found = {}
+    for name, stands in dict(value).items():
+        device = ends.devices.get(str(name).lower())
+        own = device is None and str(name).lower() in ("switch", "here") and ends.first
+        found[device.id if device else own or str(name)] = str(stands).lower()
+    return found
+
+
+def _volts(
+    value: Mapping[str, Any], place: str, ends: _Ends
+) -> tuple[dict[str, Volts], tuple[tuple[str, str, Volts], ...]]:
+    """Voltages, under ``volts`` and ``between`` or bare by their names; one name is to earth, two are between."""
+    written = {k: v for k, v in value.items() if k not in _TAKEN}
+    written |= dict(value.get("volts", {}))
+    between = value.get("between", {})
+    if isinstance(between, list):
+        between = {f"{b['a']} - {b['b']}": {k: v for k, v in b.items() if k not in ("a", "b")} for b in between}
+    written |= dict(between)
+    to_earth: dict[str, Volts] = {}
+    pairs: list[tuple[str, str, Volts]] = []
+    for name, reads in written.items():
+        volts = volts_of(reads, f"{place}.{name}")
+        if not re.search(r"[-–—]|\bto\b", name):
+            to_earth[ends.name(name, place)] = volts
+            continue
+        a, b = _pair(name, place, ends)
+        if "earth" in (a, b):
+            to_earth[b if a == "earth" else a] = volts
+        else:
+            pairs.append((a, b, volts))
+    return to_earth, tuple(pairs)
+
+
+def _pair(name: str, place: str, ends: _Ends) -> tuple[str, str]:
+    parts = [p.strip() for p in re.split(r"\s*[-–—]\s*|\s+to\s+", name) if p.strip()]
+    if len(parts) != 2:
+        raise NotAsked(f"{place}: “{name}” is not two ends; write 1.BK-2.BK")
+    return ends.name(parts[0], place), ends.name(parts[1], place)
+
+
+def number(value: Any, place: str) -> float:
+    """A number as a meter shows it, its unit allowed; raises :class:`NotAsked`."""
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        found = float(value)
+    else:
+        said = re.fullmatch(
+            r"\s*(\d+(?:[.,]\d+)?)\s*(V|v|volts?|Ω|ohms?|A|a)?\s*(∞|V∞|V3|open|loaded)?\s*", str(value)
+        )
+        if not said:
+            raise NotAsked(f"{place}: “{value}” is not a reading; write it as the meter shows it, 120.1")
+        found = float(said[1].replace(",", "."))
+    if not 0 <= found <= 1e9:
+        raise NotAsked(f"{place}: no meter shows {value}")
+    return found
+
+
+def volts_of(value: Any, place: str) -> Volts:
+    """A voltage: one figure, or the one with the open input and the one under load."""
+    if isinstance(value, str) and "," in value and ("3" in value or "∞" in value):
+        value = value.split(",")
+    if isinstance(value, list) and len(value) == 2:
+        return Volts(number(value[0], place), number(value[1], place))
+    if isinstance(value, dict):
+        names = {"open": 0, "inf": 0, "V∞": 0, "v_inf": 0, "loaded": 1, "v3": 1, "V3": 1, "load": 1}
+        unknown = [k for k in value if k not in names]
+        if unknown:
+            raise NotAsked(f"{place}: “{unknown[0]}” is neither open nor loaded")
+        figures: list[float | None] = [None, None]
+        for k, v in value.items():
+            figures[names[k]] = number(v, place)
+        open_, loaded = figures
+        if open_ is None and loaded is None:
+            raise NotAsked(f"{place}: no voltage is given")
+        return Volts(loaded if open_ is None else open_, loaded)  # type: ignore[arg-type]
+    return Volts(number(value, place))

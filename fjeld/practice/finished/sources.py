@@ -1,0 +1,68 @@
+"""What may feed what, and what it costs to find out or to change, as data."""
+
+from __future__ import annotations
+
+from functools import cache
+
+import msgspec
+
+from fjeld.practice.finished import read_table
+
+
+class Feeds(msgspec.Struct, frozen=True):
+    """What a kind of circuit may feed: points, in rooms if only in some, ``alone`` where it feeds nothing else,
+    ``fused`` what it feeds only through a fused unit; and why not the rest."""
+
+    feeds: tuple[str, ...]
+    rooms: tuple[str, ...] = ()
+    alone: tuple[str, ...] = ()
+    fused: tuple[str, ...] = ()
+    why: str = ""
+    basis: str = ""
+
+
+class Changes(msgspec.Struct, frozen=True):
+    """Minutes that a change costs."""
+
+    box: float
+    ring: float
+    breaker: float
+    protection: float
+    conductors: float
+
+
+class Chances(msgspec.Struct, frozen=True):
+    """How likely a gate is open before anyone has looked; ``earth`` by practice: a year, the chance from it on, and before."""
+
+    line_outlet: float
+    line_switch: float
+    line_light: tuple[float, float, float]
+    neutral: float
+    earth: dict[str, tuple[float, float, float]]
+    worth: float
+
+
+class Local(msgspec.Struct, frozen=True):
+    """What is of one practice: kinds of circuit, and the VA that a new point adds where nobody says."""
+
+    circuits: dict[str, Feeds]
+    adds: dict[str, float]
+
+
+class Sources(msgspec.Struct, frozen=True):
+    """All of it."""
+
+    na: Local
+    gb: Local
+    changes: Changes
+    chances: Chances
+
+    def local(self, metric: bool) -> Local:
+        """What is of a practice."""
+        return self.gb if metric else self.na
+
+
+@cache
+def sources() -> Sources:
+    """The data of sources."""
+    return msgspec.convert(read_table("sources.toml"), Sources)

@@ -1,0 +1,416 @@
+"""What is in a box: typical boxes, worked answers, and boxes of whole houses opened blind."""
+
+import json
+import os
+from collections import Counter
+
+import msgspec
+import pytest
+
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.box.following import outcomes, told_apart
+from fjeld.finished.box.found import Reading
+from fjeld.finished.box.infer import infer
+from fjeld.finished.box.weighed import groups, weigh
+from fjeld.formats.found import read_box
+from fjeld.formats.jobfile import JobFileError
+from fjeld.formats.sources import answer
+from fjeld.practice import load
+from fjeld.practice.finished.roles import role_data
+from tests.true_boxes import true_boxes
+from tests.worlds import world
+
+W, T = ["BK", "WH", "G"], ["BK", "RD", "WH", "G"]
+B, C3 = ["BN", "BU", "G"], ["BN", "BK", "GY", "G"]
+PROVEN = {"tester": "proven before and after"}
+HOUSES = int(os.environ.get("FJELD_TRUE_HOUSES", "24"))
+
+
+def box(place, cables, device=None, joints=(), readings=(), **facts):
+    return {
+        "place": place, "cables": [{"id": n, "cond": c} for n, c in enumerate(cables, 1)], "device": device,
+        "joints": [list(j) for j in joints], "readings": list(readings), **facts,
+    }  # fmt: skip
+
+
+def found(body, practice="na"):
+    return infer(read_box(body), load(practice))
+
+
+def ask(body, practice="na"):
+    return answer(body, load(practice), "mm" if practice == "gb" else "ft-in")[0]
+
+
+def roles(body, practice="na"):
+    return {c.id: c.roles for c in found(body, practice).cables}
+
+
+def words(body, practice="na"):
+    return [(c.role, c.word) for c in found(body, practice).cables]
+
+
+S1 = box("switch", [W], {"kind": "switch", "a": "1.BK", "b": "1.WH"})
+S2 = box(
+    "switch", [W, W], {"kind": "switch", "a": "1.BK", "b": "2.BK"}, [["1.WH", "2.WH"], ["1.G", "2.G", "dev.g"]]
+)
+S3 = box(
+    "switch", [W, W, W], {"kind": "switch", "b": "3.BK"}, [["1.WH", "2.WH", "3.WH"], ["1.BK", "2.BK", "dev.a"]]
+)
+S5 = box("switch", [T], {"kind": "three-way", "common": "1.BK", "t1": "1.RD", "t2": "1.WH"})
+S6 = box(
+    "switch", [W, T], {"kind": "three-way", "common": "1.BK", "t1": "2.BK", "t2": "2.RD"}, [["1.WH", "2.WH"]]
+)
+S8 = box(
+    "switch",
+    [T, T],
+    {"kind": "four-way", "a1": "1.BK", "a2": "1.RD", "b1": "2.BK", "b2": "2.RD"},
+    [["1.WH", "2.WH"]],
+)
+O1 = box("outlet", [W], {"kind": "outlet", "brass": "1.BK", "silver": "1.WH"})
+O2 = box("outlet", [W, W], {"kind": "outlet", "brass": ["1.BK", "2.BK"], "silver": ["1.WH", "2.WH"]})
+O4 = box("outlet", [W, W], {"kind": "outlet", "brass": "1.BK", "silver": "2.WH"}, [["1.WH", "2.BK"]])
+O5 = box(
+    "outlet", [T], {"kind": "outlet", "brass": "1.BK", "brass2": "1.RD", "silver": "1.WH", "tab": "broken"}
+)
+O6 = box(
+    "outlet", [W, W], {"kind": "protective", "line": "1.BK", "line n": "1.WH", "load": "2.BK", "load n": "2.WH"}
+)
+L1 = box("ceiling", [W], {"kind": "light", "black": "1.BK", "white": "1.WH"})
+L2 = box("ceiling", [W, W], {"kind": "light", "black": ["1.BK", "2.BK"], "white": ["1.WH", "2.WH"]})
+L3 = box("ceiling", [W, W], {"kind": "light", "black": "1.BK", "white": "2.WH"}, [["1.WH", "2.BK"]])
+L4 = box(
+    "ceiling",
+    [W, W, W],
+    {"kind": "light", "black": "3.BK", "white": "2.WH"},
+    [["1.BK", "2.BK", "3.WH"], ["1.WH", "2.WH"]],
+)
+GS1 = box("switch", [B], {"kind": "one-way", "COM": "1.BN", "L1": "1.BU"})
+GS2 = box("switch", [B, B], {"kind": "one-way", "COM": "1.BN", "L1": "2.BN"}, [["1.BU", "2.BU"]])
+GS3 = box("switch", [C3], {"kind": "two-way", "COM": "1.BN", "L1": "1.BK", "L2": "1.GY"})
+GL2 = box("light", [B, B], {"kind": "rose", "S": "2.BU", "N": "1.BU"}, [["1.BN", "2.BN"]])
+GL3 = box(
+    "light", [B, B, B], {"kind": "rose", "S": "3.BU", "N": "1.BU"}, [["1.BN", "2.BN", "3.BN"], ["1.BU", "2.BU"]]
+)
+GO1 = box("socket", [B], {"kind": "socket", "L": "1.BN", "N": "1.BU"})
+GO2 = box("socket", [B, B], {"kind": "socket", "L": ["1.BN", "2.BN"], "N": ["1.BU", "2.BU"]})
+GO3 = box("socket", [B, B, B], {"kind": "socket", "L": ["1.BN", "2.BN", "3.BN"], "N": ["1.BU", "2.BU", "3.BU"]})
+
+
+@pytest.mark.parametrize(
+    ("body", "practice", "shares"),
+    [
+        (S1, "na", {"1": {"LOOP": 0.90}}),
+        (S2, "na", {"1": {"FEED": 0.475, "LEG": 0.475, "other": 0.05}, "2": {"FEED": 0.475, "LEG": 0.475}}),
+        (S3, "na", {"1": {"FEED": 0.40, "ON": 0.40, "LEG": 0.17, "other": 0.03}, "3": {"LEG": 0.80, "FEED": 0.17}}),
+        (S6, "na", {"1": {"FEED": 0.46, "LEG": 0.46}, "2": {"TRAV": 0.90}}),
+        (S8, "na", {"1": {"TRAV": 0.90}, "2": {"TRAV": 0.90}}),
+        (O1, "na", {"1": {"FEED": 0.83, "LEG": 0.15}}),
+        (O2, "na", {"1": {"FEED": 0.48, "ON": 0.48}}),
+        (O4, "na", {"1": {"LOOP": 0.90}, "2": {"FEED": 0.90}}),
+        (O5, "na", {"1": {"HALF": 0.73, "TWO": 0.17}}),
+        (O6, "na", {"1": {"FEED": 0.90, "ON": 0.10}}),
+        (L1, "na", {"1": {"LEG": 0.90}}),
+        (L2, "na", {"1": {"LEG": 0.85, "FEED": 0.075, "ON": 0.075}}),
+        (L3, "na", {"1": {"LOOP": 0.90}, "2": {"FEED": 0.90}}),
+        (L4, "na", {"3": {"LOOP": 0.90}, "1": {"FEED": 0.485, "ON": 0.485}}),
+        (GS1, "gb", {"1": {"LOOP": 0.90}}),
+        (GS2, "gb", {"1": {"FEED": 0.475, "LEG": 0.475}}),
+        (GS3, "gb", {"1": {"TRAV": 0.90}}),
+        (GL2, "gb", {"1": {"FEED": 0.90}, "2": {"LOOP": 0.90}}),
+        (GL3, "gb", {"3": {"LOOP": 0.90}, "1": {"FEED": 0.485, "ON": 0.485}}),
+        (GO1, "gb", {"1": {"SPUR": 0.55, "FEED": 0.40, "RING": 0.05}}),
+        (GO2, "gb", {"1": {"RING": 0.70, "FEED": 0.10, "ON": 0.10}}),
+        (GO3, "gb", {"1": {"RING": 0.45, "SPUR": 0.32}}),
+    ],
+)  # fmt: skip
+def test_what_is_usual_before_any_reading(body, practice, shares):
+    seen = roles(body, practice)
+    for cable, wanted in shares.items():
+        for role, share in wanted.items():
+            assert seen[cable].get(role, 0) == pytest.approx(share, abs=0.025), (cable, seen[cable])
+    assert "settled" not in {word for _, word in words(body, practice)}
+
+
+def test_colours_and_landings_never_settle_anything():
+    """However many there are: the surest role of a typical box is likely, and no surer than nine in ten."""
+    for body in (S1, L1, L3, O6):
+        assert {word for _, word in words(body)} == {"likely"}
+        assert max(share for c in roles(body).values() for share in c.values()) == pytest.approx(0.9, abs=1e-3)
+
+
+# --- worked answers --------------------------------------------------------------------
+
+R4_OPEN = {"id": "R4", "at": "10:12", "state": "S open", "1.BK": 120.1, "2.BK": 0.3, **PROVEN}
+R5 = {"id": "R5", "lamps_out": "yes", "1.BK–joint": "119.8 V∞, 119.5 V3", "lamp": "bright", **PROVEN}
+
+
+def test_a_feed_and_a_leg_step_by_step():
+    first = ask(S2)
+    assert (first["1"]["word"], first["line"], first["neutral"]["word"], first["next"]) == (
+        "open",
+        "unknown",
+        "likely",
+        "R4",
+    )
+    second = ask({**S2, "readings": [R4_OPEN]})
+    assert [(second[c]["word"], max(second[c]["roles"], key=second[c]["roles"].get)) for c in "12"] == [("settled", "FEED"), ("settled", "LEG")]  # fmt: skip
+    assert (second["line"], second["neutral"]["word"], second["next"]) == ("1.BK", "likely", "R5")
+    third = ask({**S2, "readings": [R4_OPEN, R5]})
+    assert third["neutral"] == {"joint": ["1.WH", "2.WH"], "word": "settled"}
+    assert third["gates"]["G2"]["is"] == third["gates"]["G3"]["is"] == "yes"
+    assert third["source"].startswith("ready when")
+
+
+def test_two_readings_that_disagree_stop_the_work():
+    again = {**R4_OPEN, "at": "10:40", "1.BK": 0.2, "2.BK": 119.9}
+    said = ask({**S2, "readings": [R4_OPEN, again]})
+    assert said["stop"]
+    assert "R4 at 10:12 and R4 at 10:40 disagree" in said["contradictory"]
+    assert {said[c]["word"] for c in "12"} == {"contradictory"}
+
+
+@pytest.mark.parametrize(
+    "said", [{}, {"tester": "proven before"}, {"proven": False}, {"tester": "not proven after or before"}]
+)
+def test_a_reading_of_a_tester_that_was_not_proven_counts_for_nothing(said):
+    reading = {k: v for k, v in R4_OPEN.items() if k != "tester"} | said
+    got = ask({**S2, "readings": [reading]})
+    assert (got["1"]["word"], got["next"]) == ("open", "R4")
+    assert "not proven" in got["notes"][0]
+
+
+def test_a_loop_has_no_neutral_though_one_end_reads_nothing():
+    lamp_in = {"id": "R4", "state": "S open", "1.WH": 120.0, "1.BK": 0.0, "1.WH-1.BK": [120.0, 111.1], **PROVEN}
+    said = ask({**S1, "readings": [lamp_in]})
+    assert said["1"]["word"] == "settled"
+    assert said["neutral"]["word"] == "none"
+    assert said["source"].startswith("no: a switch loop")
+    assert any("by way of the lamp" in note for note in said["notes"])
+    lamp_out = {"id": "R4", "state": "S open", "1.WH": 120.0, "1.BK": [59.8, 0.2], **PROVEN}
+    assert any("induced" in note for note in ask({**S1, "readings": [lamp_out]})["notes"])
+
+
+def test_a_bundle_that_is_dead_with_the_switch_open_is_two_legs():
+    said = ask({**S3, "readings": [{"id": "R4", "state": "S open", "1.BK": 0, "3.BK": 120.0, **PROVEN}]})
+    assert [said[c]["word"] for c in "123"] == ["settled"] * 3
+    assert said["line"] == "3.BK"
+
+
+@pytest.mark.parametrize(("wants", "is_"), [("same switch", "yes"), ("outlet", "no")])
+def test_a_light_with_one_cable_feeds_only_what_its_switch_works(wants, is_):
+    said = ask({**L1, "wants": wants, "readings": [{"id": "R4", "words": {"1.BK": "sometimes"}, **PROVEN}]})
+    assert said["gates"]["G2"]["is"] == is_
+
+
+def test_half_an_outlet_or_two_circuits():
+    half = [
+        {"id": "R4", "state": "S3 on", "1.BK": 120, "1.RD": 119.8, **PROVEN},
+        {"id": "R4", "state": "S3 off", "1.BK": 120, "1.RD": 0, **PROVEN},
+        {"id": "R15", "1.BK-1.RD": 0.3, **PROVEN},
+    ]
+    said = ask({**O5, "readings": half})
+    assert (said["1"]["word"], said["line"]) == ("settled", "1.BK")
+    two = ask({**O5, "readings": [{"id": "R15", "1.BK-1.RD": 241, **PROVEN}]})
+    assert max(two["1"]["roles"], key=two["1"]["roles"].get) == "TWO"
+    assert two["1"]["word"] == "settled"
+    assert "never opened" in two["gates"]["G10"]["words"]
+    both = {"id": "R4", "words": {"1.BK": "always", "1.RD": "always"}, **PROVEN}
+    same = ask({**O5, "readings": [both, {"id": "R15", "1.BK-1.RD": 0, **PROVEN}]})
+    assert same["gates"]["G10"]["is"] == "no"
+    assert "danger" in same["gates"]["G10"]["words"]
+
+
+def test_a_counter_outlet_does_not_feed_a_light():
+    said = ask({**O2, "wants": "light", "room": "dining", "circuit": "small appliance", "breaker": 20})
+    assert said["gates"]["G4"]["is"] == "no"
+    assert said["gates"]["G4"]["basis"]
+
+
+def test_a_ring_is_told_by_its_ends_and_takes_one_spur():
+    buzz = {"id": "R9", "ohms": {"1.BN-2.BN": 0.40, "1.BU-2.BU": 0.40}, **PROVEN}
+    said = ask({**GO2, "wants": "outlet", "circuit": "ring", "readings": [buzz]}, "gb")
+    assert [said[c]["word"] for c in "12"] == ["settled"] * 2
+    assert said["gates"]["G4"]["is"] == "yes"
+    ohms = {"1.BN-2.BN": 0.40, "1.BU-2.BU": 0.40, "1.BN-3.BN": 9e6, "2.BN-3.BN": 9e6}
+    spur = ask(
+        {**GO3, "wants": "outlet", "circuit": "ring", "readings": [{"id": "R9", "ohms": ohms, **PROVEN}]}, "gb"
+    )
+    assert max(spur["3"]["roles"], key=spur["3"]["roles"].get) == "SPUR"
+    assert spur["gates"]["G4"]["is"] == "no"
+    light = ask({**GO2, "wants": "light", "circuit": "ring", "readings": [buzz]}, "gb")
+    assert light["gates"]["G4"]["is"] == "change"
+    assert "fused" in light["gates"]["G4"]["words"]
+
+
+def test_the_button_tells_which_side_feeds():
+    before = {"id": "R4", "1.BK": 120, "2.BK": 120, **PROVEN}
+    pressed = {"id": "R16", "dies": ["2"], **PROVEN}
+    assert words({**O6, "readings": [before, pressed]}) == [("FEED", "settled"), ("ON", "settled")]
+
+
+def test_a_borrowed_neutral_stops_at_its_gate():
+    clamp = {"id": "R6", "amps": {"1.WH": 0.4}, **PROVEN}
+    said = ask({**S2, "readings": [R4_OPEN, clamp]})
+    assert said["gates"]["G3"]["is"] == "no"
+    assert "borrowed" in said["gates"]["G3"]["words"]
+
+
+def test_gates_of_the_box_itself():
+    known = {
+        "wants": "light", "room": "garage", "circuit": "general", "breaker": 15, "gauges": ["14", "14"], "ground": "present",
+        "condition": "sound", "volume": 18, "clamps": False, "opening": True, "reachable": True, "way": "3'", "minutes": 35,
+        "loads": [{"count": 6, "va": 9}, {"count": 8, "va": 180, "estimated": True}], "va": 12,
+    }  # fmt: skip
+    found_there = {"id": "R3", "state": "S open", "1.BK": 0, "2.BK": 0, "off": ["1.BK"], **PROVEN}
+    said = ask({**S2, **known, "readings": [R4_OPEN, R5, found_there]})
+    assert {g: v["is"] for g, v in said["gates"].items() if v["is"] != "yes"} == {}
+    assert said["source"] == "ready"
+    longer = ask({**S2, **known, "way": "9'", "room": "bed", "readings": [R4_OPEN, R5]})
+    assert longer["gates"]["G9"]["is"] == "change"
+    assert "Arc-fault" in longer["gates"]["G9"]["words"]
+    wire = ask({**S2, **known, "gauges": ["14", "12"], "breaker": 20, "readings": [R4_OPEN, R5]})
+    assert wire["gates"]["G5"]["is"] == "no"
+    assert "15 A" in wire["gates"]["G5"]["words"]
+    small = ask({**S2, **known, "volume": 12, "readings": [R4_OPEN, R5]})
+    assert small["gates"]["G7"]["is"] == "change"
+
+
+def test_of_several_boxes_the_ready_one_comes_first_and_none_is_hidden():
+    known = {
+        "wants": "light", "room": "hall", "circuit": "general", "breaker": 15, "ground": "present", "condition": "sound", "clamps": False,
+        "opening": True, "reachable": True, "way": "3'", "loads": [], "one_circuit": True, "volume": 20, "gauges": ["14", "14"],
+    }  # fmt: skip
+    body = {
+        **known,
+        "boxes": [
+            {**S1, "name": "by the door", "minutes": 10},
+            {**S2, "name": "far", "minutes": 90, "readings": [R4_OPEN, R5]},
+            {**O2, "name": "near", "minutes": 20},
+            {**S2, "name": "ready", "minutes": 60, "readings": [R4_OPEN, R5]},
+        ],
+    }
+    ranked = ask(body)["ranking"]
+    assert [r["name"] for r in ranked] == ["ready", "far", "near", "by the door"]
+    assert ranked[2]["standing"] == "worth a reading"
+    assert ranked[2]["worth"] > 5
+    assert ranked[3]["standing"] == "refused"
+    assert "loop" in ranked[3]["words"]
+
+
+@pytest.mark.parametrize(
+    ("spoilt", "where"),
+    [
+        ({"readings": [{"id": "R4", "1.BK": "12O V", **PROVEN}]}, "readings[0].1.BK: “12O V” is not a reading"),
+        ({"readings": [{"id": "R4", "3.BK": 1, **PROVEN}]}, "there is no “3.BK”"),
+        ({"readings": [{"id": "look", **PROVEN}]}, "“look” is no reading"),
+        ({"place": "attic"}, "place: “attic”"),
+        ({"joints": [["1.WH", "9.WH"]]}, "there is no “9.WH”"),
+        ({"device": {"kind": "toaster"}}, "“toaster” is none of"),
+        ({"device": {"kind": "switch", "c": "1.BK"}}, "no terminal “c”"),
+        ({"cables": [{"id": n, "cond": W} for n in range(1, 10)], "joints": [[f"{n}.WH" for n in range(1, 10)]]}, "9 cables are more than"),
+        ({"cables": 3}, "cables: a list is wanted"),
+        ({"breaker": "x"}, "breaker"),
+        ({"wishes": "light"}, "wishes"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_read_is_told_at_its_place(spoilt, where):
+    with pytest.raises((NotAsked, JobFileError)) as refused:
+        ask({**S2, **spoilt})
+    assert where in str(refused.value)
+
+
+# --- boxes of whole houses, opened blind --------------------------------------------------
+
+
+def opened(seeds):
+    for seed in seeds:
+        yield from true_boxes(world(seed), seed)
+
+
+@pytest.mark.parametrize("share", range(4))
+def test_no_wrong_role_is_ever_called_settled(share):
+    seen = Counter()
+    for true in opened(range(share, HOUSES, 4)):
+        box, taken = true.found, set()
+        while True:
+            said = infer(box, true.plan.practice)
+            for cable in said.cables:
+                assert cable.word != "settled" or cable.role == true.roles[cable.id], (
+                    true.handle,
+                    cable,
+                    true.roles,
+                )
+            if said.contradiction or said.next is None or said.next.id in taken:
+                break
+            taken.add(said.next.id)
+            box = msgspec.structs.replace(box, readings=(*box.readings, *true.take(said.next.id)))
+        seen["contradictory" if said.contradiction else "settled" if {c.word for c in said.cables} == {"settled"} else "open"] += 1  # fmt: skip
+    # Most are told to the end; a link among alarms, or wiring that nobody sees often, stays open.
+    assert seen["settled"] > 0.85 * seen.total(), seen
+    assert seen["contradictory"] < 0.05 * seen.total(), seen
+
+
+def expected(weighed, rings, choose):
+    """The readings that a way of choosing is expected to take, until nothing more can be told."""
+    kinds = role_data().readings
+    tell = outcomes(weighed, rings)
+
+    def go(alive, taken):
+        now = msgspec.structs.replace(
+            weighed, explained=tuple(n in alive for n in range(len(weighed.found))),
+            counted=tuple(msgspec.convert({"id": r, "proven": True, "every_switch": True}, type=Reading) for r in taken),
+        )  # fmt: skip
+        bits = {r: b for r, b in told_apart(now, rings).items() if b > 0.02 and r not in taken}
+        if not bits:
+            return 0.0
+
+        def cost(reading):
+            parts = Counter()
+            members = {}
+            for n in alive:
+                seen = tell[reading](weighed.found[n], weighed.shows[n])
+                parts[seen] += weighed.after[n]
+                members.setdefault(seen, []).append(n)
+            total = parts.total()
+            return 1.0 + sum(
+                p / total * go(frozenset(members[s]), taken | {reading}) for s, p in parts.items() if p
+            )
+
+        if choose == "best":
+            return min(cost(r) for r in bits)
+        return cost(max(bits, key=lambda r: bits[r] / kinds[r].cost))
+
+    return go(frozenset(weighed.standing), frozenset())
+
+
+def test_few_more_readings_are_asked_for_than_the_best_order_needs():
+    mine, best = [], []
+    bodies = [(b, "na") for b in (S1, S2, S3, S6, O1, O2, O4, L1, L2, L3, L4)] + [
+        (b, "gb") for b in (GS1, GS2, GL2, GO1, GO2)
+    ]
+    groups_of = [(g, load(p)) for b, p in bodies for g in groups(read_box(b))]
+    for true in opened(range(6)):
+        if len(true.found.cables) <= 3:
+            groups_of += [(g, true.plan.practice) for g in groups(true.found)]
+    for group, practice in groups_of:
+        weighed = weigh(group, practice)
+        if not weighed.found or len(weighed.standing) > 24 or max(len(c.insulated) for c in group.cables) > 3:
+            continue
+        mine.append(expected(weighed, practice.metric, "greedy"))
+        best.append(expected(weighed, practice.metric, "best"))
+        assert mine[-1] <= 1.3 * best[-1] + 0.35, (group, mine[-1], best[-1])
+    assert sum(mine) <= 1.3 * sum(best)
+    assert sum(best) > 10
+
+
+def test_the_command_line_reads_and_refuses(tmp_path, capsys):
+    from fjeld.cli import main
+
+    path = tmp_path / "box.json"
+    path.write_text(json.dumps({**S2, "readings": [R4_OPEN]}))
+    assert main(["source", str(path)]) == 0
+    assert json.loads(capsys.readouterr().out)["line"] == "1.BK"
+    path.write_text(json.dumps({**S1, "readings": []}))
+    assert main(["source", str(path)]) == 1
+    path.write_text("[")
+    assert main(["source", "--practice", "gb", str(path)]) == 2
