@@ -157,15 +157,15 @@ def _joints(
             ends = tuple(end.key for end in new)
             yield Joint(key, net, "parked", ends, (), ("cap",), reason="what carries it here is not known yet")
             continue
-        lands = {lead.lands.strip().lower() for _, lead in met}
+        lands = {lead.landing.strip().lower() for _, lead in met}
         # What is joined at the same place, in whatever cable, is in the joint too.
         together = [
             f"{_bundle(n)}.{k}"
             for n, cable in enumerate(old.cables, 1)
             for k, lead in enumerate(cable.leads, 1)
-            if (n, lead) in met or (lead.lands.strip() and lead.lands.strip().lower() in lands)
+            if (n, lead) in met or (lead.landing.strip() and lead.landing.strip().lower() in lands)
         ]
-        terminals = sorted({lead.lands for _, lead in met if _on_device(old, lead)})
+        terminals = sorted({lead.landing for _, lead in met if _on_device(old, lead)})
         landings = tuple(Landing(DeviceKey(handle), terminal, False) for terminal in terminals)
         gauges = (
             [c.gauge for c in there if c.key in together]
@@ -179,7 +179,7 @@ def _joints(
 
 def _on_device(old: OldBox, lead: Lead) -> bool:
     """Whether a conductor lands on the device, not in a joint or nowhere."""
-    words = lead.lands.strip().lower()
+    words = lead.landing.strip().lower()
     return bool(_yokes(old)) and bool(words) and not words.startswith(_NO_SCREW)
 
 
@@ -200,6 +200,8 @@ _NO_SCREW = (
 
 
 def _yokes(old: OldBox) -> int:
+    if old.held:
+        return sum(h.kind not in ("light", "alarm") for h in old.held)
     return next((n for word, n in _HELD if word in old.holds.lower()), 0)
 
 

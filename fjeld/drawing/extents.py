@@ -60,6 +60,8 @@ Amps = Annotated[int, _from(1, 600)]
 BreakerAmps = Annotated[int, _from(1, 200, "{:g} A is not a branch breaker")]
 Ways = Annotated[int, _from(1, 84)]
 Poles = Annotated[int, _from(1, 3)]
+#: A joint or a device of an old box by number, or how deep it is in mm.
+FoundNumber = Annotated[int, msgspec.Meta(ge=0, le=200)]
 Gangs = Annotated[int, _from(1, 8)]
 Cords = Annotated[int, _from(1, 40)]
 WallNumber = Annotated[int, _from(0, 200)]

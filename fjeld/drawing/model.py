@@ -69,8 +69,30 @@ class Override(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_f
     severity: Literal["", "danger", "breach", "advice", "ask"] = ""
 
 
+ErrandKind = Literal[
+    "light",
+    "outlet",
+    "heavy",
+    "larger box",
+    "replace",
+    "short wires",
+    "move",
+    "outdoors",
+    "loose splice",
+    "alarms",
+]
+
+
+class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """One thing in a finished room: what is wanted, and from where the work can be reached."""
+
+    wants: ErrandKind
+    attic: bool = False
+    below: bool = False
+
+
 class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """The choices that hold for the whole job."""
+    """The choices that hold for the whole job. ``errand`` is what it is about, where that is one thing in a room that stays closed."""
 
     name: Name = "New job"
     practice: Name = "na"
@@ -84,6 +106,7 @@ class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     amendments: Annotated[tuple[Amendment, ...], at_most(200)] = ()
     overrides: dict[str, str | Override] = {}
     prices: dict[str, Cents] = {}
+    errand: Errand | None = None
 
 
 class Fitting(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

@@ -77,6 +77,13 @@ def read_box(body: Mapping[str, Any]) -> FoundBox:
     return FoundBox(place, cables, joints, landed, readings)
 
 
+def read_reading(body: Mapping[str, Any], place: str, box: FoundBox) -> Reading:
+    """A reading of a box that is recorded; raises :class:`NotAsked` where it is of what is not in the box."""
+    ends = _Ends(box.cables, box.devices, box.devices[0].id if box.devices else "")
+    ends.joints = box.joints
+    return _reading(body, place, ends)
+
+
 def _list(value: Any, place: str) -> Sequence[Any]:
     if not isinstance(value, list):
         raise NotAsked(f"{place}: a list is wanted")

@@ -6,6 +6,7 @@ from django.urls import path
 from fjeld.web import workspace
 from fjeld.web.accounts import views as accounts
 from fjeld.web.bench import views as bench
+from fjeld.web.errand import views as errand
 from fjeld.web.health import health
 from fjeld.web.jobs import exports, people
 from fjeld.web.jobs import views as jobs
@@ -39,6 +40,11 @@ urlpatterns = [
     path("jobs/<int:job_id>/photometry", photometry.read_in, name="photometry"),
     path("jobs/<int:job_id>/sheets/mark-out", sheet.mark_out, name="mark-out"),
     path("jobs/<int:job_id>/searches/stop", workspace.stop_searches, name="stop-searches"),
+    path("errand", errand.start, name="start-errand"),
+    path("jobs/<int:job_id>/errand", errand.source, name="errand"),
+    path("jobs/<int:job_id>/errand/record", errand.record, name="errand-record"),
+    path("jobs/<int:job_id>/errand/strike", errand.strike, name="errand-strike"),
+    path("jobs/<int:job_id>/errand/do/<str:action>", errand.act, name="errand-act"),
     path("jobs/<int:job_id>/<str:waypoint>/", workspace.page, name="waypoint"),
     path("jobs/<int:job_id>/<str:waypoint>/do/<str:action>", workspace.act, name="act"),
     path("jobs/<int:job_id>/<str:waypoint>/<str:which>", workspace.take_back, name="take-back"),

@@ -7,7 +7,7 @@ from typing import get_args, get_type_hints
 
 import fjeld.web
 from fjeld.drawing.building import Opening
-from fjeld.web.boxes.opened import COLOURS
+from fjeld.web.ui.conductor import COLOURS
 from fjeld.web.waypoints import WAYPOINTS
 
 WEB = Path(fjeld.web.__file__).parent

@@ -11,10 +11,11 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.drawing.building import HeldKind
 from fjeld.finished.answer import NotAsked
 
 Place = Literal["switch", "outlet", "ceiling", "junction"]
-DeviceKind = Literal["switch", "three-way", "four-way", "outlet", "protective", "fused unit", "light", "alarm"]
+DeviceKind = HeldKind
 Showing = Literal["hot", "dead", "ghost", "load", "unsure"]
 
 #: The terminals of each kind of device: a contact's two, a common and its throws, and so on.

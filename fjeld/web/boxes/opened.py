@@ -14,20 +14,10 @@ from fjeld.derive.boxes import Box, Joint, Landing
 from fjeld.derive.conductors import Conductor
 from fjeld.derive.keys import GROUND, DeviceKey
 from fjeld.drawing.handles import order
-from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
+from fjeld.formats.sheet import Shape, circle, group, line, path, rect, text
 from fjeld.practice import Practice
+from fjeld.web.ui.conductor import wire
 
-COLOURS = {
-    "BK": "black",
-    "WH": "white",
-    "RD": "red",
-    "BU": "blue",
-    "BN": "brown",
-    "GY": "slate",
-    "OG": "orange",
-    "G": "bare",
-    "?": "unseen",
-}
 #: Colours whose word is not the name of their drawing class.
 WORDS = {"GY": "grey", "?": "one not seen"}
 SHELVES = (("grounds", ("ground",)), ("neutrals", ("neutral",)), ("hots", ()))
@@ -227,18 +217,6 @@ def _curve(start: Px, end: Px, sideways: bool) -> str:
     if sideways:
         return f"M{x1:.1f} {y1:.1f} C{x1:.1f} {y2 - 10:.1f} {x2 - 80:.1f} {y2:.1f} {x2:.1f} {y2:.1f}"
     return f"M{x1:.1f} {y1:.1f} C{x1:.1f} {y1 + 56:.1f} {x2:.1f} {y2 - 56:.1f} {x2:.1f} {y2:.1f}"
-
-
-def wire(d: str, colour: str, mark: str = "", current: bool = False, grey: bool = False) -> list[Shape | None]:
-    """A conductor in its true colour, outlined in two tones so that it shows on any ground."""
-    found: list[Shape | None] = []
-    if current:
-        found.append(shape("path", d=d, cls="wire-current"))
-    name = "grey" if grey else COLOURS[colour]
-    found += [shape("path", d=d, cls="wire-outline"), shape("path", d=d, cls=f"wire wire-{name}")]
-    if mark and not grey:
-        found.append(shape("path", d=d, cls=f"wire-mark wire-{COLOURS[mark]}"))
-    return found
 
 
 def _meeting(frame: _Frame, joint: Joint, at: Px, current: bool) -> list[Shape | None]:

@@ -10,8 +10,9 @@ from fjeld.formats.sheet import Shape, group, text
 from fjeld.practice import Practice, rules
 from fjeld.practice.devices import device
 from fjeld.quantities import format_length, whole_number
-from fjeld.web.boxes.opened import COLOURS, WORDS, fill_column, opened
+from fjeld.web.boxes.opened import WORDS, fill_column, opened
 from fjeld.web.boxes.panels import BoxRow, Dock, Step, Workings
+from fjeld.web.ui.conductor import COLOURS
 from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.typed_over import COMMON

@@ -150,3 +150,28 @@ class Member(models.Model):
     def may_edit(self) -> bool:
         """Whether the person may change the drawing: an archived job is closed to everyone."""
         return self.role in (self.Role.OWNER, self.Role.EDITOR) and not self.job.archived
+
+
+class Record(models.Model):
+    """Something that was read, done or noted on site: no edit of the drawing, and kept when its subject has gone.
+
+    ``key`` names what it is of, ``seq`` the step of the drawing it was made at. ``token`` is made where it was
+    written, so that what is sent twice is kept once. ``struck`` out it is kept and not gone by.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="records")
+    key = models.CharField(max_length=80)
+    kind = models.CharField(max_length=16)
+    body = models.JSONField(default=dict)
+    seq = models.PositiveIntegerField()
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    when = models.DateTimeField(auto_now_add=True)
+    token = models.CharField(max_length=40)
+    struck = models.BooleanField(default=False)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "token"], name="one_record_a_token")]
+        ordering = ["when", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.kind} of {self.key}"

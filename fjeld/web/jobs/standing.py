@@ -97,6 +97,7 @@ def card_of(plan: Plan, findings: list[Finding]) -> Card:
         "open": len(findings),
         "danger": sum(f.severity == "danger" for f in findings),
         "next": _next(plan, findings),
+        "errand": plan.drawing.house.errand is not None,
         "svg": "".join(svg(still(layer, words=False)) for layer in layers),
     }
 

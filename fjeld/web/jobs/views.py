@@ -58,6 +58,7 @@ class JobCard(Shown, frozen=True):
     open: int
     danger: int
     svg: str
+    errand: bool
 
 
 def _card(member: Member) -> JobCard:
@@ -68,6 +69,7 @@ def _card(member: Member) -> JobCard:
     return JobCard(
         member.job, next_, WAYPOINTS[next_].title, member.get_role_display(), member.role == Member.Role.OWNER, bool(card),
         str(card.get("words", "")), int(card.get("open", 0)), int(card.get("danger", 0)), str(card.get("svg", "")),
+        bool(card.get("errand")),
     )  # fmt: skip
 
 

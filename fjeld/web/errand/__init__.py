@@ -1,0 +1,1 @@
+"""Errands: one thing in a room that stays closed, from what is already there."""

@@ -1,0 +1,235 @@
+"""Edits of an old box by tapping: begin from a usual one, add a cable, join, part, land, put in a device."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any, get_args
+
+from msgspec.structs import replace
+
+from fjeld.drawing.building import Condition, Held, HeldKind, Lead, OldBox, OldCable, OldPlace, Tail
+from fjeld.drawing.edits import Edit, EditRefused
+from fjeld.drawing.edits.common import Place, Revise
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Drawing
+from fjeld.finished.box.arrangements import arrangements
+from fjeld.finished.box.found import TERMINALS
+from fjeld.finished.box.record import device_names, drawn_as, names_of
+from fjeld.practice import Practice
+from fjeld.practice.finished.sources import sources
+from fjeld.quantities import Length, finite_number, not_measured, whole_number
+from fjeld.web.ui.forms import given, need
+
+Form = Mapping[str, Any]
+#: An edit of a box: what it is, its handle, its practice and the form.
+Act = Callable[[OldBox, Handle, Practice, Form], Edit]
+MOST_CABLES = 12
+
+
+def begin(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
+    """Begin from a box as one finds them most often."""
+    n = whole_number(need(form, "usual"))
+    known = arrangements(practice.id)
+    if n is None or not 0 <= n < len(known):
+        raise EditRefused("there is no such box to begin from")
+    begun = drawn_as(old, known[n].box)
+    fields = {"place": begun.place, "cables": begun.cables, "held": begun.held, "holds": _holds(begun.held)}
+    return Revise(handle, fields, f"{handle}: {known[n].words}")
+
+
+def _holds(held: tuple[Held, ...]) -> str:
+    return " and ".join(h.kind for h in held)
+
+
+def place(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
+    """What kind of box it is."""
+    wanted = need(form, "place")
+    if wanted not in get_args(OldPlace):
+        raise EditRefused(f"“{wanted[:20]}” is no place of a box")
+    return Revise(handle, {"place": wanted}, f"{handle} is a {wanted} box")
+
+
+def cable(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
+    """One more cable, of two conductors or three, in the practice's colours."""
+    cores = whole_number(need(form, "cores"))
+    if cores not in (2, 3):
+        raise EditRefused("a cable has two conductors or three, and a ground")
+    if len(old.cables) >= MOST_CABLES:
+        raise EditRefused(f"a box of more than {MOST_CABLES} cables is a panel")
+    colours = {(2, False): ("black", "white"), (3, False): ("black", "red", "white"), (2, True): ("brown", "blue"), (3, True): ("brown", "black", "grey")}  # fmt: skip
+    leads = tuple(Lead(c) for c in (*colours[cores, practice.metric], "bare"))
+    return Revise(handle, {"cables": (*old.cables, OldCable(leads))}, f"One more cable in {handle}")
+
+
+def strike(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
+    """Take a cable off the record."""
+    n = whole_number(need(form, "cable"))
+    if n is None or not 1 <= n <= len(old.cables):
+        raise EditRefused("there is no such cable in it")
+    return Revise(handle, {"cables": old.cables[: n - 1] + old.cables[n:]}, f"Strike cable {n} of {handle}")
+
+
+def device(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
+    """Put a device into the record, or take one off it."""
+    taken = given(form, "off")
+    if taken:
+        n = whole_number(taken)
+        if n is None or not 1 <= n <= len(old.held):
+            raise EditRefused("there is no such device in it")
+        held = old.held[: n - 1] + old.held[n:]
+        cables = tuple(replace(c, leads=tuple(_without(lead, n) for lead in c.leads)) for c in old.cables)
+        return Revise(
+            handle, {"held": held, "cables": cables, "holds": _holds(held)}, f"Take a device off {handle}"
+        )
+    kind = need(form, "kind")
+    if kind not in get_args(HeldKind):
+        raise EditRefused(f"“{kind[:20]}” is no device that is known")
+    if len(old.held) >= 6:
+        raise EditRefused("a box holds six devices at most")
+    held = (*old.held, Held(kind))  # type: ignore[arg-type]
+    return Revise(handle, {"held": held, "holds": _holds(held)}, f"A {kind} in {handle}")
+
+
+def _without(lead: Lead, n: int) -> Lead:
+    if lead.device == n:
+        return replace(lead, device=0, terminal="")
+    return replace(lead, device=lead.device - 1) if lead.device > n else lead
+
+
+def join(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
+    """Join the end in hand with another, land it on a terminal, or leave it loose."""
+    end, to = need(form, "end"), given(form, "to")
+    at = _find(old, end)
+    if not to:
+        return _revised(
+            old, handle, {at: replace(_lead(old, at), joint=0, device=0, terminal="")}, f"{end} is loose"
+        )
+    letter, _, terminal = to.partition(".")
+    devices = device_names(old.held)
+    if letter in devices:
+        n = devices.index(letter) + 1
+        if terminal not in (*TERMINALS[old.held[n - 1].kind], "g"):
+            raise EditRefused(f"a {old.held[n - 1].kind} has no {terminal[:20]}")
+        return _land(old, handle, at, end, n, terminal)
+    other = _find(old, to)
+    if other == at:
+        raise EditRefused("that is the same end")
+    number = _lead(old, other).joint or _lead(old, at).joint or _free(old)
+    moved = {e: replace(_lead(old, e), joint=number, device=0, terminal="") for e in (at, other)}
+    held = old.held
+    lead = _lead(old, other)
+    if lead.device and not lead.joint:
+        # What stood on a screw is joined, and a tail goes to the screw.
+        held = _tailed(old.held, lead.device, number, lead.terminal)
+    return _revised(old, handle, moved, f"{end} is joined with {to}", held)
+
+
+def _land(old: OldBox, handle: Handle, at: tuple[int, int], end: str, n: int, terminal: str) -> Edit:
+    lead = _lead(old, at)
+    if lead.joint:
+        held = _tailed(old.held, n, lead.joint, terminal)
+        return Revise(handle, {"held": held}, f"A tail from {end} to {terminal}")
+    return _revised(old, handle, {at: replace(lead, device=n, terminal=terminal)}, f"{end} is on {terminal}")
+
+
+def _tailed(held: tuple[Held, ...], n: int, joint: int, terminal: str) -> tuple[Held, ...]:
+    tail = Tail(joint, terminal)
+    return tuple(
+        replace(h, tails=(*(t for t in h.tails if t != tail), tail)) if k == n else h
+        for k, h in enumerate(held, 1)
+    )
+
+
+def _find(old: OldBox, end: str) -> tuple[int, int]:
+    for n, names in enumerate(names_of(old)):
+        if end in names:
+            return n, names.index(end)
+    raise EditRefused(f"there is no {end[:20]} in this box")
+
+
+def _lead(old: OldBox, at: tuple[int, int]) -> Lead:
+    return old.cables[at[0]].leads[at[1]]
+
+
+def _free(old: OldBox) -> int:
+    """A number that no joint has."""
+    used = {lead.joint for c in old.cables for lead in c.leads} | {t.joint for h in old.held for t in h.tails}
+    return next(n for n in range(1, 200) if n not in used)
+
+
+def _revised(
+    old: OldBox, handle: Handle, leads: dict[tuple[int, int], Lead], words: str, held: tuple[Held, ...] | None = None
+) -> Edit:  # fmt: skip
+    cables = tuple(
+        replace(c, leads=tuple(leads.get((n, k), lead) for k, lead in enumerate(c.leads)))
+        for n, c in enumerate(old.cables)
+    )
+    return Revise(handle, {"cables": cables, "held": old.held if held is None else held}, words)
+
+
+#: What is asked of a box beside its wires: its field, the words, and the answers that can be given.
+YES_NO = (("yes", "yes"), ("no", "no"), ("", "?"))
+CONDITIONS = tuple((c, c or "?") for c in get_args(Condition))
+
+
+def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
+    """One thing that was looked at: its field and its answer; an empty answer is not known again."""
+    field, value = need(form, "field"), given(form, "value")
+    if field in ("clamps", "opening", "accessible", "alone"):
+        if value not in ("yes", "no", ""):
+            raise EditRefused("it is yes, no, or not known")
+        found: Any = None if value == "" else value == "yes"
+    elif field == "ground":
+        if value not in ("present", "none", ""):
+            raise EditRefused("a ground is there, or not")
+        found = value
+    elif field == "condition":
+        if value not in get_args(Condition):
+            raise EditRefused(f"“{value[:20]}” is no condition")
+        found = value
+    elif field == "serves":
+        if value and value not in sources().local(practice.metric).circuits:
+            raise EditRefused(f"“{value[:20]}” is no kind of circuit")
+        found = value
+    elif field in ("volume", "amps", "depth", "beside"):
+        found = _figure(field, value)
+    elif field == "gauge":
+        return _gauge(old, handle, practice, value)
+    else:
+        raise EditRefused(f"nothing called {field[:20]} is asked of a box")
+    return Revise(handle, {field: found}, f"{handle}: {field} {value or 'not known'}")
+
+
+def _figure(field: str, value: str) -> Any:
+    if not value:
+        return None
+    figure = finite_number(value)
+    most = {"volume": 200.0, "amps": 125.0, "depth": 200.0, "beside": 20_000.0}[field]
+    if figure is None or not 0 < figure <= most:
+        raise EditRefused(f"“{value[:20]}” is no {field}; it is a figure up to {most:g}")
+    return round(figure) if field in ("amps", "depth") else figure
+
+
+def _gauge(old: OldBox, handle: Handle, practice: Practice, value: str) -> Edit:
+    known = [g.id for g in practice.catalogue.gauges]
+    if value and value not in known:
+        raise EditRefused(f"“{value[:20]}” is no gauge; there is {', '.join(known)}")
+    cables = tuple(replace(c, gauge=value) for c in old.cables)
+    return Revise(handle, {"cables": cables}, f"{handle}: every cable {value or 'not read'}")
+
+
+ACTS: dict[str, Act] = {
+    "begin": begin, "place": place, "cable": cable, "strike": strike, "device": device, "join": join, "look": look,
+}  # fmt: skip
+
+
+def unplaced(room: Handle) -> OldBox:
+    """An old box in a room, where nobody has measured yet."""
+    nowhere = not_measured(Length(0.0))
+    return OldBox(room, x=nowhere, y=nowhere)
+
+
+def another(drawing: Drawing, handle: Handle) -> Edit:
+    """One more box that could feed it, in the same room."""
+    room = next(iter(drawing.of(OldBox).values())).room
+    return Place({handle: unplaced(room)}, f"another old box, {handle}")

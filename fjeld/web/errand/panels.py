@@ -1,0 +1,108 @@
+"""What the errand's pages are written from."""
+
+from __future__ import annotations
+
+from fjeld.drawing.building import OldBox
+from fjeld.drawing.handles import Handle
+from fjeld.finished.box.gates import Gate
+from fjeld.finished.box.infer import CableIs
+from fjeld.practice.finished.roles import ReadingKind
+from fjeld.web.errand.kinds import Kind
+from fjeld.web.errand.records import Kept
+from fjeld.web.errand.taking import Taking
+from fjeld.web.jobs.models import Job
+from fjeld.web.ui.panel import Choices, Shown
+
+
+class Start(Shown, frozen=True):
+    """What is wanted, and from where the work can be reached."""
+
+    kinds: list[Kind]
+    practices: Choices
+
+
+class CableRow(Shown, frozen=True):
+    """A cable of the box: what it is, in words, and how sure that is."""
+
+    cable: CableIs
+    words: str
+    share: str
+    others: str
+
+
+class GateRow(Shown, frozen=True):
+    """A gate with how it is answered: a field with its choices, or a figure."""
+
+    gate: Gate
+    field: str
+    label: str
+    value: str
+    options: Choices
+    figure: str
+
+
+class End(Shown, frozen=True):
+    """A conductor that can be taken in hand."""
+
+    name: str
+    colour: str
+    landing: str
+    here: bool
+
+
+class BoxRow(Shown, frozen=True):
+    """A box among those looked at, as it stands."""
+
+    handle: Handle
+    here: bool
+    words: str
+    standing: str
+
+
+class NextStep(Shown, frozen=True):
+    """What to do next: the largest thing on the screen. ``kind`` where it is a reading."""
+
+    title: str
+    why: str
+    reading: str = ""
+    kind: ReadingKind | None = None
+
+
+class Usual(Shown, frozen=True):
+    """A box to begin from."""
+
+    number: int
+    words: str
+    picture: str
+
+
+class Source(Shown, frozen=True):
+    """The old box in hand: its picture, what its cables are, what to read next, and its gates."""
+
+    job: Job
+    kind: Kind
+    handle: Handle
+    old: OldBox
+    begun: bool
+    picture: str
+    next: NextStep
+    cables: list[CableRow]
+    contradiction: str
+    notes: tuple[str, ...]
+    gates: list[GateRow]
+    verdict: str
+    boxes: list[BoxRow]
+    kept: list[Kept]
+    usual: list[Usual]
+    places: Choices
+    ends: list[End]
+    targets: Choices
+    in_hand: str
+    devices: Choices
+    held: Choices
+    questions: Choices
+    taking: Taking | None
+    token: str
+    may_edit: bool
+    may_record: bool
+    refused: str

@@ -1,0 +1,106 @@
+"""The old box opened, drawn: cables from above in the order of entry, conductors to their joints and screws."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from fjeld.finished.box.found import TERMINALS, FoundBox
+from fjeld.formats.sheet import Shape, group, line, rect, svg, text
+from fjeld.web.ui.conductor import COLOURS, wire
+
+#: Room for each conductor across, and down to the joints and the devices.
+STEP, TOP, JOINTS, FOOT = 34.0, 34.0, 96.0, 44.0
+
+
+def picture(box: FoundBox, carries: Mapping[str, str], held: str = "") -> str:
+    """The box as SVG. ``carries`` is what each end is known to carry, in a word; ``held`` the end in hand."""
+    x = _places(box)
+    width = max([*x.values(), 200.0]) + STEP
+    lines = [j for j in box.joints if not all(_ground(e) for e in j)]
+    grounds = [j for j in box.joints if all(_ground(e) for e in j)]
+    down = JOINTS + 26.0 * (len(lines) + len(grounds))
+    parts: list[Shape | None] = [rect(4, TOP - 8, width - 8, down + FOOT + 40 - TOP, "box-body")]
+    for cable in box.cables:
+        ends = [x[f"{cable.id}.{c}"] for c in cable.colours]
+        parts.append(text((ends[0] + ends[-1]) / 2, 14, f"cable {cable.id}", "label"))
+        parts.append(rect(ends[0] - 9, TOP - 16, ends[-1] - ends[0] + 18, 12, "sheath"))
+    row = {joint: JOINTS + 26.0 * n for n, joint in enumerate([*lines, *grounds])}
+    at = _screws(box, width, down + 12)
+    for joint, y in row.items():
+        across = [x[e] for e in joint if e in x]
+        tails = [at[e] for e in joint if e in at]
+        across += [tx for tx, _ in tails]
+        if across:
+            parts.append(line(min(across), y, max(across), y, "old-joint"))
+        parts += [line(tx, y, tx, ty, "old-tail") for tx, ty in tails]
+    for cable in box.cables:
+        for colour in cable.colours:
+            parts += _conductor(f"{cable.id}.{colour}", colour, x, row, at, box, carries, held)
+    for device in box.devices:
+        for terminal in _shown(box, device.id):
+            tx, ty = at[f"{device.id}.{terminal}"]
+            parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
+            parts.append(text(tx, ty + 28, terminal, "label muted"))
+        first = at[f"{device.id}.{_shown(box, device.id)[0]}"]
+        parts.append(text(first[0] - 7, first[1] + 46, device.kind, "label", "start"))
+    height = down + FOOT + 46
+    label = f"The box opened: {len(box.cables)} cable{'s' if len(box.cables) != 1 else ''}"
+    inner = svg(group("f-old-box", *parts))
+    return f'<svg class="box-found" viewBox="0 0 {width:.0f} {height:.0f}" role="img" aria-label="{label}">{inner}</svg>'
+
+
+def _ground(end: str) -> bool:
+    return end.rpartition(".")[2] in ("G", "g")
+
+
+def _places(box: FoundBox) -> dict[str, float]:
+    found: dict[str, float] = {}
+    x = STEP
+    for cable in box.cables:
+        for colour in cable.colours:
+            found[f"{cable.id}.{colour}"] = x
+            x += STEP
+        x += STEP / 2
+    return found
+
+
+def _shown(box: FoundBox, device: str) -> tuple[str, ...]:
+    """The terminals of a device that are worth a screw in the drawing: its own, without those that nothing uses."""
+    found = next(d for d in box.devices if d.id == device)
+    used = {t for t in found.lands} | {
+        e.partition(".")[2] for j in box.joints for e in j if e.startswith(f"{device}.")
+    }
+    usual = [t for t in TERMINALS[found.kind] if t not in ("n", "brass2", "silver2") or t in used]
+    return tuple(usual)
+
+
+def _screws(box: FoundBox, width: float, y: float) -> dict[str, tuple[float, float]]:
+    every = [f"{d.id}.{t}" for d in box.devices for t in _shown(box, d.id)]
+    gap = (width - STEP) / max(len(every), 1)
+    return {name: (STEP / 2 + gap * (n + 0.5), y) for n, name in enumerate(every)}
+
+
+def _conductor(
+    end: str, colour: str, x: Mapping[str, float], row: Mapping[tuple[str, ...], float],
+    at: Mapping[str, tuple[float, float]], box: FoundBox, carries: Mapping[str, str], held: str,
+) -> list[Shape | None]:  # fmt: skip
+    plain = colour.rstrip("0123456789")
+    mine = end == held
+    there = next((y for joint, y in row.items() if end in joint), None)
+    landed = next((at[f"{d.id}.{t}"] for d in box.devices for t, ends in d.lands.items() if end in ends and f"{d.id}.{t}" in at), None)  # fmt: skip
+    start = f"M{x[end]:.0f} {TOP - 4:.0f}"
+    way = f"{start} V{TOP + 28:.0f}"
+    if there is not None:
+        way = f"{start} V{there:.0f}"
+    elif landed is not None:
+        way = f"{start} V{landed[1] - 14:.0f} L{landed[0]:.0f} {landed[1]:.0f}"
+    parts = wire(way, plain if plain in COLOURS else "?", current=mine)
+    if word := carries.get(end, ""):
+        parts.append(text(x[end] + 7, TOP + 22, word, "shelf-name", "start"))
+    return parts
+
+
+def short_words(ends: Sequence[tuple[str, str]]) -> dict[str, str]:
+    """A letter or two for what each end carries."""
+    letters = {"l": "L", "s": "SL", "t": "T", "n": "N", "k": "link", "c": "C"}
+    return {end: letters[what] for end, what in ends if what in letters}

@@ -1,0 +1,91 @@
+"""Records of a job: kept once however often they are sent, struck out but never lost."""
+
+from __future__ import annotations
+
+import re
+import secrets
+from collections.abc import Sequence
+from typing import Any
+
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.db import IntegrityError, transaction
+
+from fjeld.drawing.building import OldBox
+from fjeld.drawing.handles import Handle
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.box.found import FoundBox, Reading
+from fjeld.finished.box.infer import Inferred, infer
+from fjeld.finished.box.record import as_found
+from fjeld.formats.found import read_reading
+from fjeld.practice import Practice
+from fjeld.web.jobs.models import Job, Record
+from fjeld.web.ui.panel import Shown
+
+
+class Kept(Shown, frozen=True):
+    """A reading as it is listed: ``words`` what was read; ``problem`` where its subject has gone from the record of the box."""
+
+    pk: int
+    name: str
+    words: str
+    who: str
+    struck: bool
+    reading: Reading | None
+    problem: str = ""
+
+
+def keep(job: Job, user: AbstractBaseUser, key: str, kind: str, body: dict[str, Any], token: str) -> bool:
+    """Keep a record; false where it was kept already."""
+    head = job.head
+    assert head is not None
+    token = token if re.fullmatch(r"[A-Za-z0-9_-]{8,40}", token) else secrets.token_urlsafe(18)
+    try:
+        with transaction.atomic():
+            Record.objects.create(job=job, key=key, kind=kind, body=body, seq=head.seq, who=user, token=token)
+    except IntegrityError:
+        return False
+    return True
+
+
+def readings_of(job: Job, handle: Handle, box: FoundBox) -> list[Kept]:
+    """The readings of an old box, each as it can be read against the box as it is recorded now."""
+    found = []
+    for record in job.records.filter(key=handle, kind="reading").select_related("who"):
+        try:
+            reading, problem = read_reading(record.body, record.body.get("id", ""), box), ""
+        except NotAsked as wrong:
+            reading, problem = None, str(wrong)
+        found.append(
+            Kept(record.pk, str(record.body.get("id", "")), said(record.body), record.who.get_username(), record.struck, reading, problem)
+        )  # fmt: skip
+    return found
+
+
+def seen(job: Job, handle: Handle, old: OldBox, practice: Practice) -> tuple[FoundBox, Inferred]:
+    """The box with the readings that are gone by, and what is known of it; raises :class:`NotAsked`."""
+    bare = as_found(old)
+    box = as_found(old, counting(readings_of(job, handle, bare)))
+    return box, infer(box, practice)
+
+
+def counting(kept: Sequence[Kept]) -> tuple[Reading, ...]:
+    """The readings that are gone by."""
+    return tuple(k.reading for k in kept if k.reading is not None and not k.struck)
+
+
+def said(body: dict[str, Any]) -> str:
+    """A reading in a line, as it was written down."""
+    parts = [str(body["state"])] if body.get("state") else []
+    for name, value in [*dict(body.get("volts", {})).items(), *dict(body.get("between", {})).items()]:
+        shown = " / ".join(str(v) for v in value) if isinstance(value, list) else value
+        parts.append(f"{name} {shown} V")
+    parts += [f"{name} {value} Ω" for name, value in dict(body.get("ohms", {})).items()]
+    parts += [f"{name} {value} A" for name, value in dict(body.get("amps", {})).items()]
+    parts += [f"{name} {value}" for name, value in dict(body.get("words", {})).items()]
+    if body.get("lamp"):
+        parts.append(f"lamp {body['lamp']}")
+    if "dies" in body:
+        parts.append(f"dies: cable {', '.join(body['dies']) or 'none'}")
+    if "ring" in body:
+        parts.append("one ring" if body["ring"] else "no ring")
+    return ", ".join(parts) or "nothing read"

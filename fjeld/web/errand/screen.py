@@ -1,0 +1,259 @@
+"""The page of an old box: what it holds, what to read next, and whether it can be the source."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import get_args
+from urllib.parse import urlencode
+
+from fjeld import practice as practices
+from fjeld.drawing.building import HeldKind, OldBox
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Drawing, Errand
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.box.arrangements import arrangements
+from fjeld.finished.box.found import TERMINALS, FoundBox
+from fjeld.finished.box.gates import Gate
+from fjeld.finished.box.infer import CableIs, Inferred
+from fjeld.finished.box.record import as_found, device_names, facts_of, names_of
+from fjeld.finished.box.source import Source as Judged
+from fjeld.finished.box.source import next_due, source
+from fjeld.finished.questions import QUESTIONS
+from fjeld.practice import Practice
+from fjeld.practice.finished.roles import role_data
+from fjeld.practice.finished.sources import sources
+from fjeld.web.errand.actions import CONDITIONS, YES_NO
+from fjeld.web.errand.kinds import KINDS, Kind
+from fjeld.web.errand.panels import BoxRow, CableRow, End, GateRow, NextStep, Source, Usual
+from fjeld.web.errand.picture import picture, short_words
+from fjeld.web.errand.records import counting, readings_of
+from fjeld.web.errand.taking import Taking, taking
+from fjeld.web.jobs.models import Job, Member
+from fjeld.web.ui.panel import Choices
+
+#: Gates of the way, which are looked at once there is one.
+LATER = ("G9", "G11")
+#: Roles in the words of the trade.
+ROLES = {
+    "FEED": "the feed", "ON": "goes on to others", "LEG": "switched line and neutral", "LEG2": "two switched lines", "LOOP": "a switch loop, no neutral",
+    "LOOPN": "a switch loop with a neutral", "TRAV": "travellers", "HALF": "one line always, one switched", "TWO": "two lines of two circuits", "LINK": "links alarms",
+    "DEAD": "nothing", "RING": "one side of a ring", "SPUR": "a spur", "other": "something else",
+}  # fmt: skip
+PLACES = (
+    ("switch", "a switch"), ("outlet", "an outlet"), ("ceiling", "a light or an alarm"), ("junction", "joints alone"),
+)  # fmt: skip
+
+
+def at_hand(drawing: Drawing, asked: str) -> tuple[Handle, OldBox]:
+    """The old box that is asked for, else the first."""
+    boxes = drawing.of(OldBox)
+    handle = Handle(asked) if asked in boxes else next(iter(boxes))
+    return handle, boxes[handle]
+
+
+def source_page(
+    member: Member, drawing: Drawing, handle: Handle, old: OldBox, params: Mapping[str, str], refused: str, token: str
+) -> Source:  # fmt: skip
+    """All that the page of one old box shows."""
+    practice = practices.load(drawing.house.practice)
+    errand = drawing.house.errand or Errand("light")
+    kind = KINDS[errand.wants]
+    kept = readings_of(member.job, handle, as_found(old))
+    box = as_found(old, counting(kept))
+    judged, trouble = _judged(box, old, errand, practice)
+    end = params.get("end", "")
+    found = judged.found if judged else Inferred((), (), None)
+    next_ = _next(old, kind, judged, trouble)
+    wanted = params.get("take", "") or next_.reading
+    carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
+    return Source(
+        member.job, kind, handle, old, bool(old.cables), picture(box, carried, end) if old.cables else "", next_,
+        [_cable(c) for c in found.cables], found.contradiction, found.notes, _gates(judged, old, practice) if old.cables else [],
+        _verdict(judged), _boxes(member.job, drawing, handle, errand, practice), kept,
+        [] if old.cables else _usual(old, practice), PLACES, _ends(old, end), _targets(old, end), end,
+        [(k, k) for k in get_args(HeldKind)], [(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(zip(device_names(old.held), old.held, strict=True), 1)],
+        _questions(kind, old, practice), _taking(wanted, box, found) if old.cables else None, token,
+        member.may_edit, not member.job.archived and member.role != Member.Role.READER, refused,
+    )  # fmt: skip
+
+
+def _judged(box: FoundBox, old: OldBox, errand: Errand, practice: Practice) -> tuple[Judged | None, str]:
+    if not box.cables:
+        return None, ""
+    try:
+        return source(box, facts_of(old, errand.wants), practice), ""
+    except NotAsked as wrong:
+        return None, str(wrong)
+
+
+def _next(old: OldBox, kind: Kind, judged: Judged | None, trouble: str) -> NextStep:
+    if not old.place:
+        words = f"Take {kind.box}. Breaker off and locked, cover off, touch nothing. What is it?"
+        return NextStep("What is in front of you?", words)
+    if not old.cables:
+        return NextStep(
+            "How does it look inside?",
+            "Take the nearest of these, then put right what is different; or draw it cable by cable.",
+        )
+    if judged is None:
+        return NextStep("That cannot be reckoned yet", trouble)
+    if judged.found.contradiction:
+        return NextStep("Stop", judged.found.contradiction)
+    reading = next_due(judged)
+    if judged.found.next is not None:
+        kind_of = role_data().readings[judged.found.next.id]
+        return NextStep(kind_of.name, f"It tells {judged.found.next.why}.", judged.found.next.id, kind_of)
+    if refusing := judged.refused:
+        return NextStep("Not from this box", refusing[0].words)
+    waits = [g for g in judged.open if g.id not in LATER]
+    if waits:
+        first = next((g for g in waits if g.settles == reading), waits[0])
+        return NextStep(first.asks, f"{first.words[:1].upper()}{first.words[1:]}. Answer it below.")
+    return NextStep(
+        "This box can be the source",
+        "By what was looked at and read. Which way its cable goes, and what it sets off, was not.",
+    )
+
+
+def _verdict(judged: Judged | None) -> str:
+    if judged is None:
+        return ""
+    if judged.refused:
+        return f"no: {judged.refused[0].words}"
+    n = len([g for g in judged.open if g.id not in LATER])
+    if n:
+        return f"{n} thing{'s' if n != 1 else ''} still to find out"
+    return "nothing against it by what was looked at; the way, and what it sets off, were not"
+
+
+def _cable(cable: CableIs) -> CableRow:
+    shares = [(r, s) for r, s in cable.roles.items() if s >= 0.005]
+    first = shares[0] if shares else ("other", 1.0)
+    others = ", ".join(f"{ROLES[r]} {s:.0%}" for r, s in shares[1:4] if s >= 0.03)
+    return CableRow(
+        cable,
+        ROLES[first[0]],
+        "" if cable.word == "settled" else f"{first[1]:.0%}",
+        "" if cable.word == "settled" else others,
+    )
+
+
+_ASKED: dict[str, str] = {
+    "G4": "serves", "G5": "amps", "G7": "volume", "G8": "opening", "G10": "alone", "G12": "accessible",
+}  # fmt: skip
+
+
+def _gates(judged: Judged | None, old: OldBox, practice: Practice) -> list[GateRow]:
+    if judged is None:
+        return []
+    rows: list[GateRow] = []
+    for gate in judged.gates:
+        if gate.id in LATER:
+            continue
+        rows += _rows(gate, old, practice)
+    return rows
+
+
+_LABELS = {
+    "clamps": "Clamps inside", "opening": "An opening is free", "alone": "One circuit alone", "accessible": "It stays within reach",
+}  # fmt: skip
+
+
+def _rows(gate: Gate, old: OldBox, practice: Practice) -> list[GateRow]:
+    def yes_no(field: str) -> GateRow:
+        value = getattr(old, field)
+        return GateRow(
+            gate, field, _LABELS[field], "" if value is None else "yes" if value else "no", YES_NO, ""
+        )
+
+    if gate.id == "G1":
+        ground = GateRow(
+            gate, "ground", "A ground", old.ground, (("present", "is there"), ("none", "none"), ("", "?")), ""
+        )
+        return [ground, GateRow(gate, "condition", "Its wires", old.condition, CONDITIONS, "")]
+    if gate.id == "G4":
+        kinds = [(k, k) for k in sources().local(practice.metric).circuits]
+        return [GateRow(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")), "")]
+    if gate.id == "G5":
+        gauge = old.cables[0].gauge if old.cables else ""
+        gauges = [(g, g) for g in practice.catalogue.wired_gauges()]
+        return [
+            GateRow(gate, "amps", "", str(old.amps or ""), (), "Breaker, A"),
+            GateRow(gate, "gauge", "Every cable", gauge, (*gauges, ("", "?")), ""),
+        ]
+    if gate.id == "G6":
+        beside = "" if old.beside is None else f"{old.beside:g}"
+        return [GateRow(gate, "beside", "", beside, (), "All that hangs on it, VA")]
+    if gate.id == "G7":
+        if practice.metric:
+            return [GateRow(gate, "depth", "", str(old.depth or ""), (), "Depth, mm")]
+        return [
+            GateRow(gate, "volume", "", f"{old.volume:g}" if old.volume else "", (), "Volume, in³"),
+            yes_no("clamps"),
+        ]
+    if gate.id in ("G8", "G10", "G12"):
+        return [yes_no(_ASKED[gate.id])]
+    return [GateRow(gate, "", "", "", (), "")]
+
+
+def _boxes(job: Job, drawing: Drawing, here: Handle, errand: Errand, practice: Practice) -> list[BoxRow]:
+    rows = []
+    for handle, old in drawing.of(OldBox).items():
+        box = as_found(old, counting(readings_of(job, handle, as_found(old))))
+        judged, trouble = _judged(box, old, errand, practice)
+        standing = judged.standing if judged else trouble or "not opened"
+        rows.append(
+            BoxRow(handle, handle == here, old.holds or dict(PLACES).get(old.place, "an old box"), standing)
+        )
+    return rows
+
+
+def _usual(old: OldBox, practice: Practice) -> list[Usual]:
+    return [
+        Usual(n, a.words, picture(a.box, {}))
+        for n, a in enumerate(arrangements(practice.id))
+        if a.box.place == old.place
+    ]
+
+
+def _ends(old: OldBox, in_hand: str) -> list[End]:
+    return [
+        End(name, lead.colour, lead.landing, name == in_hand)
+        for names, cable in zip(names_of(old), old.cables, strict=True)
+        for name, lead in zip(names, cable.leads, strict=True)
+    ]
+
+
+def _targets(old: OldBox, in_hand: str) -> Choices:
+    """What the end in hand can be put to: another end, a terminal, or nothing."""
+    ends = [name for names in names_of(old) for name in names]
+    if in_hand not in ends:
+        return []
+    found = [(name, f"with {name}") for name in ends if name != in_hand]
+    for name, held in zip(device_names(old.held), old.held, strict=True):
+        found += [(f"{name}.{t}", f"on {name} {t}") for t in (*TERMINALS[held.kind], "g")]
+    return [*found, ("", "loose")]
+
+
+def _taking(reading: str, box: FoundBox, found: Inferred) -> Taking | None:
+    return (
+        taking(reading, box, found)
+        if reading in role_data().readings and reading not in ("R1", "R11")
+        else None
+    )
+
+
+def _questions(kind: Kind, old: OldBox, practice: Practice) -> Choices:
+    """The questions that go with the errand, what the record knows filled in already."""
+    rows = []
+    for name in kind.questions:
+        known: dict[str, str] = {"practice": practice.id}
+        if name == "fits" and old.cables and all(c.gauge for c in old.cables):
+            sold = [f"{c.gauge}/{sum(1 for lead in c.leads if lead.colour != 'bare')}" for c in old.cables]
+            known |= {
+                "cables": "\n".join(sold),
+                "volume": f"{old.volume:g}" if old.volume else "",
+                "devices": str(len(old.held)),
+            }
+        rows.append((f"{name}?{urlencode({k: v for k, v in known.items() if v})}", QUESTIONS[name].title))
+    return rows

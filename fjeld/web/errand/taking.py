@@ -1,0 +1,126 @@
+"""What is asked for when a reading is taken: its fields for this box, and how what is typed is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from itertools import combinations
+from typing import Any, Literal
+
+from fjeld.drawing.edits import EditRefused
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.box.found import FoundBox, Nets, nets
+from fjeld.finished.box.infer import Inferred
+from fjeld.formats.found import number
+from fjeld.practice.finished.roles import ReadingKind, role_data
+from fjeld.web.ui.forms import given
+from fjeld.web.ui.panel import Shown
+
+_ByVolts = ("R4", "R17", "R8", "R3")
+
+
+class Field(Shown, frozen=True):
+    """A field of a reading: ``what`` it is kept under, and the end or the pair that it is of."""
+
+    what: Literal["volts", "between", "ohms", "amps"]
+    of: str
+    label: str
+    loaded: bool = False
+
+    @property
+    def name(self) -> str:
+        """Its name in the form."""
+        return f"{self.what}:{self.of}"
+
+
+class Taking(Shown, frozen=True):
+    """A reading to be taken: what it is, how, its caution, its fields; ``states`` where switches stand in it."""
+
+    id: str
+    kind: ReadingKind
+    fields: list[Field]
+    switches: list[tuple[str, tuple[str, str]]]
+    far: bool
+    dies: list[str]
+    ring: bool
+    lamp: bool
+
+
+def taking(reading: str, box: FoundBox, found: Inferred) -> Taking:
+    """What a reading asks for of this box."""
+    kind = role_data().readings[reading]
+    where = nets(box)
+    switches = [
+        (d.id, ("open", "closed") if d.kind == "switch" else ("down", "up"))
+        for d in box.devices if d.kind in ("switch", "three-way", "four-way")
+    ]  # fmt: skip
+    stands = reading in _ByVolts
+    return Taking(
+        reading, kind, list(_fields(reading, box, where, found)), switches if stands else [], stands and reading != "R8",
+        [c.id for c in box.cables] if reading == "R16" else [], reading == "R19", reading == "R5",
+    )  # fmt: skip
+
+
+def _fields(reading: str, box: FoundBox, where: Nets, found: Inferred) -> list[Field]:
+    insulated = [name for c in box.cables for name in c.insulated]
+    if reading == "R8":
+        return [Field("volts", n, n, True) for n in insulated]
+    if reading in _ByVolts:
+        first = [next(e for e in ends if e in insulated) for ends in where.ends if {*ends} & {*insulated}]
+        return [Field("volts", n, " with ".join(where.ends[where.of[n]]), True) for n in first]
+    lines = [n.ends[0] for n in found.carrying("l")]
+    if reading == "R5":
+        joints = [n.ends[0] for n in found.carrying("n")]
+        return [Field("between", f"{a}-{b}", f"{a} to {b}", True) for a in lines[:1] for b in joints]
+    if reading == "R15":
+        return [Field("between", f"{a}-{b}", f"{a} to {b}") for a, b in combinations(lines, 2)]
+    if reading == "R9":
+        pairs = [
+            (a, b) for one, two in combinations(box.cables, 2) for a, b in zip(one.insulated, two.insulated, strict=False)
+        ]  # fmt: skip
+        return [Field("ohms", f"{a}-{b}", f"{a} to {b}") for a, b in pairs]
+    if reading == "R6":
+        return [Field("amps", n.ends[0], " with ".join(n.ends)) for n in found.carrying("n")]
+    return []
+
+
+def written(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
+    """What is kept of a reading; raises :class:`EditRefused` with the place of what cannot be read."""
+    body: dict[str, Any] = {"id": taken.id}
+    try:
+        for field in taken.fields:
+            value = _value(form, field)
+            if value is not None:
+                body.setdefault(field.what, {})[field.of] = value
+    except NotAsked as wrong:
+        raise EditRefused(str(wrong)) from None
+    state = [
+        f"{name} {given(form, f'stands:{name}')}" for name, _ in taken.switches if given(form, f"stands:{name}")
+    ]
+    if far := given(form, "far")[:80]:
+        state.append(far)
+    if state:
+        body["state"] = ", ".join(state)
+    if taken.dies:
+        body["dies"] = [c for c in taken.dies if form.get(f"dies:{c}")]
+    if taken.ring:
+        if given(form, "ring") not in ("yes", "no"):
+            raise EditRefused("say whether the ends are one ring")
+        body["ring"] = given(form, "ring") == "yes"
+    if taken.lamp:
+        body |= {"lamps_out": bool(form.get("lamps_out")), "lamp": given(form, "lamp")}
+    if form.get("every_switch"):
+        body["every_switch"] = True
+    body["proven"] = bool(form.get("proven"))
+    if not {"volts", "between", "ohms", "amps", "dies", "ring"} & {*body}:
+        raise EditRefused("nothing was read: type at least one figure")
+    return body
+
+
+def _value(form: Mapping[str, Any], field: Field) -> Any:
+    typed, loaded = given(form, field.name), given(form, f"{field.name}:loaded")
+    if not typed:
+        if loaded:
+            raise EditRefused(f"{field.label}: the figure without a load is wanted too")
+        return None
+    figure = number(typed, field.label)
+    return [figure, number(loaded, f"{field.label}, loaded")] if loaded else figure

@@ -1,0 +1,148 @@
+"""Pages of an errand: what is wanted, and the old box that it begins from."""
+
+from __future__ import annotations
+
+import secrets
+
+from django.core.exceptions import PermissionDenied
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from fjeld import practice as practices
+from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.edits import EditRefused
+from fjeld.drawing.handles import HOUSE, Handle, Mint
+from fjeld.drawing.model import Drawing, Errand, House
+from fjeld.finished.answer import NotAsked
+from fjeld.web.errand import records
+from fjeld.web.errand.actions import ACTS, another, unplaced
+from fjeld.web.errand.kinds import KINDS
+from fjeld.web.errand.panels import Start
+from fjeld.web.errand.screen import at_hand, source_page
+from fjeld.web.errand.taking import taking, written
+from fjeld.web.jobs import store
+from fjeld.web.jobs.access import for_editor, for_member
+from fjeld.web.jobs.models import Member, Record
+from fjeld.web.ui.panel import context
+from fjeld.web.ui.refusals import in_words
+
+
+@require_http_methods(["GET", "POST"])
+def start(request: HttpRequest) -> HttpResponse:
+    """One screen: what is wanted, under which practice, and from where it can be reached."""
+    if request.method == "POST":
+        wants, practice = str(request.POST.get("wants", "")), str(request.POST.get("practice", "na"))
+        if wants in KINDS and practice in practices.available():
+            job = store.create(KINDS[wants].words, _drawing(request, wants, practice), request.user)
+            return redirect("errand", job.pk)
+    known = [practices.load(p) for p in reversed(practices.available())]
+    choices = [(p.id, p.title) for p in known]
+    refused = {"refused": "Say what is wanted."} if request.method == "POST" else {"refused": ""}
+    status = 422 if request.method == "POST" else 200
+    return render(
+        request, "errand/start.html", context(Start(list(KINDS.values()), choices)) | refused, status=status
+    )
+
+
+def _drawing(request: HttpRequest, wants: str, practice: str) -> Drawing:
+    """A job with an open figure of a room and the first old box, nothing measured."""
+    metric = practices.load(practice).metric
+    errand = Errand(KINDS[wants].name, bool(request.POST.get("attic")), bool(request.POST.get("below")))
+    house = House(
+        KINDS[wants].words, practice, "mm" if metric else "ft-in", connectors="lever" if metric else "twist-on", errand=errand
+    )  # fmt: skip
+    mint = Mint({})
+    room, box = mint.fresh("room"), mint.fresh("old box")
+    return Drawing({HOUSE: house, room: Room("The room"), box: unplaced(room)})
+
+
+@require_GET
+@for_member
+def source(request: HttpRequest, member: Member) -> HttpResponse:
+    """The old box: what is in it, and what to read next."""
+    return _page(request, member, "")
+
+
+def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
+    drawing = _of(member)
+    handle, old = at_hand(drawing, str(request.GET.get("box", request.POST.get("box", ""))))
+    shown = source_page(member, drawing, handle, old, request.GET, refused, secrets.token_urlsafe(18))
+    return render(request, "errand/source.html", context(shown), status=422 if refused else 200)
+
+
+def _of(member: Member) -> Drawing:
+    head = member.job.head
+    if head is None or not head.document.drawing.of(OldBox):
+        raise Http404("this job has no old box")
+    return head.document.drawing
+
+
+@require_POST
+@for_editor
+def act(request: HttpRequest, member: Member, action: str) -> HttpResponse:
+    """One edit of the box in hand; refused in words on the page it came from."""
+    drawing = _of(member)
+    handle, old = at_hand(drawing, str(request.POST.get("box", "")))
+    if action not in (*ACTS, "another"):
+        raise Http404("no such edit")
+    try:
+        if action == "another":
+            handle = Mint(drawing.items, member.job.counters).fresh("old box")
+            edit = another(drawing, handle)
+        else:
+            edit = ACTS[action](old, handle, practices.load(drawing.house.practice), request.POST)
+        store.commit(member.job_id, request.user, edit)
+    except (EditRefused, *store.REFUSALS) as refused:
+        return _page(request, member, in_words(refused, drawing))
+    return _back(member, handle, "#box" if action in ("join", "device", "cable", "strike") else "")
+
+
+def _back(member: Member, handle: Handle, part: str = "") -> HttpResponse:
+    return redirect(f"{reverse('errand', args=[member.job_id])}?box={handle}{part}")
+
+
+@require_POST
+@for_member
+def record(request: HttpRequest, member: Member) -> HttpResponse:
+    """Keep a reading; what is sent twice is kept once."""
+    _require_hand(member)
+    drawing = _of(member)
+    handle, old = at_hand(drawing, str(request.POST.get("box", "")))
+    reading = str(request.POST.get("reading", ""))
+    try:
+        box, found = records.seen(member.job, handle, old, practices.load(drawing.house.practice))
+        body = written(request.POST, taking(reading, box, found))
+    except (EditRefused, NotAsked) as refused:
+        return _page(
+            request, member, in_words(refused, drawing) if isinstance(refused, EditRefused) else str(refused)
+        )
+    except KeyError:
+        raise Http404("no such reading") from None
+    records.keep(member.job, request.user, handle, "reading", body, str(request.POST.get("token", "")))
+    return _back(member, handle)
+
+
+@require_POST
+@for_member
+def strike(request: HttpRequest, member: Member) -> HttpResponse:
+    """Strike a record out, or let it count again; it is kept either way."""
+    _require_hand(member)
+    number = str(request.POST.get("record", ""))
+    found = (
+        Record.objects.filter(job=member.job, pk=int(number)).first()
+        if number.isdecimal() and len(number) < 18
+        else None
+    )
+    if found is None:
+        raise Http404("no such record")
+    found.struck = not found.struck
+    found.save(update_fields=["struck"])
+    return _back(member, Handle(found.key))
+
+
+def _require_hand(member: Member) -> None:
+    """A reader takes no readings; a site hand does."""
+    if member.job.archived or member.role == Member.Role.READER:
+        raise PermissionDenied("a reader takes no readings")

@@ -1,0 +1,337 @@
+"""Errands: one thing in a finished room, from the first page to what the box is."""
+
+import itertools
+import json
+import re
+
+import pytest
+
+from fjeld.drawing.building import OldBox
+from fjeld.finished.box.arrangements import arrangements
+from fjeld.finished.box.infer import infer
+from fjeld.finished.box.record import as_found, drawn_as
+from fjeld.formats import document, jobfile
+from fjeld.practice import load
+from fjeld.web.errand.kinds import KINDS
+from fjeld.web.jobs.models import Job, Member, Record
+from tests.web.test_access import ROLES
+
+SWITCH = "A dark wire on each screw"
+
+
+@pytest.fixture
+def started(as_, people):
+    """An errand begun as a switch's box of two cables, with everyone in their role."""
+
+    def start(practice="na", wants="light", usual=SWITCH):
+        client = as_("owner")
+        assert client.post("/errand", {"wants": wants, "practice": practice}).status_code == 302
+        job = Job.objects.latest("pk")
+        for role in ("editor", "site", "reader"):
+            Member.objects.create(job=job, user=people[role], role=role)
+        if usual:
+            n = next(n for n, a in enumerate(arrangements(practice)) if a.words.startswith(usual))
+            act(client, job, "place", place=arrangements(practice)[n].box.place)
+            act(client, job, "begin", usual=n)
+        return job, client
+
+    return start
+
+
+def act(client, job, action, status=302, **form):
+    response = client.post(f"/jobs/{job.pk}/errand/do/{action}", {"box": "E1", **form})
+    assert response.status_code == status, response.content[:2000]
+    job.refresh_from_db()
+    return response
+
+
+def read(client, job, reading, status=302, **form):
+    named = {k.replace("__", ":"): v for k, v in form.items()}
+    response = client.post(
+        f"/jobs/{job.pk}/errand/record", {"box": "E1", "reading": reading, "proven": "on", **named}
+    )
+    assert response.status_code == status, response.content[:2000]
+    return response
+
+
+def page(client, job, **query):
+    response = client.get(f"/jobs/{job.pk}/errand", query)
+    assert response.status_code == 200
+    return response.content.decode()
+
+
+def words(html):
+    return re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", html))
+
+
+R4 = {"stands:S": "open", "volts:1.BK": "120.1", "volts:2.BK": "0.3"}
+
+
+@pytest.mark.parametrize("practice", ["na", "gb"])
+@pytest.mark.parametrize("kind", list(KINDS))
+def test_each_errand_begins_with_what_is_in_front_of_you(as_, people, kind, practice):
+    client = as_("owner")
+    client.post("/errand", {"wants": kind, "practice": practice, "attic": "on"})
+    job = Job.objects.latest("pk")
+    said = words(page(client, job))
+    assert "What is in front of you?" in said
+    assert KINDS[kind].words.replace("’", "&#x27;") in said or KINDS[kind].words in said
+    house = job.head.document.drawing.house
+    assert (house.errand.wants, house.errand.attic, house.errand.below) == (kind, True, False)
+
+
+def test_nothing_wanted_is_asked_again(as_, people):
+    response = as_("owner").post("/errand", {"practice": "na"})
+    assert response.status_code == 422
+    assert "Say what is wanted" in response.content.decode()
+
+
+@pytest.mark.parametrize("practice", ["na", "gb"])
+def test_every_usual_box_is_recorded_as_it_is_drawn(practice):
+    for usual in arrangements(practice):
+        old = drawn_as(OldBox("R1"), usual.box)
+        assert as_found(old) == usual.box
+        assert infer(as_found(old), load(practice)).left, usual.words
+
+
+def test_a_feed_is_told_by_one_reading_and_its_neutral_by_another(started):
+    job, client = started()
+    assert "Always, sometimes, never" in words(page(client, job))
+    read(client, job, "R4", **R4)
+    said = words(page(client, job))
+    assert "1: the feed settled" in said
+    assert "2: switched line and neutral settled" in said
+    assert "Is it a neutral" in said
+    read(
+        client,
+        job,
+        "R5",
+        **{
+            "between:1.BK-1.WH": "119.8",
+            "between:1.BK-1.WH:loaded": "119.5",
+            "lamps_out": "on",
+            "lamp": "bright",
+        },
+    )
+    said = words(page(client, job))
+    assert "1.WH with 2.WH is the neutral" in said
+    assert "Is it a neutral" not in said
+
+
+def test_readings_that_contradict_stop_the_work_and_can_be_struck_out(started):
+    job, client = started()
+    read(client, job, "R4", **R4)
+    read(client, job, "R4", **{"stands:S": "open", "volts:1.BK": "0.2", "volts:2.BK": "119.9"})
+    assert "disagree on" in words(page(client, job))
+    last = job.records.latest("pk")
+    assert client.post(f"/jobs/{job.pk}/errand/strike", {"record": last.pk}).status_code == 302
+    assert "settled" in words(page(client, job))
+    client.post(f"/jobs/{job.pk}/errand/strike", {"record": last.pk})
+    assert "disagree on" in words(page(client, job))
+
+
+def test_what_is_sent_twice_is_kept_once(started):
+    job, client = started()
+    for _ in range(3):
+        read(client, job, "R4", token="made-in-the-page-1", **R4)
+    assert job.records.count() == 1
+    read(client, job, "R4", token="made-in-the-page-2", **R4)
+    assert job.records.count() == 2
+
+
+def test_an_unproven_tester_settles_nothing(started):
+    job, client = started()
+    read(client, job, "R4", proven="", **R4)
+    said = words(page(client, job))
+    assert "not proven before and after" in said
+    assert "the feed open" in said
+
+
+@pytest.mark.parametrize(
+    ("form", "said"),
+    [
+        ({"volts:1.BK": "12O V"}, "is not a reading"),
+        ({}, "nothing was read"),
+        ({"volts:1.BK:loaded": "3"}, "without a load is wanted"),
+        ({"volts:1.BK": "-5"}, "is not a reading"),
+        ({"volts:1.BK": "9" * 30}, "no meter shows"),
+    ],
+)
+def test_a_reading_that_cannot_be_read_is_refused_at_its_place(started, form, said):
+    job, client = started()
+    assert said in words(read(client, job, "R4", status=422, **form).content.decode())
+    assert job.records.count() == 0
+
+
+def test_a_reading_of_what_has_gone_is_listed_and_not_gone_by(started):
+    job, client = started()
+    read(client, job, "R4", **R4)
+    act(client, job, "strike", cable=2)
+    said = words(page(client, job))
+    assert "there is no “2.BK” in this box" in said
+    assert job.records.count() == 1
+    assert client.post(f"/jobs/{job.pk}/survey/undo").status_code == 302
+    assert "1: the feed settled" in words(page(client, job))
+
+
+def test_ends_are_joined_landed_and_left_loose(started):
+    job, client = started(usual="")
+    act(client, job, "place", place="switch")
+    act(client, job, "cable", cores=2)
+    act(client, job, "cable", cores=2)
+    act(client, job, "device", kind="switch")
+    act(client, job, "join", end="1.BK", to="S.a")
+    act(client, job, "join", end="2.BK", to="S.b")
+    act(client, job, "join", end="1.WH", to="2.WH")
+    act(client, job, "join", end="1.G", to="2.G")
+    old = job.head.document.drawing.get("E1", OldBox)
+    wanted = next(a for a in arrangements("na") if a.words.startswith(SWITCH))
+    assert as_found(old).cables == wanted.box.cables
+    assert {frozenset(j) for j in as_found(old).joints} == {frozenset(j) for j in wanted.box.joints}
+    assert as_found(old).devices == wanted.box.devices
+    # What stood on a screw is joined: a tail goes to the screw.
+    act(client, job, "cable", cores=2)
+    act(client, job, "join", end="3.BK", to="1.BK")
+    old = job.head.document.drawing.get("E1", OldBox)
+    assert {"1.BK", "3.BK", "S.a"} in [{*j} for j in as_found(old).joints]
+    act(client, job, "join", end="3.BK", to="")
+    act(client, job, "device", off=1)
+    old = job.head.document.drawing.get("E1", OldBox)
+    assert not old.held
+    assert not any(lead.device for c in old.cables for lead in c.leads)
+
+
+@pytest.mark.parametrize(
+    ("action", "form", "said"),
+    [
+        ("join", {"end": "9.BK", "to": "1.WH"}, "there is no 9.BK"),
+        ("join", {"end": "1.BK", "to": "1.BK"}, "the same end"),
+        ("join", {"end": "1.BK", "to": "S.zz"}, "has no zz"),
+        ("begin", {"usual": "99"}, "no such box"),
+        ("place", {"place": "attic"}, "no place"),
+        ("cable", {"cores": "7"}, "two conductors or three"),
+        ("device", {"kind": "toaster"}, "no device"),
+        ("strike", {"cable": "9"}, "no such cable"),
+        ("look", {"field": "volume", "value": "much"}, "is no volume"),
+        ("look", {"field": "name", "value": "x"}, "is asked of a box"),
+        ("look", {"field": "gauge", "value": "7"}, "is no gauge"),
+    ],
+)
+def test_what_cannot_be_is_refused_in_words_and_changes_nothing(started, action, form, said):
+    job, client = started()
+    before = job.head_id
+    assert said in words(act(client, job, action, status=422, **form).content.decode())
+    assert job.head_id == before
+
+
+def test_a_box_of_nine_cables_is_told_and_kept(started):
+    job, client = started()
+    for _ in range(7):
+        act(client, job, "cable", cores=2)
+    for n in range(2, 10):
+        act(client, job, "join", end=f"{n}.WH", to="1.WH")
+    said = words(page(client, job))
+    assert "9 cables are more than can be told apart" in said
+    assert len(job.head.document.drawing.get("E1", OldBox).cables) == 9
+
+
+def test_gates_are_answered_one_by_one(started):
+    job, client = started()
+    for field, value in (
+        ("ground", "present"),
+        ("condition", "sound"),
+        ("serves", "general"),
+        ("amps", "15"),
+        ("gauge", "14"),
+        ("volume", "18"),
+        ("clamps", "no"),
+        ("opening", "yes"),
+        ("accessible", "yes"),
+        ("alone", "yes"),
+        ("beside", "300"),
+    ):
+        act(client, job, "look", field=field, value=value)
+    read(client, job, "R4", **R4)
+    read(
+        client,
+        job,
+        "R5",
+        **{
+            "between:1.BK-1.WH": "119.8",
+            "between:1.BK-1.WH:loaded": "119.5",
+            "lamps_out": "on",
+            "lamp": "bright",
+        },
+    )
+    assert "This box can be the source" in words(page(client, job))
+    act(client, job, "look", field="amps", value="20")
+    assert "Not from this box" in words(page(client, job))
+    act(client, job, "look", field="amps", value="")
+    assert "Is the breaker right" in words(page(client, job))
+
+
+def test_several_boxes_stand_side_by_side(started):
+    job, client = started()
+    assert client.post(f"/jobs/{job.pk}/errand/do/another", {"box": "E1"}).status_code == 302
+    said = words(page(client, job, box="E2"))
+    assert "What is in front of you?" in said
+    assert "E1 switch" in said
+    assert "E2" in said
+
+
+def test_an_errand_goes_out_as_a_job_file_and_comes_back(started):
+    job, _client = started()
+    drawing = job.head.document.drawing
+    assert document.decode(document.encode(drawing)) == drawing
+    assert jobfile.decode(jobfile.encode(drawing)).get("E1", OldBox) == drawing.get("E1", OldBox)
+    assert json.loads(jobfile.encode(drawing))["house"]["errand"]["wants"] == "light"
+
+
+def test_the_house_shows_what_the_errand_recorded(started):
+    job, client = started()
+    for waypoint in ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record"):
+        assert client.get(f"/jobs/{job.pk}/{waypoint}/").status_code == 200
+    said = words(client.get(f"/jobs/{job.pk}/survey/?sel=E1").content.decode())
+    assert "joint 1" in said
+    listed = client.get("/").content.decode()
+    assert f"/jobs/{job.pk}/errand" in listed
+
+
+ALLOWED = {"owner": 302, "editor": 302, "site": 403, "reader": 403, "stranger": 404, None: 302}
+
+
+@pytest.mark.parametrize("role", ROLES)
+def test_every_role_at_every_address(started, as_, role):
+    job, _ = started()
+    client = as_(role)
+    seen = client.get(f"/jobs/{job.pk}/errand").status_code
+    assert seen == (404 if role == "stranger" else 302 if role is None else 200)
+    before = Job.objects.get(pk=job.pk).head_id
+    asked = client.post(f"/jobs/{job.pk}/errand/do/cable", {"box": "E1", "cores": "2"})
+    assert asked.status_code == ALLOWED[role]
+    assert (Job.objects.get(pk=job.pk).head_id != before) == (role in ("owner", "editor"))
+    kept = client.post(f"/jobs/{job.pk}/errand/record", {"box": "E1", "reading": "R4", "proven": "on", **R4})
+    # Whoever is on site takes readings; a reader does not.
+    assert Record.objects.count() == (role in ("owner", "editor", "site")), kept.status_code
+    struck = client.post(f"/jobs/{job.pk}/errand/strike", {"record": "1"})
+    assert struck.status_code in (302, 403, 404)
+    assert client.get(f"/jobs/{job.pk}/errand/record").status_code in (302, 404, 405)
+
+
+def test_no_sequence_of_odd_requests_breaks_a_page(started):
+    job, client = started()
+    odd = ("", "0", "-1", "9" * 30, "1.BK", "S.a", "E9", "<b>x</b>", "\x00", "½")
+    for action, value in itertools.product(
+        ("begin", "place", "cable", "strike", "device", "join", "look", "nothing"), odd
+    ):
+        form = dict.fromkeys(
+            ("usual", "place", "cores", "cable", "kind", "off", "end", "to", "field", "value", "box"), value
+        )
+        response = client.post(f"/jobs/{job.pk}/errand/do/{action}", form)
+        assert response.status_code in (302, 404, 422), (action, value)
+    for value in odd:
+        assert client.post(f"/jobs/{job.pk}/errand/record", {"reading": value}).status_code in (302, 404, 422)
+        assert client.post(f"/jobs/{job.pk}/errand/strike", {"record": value}).status_code == 404
+        assert (
+            client.get(f"/jobs/{job.pk}/errand", {"box": value, "end": value, "take": value}).status_code == 200
+        )
