@@ -12,8 +12,11 @@ from fjeld.web.ui.conductor import COLOURS, wire
 STEP, TOP, JOINTS, FOOT = 34.0, 34.0, 96.0, 44.0
 
 
-def picture(box: FoundBox, carries: Mapping[str, str], held: str = "") -> str:
-    """The box as SVG. ``carries`` is what each end is known to carry, in a word; ``held`` the end in hand."""
+def picture(
+    box: FoundBox, carries: Mapping[str, str], held: str = "", within: tuple[int, int] | None = None
+) -> str:
+    """The box as SVG. ``carries`` is what each end is known to carry, in a word; ``held`` the end in hand;
+    ``within`` the px of another drawing that it stands in."""
     x = _places(box)
     width = max([*x.values(), 200.0]) + STEP
     lines = [j for j in box.joints if not all(_ground(e) for e in j)]
@@ -46,6 +49,8 @@ def picture(box: FoundBox, carries: Mapping[str, str], held: str = "") -> str:
     height = down + FOOT + 46
     label = f"The box opened: {len(box.cables)} cable{'s' if len(box.cables) != 1 else ''}"
     inner = svg(group("f-old-box", *parts))
+    if within is not None:
+        return f'<svg width="{within[0]}" height="{within[1]}" viewBox="0 0 {width:.0f} {height:.0f}">{inner}</svg>'
     return f'<svg class="box-found" viewBox="0 0 {width:.0f} {height:.0f}" role="img" aria-label="{label}">{inner}</svg>'
 
 
