@@ -335,3 +335,121 @@ def test_no_sequence_of_odd_requests_breaks_a_page(started):
         assert (
             client.get(f"/jobs/{job.pk}/errand", {"box": value, "end": value, "take": value}).status_code == 200
         )
+
+
+# --- step by step ---------------------------------------------------------------------------
+
+
+def tick(client, job, task, event="done", status=302, **form):
+    response = client.post(f"/jobs/{job.pk}/errand/step", {"step": task, "event": event, **form})
+    assert response.status_code == status, (task, words(response.content.decode())[:600])
+    return response
+
+
+def stands(client, job):
+    html = client.get(f"/jobs/{job.pk}/errand/steps").content.decode()
+    return {
+        m[0]: m[1]
+        for m in re.findall(r'href="\?step=([^"]+)".*?<span class="tag[^"]*">(\w+)</span>', html, re.DOTALL)
+    }
+
+
+DEAD = {"before": "on", "after": "on", **{f"pair:{n}": "0.2" for n in range(10)}}
+
+
+def test_the_book_is_walked_and_its_gates_hold(started):
+    job, client = started()
+    assert "Look at both sides" in words(tick(client, job, "cut", status=422).content.decode())
+    for task in (
+        "look",
+        "breaker",
+        "mark",
+        "probe",
+        "cut",
+        "way",
+        "pull",
+        "box",
+        "make up",
+        "inspect",
+        "dead new",
+    ):
+        tick(client, job, task)
+    assert "prove the tester" in words(tick(client, job, "open", status=422).content.decode())
+    tick(client, job, "dead", **DEAD)
+    tick(client, job, "open")
+    tick(client, job, "", event="away")
+    assert stands(client, job)["dead"] == "open"
+    tick(client, job, "tie%20in".replace("%20", " "), status=422)
+    tick(client, job, "dead", **DEAD)
+    for task in ("tie in", "fold", "photo", "dead whole", "energize"):
+        tick(client, job, task)
+    tick(client, job, "", event="tripped")
+    assert stands(client, job)["energize"] == "shut"
+    tick(client, job, "energize", status=422)
+
+
+@pytest.mark.parametrize(
+    ("form", "said"),
+    [
+        ({}, "nothing was tested"),
+        ({**DEAD, "before": ""}, "not proven on a live source"),
+        ({**DEAD, "after": ""}, "not proven on a live source"),
+        ({**DEAD, "pair:3": ""}, "1 pairs are still to be tested"),
+        ({**DEAD, "pair:3": "118"}, "live"),
+        ({**DEAD, "pair:3": "40", "pair:3:loaded": "12"}, "live through a load"),
+        ({**DEAD, "pair:3": "12O"}, "is not a reading"),
+    ],
+)
+def test_a_dead_test_that_is_not_whole_leaves_its_gate_shut(started, form, said):
+    job, client = started()
+    tick(client, job, "breaker")
+    assert said in words(tick(client, job, "dead", status=422, **form).content.decode())
+    assert stands(client, job)["dead"] == "open"
+
+
+def test_what_is_induced_passes_by_its_reading_under_load(started):
+    job, client = started()
+    tick(client, job, "breaker")
+    tick(client, job, "dead", **{**DEAD, "pair:3": "40", "pair:3:loaded": "0.4"})
+    assert stands(client, job)["dead"] == "done"
+
+
+def test_no_sequence_of_requests_passes_a_gate(started, django_assert_max_num_queries):
+    """A die sends anything to the book; what is then done is held against the gates that must never be passed."""
+    import random
+
+    from fjeld.drawing.model import Errand
+    from fjeld.finished.book import book
+    from tests.core.test_book import NEVER
+
+    tasks = [t.id for t in book(Errand("light"))]
+    for seed in range(4):
+        job, client = started(wants="light")
+        die = random.Random(seed)
+        passed = []
+        for _ in range(120):
+            event = die.choice(("done",) * 8 + ("undone", "away", "tripped", "x"))
+            task = die.choice([*tasks, "", "nothing"])
+            good = task == "dead" and die.random() < 0.6
+            form = {"event": event, "step": task, "token": die.choice(("", "same-token-always"))}
+            response = client.post(f"/jobs/{job.pk}/errand/step", {**form, **(DEAD if good else {})})
+            assert response.status_code in (302, 422)
+            now = {t for t, s in stands(client, job).items() if s == "done"}
+            now = {t.replace("%20", " ").replace("+", " ") for t in now}
+            if event == "done" and response.status_code == 302 and task in now - set(passed):
+                for step, gate in NEVER:
+                    if step == task and gate in tasks:
+                        assert gate in passed, (seed, step, gate)
+            if task == "dead" and task in now - set(passed):
+                assert good
+            passed = sorted(now)
+
+
+def test_steps_are_taken_by_whoever_is_on_site_and_not_by_a_reader(started, as_):
+    job, _ = started()
+    for role, status in (("site", 302), ("editor", 302), ("reader", 403), ("stranger", 404)):
+        client = as_(role)
+        assert (
+            client.post(f"/jobs/{job.pk}/errand/step", {"step": "look", "event": "done"}).status_code == status
+        )
+        assert client.get(f"/jobs/{job.pk}/errand/steps").status_code == (404 if role == "stranger" else 200)

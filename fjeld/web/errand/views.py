@@ -66,13 +66,14 @@ def source(request: HttpRequest, member: Member) -> HttpResponse:
 
 
 def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
-    drawing = _of(member)
+    drawing = drawing_of(member)
     handle, old = at_hand(drawing, str(request.GET.get("box", request.POST.get("box", ""))))
     shown = source_page(member, drawing, handle, old, request.GET, refused, secrets.token_urlsafe(18))
     return render(request, "errand/source.html", context(shown), status=422 if refused else 200)
 
 
-def _of(member: Member) -> Drawing:
+def drawing_of(member: Member) -> Drawing:
+    """The drawing of an errand; 404 where it has no old box."""
     head = member.job.head
     if head is None or not head.document.drawing.of(OldBox):
         raise Http404("this job has no old box")
@@ -83,7 +84,7 @@ def _of(member: Member) -> Drawing:
 @for_editor
 def act(request: HttpRequest, member: Member, action: str) -> HttpResponse:
     """One edit of the box in hand; refused in words on the page it came from."""
-    drawing = _of(member)
+    drawing = drawing_of(member)
     handle, old = at_hand(drawing, str(request.POST.get("box", "")))
     if action not in (*ACTS, "another"):
         raise Http404("no such edit")
@@ -107,8 +108,8 @@ def _back(member: Member, handle: Handle, part: str = "") -> HttpResponse:
 @for_member
 def record(request: HttpRequest, member: Member) -> HttpResponse:
     """Keep a reading; what is sent twice is kept once."""
-    _require_hand(member)
-    drawing = _of(member)
+    require_hand(member)
+    drawing = drawing_of(member)
     handle, old = at_hand(drawing, str(request.POST.get("box", "")))
     reading = str(request.POST.get("reading", ""))
     try:
@@ -128,7 +129,7 @@ def record(request: HttpRequest, member: Member) -> HttpResponse:
 @for_member
 def strike(request: HttpRequest, member: Member) -> HttpResponse:
     """Strike a record out, or let it count again; it is kept either way."""
-    _require_hand(member)
+    require_hand(member)
     number = str(request.POST.get("record", ""))
     found = (
         Record.objects.filter(job=member.job, pk=int(number)).first()
@@ -142,7 +143,7 @@ def strike(request: HttpRequest, member: Member) -> HttpResponse:
     return _back(member, Handle(found.key))
 
 
-def _require_hand(member: Member) -> None:
+def require_hand(member: Member) -> None:
     """A reader takes no readings; a site hand does."""
     if member.job.archived or member.role == Member.Role.READER:
         raise PermissionDenied("a reader takes no readings")

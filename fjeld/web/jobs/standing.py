@@ -14,12 +14,14 @@ from django.http import Http404
 
 from fjeld.check import Finding
 from fjeld.derive.plan import Plan
-from fjeld.drawing.building import Room
+from fjeld.drawing.building import OldBox, Room
 from fjeld.drawing.changes import Built, StaleChange
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.validate import InvalidDrawing
+from fjeld.finished.box.record import as_found
 from fjeld.formats.sheet import still, svg
+from fjeld.web.errand.picture import picture
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.projection import DESK, SMALL
 from fjeld.web.ui.strip import STRIP, walls_unrolled
@@ -83,6 +85,8 @@ def _draw(plan: Plan) -> None:
 
 def card_of(plan: Plan, findings: list[Finding]) -> Card:
     """What the list of jobs shows of a plan."""
+    if plan.drawing.house.errand is not None and plan.drawing.of(OldBox):
+        return _of_errand(plan, findings)
     rooms = plan.drawing.of(Room)
     storeys = [r.storey for r in rooms.values()]
     # The picture is of the storey with the most rooms.
@@ -97,9 +101,23 @@ def card_of(plan: Plan, findings: list[Finding]) -> Card:
         "open": len(findings),
         "danger": sum(f.severity == "danger" for f in findings),
         "next": _next(plan, findings),
-        "errand": plan.drawing.house.errand is not None,
         "svg": "".join(svg(still(layer, words=False)) for layer in layers),
     }
+
+
+def _of_errand(plan: Plan, findings: list[Finding]) -> Card:
+    """Of an errand: its first old box, drawn as far as it is recorded."""
+    old = next(iter(plan.drawing.of(OldBox).values()))
+    n = len(old.cables)
+    words = (
+        f"Its old box: {old.holds or old.place}, {n} cable{'s' if n != 1 else ''}"
+        if n
+        else "Its old box is not opened yet"
+    )
+    return {
+        "words": words, "open": len(findings), "danger": sum(f.severity == "danger" for f in findings), "next": "survey", "errand": True,
+        "svg": picture(as_found(old), {}, within=(280, 170)) if n else "",
+    }  # fmt: skip
 
 
 def _next(plan: Plan, findings: list[Finding]) -> str:

@@ -1,0 +1,117 @@
+"""The book of an errand: its order under every choice, gates that no log passes, visits that end, times."""
+
+import random
+from itertools import combinations
+from typing import get_args
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fjeld.drawing.model import Errand, ErrandKind
+from fjeld.finished.book import Log, book, hours, may, nodes_of, standing
+from fjeld.finished.box.arrangements import arrangements
+
+KINDS = get_args(ErrandKind)
+#: What must never stand without what, whatever else is so: pairs of step and gate.
+NEVER = (
+    ("cut", "look"), ("tie in", "dead new"), ("tie in", "dead"), ("open", "dead"), ("dead", "breaker"), ("energize", "dead whole"),
+    ("plates", "photo"), ("patch", "inspect"), ("change", "dead"), ("change box", "dead"), ("live", "energize"),
+)  # fmt: skip
+
+
+def done(tasks, log):
+    return {s.task.id for s in standing(tasks, log) if s.done}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_in_the_books_own_order_every_step_can_be_done(kind):
+    tasks = book(Errand(kind))
+    log = []
+    for task in tasks:
+        assert may(tasks, log, task.id) == "", task.id
+        log.append(Log("done", task.id))
+    assert done(tasks, log) == {t.id for t in tasks}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_whatever_is_chosen_next_the_order_holds_and_the_work_ends(kind):
+    tasks = book(Errand(kind, attic=True))
+    there = {t.id for t in tasks}
+    for seed in range(60):
+        die = random.Random(seed)
+        log, order = [], []
+        while len(order) < len(tasks):
+            open_ones = [t.id for t in tasks if t.id not in order and not may(tasks, log, t.id)]
+            assert open_ones, "the work comes to a stop"
+            order.append(die.choice(open_ones))
+            log.append(Log("done", order[-1]))
+        for step, gate in NEVER:
+            if {step, gate} <= there:
+                assert order.index(gate) < order.index(step), (step, gate)
+        # The source is opened last of all that is done with wires.
+        if "make up" in there:
+            assert order.index("make up") < order.index("tie in")
+
+
+events = st.lists(
+    st.tuples(st.sampled_from(["done", "done", "done", "undone", "away", "tripped"]), st.integers(0, 30)),
+    max_size=80,
+)
+
+
+@given(st.sampled_from(KINDS), events)
+def test_no_log_passes_a_gate(kind, written):
+    tasks = book(Errand(kind))
+    there = {t.id for t in tasks}
+    log = [Log(event, tasks[n % len(tasks)].id) for event, n in written]
+    for cut in range(len(log) + 1):
+        before = done(tasks, log[:cut])
+        if cut < len(log) and log[cut].event == "done":
+            added = done(tasks, log[: cut + 1]) - before
+            for step in added:
+                for gate in (g for s, g in NEVER if s == step and g in there):
+                    assert gate in before, (step, gate)
+    for entry in log:
+        assert entry.task in there
+
+
+def test_whoever_was_away_tests_dead_again():
+    tasks = book(Errand("light"))
+    log = [Log("done", t.id) for t in tasks if t.id in ("look", "breaker", "dead")]
+    assert may(tasks, log, "open") == ""
+    log.append(Log("away"))
+    assert "prove the tester" in may(tasks, log, "open")
+    assert "dead" not in done(tasks, log)
+    log.append(Log("done", "dead"))
+    assert may(tasks, log, "open") == ""
+
+
+def test_a_breaker_that_trips_leads_back_to_the_gate_and_not_to_a_second_try():
+    tasks = book(Errand("replace"))
+    log = [Log("done", t.id) for t in tasks if t.id not in ("live", "plates", "hand over")]
+    assert "energize" in done(tasks, log)
+    log.append(Log("tripped"))
+    assert not {"dead", "dead whole", "energize"} & done(tasks, log)
+    assert may(tasks, log, "energize") != ""
+    log += [Log("done", "energize"), Log("done", "dead whole")]
+    # The tests of the whole are taken anew; the source's joints still stand.
+    assert "open" in done(tasks, log)
+
+
+def test_the_pairs_are_those_of_every_joint_and_loose_end():
+    by_words = {a.words: a.box for a in arrangements("na")}
+    two = next(box for words, box in by_words.items() if words.startswith("A dark wire on each screw"))
+    assert nodes_of(two) == ("1.BK", "1.WH with 2.WH", "2.BK", "grounds", "earth")
+    assert len([*combinations(nodes_of(two), 2)]) == 10
+    assert nodes_of(two, metal=True)[-2:] == ("the metal box", "earth")
+
+
+def test_times_of_a_book_are_those_of_its_steps_and_shrink_with_practice():
+    tasks = book(Errand("outlet", attic=True))
+    first, second, third = (hours(tasks, n, 2) for n in (1, 2, 3))
+    assert first.labour.total > second.labour.total > third.labour.total
+    assert first.least < first.labour.total < first.most
+    assert first.waiting == pytest.approx(74.0)
+    assert hours(book(Errand("replace")), 1, 2).waiting == 0
+    assert hours(tasks, 1, 4).labour.total == pytest.approx(first.labour.total + 2 * 3 * 1.5)
