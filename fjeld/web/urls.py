@@ -6,7 +6,7 @@ from django.urls import path
 from fjeld.web import workspace
 from fjeld.web.accounts import views as accounts
 from fjeld.web.bench import views as bench
-from fjeld.web.errand import steps
+from fjeld.web.errand import kept, steps
 from fjeld.web.errand import views as errand
 from fjeld.web.health import health
 from fjeld.web.jobs import exports, people
@@ -45,6 +45,8 @@ urlpatterns = [
     path("jobs/<int:job_id>/errand", errand.source, name="errand"),
     path("jobs/<int:job_id>/errand/record", errand.record, name="errand-record"),
     path("jobs/<int:job_id>/errand/strike", errand.strike, name="errand-strike"),
+    path("jobs/<int:job_id>/errand/kept", kept.kept, name="errand-kept"),
+    path("jobs/<int:job_id>/errand/kept.json", kept.kept_json, name="errand-kept-json"),
     path("jobs/<int:job_id>/errand/steps", steps.steps, name="errand-steps"),
     path("jobs/<int:job_id>/errand/step", steps.step, name="errand-step"),
     path("jobs/<int:job_id>/errand/do/<str:action>", errand.act, name="errand-act"),

@@ -88,7 +88,7 @@ def test_a_box_is_drawn_by_taking_ends_in_hand(demo):
     page.get_by_role("link", name="The job’s drawing").click()
     page.locator("#undo").click()
     page.goto("/")
-    page.get_by_role("link", name="its old box").first.click()
+    page.get_by_role("link", name="Add a light").first.click()
     expect(page.get_by_role("region", name="The cables")).to_be_visible()
 
 

@@ -204,7 +204,16 @@ def test_no_address_is_left_out():
         "take-off",
     }
     # Of errands: walked by every role in test_errand.py.
-    walked |= {"errand", "errand-act", "errand-record", "errand-strike", "errand-steps", "errand-step"}
+    walked |= {
+        "errand",
+        "errand-act",
+        "errand-record",
+        "errand-strike",
+        "errand-steps",
+        "errand-step",
+        "errand-kept",
+        "errand-kept-json",
+    }
     others = {
         "jobs",
         "start-errand",

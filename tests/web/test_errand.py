@@ -294,7 +294,7 @@ def test_the_house_shows_what_the_errand_recorded(started):
     said = words(client.get(f"/jobs/{job.pk}/survey/?sel=E1").content.decode())
     assert "joint 1" in said
     listed = client.get("/").content.decode()
-    assert f"/jobs/{job.pk}/errand" in listed
+    assert f'href="/jobs/{job.pk}/errand"' in listed
 
 
 ALLOWED = {"owner": 302, "editor": 302, "site": 403, "reader": 403, "stranger": 404, None: 302}
@@ -453,3 +453,45 @@ def test_steps_are_taken_by_whoever_is_on_site_and_not_by_a_reader(started, as_)
             client.post(f"/jobs/{job.pk}/errand/step", {"step": "look", "event": "done"}).status_code == status
         )
         assert client.get(f"/jobs/{job.pk}/errand/steps").status_code == (404 if role == "stranger" else 200)
+
+
+# --- the record -----------------------------------------------------------------------------
+
+
+def test_the_record_tells_the_next_person_what_was_read_done_and_not_looked_at(started):
+    job, client = started()
+    act(client, job, "look", field="volume", value="18")
+    read(client, job, "R4", **R4)
+    tick(client, job, "look", note="a duct to the left")
+    said = words(client.get(f"/jobs/{job.pk}/errand/kept").content.decode())
+    assert "Cable 1: the feed , settled" in said
+    assert "a duct to the left" in said
+    assert "Not looked at" in said
+    assert "Is there load left?" in said.partition("Not looked at")[2]
+    assert "Turn the breaker" not in said.partition("Done")[0]
+    told = json.loads(client.get(f"/jobs/{job.pk}/errand/kept.json").content)
+    assert told["boxes"]["E1"]["cables"]["1"] == {"is": "the feed", "how sure": "settled"}
+    assert told["boxes"]["E1"]["as found"]["volume"] == 18
+    assert [r["kind"] for r in told["records"]] == ["reading", "step"]
+    assert told["records"][0]["who"] == "owner"
+    assert len(told["steps not done"]) == 21
+
+
+def test_the_demos_errands_stand_each_at_another_stage(db, client):
+    from django.core.management import call_command
+
+    call_command("load_demo")
+    jobs = {j.name: j for j in Job.objects.all()}
+    client.force_login(Member.objects.first().user)
+    errands = [j for j in jobs.values() if j.head.document.drawing.house.errand]
+    assert len(errands) == 4
+    assert {j.head.document.drawing.house.practice for j in errands} == {"na", "gb"}
+    said = {j.name: words(client.get(f"/jobs/{j.pk}/errand").content.decode()) for j in errands}
+    assert "disagree on" in said["Window bench: one more outlet"]
+    assert "1: a switch loop, no neutral settled" in said["Head of the stair: a light"]
+    assert "one side of a ring settled" in said["Galley: a worn socket replaced"]
+    done = client.get(f"/jobs/{jobs['Galley: a worn socket replaced'].pk}/errand/steps").content.decode()
+    assert "All steps are done" in done
+    for job in errands:
+        for page_ in ("", "/steps", "/kept", "/kept.json"):
+            assert client.get(f"/jobs/{job.pk}/errand{page_}").status_code == 200

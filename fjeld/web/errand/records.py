@@ -75,7 +75,8 @@ def counting(kept: Sequence[Kept]) -> tuple[Reading, ...]:
 
 def said(body: dict[str, Any]) -> str:
     """A reading in a line, as it was written down."""
-    parts = [str(body["state"])] if body.get("state") else []
+    parts = [f"at {body['at']}"] if body.get("at") else []
+    parts += [str(body["state"])] if body.get("state") else []
     for name, value in [*dict(body.get("volts", {})).items(), *dict(body.get("between", {})).items()]:
         shown = " / ".join(str(v) for v in value) if isinstance(value, list) else value
         parts.append(f"{name} {shown} V")

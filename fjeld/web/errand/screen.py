@@ -116,7 +116,7 @@ def _next(old: OldBox, kind: Kind, judged: Judged | None, trouble: str) -> NextS
 
 
 def _verdict(judged: Judged | None) -> str:
-    if judged is None:
+    if judged is None or judged.found.contradiction:
         return ""
     if judged.refused:
         return f"no: {judged.refused[0].words}"
@@ -127,6 +127,8 @@ def _verdict(judged: Judged | None) -> str:
 
 
 def _cable(cable: CableIs) -> CableRow:
+    if cable.word == "contradictory":
+        return CableRow(cable, "not known", "", "")
     shares = [(r, s) for r, s in cable.roles.items() if s >= 0.005]
     first = shares[0] if shares else ("other", 1.0)
     others = ", ".join(f"{ROLES[r]} {s:.0%}" for r, s in shares[1:4] if s >= 0.03)

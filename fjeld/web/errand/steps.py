@@ -17,6 +17,7 @@ from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing, Errand
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import Hours, Log, Stands, Task, book, hours, may, nodes_of, standing
+from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.record import as_found
 from fjeld.finished.work import PairsAsked, pairs
 from fjeld.formats.found import number
@@ -33,6 +34,13 @@ from fjeld.web.ui.refusals import in_words
 EXPERIENCE = (("1", "the first time"), ("2", "the second time"), ("3", "a later time"))
 
 
+class StepRow(Shown, frozen=True):
+    """A step as it stands, with what was to be remembered of it."""
+
+    stands: Stands
+    note: str
+
+
 class Steps(Shown, frozen=True):
     """The step in hand, largest; every step as it stands; the pairs of the dead test; how long it takes."""
 
@@ -40,9 +48,11 @@ class Steps(Shown, frozen=True):
     kind: Kind
     now: Stands | None
     number: int
-    all: tuple[Stands, ...]
+    all: list[StepRow]
     pairs: list[str]
     hours: Hours
+    labour: str
+    range: str
     times: str
     experience: Choices
     token: str
@@ -60,8 +70,15 @@ def log_of(job: Job) -> list[Log]:
     return [Log(body.get("event", "done"), key.removeprefix("step:")) for key, body in kept]
 
 
-def _pairs(old: OldBox) -> list[str]:
-    return [" / ".join(pair) for pair in combinations(nodes_of(as_found(old)), 2)]
+def notes_of(job: Job) -> dict[str, str]:
+    """What was to be remembered of each step, as it was last said."""
+    kept = job.records.filter(kind="step", struck=False).values_list("key", "body")
+    return {key.removeprefix("step:"): body["note"] for key, body in kept if body.get("note")}
+
+
+def pairs_of(box: FoundBox) -> list[str]:
+    """Every pair of a dead test of a box."""
+    return [" / ".join(pair) for pair in combinations(nodes_of(box), 2)]
 
 
 @require_GET
@@ -81,12 +98,20 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     _, old = at_hand(drawing, "")
     times = str(request.GET.get("times", "1"))
     times = times if times in dict(EXPERIENCE) else "1"
+    notes = notes_of(member.job)
+    taken = hours(tasks, int(times), len(old.cables))
     shown = Steps(
-        member.job, KINDS[(drawing.house.errand or Errand("light")).wants], now, 1 + all_steps.index(now) if now else 0, all_steps,
-        _pairs(old) if now and now.task.asks == "dead test" and not now.done else [], hours(tasks, int(times), len(old.cables)), times,
+        member.job, KINDS[(drawing.house.errand or Errand("light")).wants], now, 1 + all_steps.index(now) if now else 0, [StepRow(s, notes.get(s.task.id, "")) for s in all_steps],
+        pairs_of(as_found(old)) if now and now.task.asks == "dead test" and not now.done else [], taken, _clock(taken.labour.total), f"{_clock(taken.least)} to {_clock(taken.most)}", times,
         EXPERIENCE, secrets.token_urlsafe(18), not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip
     return render(request, "errand/steps.html", context(shown), status=422 if refused else 200)
+
+
+def _clock(minutes: float) -> str:
+    """Minutes as one says them."""
+    whole, rest = divmod(round(minutes), 60)
+    return f"{whole} h {rest} min" if whole and rest else f"{whole} h" if whole else f"{rest} min"
 
 
 @require_POST
@@ -130,7 +155,7 @@ def _happened(
 
 def _tested(form: Mapping[str, Any], old: OldBox) -> dict[str, tuple[float, float]]:
     """The readings of a dead test; refused unless every pair is dead and the tester was proven before and after."""
-    every = _pairs(old)
+    every = pairs_of(as_found(old))
     read: dict[str, tuple[float, float]] = {}
     try:
         for n, pair in enumerate(every):

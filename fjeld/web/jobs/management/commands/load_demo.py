@@ -10,6 +10,7 @@ from django.core.management.base import BaseCommand
 from fjeld.demo import job_file
 from fjeld.formats import jobfile
 from fjeld.web.accounts.views import DEMO_USER
+from fjeld.web.errand import demo as errand
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Member
 
@@ -28,3 +29,4 @@ class Command(BaseCommand):
             for name in JOBS:
                 drawing = jobfile.decode(job_file(name))
                 store.create(drawing.house.name, drawing, user, "Survey and layout of the hut")
+            errand.load(user)

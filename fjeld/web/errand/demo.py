@@ -1,0 +1,56 @@
+"""The demo's errands: recorded, read and walked as a person would, each at another stage."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import msgspec
+from django.contrib.auth.base_user import AbstractBaseUser
+from msgspec.structs import replace
+
+from fjeld import practice as practices
+from fjeld.demo import errands
+from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.handles import HOUSE, Handle
+from fjeld.drawing.model import Drawing, Errand, House
+from fjeld.finished.box.arrangements import arrangements
+from fjeld.finished.box.record import as_found, drawn_as
+from fjeld.web.errand import records
+from fjeld.web.errand.actions import unplaced
+from fjeld.web.errand.steps import pairs_of
+from fjeld.web.jobs import store
+
+ROOM, BOX = Handle("R1"), Handle("E1")
+
+
+def load(user: AbstractBaseUser) -> None:
+    """Every errand of the demo."""
+    for told in json.loads(errands()):
+        _load(told, user)
+
+
+def _load(told: dict[str, Any], user: AbstractBaseUser) -> None:
+    metric = practices.load(told["practice"]).metric
+    errand = Errand(told["wants"], bool(told.get("attic")), bool(told.get("below")))
+    usual = next(a for a in arrangements(told["practice"]) if a.words.startswith(told["usual"]))
+    old = drawn_as(unplaced(ROOM), usual.box)
+    held = " and ".join(h.kind for h in old.held)
+    looked = msgspec.convert({"room": "R1", **told["looks"]}, OldBox)
+    fields = {name: getattr(looked, name) for name in told["looks"]}
+    cables = tuple(replace(c, gauge=told.get("gauge", "")) for c in old.cables)
+    house = House(
+        told["name"], told["practice"], "mm" if metric else "ft-in", connectors="lever" if metric else "twist-on", errand=errand
+    )  # fmt: skip
+    drawing = Drawing(
+        {HOUSE: house, ROOM: Room("The room"), BOX: replace(old, holds=held, cables=cables, **fields)}
+    )
+    job = store.create(told["name"], drawing, user, "The box as found")
+    for n, body in enumerate(told["readings"]):
+        records.keep(job, user, BOX, "reading", body, f"demo-reading-{n}")
+    dead = {pair: (0.2, 0.2) for pair in pairs_of(as_found(replace(old, cables=cables)))}
+    for n, step in enumerate(told["steps"]):
+        body = {"event": "done", **({"pairs": dead} if step == "dead" else {})}
+        if step in told.get("note", {}):
+            body["note"] = told["note"][step]
+        records.keep(job, user, f"step:{step}", "step", body, f"demo-step-{n}")

@@ -1,0 +1,133 @@
+"""The record of an errand: a page to keep, and the same as JSON, for whoever comes next."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import msgspec
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from fjeld import practice as practices
+from fjeld.drawing.building import OldBox
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Drawing, Errand
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.book import book, standing
+from fjeld.finished.box.infer import infer
+from fjeld.finished.box.record import as_found, facts_of
+from fjeld.finished.box.source import source
+from fjeld.formats.document import plain
+from fjeld.practice import Practice
+from fjeld.web.errand.kinds import KINDS, Kind
+from fjeld.web.errand.picture import picture, short_words
+from fjeld.web.errand.records import Kept, counting, readings_of
+from fjeld.web.errand.screen import ROLES
+from fjeld.web.errand.steps import log_of
+from fjeld.web.errand.views import drawing_of
+from fjeld.web.jobs.access import for_member
+from fjeld.web.jobs.models import Job, Member, Record
+from fjeld.web.ui.panel import Shown, context
+
+
+class KeptBox(Shown, frozen=True):
+    """An old box as it is told to the next person: what each cable is and how sure, and what nobody looked at."""
+
+    handle: Handle
+    old: OldBox
+    picture: str
+    cables: Sequence[tuple[str, str, str]]
+    readings: list[Kept]
+    looked: list[tuple[str, str]]
+    not_looked: list[str]
+
+
+class KeptStep(Shown, frozen=True):
+    """Something that was done, by whom and when."""
+
+    words: str
+    record: Record
+    note: str
+
+
+class KeptRecord(Shown, frozen=True):
+    """The whole record."""
+
+    job: Job
+    kind: Kind
+    practice: Practice
+    boxes: list[KeptBox]
+    steps: list[KeptStep]
+    left: list[str]
+
+
+@require_GET
+@for_member
+def kept(request: HttpRequest, member: Member) -> HttpResponse:
+    """The record as a page."""
+    return render(request, "errand/kept.html", context(_record(member.job, drawing_of(member))))
+
+
+@require_GET
+@for_member
+def kept_json(request: HttpRequest, member: Member) -> HttpResponse:
+    """The record as JSON."""
+    found = _record(member.job, drawing_of(member))
+    body: dict[str, Any] = {
+        "job": found.job.name, "errand": found.kind.words, "practice": found.practice.id,
+        "boxes": {
+            box.handle: {
+                "as found": msgspec.to_builtins(box.old, enc_hook=plain), "cables": {c: {"is": what, "how sure": word} for c, what, word in box.cables},
+                "looked at": dict(box.looked), "not looked at": box.not_looked,
+            }
+            for box in found.boxes
+        },
+        "records": [
+            {"of": r.key, "kind": r.kind, "what": r.body, "who": r.who.get_username(), "when": r.when.isoformat(), "step of the drawing": r.seq, "struck out": r.struck}
+            for r in found.job.records.select_related("who")
+        ],
+        "steps not done": found.left,
+    }  # fmt: skip
+    response = JsonResponse(body, json_dumps_params={"indent": 2, "ensure_ascii": False})
+    response["Content-Disposition"] = 'attachment; filename="record.json"'
+    return response
+
+
+def _record(job: Job, drawing: Drawing) -> KeptRecord:
+    practice = practices.load(drawing.house.practice)
+    errand = drawing.house.errand or Errand("light")
+    tasks = {t.id: t for t in book(errand)}
+    done = [
+        KeptStep(_happened(r, tasks[t].words if (t := r.key.removeprefix("step:")) in tasks else ""), r, str(r.body.get("note", "")))
+        for r in job.records.filter(kind="step", struck=False).select_related("who")
+    ]  # fmt: skip
+    left = [s.task.words for s in standing(tuple(tasks.values()), log_of(job)) if not s.done]
+    boxes = [_box(job, h, old, errand, practice) for h, old in drawing.of(OldBox).items()]
+    return KeptRecord(job, KINDS[errand.wants], practice, boxes, done, left)
+
+
+def _happened(record: Record, words: str) -> str:
+    said = {
+        "undone": f"Taken back: {words}",
+        "away": "Away: what was dead is to be tested again",
+        "tripped": "The breaker tripped",
+    }
+    return said.get(str(record.body.get("event", "")), words)
+
+
+def _box(job: Job, handle: Handle, old: OldBox, errand: Errand, practice: Practice) -> KeptBox:
+    readings = readings_of(job, handle, as_found(old))
+    box = as_found(old, counting(readings))
+    try:
+        found = infer(box, practice)
+        gates = source(box, facts_of(old, errand.wants), practice).gates
+    except NotAsked as wrong:
+        return KeptBox(handle, old, picture(box, {}) if box.cables else "", [], readings, [], [str(wrong)])
+    carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
+    cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
+    looked = [(g.asks, g.words) for g in gates if g.is_ != "unknown"]
+    return KeptBox(
+        handle, old, picture(box, carried) if box.cables else "", cables, readings, looked, [g.asks for g in gates if g.is_ == "unknown"]
+    )  # fmt: skip
