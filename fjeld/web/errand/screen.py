@@ -203,11 +203,20 @@ def _boxes(job: Job, drawing: Drawing, here: Handle, errand: Errand, practice: P
     for handle, old in drawing.of(OldBox).items():
         box = as_found(old, counting(readings_of(job, handle, as_found(old))))
         judged, trouble = _judged(box, old, errand, practice)
-        standing = judged.standing if judged else trouble or "not opened"
+        standing = _in_a_word(judged) if judged else trouble or "not opened"
         rows.append(
             BoxRow(handle, handle == here, old.holds or dict(PLACES).get(old.place, "an old box"), standing)
         )
     return rows
+
+
+def _in_a_word(judged: Judged) -> str:
+    if judged.found.contradiction:
+        return "contradictory"
+    if judged.refused:
+        return "refused"
+    n = len([g for g in judged.open if g.id not in LATER])
+    return f"{n} to find out" if n else "nothing against it"
 
 
 def _usual(old: OldBox, practice: Practice) -> list[Usual]:
