@@ -8,6 +8,7 @@ from typing import Any
 import msgspec
 
 from fjeld.finished import devices, fits, spot, ways, wires, work
+from fjeld.finished import terminals as landings
 from fjeld.finished.answer import Answer, NotAsked
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished import Habits, habits
@@ -65,6 +66,7 @@ QUESTIONS: dict[str, Question] = {
         Question("link", "Alarms on one link", devices.LinkAsked, devices.link),
         Question("extends", "What an extension sets off", devices.ExtendsAsked, devices.extends),
         Question("replace", "What may stand in its place", devices.ReplaceAsked, devices.replaced),
+        Question("terminals", "Each wire of a device replaced", landings.TerminalsAsked, landings.terminals),
         Question("dimmer", "A dimmer and its load", devices.DimmerAsked, devices.dimmer),
         Question("conduit", "Flexible conduit as a ground", devices.ConduitAsked, devices.conduit),
         Question("load", "What a circuit has left", work.LoadAsked, _load),

@@ -534,3 +534,77 @@ def test_every_box_for_old_work_is_smaller_than_its_cut_out(practice):
         assert box.body[1] <= box.cut[1]
         assert box.board[0] <= box.board[1]
         assert box.depth > 0
+
+
+# --- terminals --------------------------------------------------------------------------
+
+OLD3 = ["black on common", "red on t1", "white on t2"]
+OLD4 = ["black on in 1", "red on in 2", "blue on out 1", "white on out 2"]
+
+
+def test_a_three_way_goes_by_its_common_wherever_that_stands():
+    said = ask("terminals", device="three-way", old=OLD3).said[0].words
+    assert "black to the common" in said
+    assert "either way" in said
+    right = ask("terminals", device="three-way", old=OLD3, new=["black on dark", "white on t1", "red on t2"])
+    assert (right.figure("states lit"), right.fails) == (2, False)
+    wrong = ask("terminals", device="three-way", old=OLD3, new=["red on common", "black on t1", "white on t2"])
+    assert (wrong.figure("states lit"), wrong.figure("of"), wrong.fails) == (1, 4, True)
+
+
+def test_com_and_l1_changed_over_on_a_two_way_plate():
+    old = ["brown on COM", "black on L1", "grey on L2"]
+    found = ask(
+        "terminals", "gb", device="three-way", old=old, new=["black on COM", "brown on L1", "grey on L2"]
+    )
+    assert found.figure("states lit") == 1
+    assert any("Find the common" in s.words for s in found.said)
+
+
+def test_only_a_common_on_the_common_works_of_all_ways_to_land_three_wires():
+    wires = [line.split(" on ")[0] for line in OLD3]
+    for order in itertools.permutations(("common", "t1", "t2")):
+        found = ask(
+            "terminals",
+            device="three-way",
+            old=OLD3,
+            new=[f"{w} on {t}" for w, t in zip(wires, order, strict=True)],
+        )
+        assert found.fails == (order[0] != "common"), order
+
+
+def test_pairs_of_a_four_way_change_places_only_as_pairs():
+    wires = [line.split(" on ")[0] for line in OLD4]
+    for order in itertools.permutations(("in 1", "in 2", "out 1", "out 2")):
+        found = ask(
+            "terminals",
+            device="four-way",
+            old=OLD4,
+            new=[f"{w} on {t}" for w, t in zip(wires, order, strict=True)],
+        )
+        together = {order[0][:2], order[1][:2]}
+        assert found.fails == (len(together) == 2), order
+
+
+def test_a_tab_left_whole_and_a_sensor_without_a_neutral():
+    assert "both halves are always on" in ask("terminals", device="half outlet", tab="whole").said[0].words
+    short = ask("terminals", device="half outlet", tab="whole", two_circuits=True)
+    assert tones(short) == ["danger"]
+    assert "240 V" in short.said[0].words
+    sensor = ask("terminals", device="sensor", neutral="no")
+    assert sensor.fails
+    assert not any("ground" in s.words for s in sensor.said if s.tone == "advice")
+    assert ask("terminals", device="protective", tab="broken").fails
+    assert (
+        "a joint"
+        in ask("terminals", device="single-pole", old=["black on a", "red on b", "blue on a"]).said[1].words
+    )
+
+
+@pytest.mark.parametrize(
+    "bad",
+    [[], ["black"], ["black on top"], ["black on common"], ["black on common", "red on common", "white on t1"]],
+)
+def test_wires_that_are_not_all_told_are_asked_for(bad):
+    with pytest.raises(NotAsked):
+        ask("terminals", device="three-way", old=bad)

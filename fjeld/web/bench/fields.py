@@ -57,6 +57,11 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
     },
     "eave": {"heel": ("Heel above the plate", ""), "rise": ("Roof rises in 12", "5"), "plate": ("Plate, how deep", ""), "needs": ("Drill and bit need", "")},
     "pull": {"legs": ("Legs of its way, with commas", ""), "first": ("Left at one end", ""), "last": ("Left at the other", ""), "blind": ("Legs fished blind", "0")},
+    "terminals": {
+        "device": ("What is replaced", ""), "old": ("What was on each terminal, with commas", "black on common, red on t1, white on t2"),
+        "new": ("Where each would go, if that is to be tried", "black on t1, red on common, white on t2"), "tab": ("Tab of the new outlet", ""),
+        "two_circuits": ("Two circuits feed it", ""), "neutral": ("A neutral in the box", ""),
+    },
     "wood": {
         "start": ("From, along the wall", ""), "end": ("To", ""), "spacing": ("Members on centers", ""), "first": ("First member at", ""),
         "depth": ("Members, how deep", ""), "bearing": ("They bear", ""),
@@ -88,6 +93,16 @@ _CHOICES: dict[tuple[str, str], Choices] = {
         ("switch", "a switch"),
         ("light", "a light"),
     ),
+    ("terminals", "device"): (
+        ("three-way", "a three-way or two-way switch"),
+        ("four-way", "a four-way or intermediate switch"),
+        ("single-pole", "a switch alone"),
+        ("half outlet", "an outlet with one half switched"),
+        ("protective", "a protective outlet"),
+        ("sensor", "a sensor or timer with a neutral"),
+    ),
+    ("terminals", "tab"): (("", "not one of two halves"), ("broken", "broken off"), ("whole", "whole")),
+    ("terminals", "neutral"): (("", "not known"), ("yes", "yes"), ("no", "no")),
     ("replace", "what"): (("outlet", "an outlet"), ("switch", "a switch"), ("light", "a light")),
     ("replace", "ground"): (("not known", "not known"), ("yes", "yes"), ("no", "no")),
     ("dimmer", "of"): (("lamps", "lamps"), ("fan", "a fan"), ("motor", "a motor"), ("outlet", "an outlet")),
