@@ -134,6 +134,9 @@ def test_axe_finds_nothing_from_the_first_page_to_a_contradiction(demo, theme, s
     assert violations(page) == []
     page.goto(f"{page.url}&end=1.BK")
     assert violations(page) == []
+    for part in ("/steps", "/steps?step=breaker", "/kept"):
+        page.goto(page.url.split("?")[0].split("/errand")[0] + "/errand" + part)
+        assert violations(page) == [], part
 
 
 def test_it_fits_a_narrow_phone_and_its_targets_a_thumb(demo):
@@ -141,7 +144,9 @@ def test_it_fits_a_narrow_phone_and_its_targets_a_thumb(demo):
     page.set_viewport_size({"width": 360, "height": 780})
     page.goto("/errand")
     begin(page)
-    for there in ("/errand", page.url, f"{page.url.split('#')[0]}&end=1.BK"):
+    box = page.url.split("#")[0]
+    book, kept = (box.split("?")[0] + part for part in ("/steps", "/kept"))
+    for there in ("/errand", box, f"{box}&end=1.BK", book, f"{book}?step=dead", kept):
         page.goto(there)
         assert page.evaluate("document.documentElement.scrollWidth") <= 360, there
         small = page.eval_on_selector_all(
@@ -149,3 +154,32 @@ def test_it_fits_a_narrow_phone_and_its_targets_a_thumb(demo):
             "all => all.filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e => e.name || e.textContent)",
         )
         assert small == [], there
+
+
+def test_the_book_is_walked_by_thumb_and_its_gate_opens_on_a_whole_dead_test(demo):
+    page = demo
+    page.set_viewport_size(PHONE)
+    begin(page, "replace", "An outlet", "One cable on the outlet")
+    page.get_by_role("link", name="Step by step").click()
+    step = page.get_by_role("region", name="Look at both sides")
+    expect(step).to_be_visible()
+    assert page.get_by_role("button", name="Done").bounding_box()["y"] < PHONE["height"]
+    for _ in ("look", "breaker"):
+        page.get_by_role("button", name="Done").click()
+    expect(page.get_by_role("heading", name="At the source: prove the tester")).to_be_visible()
+    page.get_by_role("button", name="Done").click()
+    expect(page.get_by_role("alert")).to_contain_text("nothing was tested")
+    page.get_by_label("the tester was proven on live before").check()
+    for field in page.get_by_label("V at worst").all():
+        field.fill("0.1")
+    page.get_by_role("button", name="Done").click()
+    expect(page.get_by_role("alert")).to_contain_text("the gate stays shut")
+    # What was typed is still there.
+    expect(page.get_by_label("V at worst").first).to_have_value("0.1")
+    page.get_by_label("and proven on live again after").check()
+    page.get_by_role("button", name="Done").click()
+    expect(page.get_by_role("heading", name="Open the source")).to_be_visible()
+    page.get_by_role("button", name="I was away").click()
+    expect(page.get_by_role("heading", name="At the source: prove the tester")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("heading", name="At the source: prove the tester")).to_be_visible()

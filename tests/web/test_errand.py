@@ -159,8 +159,13 @@ def test_an_unproven_tester_settles_nothing(started):
 )
 def test_a_reading_that_cannot_be_read_is_refused_at_its_place(started, form, said):
     job, client = started()
-    assert said in words(read(client, job, "R4", status=422, **form).content.decode())
+    html = read(client, job, "R4", status=422, **form).content.decode()
+    assert said in words(html)
     assert job.records.count() == 0
+    # What was typed stands as it was typed.
+    for value in form.values():
+        assert f'value="{value}"' in html
+    assert re.search(r'name="proven"\s+checked', html)
 
 
 def test_a_reading_of_what_has_gone_is_listed_and_not_gone_by(started):
@@ -403,7 +408,11 @@ def test_the_book_is_walked_and_its_gates_hold(started):
 def test_a_dead_test_that_is_not_whole_leaves_its_gate_shut(started, form, said):
     job, client = started()
     tick(client, job, "breaker")
-    assert said in words(tick(client, job, "dead", status=422, **form).content.decode())
+    html = tick(client, job, "dead", status=422, **form).content.decode()
+    assert said in words(html)
+    for name, value in form.items():
+        if value and name.startswith("pair"):
+            assert re.search(f'name="{name}" value="{value}"', html), name
     assert stands(client, job)["dead"] == "open"
 
 

@@ -52,9 +52,10 @@ def at_hand(drawing: Drawing, asked: str) -> tuple[Handle, OldBox]:
 
 
 def source_page(
-    member: Member, drawing: Drawing, handle: Handle, old: OldBox, params: Mapping[str, str], refused: str, token: str
+    member: Member, drawing: Drawing, handle: Handle, old: OldBox, params: Mapping[str, str], refused: str, token: str,
+    typed: Mapping[str, str],
 ) -> Source:  # fmt: skip
-    """All that the page of one old box shows."""
+    """All that the page of one old box shows; with what was ``typed`` into a form that was refused."""
     practice = practices.load(drawing.house.practice)
     errand = drawing.house.errand or Errand("light")
     kind = KINDS[errand.wants]
@@ -64,7 +65,7 @@ def source_page(
     end = params.get("end", "")
     found = judged.found if judged else Inferred((), (), None)
     next_ = _next(old, kind, judged, trouble)
-    wanted = params.get("take", "") or next_.reading
+    wanted = typed.get("reading", "") or params.get("take", "") or next_.reading
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     return Source(
         member.job, kind, handle, old, bool(old.cables), picture(box, carried, end) if old.cables else "", next_,
@@ -72,7 +73,7 @@ def source_page(
         _verdict(judged), _boxes(member.job, drawing, handle, errand, practice), kept,
         [] if old.cables else _usual(old, practice), PLACES, _ends(old, end), _targets(old, end), end,
         [(k, k) for k in get_args(HeldKind)], [(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(zip(device_names(old.held), old.held, strict=True), 1)],
-        _questions(kind, old, practice), _taking(wanted, box, found) if old.cables else None, token,
+        _questions(kind, old, practice), _taking(wanted, box, found, typed) if old.cables else None, token,
         member.may_edit, not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip
 
@@ -246,12 +247,9 @@ def _targets(old: OldBox, in_hand: str) -> Choices:
     return [*found, ("", "loose")]
 
 
-def _taking(reading: str, box: FoundBox, found: Inferred) -> Taking | None:
-    return (
-        taking(reading, box, found)
-        if reading in role_data().readings and reading not in ("R1", "R11")
-        else None
-    )
+def _taking(reading: str, box: FoundBox, found: Inferred, typed: Mapping[str, str]) -> Taking | None:
+    can = reading in role_data().readings and reading not in ("R1", "R11")
+    return taking(reading, box, found, typed) if can else None
 
 
 def _questions(kind: Kind, old: OldBox, practice: Practice) -> Choices:

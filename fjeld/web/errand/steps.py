@@ -34,6 +34,14 @@ from fjeld.web.ui.refusals import in_words
 EXPERIENCE = (("1", "the first time"), ("2", "the second time"), ("3", "a later time"))
 
 
+class PairRow(Shown, frozen=True):
+    """A pair of the dead test, with what was typed where the test was refused."""
+
+    words: str
+    value: str
+    under_load: str
+
+
 class StepRow(Shown, frozen=True):
     """A step as it stands, with what was to be remembered of it."""
 
@@ -49,7 +57,8 @@ class Steps(Shown, frozen=True):
     now: Stands | None
     number: int
     all: list[StepRow]
-    pairs: list[str]
+    pairs: list[PairRow]
+    typed: dict[str, str]
     hours: Hours
     labour: str
     range: str
@@ -74,6 +83,13 @@ def notes_of(job: Job) -> dict[str, str]:
     """What was to be remembered of each step, as it was last said."""
     kept = job.records.filter(kind="step", struck=False).values_list("key", "body")
     return {key.removeprefix("step:"): body["note"] for key, body in kept if body.get("note")}
+
+
+def _pair_rows(box: FoundBox, form: Mapping[str, Any]) -> list[PairRow]:
+    return [
+        PairRow(pair, given(form, f"pair:{n}"), given(form, f"pair:{n}:loaded"))
+        for n, pair in enumerate(pairs_of(box))
+    ]
 
 
 def pairs_of(box: FoundBox) -> list[str]:
@@ -102,7 +118,7 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     taken = hours(tasks, int(times), len(old.cables))
     shown = Steps(
         member.job, KINDS[(drawing.house.errand or Errand("light")).wants], now, 1 + all_steps.index(now) if now else 0, [StepRow(s, notes.get(s.task.id, "")) for s in all_steps],
-        pairs_of(as_found(old)) if now and now.task.asks == "dead test" and not now.done else [], taken, _clock(taken.labour.total), f"{_clock(taken.least)} to {_clock(taken.most)}", times,
+        _pair_rows(as_found(old), request.POST) if now and now.task.asks == "dead test" and not now.done else [], {k: str(v)[:300] for k, v in request.POST.items()}, taken, _clock(taken.labour.total), f"{_clock(taken.least)} to {_clock(taken.most)}", times,
         EXPERIENCE, secrets.token_urlsafe(18), not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip
     return render(request, "errand/steps.html", context(shown), status=422 if refused else 200)

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from itertools import combinations
 from typing import Any, Literal
 
+import msgspec
+
 from fjeld.drawing.edits import EditRefused
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.found import FoundBox, Nets, nets
@@ -25,6 +27,8 @@ class Field(Shown, frozen=True):
     of: str
     label: str
     loaded: bool = False
+    value: str = ""
+    under_load: str = ""
 
     @property
     def name(self) -> str:
@@ -38,25 +42,31 @@ class Taking(Shown, frozen=True):
     id: str
     kind: ReadingKind
     fields: list[Field]
-    switches: list[tuple[str, tuple[str, str]]]
+    switches: list[tuple[str, list[tuple[str, bool]]]]
     far: bool
     dies: list[str]
     ring: bool
     lamp: bool
+    typed: dict[str, str] = {}
 
 
-def taking(reading: str, box: FoundBox, found: Inferred) -> Taking:
-    """What a reading asks for of this box."""
+def taking(reading: str, box: FoundBox, found: Inferred, form: Mapping[str, Any] = {}) -> Taking:
+    """What a reading asks for of this box; with the form that was refused, as it was typed."""
     kind = role_data().readings[reading]
     where = nets(box)
     switches = [
-        (d.id, ("open", "closed") if d.kind == "switch" else ("down", "up"))
+        (d.id, [(w, given(form, f"stands:{d.id}") == w) for w in (("open", "closed") if d.kind == "switch" else ("down", "up"))])
         for d in box.devices if d.kind in ("switch", "three-way", "four-way")
     ]  # fmt: skip
     stands = reading in _ByVolts
+    fields = [
+        msgspec.structs.replace(f, value=given(form, f.name), under_load=given(form, f"{f.name}:loaded"))
+        for f in _fields(reading, box, where, found)
+    ]
     return Taking(
-        reading, kind, list(_fields(reading, box, where, found)), switches if stands else [], stands and reading != "R8",
+        reading, kind, fields, switches if stands else [], stands and reading != "R8",
         [c.id for c in box.cables] if reading == "R16" else [], reading == "R19", reading == "R5",
+        {name.replace(":", "_"): str(value)[:120] for name, value in form.items()},
     )  # fmt: skip
 
 
