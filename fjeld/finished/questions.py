@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from fjeld.finished import devices, fits, spot, ways, wires, work
+from fjeld.finished import devices, fits, fittings, spot, ways, wires, work
 from fjeld.finished import terminals as landings
 from fjeld.finished.answer import Answer, NotAsked
 from fjeld.practice import Practice, rules
@@ -66,6 +66,8 @@ QUESTIONS: dict[str, Question] = {
         Question("link", "Alarms on one link", devices.LinkAsked, devices.link),
         Question("extends", "What an extension sets off", devices.ExtendsAsked, devices.extends),
         Question("replace", "What may stand in its place", devices.ReplaceAsked, devices.replaced),
+        Question("fan", "A fan and its controls", fittings.FanAsked, fittings.fan),
+        Question("shaft", "Heat of a light in a shaft", fittings.ShaftAsked, fittings.shaft),
         Question("terminals", "Each wire of a device replaced", landings.TerminalsAsked, landings.terminals),
         Question("dimmer", "A dimmer and its load", devices.DimmerAsked, devices.dimmer),
         Question("conduit", "Flexible conduit as a ground", devices.ConduitAsked, devices.conduit),

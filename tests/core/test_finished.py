@@ -608,3 +608,47 @@ def test_a_tab_left_whole_and_a_sensor_without_a_neutral():
 def test_wires_that_are_not_all_told_are_asked_for(bad):
     with pytest.raises(NotAsked):
         ask("terminals", device="three-way", old=bad)
+
+
+# --- a fitting in its place -------------------------------------------------------------
+
+
+def test_a_fan_on_a_cable_of_two_takes_no_plain_speed_control_and_dimmer():
+    found = ask("fan", cable="two-wire", wish="speed and dimmer")
+    assert found.fails
+    assert any("receiver" in s.words for s in found.said)
+    assert any("new cable of three" in s.words for s in found.said)
+    three = ask("fan", cable="three-wire", wish="speed and dimmer")
+    assert not three.fails
+    assert "black to the fan" in three.said[0].words
+    assert "brown to the fan" in ask("fan", "gb", cable="three-wire", wish="two switches").said[0].words
+    assert not ask("fan", cable="loop", wish="remote").fails
+
+
+@given(st.floats(0, 5), st.floats(0, 5), st.floats(0.1, 5), st.floats(26, 90))
+def test_the_heat_that_leaves_a_shaft_is_that_of_its_walls_one_by_one(bare, single, insulated, limit):
+    found = ask("shaft", "gb", bare=bare, single=single, insulated=insulated, limit=limit)
+    alone = sum(
+        ask("shaft", "gb", **{name: area}, limit=limit).figure("watts at most")
+        for name, area in (("bare", bare), ("single", single), ("insulated", insulated))
+        if area
+    )
+    assert found.figure("watts at most") == pytest.approx(alone)
+    feet = ask(
+        "shaft",
+        bare=bare / 0.09290304,
+        single=single / 0.09290304,
+        insulated=insulated / 0.09290304,
+        limit=limit,
+    )
+    assert feet.figure("watts at most") == pytest.approx(alone)
+
+
+def test_a_shaft_is_an_estimate_and_the_maker_decides():
+    found = ask("shaft", "gb", bare=1.0, watts=40)
+    assert found.figure("watts at most") == pytest.approx(37.5)
+    assert tones(found) == ["advice", "ask"]
+    assert "more than" in found.said[0].words
+    for bad in ({}, {"bare": 1.0, "limit": 20.0}, {"bare": -1.0}):
+        with pytest.raises(NotAsked):
+            ask("shaft", **bad)

@@ -29,7 +29,7 @@ class OldWorkBox(msgspec.Struct, frozen=True):
 
 
 class Habits(msgspec.Struct, frozen=True):
-    """What work in finished rooms goes by under a practice; lengths in mm, the rest shares of a member's depth."""
+    """What work in finished rooms goes by under a practice; lengths in mm, heat through a wall in W/m²K, the rest shares of a member's depth."""
 
     plate_notch_bearing: float
     plate_notch_other: float
@@ -49,6 +49,7 @@ class Habits(msgspec.Struct, frozen=True):
     jamb_wood: float
     joint_gap: float
     fold_gap: float
+    heat_through: dict[str, float]
     boxes: tuple[OldWorkBox, ...]
 
 

@@ -57,6 +57,11 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
     },
     "eave": {"heel": ("Heel above the plate", ""), "rise": ("Roof rises in 12", "5"), "plate": ("Plate, how deep", ""), "needs": ("Drill and bit need", "")},
     "pull": {"legs": ("Legs of its way, with commas", ""), "first": ("Left at one end", ""), "last": ("Left at the other", ""), "blind": ("Legs fished blind", "0")},
+    "fan": {"cable": ("What comes to it from the switch", ""), "wish": ("Wished for on the wall", "")},
+    "shaft": {
+        "bare": ("Walls of bare board between two rooms, area", ""), "single": ("Walls of one board, open behind", ""), "insulated": ("Walls with insulation behind", ""),
+        "watts": ("Light, W", ""), "limit": ("What the fitting may stand, °C", "40"), "room": ("The room, °C", "25"),
+    },
     "terminals": {
         "device": ("What is replaced", ""), "old": ("What was on each terminal, with commas", "black on common, red on t1, white on t2"),
         "new": ("Where each would go, if that is to be tried", "black on t1, red on common, white on t2"), "tab": ("Tab of the new outlet", ""),
@@ -92,6 +97,17 @@ _CHOICES: dict[tuple[str, str], Choices] = {
         ("outlet", "an outlet"),
         ("switch", "a switch"),
         ("light", "a light"),
+    ),
+    ("fan", "cable"): (
+        ("two-wire", "a cable of two"),
+        ("three-wire", "a cable of three"),
+        ("loop", "a line always on, and a loop to the switch"),
+    ),
+    ("fan", "wish"): (
+        ("one switch", "one switch"),
+        ("two switches", "two switches"),
+        ("speed and dimmer", "a speed control and a dimmer"),
+        ("remote", "a remote"),
     ),
     ("terminals", "device"): (
         ("three-way", "a three-way or two-way switch"),

@@ -23,7 +23,10 @@ from fjeld.web.ui.panel import Choices, Shown, context
 GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("What is there", ("fits", "load", "ground", "pairs", "short", "reach")),
     ("Where it goes", ("spot", "height", "void", "cutout", "masonry")),
-    ("What may be put there", ("replace", "terminals", "extends", "hangs", "dimmer", "link", "conduit")),
+    (
+        "What may be put there",
+        ("replace", "terminals", "extends", "hangs", "fan", "dimmer", "link", "conduit", "shaft"),
+    ),
     ("How it gets there", ("transfer", "eave", "wood", "pull")),
     ("The work", ("time", "patch")),
     ("In open framing", ("outlets", "rows", "cord", "drop")),
