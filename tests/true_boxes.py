@@ -10,7 +10,7 @@ from itertools import product
 import msgspec
 
 from fjeld.derive.keys import DeviceKey, Own, end_node
-from fjeld.derive.network import EARTH, Wire
+from fjeld.derive.network import EARTH, Load, Wire
 from fjeld.derive.plan import derive
 from fjeld.finished.box.found import Cable, Device, FoundBox, Reading, Volts
 from fjeld.prove.proof import _near, prove
@@ -273,6 +273,15 @@ class TrueBox:
                         queue += near.get(at, ())
                 joined = end_node(b.key, self.handle) in seen
                 yield self.names[a.key], self.names[b.key], 0.4 if joined else 5e6
+
+    def lamp(self, line, neutral):
+        """A lamp joined between two ends: its share of the nominal volts, state by state."""
+        at = {self.names[c.key]: end_node(c.key, self.handle) for c in self.box.ends}
+        volts = self.plan.practice.volts
+        lamp = Load("new", at[line], at[neutral], volts * volts / 9.0)
+        solver = Solver(msgspec.structs.replace(self.plan.network, loads=(*self.plan.network.loads, lamp)))
+        for state in self.states():
+            yield solver.across(solver.voltages([state])[0], lamp.a, lamp.b) / volts
 
     def _parted(self):
         """The network with every joint of the box taken apart."""

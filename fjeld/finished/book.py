@@ -21,7 +21,7 @@ from fjeld.quantities import Length, Line, Working
 Asks = Literal["tick", "dead test"]
 Event = Literal["done", "undone", "away", "tripped"]
 #: Errands that bring a cable to something new.
-_NEW: frozenset[ErrandKind] = frozenset({"light", "outlet", "outdoors", "alarms"})
+NEW: frozenset[ErrandKind] = frozenset({"light", "outlet", "outdoors", "alarms"})
 #: What a gate asks for where errands differ in it.
 _EITHER = {"tie in or change": ("tie in", "change", "change box")}
 
@@ -64,7 +64,7 @@ def _steps() -> tuple[Task, ...]:
 def book(errand: Errand) -> tuple[Task, ...]:
     """The steps of an errand, each with those gates that it has; the way is timed by where it can be reached from."""
     kind = errand.wants
-    mine = [t for t in _steps() if not t.of or kind in t.of or ("new" in t.of and kind in _NEW)]
+    mine = [t for t in _steps() if not t.of or kind in t.of or ("new" in t.of and kind in NEW)]
     there = {t.id for t in mine}
     way = "P1" if errand.attic else "P2" if errand.below else "P7"
     return tuple(

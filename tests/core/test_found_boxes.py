@@ -11,6 +11,7 @@ from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.following import outcomes, told_apart
 from fjeld.finished.box.found import Reading
 from fjeld.finished.box.infer import infer
+from fjeld.finished.box.tie_in import tie_in
 from fjeld.finished.box.weighed import groups, weigh
 from fjeld.formats.found import read_box
 from fjeld.formats.jobfile import JobFileError
@@ -414,3 +415,55 @@ def test_the_command_line_reads_and_refuses(tmp_path, capsys):
     assert main(["source", str(path)]) == 1
     path.write_text("[")
     assert main(["source", "--practice", "gb", str(path)]) == 2
+
+
+# --- what is new, joined there --------------------------------------------------------------
+
+
+def joined(body, practice="na", switched=False):
+    return tie_in(read_box(body), load(practice), switched)
+
+
+def test_what_is_new_works_unless_and_then_in_every_case():
+    first = joined(S2)
+    assert (first.verdict, first.excludes) == ("unless", "R4")
+    assert first.neutral == ("1.WH", "2.WH")
+    assert first.cases[0].why == "it would be dead when a switch is off"
+    after = joined({**S2, "readings": [R4_OPEN]})
+    assert (after.line, after.verdict) == (("1.BK",), "works")
+    assert joined({**S2, "readings": [R4_OPEN]}, switched=True).line == ("2.BK",)
+
+
+def test_nothing_is_joined_where_no_neutral_comes():
+    assert joined(S1) is None
+    assert joined(S5) is None
+    light = joined({**L1, "readings": [{"id": "R4", "words": {"1.BK": "sometimes"}, **PROVEN}]})
+    assert light is None
+    assert (
+        joined(
+            {**L1, "readings": [{"id": "R4", "words": {"1.BK": "sometimes"}, **PROVEN}]}, switched=True
+        ).verdict
+        == "works"
+    )
+
+
+@pytest.mark.parametrize("share", range(2))
+def test_what_is_said_to_work_lights_a_lamp_in_the_house_itself(share):
+    """A lamp is joined where the box says, in the whole house's network, and looked at in every state."""
+    seen = Counter()
+    for true in opened(range(share, 12, 2)):
+        box = true.found
+        for reading in ("R4", "R8"):
+            box = msgspec.structs.replace(box, readings=(*box.readings, *true.take(reading)))
+        try:
+            found = tie_in(box, true.plan.practice)
+        except NotAsked:
+            continue
+        if found is None or found.verdict != "works":
+            seen["not told to work"] += 1
+            continue
+        for share_of in true.lamp(found.line[0], found.neutral[0]):
+            # Of the circuit's own volts, whatever is lost on the way.
+            assert share_of > 0.85, (true.handle, found)
+        seen["works"] += 1
+    assert seen["works"] > 8, seen

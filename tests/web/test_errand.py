@@ -97,9 +97,13 @@ def test_every_usual_box_is_recorded_as_it_is_drawn(practice):
 def test_a_feed_is_told_by_one_reading_and_its_neutral_by_another(started):
     job, client = started()
     assert "Always, sometimes, never" in words(page(client, job))
+    assert "works unless Cable 1 is switched line and neutral, cable 2 is the feed: it would be dead" in words(
+        page(client, job)
+    )
     read(client, job, "R4", **R4)
     said = words(page(client, job))
     assert "1: the feed settled" in said
+    assert "works in every case left" in said
     assert "2: switched line and neutral settled" in said
     assert "Is it a neutral" in said
     read(

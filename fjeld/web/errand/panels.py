@@ -68,6 +68,16 @@ class NextStep(Shown, frozen=True):
     kind: ReadingKind | None = None
 
 
+class Joined(Shown, frozen=True):
+    """Where a new cable is joined, and whether that works in every case left; ``failing`` those in which it does not."""
+
+    line: str
+    neutral: str
+    verdict: str
+    failing: list[str]
+    excludes: str
+
+
 class Usual(Shown, frozen=True):
     """A box to begin from."""
 
@@ -91,6 +101,7 @@ class Source(Shown, frozen=True):
     notes: tuple[str, ...]
     gates: list[GateRow]
     verdict: str
+    joined: Joined | None
     boxes: list[BoxRow]
     kept: list[Kept]
     usual: list[Usual]

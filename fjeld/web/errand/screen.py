@@ -11,6 +11,7 @@ from fjeld.drawing.building import HeldKind, OldBox
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing, Errand
 from fjeld.finished.answer import NotAsked
+from fjeld.finished.book import NEW
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.found import TERMINALS, FoundBox
 from fjeld.finished.box.gates import Gate
@@ -18,13 +19,14 @@ from fjeld.finished.box.infer import CableIs, Inferred
 from fjeld.finished.box.record import as_found, device_names, facts_of, names_of
 from fjeld.finished.box.source import Source as Judged
 from fjeld.finished.box.source import next_due, source
+from fjeld.finished.box.tie_in import tie_in
 from fjeld.finished.questions import QUESTIONS
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 from fjeld.web.errand.actions import CONDITIONS, YES_NO
 from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.panels import BoxRow, CableRow, End, GateRow, NextStep, Source, Usual
+from fjeld.web.errand.panels import BoxRow, CableRow, End, GateRow, Joined, NextStep, Source, Usual
 from fjeld.web.errand.picture import picture, short_words
 from fjeld.web.errand.records import counting, readings_of
 from fjeld.web.errand.taking import Taking, taking
@@ -70,7 +72,7 @@ def source_page(
     return Source(
         member.job, kind, handle, old, bool(old.cables), picture(box, carried, end) if old.cables else "", next_,
         [_cable(c) for c in found.cables], found.contradiction, found.notes, _gates(judged, old, practice) if old.cables else [],
-        _verdict(judged), _boxes(member.job, drawing, handle, errand, practice), kept,
+        _verdict(judged), _joined(box, kind, practice), _boxes(member.job, drawing, handle, errand, practice), kept,
         [] if old.cables else _usual(old, practice), PLACES, _ends(old, end), _targets(old, end), end,
         [(k, k) for k in get_args(HeldKind)], [(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(zip(device_names(old.held), old.held, strict=True), 1)],
         _questions(kind, old, practice), _taking(wanted, box, found, typed) if old.cables else None, token,
@@ -138,6 +140,24 @@ def _cable(cable: CableIs) -> CableRow:
         ROLES[first[0]],
         "" if cable.word == "settled" else f"{first[1]:.0%}",
         "" if cable.word == "settled" else others,
+    )
+
+
+def _joined(box: FoundBox, kind: Kind, practice: Practice) -> Joined | None:
+    """Where what is new is joined, for errands that bring something new."""
+    if kind.name not in NEW or not box.cables:
+        return None
+    try:
+        found = tie_in(box, practice)
+    except NotAsked:
+        return None
+    if found is None:
+        return None
+    failing = [
+        f"{', '.join(f'cable {c} is {ROLES[r]}' for c, r in case.roles)}: {case.why}" for case in found.cases if not case.works
+    ]  # fmt: skip
+    return Joined(
+        " with ".join(found.line), " with ".join(found.neutral), found.verdict, failing[:3], found.excludes
     )
 
 
