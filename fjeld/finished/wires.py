@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from fjeld.finished.answer import Answer, Figure, Said
+from fjeld.finished.answer import Answer, Figure, NotAsked, Said
 from fjeld.finished.spot import box_of
 from fjeld.practice.finished import Habits
 from fjeld.quantities import INCH, Length, Line, Unit, Working, at_least, at_most, format_length
@@ -14,12 +14,16 @@ NO_CONNECTOR, LEVER_ONLY = 1.5 * INCH, 3 * INCH
 
 
 class ShortAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A cable's end in a box: free wire beyond its sheath, sheath inside, slack to be pulled in, wire past the face."""
+    """A cable's end in a box: free wire beyond its sheath, sheath inside, slack to be pulled in, wire past the face.
+
+    ``cables`` of two conductors and a ground are on the device, all of them short: for the joints that tails make.
+    """
 
     free: Length
     sheath: Length | None = None
     slack: Length | None = None
     past: Length | None = None
+    cables: int = 0
 
 
 def short(asked: ShortAsked, habits: Habits, unit: Unit) -> Answer:
@@ -33,7 +37,9 @@ def short(asked: ShortAsked, habits: Habits, unit: Unit) -> Answer:
     after = Working("Free after stripping", "mm", lines)
     past = None if asked.past is None else asked.past.mm + slack
     reaches = past is None or at_least(past, habits.past_face, 0.05)
-    figures = (Figure("free", after.total), Figure("wanted", habits.free))
+    figures: tuple[Figure, ...] = (Figure("free", after.total), Figure("wanted", habits.free))
+    if not 0 <= asked.cables <= 8:
+        raise NotAsked("one box's device has one to eight cables on it")
     if at_least(asked.free.mm, habits.free, 0.05) and reaches:
         said = Said("passes", "Long enough as it is")
     elif at_least(after.total, habits.free, 0.05) and reaches:
@@ -46,6 +52,13 @@ def short(asked: ShortAsked, habits: Habits, unit: Unit) -> Answer:
             "advice",
             f"Tails of the same gauge, {format_length(habits.free, unit)} or longer, with {kind}; they take no volume, but see that they fold",
         )
+        if asked.cables:
+            # Ground, neutral and line, each with its tail.
+            figures = (
+                *figures,
+                Figure("joints", 3.0, "count"),
+                Figure("ends in each", asked.cables + 1.0, "count"),
+            )
     return Answer(figures, (said,), (after,))
 
 

@@ -652,3 +652,13 @@ def test_a_shaft_is_an_estimate_and_the_maker_decides():
     for bad in ({}, {"bare": 1.0, "limit": 20.0}, {"bare": -1.0}):
         with pytest.raises(NotAsked):
             ask("shaft", **bad)
+
+
+def test_two_short_cables_on_an_outlet_make_three_joints_of_three_and_take_no_volume():
+    found = ask("short", free='4"', sheath='1/4"', cables=2)
+    assert (found.figure("joints"), found.figure("ends in each")) == (3, 3)
+    assert "take no volume" in found.said[0].words
+    fill = ask("fits", volume=18.0, devices=1, cables=["14/2", "14/2"])
+    assert fill.figure("needed as found, in³") == pytest.approx(14.0)
+    with pytest.raises(NotAsked):
+        ask("short", free='4"', cables=99)

@@ -75,7 +75,7 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
         "wide": ("Opening, how wide", ""), "high": ("How high", ""), "depth": ("Box, how deep", ""), "bit": ("Bit", ""),
         "pitch": ("Holes apart", ""), "leaf": ("Leaf, how thick", ""), "chase": ("Chased", ""),
     },
-    "short": {"free": ("Free wire beyond the sheath", ""), "sheath": ("Sheath inside the box", ""), "slack": ("Slack that can be pulled in", ""), "past": ("Wire past the face", "")},
+    "short": {"free": ("Free wire beyond the sheath", ""), "sheath": ("Sheath inside the box", ""), "slack": ("Slack that can be pulled in", ""), "past": ("Wire past the face", ""), "cables": ("Cables of two on the device, all short", "2")},
     "reach": {
         "free": ("Free wire beyond the sheath", ""), "before": ("Way from the last staple, now", ""), "after": ("Way after the move", ""),
         "sheath": ("Sheath inside the box", ""), "slack": ("Slack to be had", ""), "past": ("Wire past the face", ""),
