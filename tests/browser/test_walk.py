@@ -213,7 +213,7 @@ def test_a_press_whose_page_is_put_in_anew_meanwhile_is_not_lost(demo, go):
     page.mouse.down()
     old = cells.nth(2).element_handle()
     page.evaluate(
-        "htmx.ajax('GET', location.pathname + location.search, {source: document.getElementById('frame'), swap: 'none'})"
+        "htmx.ajax('GET', location.pathname + location.search, {source: document.getElementById('frame'), swap: 'none', headers: {'X-Fjeld-Again': '1'}})"
     )
     page.wait_for_function("(cell) => !cell.isConnected", arg=old)
     page.mouse.up()

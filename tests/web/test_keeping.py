@@ -174,7 +174,7 @@ def test_a_back_up_is_restored_while_it_serves(manage):
         opener = signed_in(address)
         rename(opener, address, "Before the back-up")
         file = tmp / "one.sqlite3"
-        assert "3 jobs" in run("backup", str(file))
+        assert "7 jobs" in run("backup", str(file))
         rename(opener, address, "After the back-up")
         assert "After the back-up" in opener.open(f"{address}/").read().decode()
         run("restore", str(file))
