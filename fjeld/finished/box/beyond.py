@@ -16,7 +16,7 @@ from typing import Literal
 import msgspec
 
 Role = Literal[
-    "FEED", "ON", "LEG", "LEG2", "LOOP", "LOOPN", "TRAV", "HALF", "TWO", "LINK", "DEAD", "RING", "SPUR", "OTHER"
+    "FEED", "ON", "LEG", "LEG2", "LOOP", "LOOPN", "TRAV", "HALF", "TWO", "LINK", "DEAD", "RING", "SPUR"
 ]
 
 

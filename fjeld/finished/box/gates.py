@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Literal
 
 import msgspec
@@ -340,8 +339,3 @@ def _reach(facts: Facts) -> Gate:
             basis="NEC 2023 314.29; BS 7671 526.3",
         )
     return Gate("G12", asks, "yes", "it stays within reach")
-
-
-def blocking(all_gates: tuple[Gate, ...]) -> Iterator[Gate]:
-    """The gates that refuse it."""
-    return (g for g in all_gates if g.is_ == "no")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Sequence
 from math import prod
 
@@ -98,10 +98,11 @@ def _spares_joined(nets: Nets, h: Hypothesis) -> int:
 
 
 def _at_switch(h: Hypothesis, w: Weights) -> float:
-    legs = Counter(h.circuit.get(net, "") for net, what in h.carries.items() if what == "s")
+    """More legs than switched lines are legs of one switch: rarer than a line that goes on."""
+    switched = sum(what == "s" for what in h.carries.values())
     out = sum(b.role in ("LEG", "LEG2") and not b.inward for b in h.cables)
     inward = sum(b.role in ("LEG", "LEG2", "HALF") and b.inward for b in h.cables)
-    return w.second_leg ** max(0, out - max(1, sum(legs.values()))) * w.leg_in_at_switch**inward
+    return w.second_leg ** max(0, out - max(1, switched)) * w.leg_in_at_switch**inward
 
 
 def _at_light(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights) -> float:
