@@ -84,7 +84,7 @@ _ROLES[4] = (
     *(("TRAV", f"c {tied}") for tied in ("l> s- n>", "l> s- n<", "l> s- x-", "l< s- n<", "l< s- x-")),
     ("LEG2", "s< s< s< n<"), ("LEG2", "s> s> s> n>"), ("HALF", "l< s< s< n<"), ("HALF", "l> s> s> n>"),
     ("TWO", "l< l< s< n<"), ("TWO", "l> l> s> n>"), ("TWO", "l< l< s> n<"), ("TWO", "l> l> s< n>"),
-    ("LOOPN", "l< s> s> n<"), ("LOOPN", "l> s< s< n>"),
+    ("LINK", "l< k s< n<"), ("LINK", "l> k s> n>"), ("LOOPN", "l< s> s> n<"), ("LOOPN", "l> s< s< n>"),
     *((role, f"{ways} x-") for role, ways in _ROLES[3] if role in ("LEG2", "HALF", "LOOPN", "LINK", "TWO")),
     ("FEED", "l< n< x- x-"), ("ON", "l> n> x- x-"), ("DEAD", "x- x- x- x-"),
 )  # fmt: skip

@@ -8,13 +8,13 @@ what is taken on must have been brought, and a neutral belongs to the circuit th
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
 
 import msgspec
 
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.beyond import Beyond, Role, beyonds
-from fjeld.finished.box.found import MOST_CABLES, TERMINALS, Device, FoundBox, Nets
+from fjeld.finished.box.choice import Choice
+from fjeld.finished.box.found import MOST_CABLES, Device, FoundBox, Nets
 
 #: What may stand on each terminal; ``x`` is nothing.
 _MAY: dict[tuple[str, str], str] = {
@@ -27,13 +27,6 @@ _MAY: dict[tuple[str, str], str] = {
     ("light", "hot"): "lsx", ("light", "neutral"): "nx",
     ("alarm", "hot"): "lx", ("alarm", "neutral"): "nx", ("alarm", "link"): "kx",
 }  # fmt: skip
-
-
-_THROWS = frozenset(
-    (kind, t)
-    for kind, names in (("three-way", ("t1", "t2")), ("four-way", ("a1", "a2", "b1", "b2")))
-    for t in names
-)
 
 
 class Hypothesis(msgspec.Struct, frozen=True):
@@ -76,7 +69,7 @@ def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
         for places in at
     ]  # fmt: skip
     found: list[Hypothesis] = []
-    for chosen in _Choice(box, nets, at, options).all():
+    for chosen in Choice(box, nets, at, options).all():
         for turned in (False, True):
             made = _Reasoned(box, nets, at, chosen, turned).made()
             if made is not None:
@@ -95,72 +88,6 @@ def _may(box: FoundBox, nets: Nets) -> dict[int, str]:
             if kind == device.kind and net is not None and nets.ends[net]:
                 may[net] = "".join(c for c in may.get(net, letters) if c in letters)
     return may
-
-
-def _order(at: list[list[int]], options: list[list[Beyond]]) -> list[int]:
-    """The cables in an order that leaves early: what meets those before it most, and has the least choice, first."""
-    left = list(range(len(at)))
-    order: list[int] = []
-    met: set[int] = set()
-    while left:
-        best = min(left, key=lambda n: (-len(met & {*at[n]}), len(options[n])))
-        order.append(best)
-        left.remove(best)
-        met |= {*at[best]}
-    return order
-
-
-class _Choice:
-    """Cable after cable, leaving a branch as soon as a net would carry two things, be brought twice, or not at all."""
-
-    def __init__(self, box: FoundBox, nets: Nets, at: list[list[int]], options: list[list[Beyond]]) -> None:
-        self.order = _order(at, options)
-        self.at, self.options = [at[n] for n in self.order], [options[n] for n in self.order]
-        self.ways: dict[int, list[str]] = defaultdict(list)
-        self.rings: dict[int, int] = defaultdict(int)
-        self.ends = {net: sum(places.count(net) for places in at) for places in at for net in places}
-        on = [(nets.of[f"{d.id}.{t}"], d.kind, t) for d in box.devices for t in TERMINALS[d.kind]]
-        #: Nets that a device can bring something to, and those that travellers end on.
-        self.given = {n for n, kind, _ in on if kind in ("switch", "three-way", "protective", "fused unit")}
-        self.throws = {n for n, kind, t in on if (kind, t) in _THROWS}
-
-    def all(self, n: int = 0, chosen: tuple[Beyond, ...] = ()) -> Iterator[tuple[Beyond, ...]]:
-        """Every choice of what the cables are."""
-        if n == len(self.at):
-            yield tuple(chosen[self.order.index(k)] for k in range(n))
-            return
-        for beyond in self.options[n]:
-            put = 0
-            for net, way in zip(self.at[n], beyond.carries, strict=True):
-                self.ways[net].append(way)
-                self.rings[net] += beyond.role == "RING"
-                put += 1
-                if not self._stands(net):
-                    break
-            else:
-                yield from self.all(n + 1, (*chosen, beyond))
-            for net in self.at[n][:put]:
-                self.ways[net].pop()
-                self.rings[net] -= beyond.role == "RING"
-
-    def _stands(self, net: int) -> bool:
-        """Whether a net can still be, with what has been put on it so far."""
-        ways = self.ways[net]
-        what = ways[0][0]
-        if any(way[0] != what for way in ways):
-            return False
-        brought = sum(way[1:] == "<" for way in ways)
-        whole = len(ways) == self.ends[net]
-        if what in "lsn":
-            if brought > 1 and (brought > 2 or self.rings[net] < 2):
-                return False
-            # What ties two switches is switched by either of them.
-            return not whole or brought > 0 or net in self.given or "s-" in ways
-        if what == "t":
-            if net in self.throws:
-                return len(ways) == 1
-            return len(ways) < 3 and (not whole or sorted(ways) == ["t<", "t>"])
-        return True
 
 
 class _Reasoned:
@@ -311,10 +238,17 @@ class _Reasoned:
             for net, way in zip(places, beyond.carries, strict=True):
                 if way in ("s<", "t<") and out and out[0] in self.circuit:
                     self.circuit.setdefault(net, self.circuit[out[0]])
+                elif way == "s-" and (line := self._line_of(places, beyond)) in self.circuit:
+                    self.circuit.setdefault(net, self.circuit[line])
         for device in self.box.devices:
             self.by_device, kept = defaultdict(int), self.by_device
             self._device(device)
             self.by_device = kept
+
+    @staticmethod
+    def _line_of(places: list[int], beyond: Beyond) -> int:
+        """The net of a cable's line, whichever way it goes."""
+        return next((n for n, way in zip(places, beyond.carries, strict=True) if way[0] == "l"), -1)
 
     def _brought(self) -> bool:
         for net, what in self.carries.items():
