@@ -78,9 +78,9 @@ def demo(listened):
     """A copy of the demo job, open at Survey: tests may change it as they like."""
     listened.goto("/")
     listened.get_by_role("button", name="Open the demo").click()
-    # The page of jobs grows with every test: the one that is copied is looked for.
-    listened.goto("/?q=boot room")
-    listened.get_by_role("button", name="Copy Tarn House · boot room", exact=True).first.click()
+    # The page of jobs grows with every test: the one that is copied is the oldest, on the last page.
+    listened.goto("/?q=boot room&page=999")
+    listened.get_by_role("button", name="Copy Tarn House · boot room", exact=True).last.click()
     listened.wait_for_url("**/survey/**")
     return listened
 

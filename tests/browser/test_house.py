@@ -19,7 +19,7 @@ def house(listened):
     def open_(name: str):
         listened.goto("/")
         listened.get_by_role("button", name="Open the demo").click()
-        listened.goto(f"/?q={name}")
+        listened.goto(f"/?q={name}&page=999")
         listened.get_by_role("button", name=f"Copy {name}", exact=True).last.click()
         listened.wait_for_url("**/survey/**")
         return listened
