@@ -78,6 +78,7 @@ def demo(listened):
     """A copy of the demo job, open at Survey: tests may change it as they like."""
     listened.goto("/")
     listened.get_by_role("button", name="Open the demo").click()
+    listened.get_by_role("heading", name="Jobs", exact=True).wait_for()
     # The page of jobs grows with every test: the one that is copied is the oldest, on the last page.
     listened.goto("/?q=boot room&page=999")
     listened.get_by_role("button", name="Copy Tarn House · boot room", exact=True).last.click()

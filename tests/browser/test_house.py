@@ -19,6 +19,7 @@ def house(listened):
     def open_(name: str):
         listened.goto("/")
         listened.get_by_role("button", name="Open the demo").click()
+        listened.get_by_role("heading", name="Jobs", exact=True).wait_for()
         listened.goto(f"/?q={name}&page=999")
         listened.get_by_role("button", name=f"Copy {name}", exact=True).last.click()
         listened.wait_for_url("**/survey/**")

@@ -56,6 +56,7 @@ def test_axe_finds_nothing_on_the_doors(listened):
         assert violations(page) == [], there
     page.goto("/")
     page.get_by_role("button", name="Open the demo").click()
+    page.get_by_role("link", name="Archived jobs").wait_for()
     assert violations(page) == []
 
 
@@ -169,6 +170,7 @@ def phone(browser, served):
     page.on("pageerror", lambda error: heard.append(str(error)))
     page.goto("/")
     page.get_by_role("button", name="Open the demo").tap()
+    page.get_by_role("heading", name="Jobs", exact=True).wait_for()
     page.goto("/?q=boot room&page=999")
     page.get_by_role("button", name="Copy Tarn House · boot room", exact=True).last.tap()
     page.wait_for_url("**/survey/**")
