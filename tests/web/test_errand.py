@@ -279,6 +279,18 @@ def test_gates_are_answered_one_by_one(started):
     assert "Is the breaker right" in words(page(client, job))
 
 
+def test_a_reading_with_the_breaker_off_says_which_and_contradicts_nothing(started):
+    job, client = started()
+    read(client, job, "R4", **R4)
+    assert "The breaker is off that makes this dead" in words(page(client, job, take="R3"))
+    dead = {"stands:S": "open", "volts:1.BK": "0.1", "volts:2.BK": "0.1"}
+    assert "known to make dead" in words(read(client, job, "R3", status=422, **dead).content.decode())
+    read(client, job, "R3", off="1.BK", **dead)
+    said = words(page(client, job))
+    assert "1: the feed settled" in said
+    assert "disagree" not in said
+
+
 def test_several_boxes_stand_side_by_side(started):
     job, client = started()
     assert client.post(f"/jobs/{job.pk}/errand/do/another", {"box": "E1"}).status_code == 302
@@ -427,7 +439,7 @@ def test_what_is_induced_passes_by_its_reading_under_load(started):
     assert stands(client, job)["dead"] == "done"
 
 
-def test_no_sequence_of_requests_passes_a_gate(started, django_assert_max_num_queries):
+def test_no_sequence_of_requests_passes_a_gate(started):
     """A die sends anything to the book; what is then done is held against the gates that must never be passed."""
     import random
 

@@ -47,6 +47,7 @@ class Taking(Shown, frozen=True):
     dies: list[str]
     ring: bool
     lamp: bool
+    off: list[tuple[str, bool]] = []
     typed: dict[str, str] = {}
 
 
@@ -66,6 +67,7 @@ def taking(reading: str, box: FoundBox, found: Inferred, form: Mapping[str, Any]
     return Taking(
         reading, kind, fields, switches if stands else [], stands and reading != "R8",
         [c.id for c in box.cables] if reading == "R16" else [], reading == "R19", reading == "R5",
+        [(f.of, given(form, "off") == f.of) for f in fields] if reading == "R3" else [],
         {name.replace(":", "_"): str(value)[:120] for name, value in form.items()},
     )  # fmt: skip
 
@@ -112,6 +114,11 @@ def written(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
         body["state"] = ", ".join(state)
     if taken.dies:
         body["dies"] = [c for c in taken.dies if form.get(f"dies:{c}")]
+    if taken.off:
+        # Without it what is dead for want of its breaker would be read as never live.
+        if given(form, "off") not in [end for end, _ in taken.off]:
+            raise EditRefused("say what the breaker that is off is known to make dead")
+        body["off"] = [given(form, "off")]
     if taken.ring:
         if given(form, "ring") not in ("yes", "no"):
             raise EditRefused("say whether the ends are one ring")
