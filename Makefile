@@ -22,7 +22,7 @@ demo: .venv/ready
 
 test: .venv/ready-dev
 	sh tests/tools.sh
-	$(BIN)/python -m pytest -n 2 --dist loadfile
+	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 speed: .venv/ready-dev
 	sh tests/tools.sh

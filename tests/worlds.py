@@ -10,7 +10,7 @@ import random
 
 from msgspec.structs import replace
 
-from fjeld.derive.plan import derive
+from fjeld.derive.plan import Plan, derive
 from fjeld.drawing.building import Body, Lead, OldBox, OldCable, Panel, Room, Side
 from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Item, Override, Point
@@ -208,9 +208,8 @@ def _cables(items: Items, drawing: Drawing, die: random.Random, british: bool) -
             items[Mint(items).fresh("cable")] = back
 
 
-def holds(drawing: Drawing) -> set[str]:
-    """The names of what a drawing holds."""
-    plan = derive(drawing)
+def holds(drawing: Drawing, plan: Plan) -> set[str]:
+    """The names of what a drawing and its plan hold."""
     found = {drawing.house.practice, f"{min(3, len(drawing.of(Room)))} rooms"}
     found |= {d.kind for box in plan.boxes.values() for d in box.devices}
     found |= {"a yoke shared"} if any(d.shares for b in plan.boxes.values() for d in b.devices) else set()

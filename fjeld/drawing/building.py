@@ -22,6 +22,7 @@ from fjeld.drawing.extents import (
     CubicInches,
     DrawingUnits,
     FirstMember,
+    FittingSize,
     FoundNumber,
     Gangs,
     InRoom,
@@ -335,7 +336,8 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     ``breaker_read`` says that switching its breaker off was seen to make it dead. ``beside`` is what else hangs on what feeds it, VA, once someone has listed what goes dark with its breaker.
     ``place`` and ``held`` are what it is and what is in it, as drawn; ``size`` of a metal one inside. ``ground``,
     ``condition``, ``opening`` for one more cable, ``accessible`` afterwards and ``alone`` (one circuit in it) are as
-    looked at; ``serves`` is the kind of its circuit, ``amps`` its breaker's. What is blank nobody has looked at.
+    looked at; ``serves`` is the kind of its circuit, ``amps`` its breaker's, ``fixing`` how it is held. Of its
+    conductors ``free`` is what is beyond the ``sheath`` in the box and ``past`` what comes past the face, at the least; ``setback`` how far it stands behind the surface. What is blank nobody has looked at.
     """
 
     room: Handle
@@ -363,6 +365,11 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     opening: bool | None = None
     accessible: bool | None = None
     alone: bool | None = None
+    fixing: Name = ""
+    free: FittingSize | None = None
+    sheath: FittingSize | None = None
+    past: FittingSize | None = None
+    setback: FittingSize | None = None
 
 
 class Polyline(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

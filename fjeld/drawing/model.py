@@ -23,6 +23,7 @@ from fjeld.drawing.building import (
     Storey,
     Underlay,
 )
+from fjeld.drawing.errand import Errand
 from fjeld.drawing.extents import (
     AboveFloor,
     AlongWall,
@@ -67,28 +68,6 @@ class Override(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_f
     reason: Note
     measure: float | None = None
     severity: Literal["", "danger", "breach", "advice", "ask"] = ""
-
-
-ErrandKind = Literal[
-    "light",
-    "outlet",
-    "heavy",
-    "larger box",
-    "replace",
-    "short wires",
-    "move",
-    "outdoors",
-    "loose splice",
-    "alarms",
-]
-
-
-class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """One thing in a finished room: what is wanted, and from where the work can be reached."""
-
-    wants: ErrandKind
-    attic: bool = False
-    below: bool = False
 
 
 class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

@@ -6,20 +6,22 @@ whoever was away takes it again, and so does everyone once a breaker has tripped
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import cache
 from typing import Literal
 
 import msgspec
 
-from fjeld.drawing.model import Errand, ErrandKind
+from fjeld.drawing.errand import Errand, ErrandKind
 from fjeld.finished.box.found import GROUNDS, FoundBox, nets
+from fjeld.finished.routes import Route
 from fjeld.finished.work import PatchAsked, TimeAsked, patch, time
-from fjeld.practice.finished import read_table
-from fjeld.quantities import Length, Line, Working
+from fjeld.practice.finished import minutes, read_table
+from fjeld.practice.finished.spots import spots
+from fjeld.quantities import FOOT, Length, Line, Working
 
-Asks = Literal["tick", "dead test"]
-Event = Literal["done", "undone", "away", "tripped"]
+Asks = Literal["tick", "dead test", "photo"]
+Event = Literal["begun", "done", "undone", "away", "tripped"]
 #: Errands that bring a cable to something new.
 NEW: frozenset[ErrandKind] = frozenset({"light", "outlet", "outdoors", "alarms"})
 #: What a gate asks for where errands differ in it.
@@ -27,7 +29,11 @@ _EITHER = {"tie in or change": ("tie in", "change", "change box")}
 
 
 class Task(msgspec.Struct, frozen=True):
-    """A step: one sentence, what it should look like, its caution, where, and the steps that must stand before it."""
+    """A step: one sentence, what it should look like, its caution, where, and the steps that must stand before it.
+
+    ``time`` is its step among the minutes (none where they are counted with another), ``count`` how many times what
+    repeats in that does.
+    """
 
     id: str
     words: str
@@ -39,10 +45,11 @@ class Task(msgspec.Struct, frozen=True):
     asks: Asks = "tick"
     visit: bool = False
     of: tuple[str, ...] = ()
+    count: float = 0.0
 
 
 class Log(msgspec.Struct, frozen=True):
-    """Something that happened: a step done or taken back, someone away, a breaker that tripped."""
+    """Something that happened: a step begun, done or taken back, someone away, a breaker that tripped."""
 
     event: Event
     task: str = ""
@@ -57,20 +64,64 @@ class Stands(msgspec.Struct, frozen=True):
 
 
 @cache
-def _steps() -> tuple[Task, ...]:
-    return msgspec.convert(read_table("book.toml")["step"], tuple[Task, ...])
-
-
-def book(errand: Errand) -> tuple[Task, ...]:
-    """The steps of an errand, each with those gates that it has; the way is timed by where it can be reached from."""
-    kind = errand.wants
-    mine = [t for t in _steps() if not t.of or kind in t.of or ("new" in t.of and kind in NEW)]
-    there = {t.id for t in mine}
-    way = "P1" if errand.attic else "P2" if errand.below else "P7"
+def _steps(practice: str) -> tuple[Task, ...]:
+    """Every step, in a practice's own words."""
+    table = read_table("book.toml")
+    words = {
+        k: v
+        for name, value in table["words"][practice].items()
+        for k, v in ((name, value), (name.capitalize(), value.capitalize()))
+    }
     return tuple(
-        msgspec.structs.replace(t, needs=tuple(_gates(t, there)), time=way if t.id == "way" else t.time)
-        for t in mine
+        msgspec.structs.replace(
+            t, words=t.words.format(**words), looks=t.looks.format(**words), caution=t.caution.format(**words)
+        )
+        for t in msgspec.convert(table["step"], tuple[Task, ...])
     )
+
+
+def book(errand: Errand, practice: str, route: Route | None = None) -> tuple[Task, ...]:
+    """The steps of an errand, each with those gates that it has; the cut by its surface, and a step for each leg of its way."""
+    kind = errand.wants
+    mine = [t for t in _steps(practice) if (not t.of or kind in t.of or ("new" in t.of and kind in NEW))]
+    if kind in NEW and route is not None and not route.patches:
+        # A box cut in leaves nothing to patch, and neither does this way.
+        mine = [t for t in mine if t.id != "patch"]
+    there = {t.id for t in mine}
+    found: list[Task] = []
+    for task in mine:
+        own = msgspec.structs.replace(task, needs=tuple(_gates(task, there)))
+        found += (
+            _legs(own, route)
+            if task.id == "way" and route is not None
+            else [_cut(own, errand) if task.id == "cut" else own]
+        )
+    return tuple(found)
+
+
+def _cut(task: Task, errand: Errand) -> Task:
+    """The cut as its surface is cut."""
+    surface = next((c for c in spots().covering if c.id == errand.spot.covering), None)
+    if surface is None:
+        return task
+    return msgspec.structs.replace(
+        task, words=f"{surface.outline} {surface.start} {surface.saw}; try the box; shave.", time=surface.time
+    )
+
+
+def _legs(task: Task, route: Route) -> list[Task]:
+    """A step for each leg of the way, one after another; the last keeps the name that others wait for."""
+    made = route.made
+    found: list[Task] = []
+    for n, leg in enumerate(made, 1):
+        last = n == len(made)
+        found.append(
+            msgspec.structs.replace(
+                task, id=task.id if last else f"{task.id} {n}", words=f"{leg.way.name}. {leg.way.how}", time=leg.way.id, count=float(leg.count or 0),
+                needs=(*task.needs, *([found[-1].id] if found else [])),
+            )
+        )  # fmt: skip
+    return found or [task]
 
 
 def _gates(task: Task, there: set[str]) -> list[str]:
@@ -140,11 +191,20 @@ class Hours(msgspec.Struct, frozen=True):
     waiting: float
 
 
-def hours(tasks: Sequence[Task], times: int, cables: int) -> Hours:
-    """How long all steps take for who does it the first time, the second, or from the third (1, 2, 3)."""
+def hours(
+    tasks: Sequence[Task], times: int, cables: int, fished: float = 0.0, own: Mapping[str, float] | None = None
+) -> Hours:
+    """How long all steps take for who does it the first time, the second, or from the third (1, 2, 3).
+
+    ``fished`` is what is pulled blind, mm. ``own`` are factors by class of work, learned from times that were taken:
+    they stand in place of what is usual for the first time or the second.
+    """
+    counts = {"record": float(max(0, cables - 2)), "pull": fished / (6 * FOOT)}
     lines = []
     least = most = waiting = 0.0
     for task in tasks:
+        if not task.time:
+            continue
         if task.time == "patch":
             dried = patch(PatchAsked(Length(100.0), Length(100.0)))
             waiting += dried.figure("waiting")
@@ -152,10 +212,12 @@ def hours(tasks: Sequence[Task], times: int, cables: int) -> Hours:
             least += dried.figure("labour")
             most += dried.figure("labour")
             continue
-        answer = time(
-            TimeAsked({task.time: float(max(0, cables - 2)) if task.time == "record" else 0.0}, times)
-        )
-        lines += [msgspec.structs.replace(line, what=task.id) for line in answer.workings[0].lines]
-        least += answer.figure("at least")
-        most += answer.figure("at most")
+        answer = time(TimeAsked({task.time: task.count or counts.get(task.time, 0.0)}, times))
+        mine = (own or {}).get(minutes().steps[task.time].kind)
+        usual = answer.workings[0].lines[0]
+        line = Line(usual.count if mine is None else mine, usual.each, task.id)
+        lines.append(line)
+        low, high = minutes().spread
+        least += low * line.amount
+        most += high * line.amount
     return Hours(Working("Minutes", "min", tuple(lines)), least, most, waiting)

@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from fjeld.finished import devices, fits, fittings, spot, ways, wires, work
+from fjeld.finished import between, devices, fits, fittings, spot, ways, wires, work
 from fjeld.finished import terminals as landings
 from fjeld.finished.answer import Answer, NotAsked
 from fjeld.practice import Practice, rules
@@ -53,6 +53,7 @@ QUESTIONS: dict[str, Question] = {
         Question("spot", "Where a box may be cut in", spot.SpotAsked, _measured(spot.spot)),
         Question("height", "How high its box goes", spot.HeightAsked, _measured(spot.stands)),
         Question("void", "Room above a ceiling", spot.VoidAsked, _measured(spot.void)),
+        Question("ways", "Ways between two places", between.WaysAsked, between.ways),
         Question("transfer", "A plate from the other side", ways.TransferAsked, _measured(ways.transfer)),
         Question("eave", "Headroom at an eave", ways.EaveAsked, _measured(ways.eave)),
         Question("pull", "What to cut for a pull", ways.PullAsked, _measured(ways.pull)),

@@ -94,7 +94,14 @@ def _span(
         figures.append(Figure("from", low))
     if high is not None:
         figures.append(Figure("to", high))
-    if low is not None and high is not None and low > high + 1e-6:
+    if left is not None and asked.right is not None and asked.right.mm <= left + 0.5:
+        said.append(
+            Said(
+                "fails",
+                "The right face does not lie to the right of the left one: measure both again, from one place",
+            )
+        )
+    elif low is not None and high is not None and low > high + 1e-6:
         said.append(Said("fails", f"No place in this bay: the span is {format_length(low - high, unit)} short"))
         said.append(
             Said(

@@ -6,7 +6,9 @@ from django.urls import path
 from fjeld.web import workspace
 from fjeld.web.accounts import views as accounts
 from fjeld.web.bench import views as bench
-from fjeld.web.errand import kept, steps
+from fjeld.web.errand import box, houses, kept, photos, proof, spot, steps
+from fjeld.web.errand import path as way
+from fjeld.web.errand import sheet as errand_sheet
 from fjeld.web.errand import views as errand
 from fjeld.web.health import health
 from fjeld.web.jobs import exports, people
@@ -43,12 +45,25 @@ urlpatterns = [
     path("jobs/<int:job_id>/searches/stop", workspace.stop_searches, name="stop-searches"),
     path("errand", errand.start, name="start-errand"),
     path("jobs/<int:job_id>/errand", errand.source, name="errand"),
+    path("jobs/<int:job_id>/errand/spot", spot.spot, name="errand-spot"),
+    path("jobs/<int:job_id>/errand/spot/told", spot.told, name="errand-spot-told"),
+    path("jobs/<int:job_id>/errand/path", way.show, name="errand-path"),
+    path("jobs/<int:job_id>/errand/path/told", way.told, name="errand-path-told"),
+    path("jobs/<int:job_id>/errand/box", box.show, name="errand-box"),
+    path("jobs/<int:job_id>/errand/proof", proof.show, name="errand-proof"),
+    path("jobs/<int:job_id>/errand/meant", errand.meant, name="errand-meant"),
     path("jobs/<int:job_id>/errand/record", errand.record, name="errand-record"),
     path("jobs/<int:job_id>/errand/strike", errand.strike, name="errand-strike"),
     path("jobs/<int:job_id>/errand/kept", kept.kept, name="errand-kept"),
     path("jobs/<int:job_id>/errand/kept.json", kept.kept_json, name="errand-kept-json"),
     path("jobs/<int:job_id>/errand/steps", steps.steps, name="errand-steps"),
     path("jobs/<int:job_id>/errand/step", steps.step, name="errand-step"),
+    path("jobs/<int:job_id>/errand/sheet", errand_sheet.sheet, name="errand-sheet"),
+    path("jobs/<int:job_id>/errand/adopt", houses.adopt, name="errand-adopt"),
+    path("jobs/<int:job_id>/errand/begin", houses.begin, name="errand-begin"),
+    path("jobs/<int:job_id>/errand/photo", photos.take, name="errand-photo"),
+    path("jobs/<int:job_id>/errand/photo/<int:photo>", photos.show, name="errand-photo-show"),
+    path("jobs/<int:job_id>/errand/photo/<int:photo>/strike", photos.strike, name="errand-photo-strike"),
     path("jobs/<int:job_id>/errand/do/<str:action>", errand.act, name="errand-act"),
     path("jobs/<int:job_id>/<str:waypoint>/", workspace.page, name="waypoint"),
     path("jobs/<int:job_id>/<str:waypoint>/do/<str:action>", workspace.act, name="act"),

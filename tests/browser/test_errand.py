@@ -1,5 +1,7 @@
 """An errand by thumb and by keyboard: from the page of jobs to what an old box is."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
@@ -127,14 +129,26 @@ def test_axe_finds_nothing_from_the_first_page_to_a_contradiction(demo, theme, s
         page.get_by_label("1.BK to earth, V").fill(first)
         page.get_by_label("2.BK to earth, V").fill(second)
         page.get_by_label("the tester was proven before and after").check()
-        page.get_by_role("button", name="Write it down").click()
+        with page.expect_navigation():
+            page.get_by_role("button", name="Write it down").click()
         if first == "120":
             page.goto(f"{page.url}&take=R4")
     expect(page.get_by_role("heading", name="Stop")).to_be_visible()
     assert violations(page) == []
     page.goto(f"{page.url}&end=1.BK")
     assert violations(page) == []
-    for part in ("/steps", "/steps?step=breaker", "/kept"):
+    for part in (
+        "/spot",
+        "/spot?ask=left",
+        "/path",
+        "/path?ask=across",
+        "/box",
+        "/proof",
+        "/steps",
+        "/steps?step=breaker",
+        "/steps?step=dead",
+        "/kept",
+    ):
         page.goto(page.url.split("?")[0].split("/errand")[0] + "/errand" + part)
         assert violations(page) == [], part
 
@@ -145,12 +159,22 @@ def test_it_fits_a_narrow_phone_and_its_targets_a_thumb(demo):
     page.goto("/errand")
     begin(page)
     box = page.url.split("#")[0]
-    book, kept = (box.split("?")[0] + part for part in ("/steps", "/kept"))
-    for there in ("/errand", box, f"{box}&end=1.BK", book, f"{book}?step=dead", kept):
+    parts = (
+        "/steps",
+        "/steps?step=dead",
+        "/kept",
+        "/spot",
+        "/spot?ask=left",
+        "/path",
+        "/path?ask=across",
+        "/box",
+        "/proof",
+    )
+    for there in ("/errand", box, f"{box}&end=1.BK", *(box.split("?")[0] + part for part in parts)):
         page.goto(there)
         assert page.evaluate("document.documentElement.scrollWidth") <= 360, there
         small = page.eval_on_selector_all(
-            "main button, main select, main input:not([type=checkbox]):not([type=hidden]), main a.chip, main a.bench-link",
+            "main button, main select, main input:not([type=checkbox]):not([type=radio]):not([type=hidden]), main a.chip, main a.bench-link, main a.stone",
             "all => all.filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e => e.name || e.textContent)",
         )
         assert small == [], there
@@ -160,12 +184,12 @@ def test_the_book_is_walked_by_thumb_and_its_gate_opens_on_a_whole_dead_test(dem
     page = demo
     page.set_viewport_size(PHONE)
     begin(page, "replace", "An outlet", "One cable on the outlet")
-    page.get_by_role("link", name="Step by step").click()
-    step = page.get_by_role("region", name="Look at both sides")
-    expect(step).to_be_visible()
+    page.get_by_role("link", name="Record", exact=True).click()
+    expect(page.get_by_role("region", name="The step in hand")).to_contain_text("Look at both sides")
     assert page.get_by_role("button", name="Done").bounding_box()["y"] < PHONE["height"]
     for _ in ("look", "breaker"):
-        page.get_by_role("button", name="Done").click()
+        with page.expect_navigation():
+            page.get_by_role("button", name="Done").click()
     expect(page.get_by_role("heading", name="At the source: prove the tester")).to_be_visible()
     page.get_by_role("button", name="Done").click()
     expect(page.get_by_role("alert")).to_contain_text("nothing was tested")
@@ -183,3 +207,53 @@ def test_the_book_is_walked_by_thumb_and_its_gate_opens_on_a_whole_dead_test(dem
     expect(page.get_by_role("heading", name="At the source: prove the tester")).to_be_visible()
     page.reload()
     expect(page.get_by_role("heading", name="At the source: prove the tester")).to_be_visible()
+
+
+def test_an_errand_is_one_sheet_of_paper_in_both_sizes(demo):
+    page = demo
+    for name in ("Sleeping loft", "Head of the stair", "Window bench: one", "Galley: a worn"):
+        page.goto(f"/?q={name}&page=999")
+        page.get_by_role("link", name=re.compile(name)).first.click()
+        page.goto(re.sub(r"/errand.*", "/errand/sheet", page.url))
+        expect(page.get_by_role("heading", name="Order")).to_be_visible()
+        for paper in ("A4", "Letter"):
+            printed = page.pdf(format=paper)
+            assert len(re.findall(rb"/Type\s*/Page\b", printed)) == 1, (name, paper)
+        # In black and white each conductor still has its letters.
+        assert page.locator(".box-found text").filter(has_text=re.compile("^(BK|WH|G|BN|BU|G/Y)$")).count() >= 3
+
+
+@pytest.mark.parametrize(
+    ("practice", "edges", "said"),
+    [("na", ("16", "31"), r"1' \d+( \d+/\d+)?\""), ("gb", ("400", "800"), r"\d{3} mm")],
+)
+def test_the_box_is_slid_along_its_span_and_the_line_says_where(demo, practice, edges, said):
+    page = demo
+    page.set_viewport_size(PHONE)
+    page.goto("/errand")
+    page.get_by_label("Practice").select_option(practice)
+    page.get_by_role("button", name=KINDS["outlet"].words, exact=True).click()
+    job = re.search(r"/jobs/(\d+)/", page.url)[1]
+    for ask, at in zip(("left", "right"), edges, strict=True):
+        page.goto(f"/jobs/{job}/errand/spot?ask={ask}")
+        page.locator("#typed").fill(at)
+        page.get_by_role("button", name="Set", exact=True).click()
+    page.goto(f"/jobs/{job}/errand/spot?ask=along")
+    slider = page.get_by_label("Or slide it along the span")
+    box = page.locator(".patch .slides")
+    before = box.bounding_box()["x"]
+    slider.focus()
+    for _ in range(7):
+        page.keyboard.press("ArrowRight")
+    typed = page.locator("#typed").input_value()
+    assert re.fullmatch(said, typed), typed
+    assert box.bounding_box()["x"] > before
+    page.keyboard.press("End")
+    page.get_by_role("button", name="Set", exact=True).click()
+    expect(page.get_by_text("is within the span")).to_be_visible()
+    # The pad types over the figure that stands there.
+    page.goto(f"/jobs/{job}/errand/spot?ask=along")
+    pad = page.get_by_role("group", name="Tape pad")
+    for key in ("2", "3"):
+        pad.get_by_role("button", name=key, exact=True).click()
+    expect(page.locator("#typed")).to_have_value("23")

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fjeld.drawing.model import Errand, ErrandKind
+from fjeld.drawing.errand import Errand, ErrandKind
 from fjeld.finished.book import Log, book, hours, may, nodes_of, standing
 from fjeld.finished.box.arrangements import arrangements
 
@@ -26,7 +26,7 @@ def done(tasks, log):
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_in_the_books_own_order_every_step_can_be_done(kind):
-    tasks = book(Errand(kind))
+    tasks = book(Errand(kind), "na")
     log = []
     for task in tasks:
         assert may(tasks, log, task.id) == "", task.id
@@ -36,7 +36,7 @@ def test_in_the_books_own_order_every_step_can_be_done(kind):
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_whatever_is_chosen_next_the_order_holds_and_the_work_ends(kind):
-    tasks = book(Errand(kind, attic=True))
+    tasks = book(Errand(kind, attic=True), "na")
     there = {t.id for t in tasks}
     for seed in range(60):
         die = random.Random(seed)
@@ -62,7 +62,7 @@ events = st.lists(
 
 @given(st.sampled_from(KINDS), events)
 def test_no_log_passes_a_gate(kind, written):
-    tasks = book(Errand(kind))
+    tasks = book(Errand(kind), "na")
     there = {t.id for t in tasks}
     log = [Log(event, tasks[n % len(tasks)].id) for event, n in written]
     for cut in range(len(log) + 1):
@@ -77,7 +77,7 @@ def test_no_log_passes_a_gate(kind, written):
 
 
 def test_whoever_was_away_tests_dead_again():
-    tasks = book(Errand("light"))
+    tasks = book(Errand("light"), "na")
     log = [Log("done", t.id) for t in tasks if t.id in ("look", "breaker", "dead")]
     assert may(tasks, log, "open") == ""
     log.append(Log("away"))
@@ -88,7 +88,7 @@ def test_whoever_was_away_tests_dead_again():
 
 
 def test_a_breaker_that_trips_leads_back_to_the_gate_and_not_to_a_second_try():
-    tasks = book(Errand("replace"))
+    tasks = book(Errand("replace"), "na")
     log = [Log("done", t.id) for t in tasks if t.id not in ("live", "plates", "hand over")]
     assert "energize" in done(tasks, log)
     log.append(Log("tripped"))
@@ -108,10 +108,10 @@ def test_the_pairs_are_those_of_every_joint_and_loose_end():
 
 
 def test_times_of_a_book_are_those_of_its_steps_and_shrink_with_practice():
-    tasks = book(Errand("outlet", attic=True))
+    tasks = book(Errand("outlet", attic=True), "na")
     first, second, third = (hours(tasks, n, 2) for n in (1, 2, 3))
     assert first.labour.total > second.labour.total > third.labour.total
     assert first.least < first.labour.total < first.most
     assert first.waiting == pytest.approx(74.0)
-    assert hours(book(Errand("replace")), 1, 2).waiting == 0
+    assert hours(book(Errand("replace"), "na"), 1, 2).waiting == 0
     assert hours(tasks, 1, 4).labour.total == pytest.approx(first.labour.total + 2 * 3 * 1.5)

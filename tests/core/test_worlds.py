@@ -5,6 +5,7 @@
 
 import os
 from collections import Counter
+from functools import cache
 
 import pytest
 
@@ -32,27 +33,54 @@ def mine(share):
     return range(share, COUNT, SHARES)
 
 
+#: What each drawing holds, noted while it is looked at.
+HELD: dict[int, set[str]] = {}
+
+
+@cache
+def kept(seed):
+    """A drawing of the first quarter, which more than one test looks at, with its plan and its memo."""
+    return worked_out(seed)
+
+
+def worked_out(seed):
+    memo = Memo()
+    drawing = world(seed)
+    plan = derive(drawing, memo)
+    HELD[seed] = holds(drawing, plan)
+    return drawing, plan, memo
+
+
+def held_by(seed):
+    planned(seed)
+    return HELD[seed]
+
+
+def planned(seed):
+    return kept(seed) if seed < COUNT // 4 else worked_out(seed)
+
+
 @pytest.mark.parametrize("share", range(SHARES))
 def test_what_holds_of_every_drawing(share):
     for seed in mine(share):
-        drawing = world(seed)
-        memo = Memo()
-        plan = derive(drawing, memo)
+        drawing, plan, memo = planned(seed)
         assert document.decode(document.encode(drawing)) == drawing, f"stored and read back, {seed}"
         # A file for people writes a computed length to the millionth of a millimetre.
         out = jobfile.encode(drawing)
         assert jobfile.encode(jobfile.decode(out)) == out, f"out and in again, {seed}"
         fresh = derive(drawing)
         assert (plan.boxes, plan.materials, plan.begun) == (fresh.boxes, fresh.materials, fresh.begun), seed
-        every_control_is_proven_or_told(plan, seed)
-        currents_balance(plan, seed)
-        nothing_open_passes(plan, seed)
+        # What is found is found once: each looks at the same findings.
+        findings, open_ = check(plan, memo), open_findings(plan, memo)
+        every_control_is_proven_or_told(plan, findings, open_, seed)
+        currents_balance(plan, open_, seed)
+        nothing_open_passes(plan, findings, seed)
 
 
-def every_control_is_proven_or_told(plan, seed):
+def every_control_is_proven_or_told(plan, findings, open_, seed):
     proofs = prove(plan)
     told = {
-        f.handles[0] for f in check(plan) if f.rule.id == "control-proven" and not isinstance(f.verdict, Passes)
+        f.handles[0] for f in findings if f.rule.id == "control-proven" and not isinstance(f.verdict, Passes)
     }
     reasons = {
         "one-side",
@@ -68,16 +96,16 @@ def every_control_is_proven_or_told(plan, seed):
         "volt-drop-other",
         "reachable",
     }
-    explained = {f.rule.id for f in open_findings(plan)} & reasons
+    explained = {f.rule.id for f in open_} & reasons
     for control, proof in proofs.items():
         if proof.loads and not proof.proven:
             assert control in told, (seed, control)
             assert explained, (seed, control, proof.reasons)
 
 
-def currents_balance(plan, seed):
+def currents_balance(plan, open_, seed):
     """In cables of circuits that are as meant: no ring, nothing that trips, nothing over-full."""
-    if plan.network is None or {f.rule.id for f in open_findings(plan)} & {
+    if plan.network is None or {f.rule.id for f in open_} & {
         "one-side",
         "cable-conductors",
         "shared-neutral",
@@ -87,9 +115,9 @@ def currents_balance(plan, seed):
     assert_balanced(plan, seed, 1, 3e-3)
 
 
-def nothing_open_passes(plan, seed):
+def nothing_open_passes(plan, findings, seed):
     """What waits for a reading has one, and what was read nowhere passes nowhere."""
-    for finding in check(plan):
+    for finding in findings:
         if finding.rule.id.startswith("source-") and isinstance(finding.verdict, Passes):
             old = plan.drawing.items[finding.handles[1]]
             settled = (
@@ -120,9 +148,7 @@ def test_an_edit_elsewhere_renames_nothing_and_is_taken_back_whole(share):
 @pytest.mark.parametrize("share", range(4))
 def test_a_fix_removes_its_finding_and_adds_none_worse(share):
     for seed in range(share, COUNT // 4, 4):
-        drawing = world(seed)
-        memo = Memo()
-        plan = derive(drawing, memo)
+        drawing, plan, memo = planned(seed)
         open_before = open_findings(plan, memo)
         before = {f.key for f in open_before}
         rules = {f.rule.id for f in open_before}
@@ -152,7 +178,7 @@ def test_a_fix_removes_its_finding_and_adds_none_worse(share):
 
 
 def test_the_world_is_wide():
-    seen = Counter(name for seed in range(min(COUNT, 200)) for name in holds(world(seed)))
+    seen = Counter(name for seed in range(min(COUNT, 200)) for name in (HELD.get(seed) or held_by(seed)))
     wanted = {
         "na", "gb", "1 rooms", "3 rooms", "a yoke shared", "two circuits in a box", "second panel", "old box", "two legs",
         "load side", "ring", "divided", "within", "closed ceiling", "not measured", "as it stands", "own gauge", "held up",

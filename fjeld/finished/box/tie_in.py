@@ -16,12 +16,17 @@ Verdict = Literal["works", "unless", "fails"]
 
 
 class Case(msgspec.Struct, frozen=True):
-    """One thing that the box may still be: its roles by cable, how likely, and whether what is new works there, or why not."""
+    """One thing that the box may still be: its roles by cable, how likely, and whether what is new works there, or why not.
+
+    ``live`` has a bit for each state of the ``controls``, the first of them the lowest: whether line reaches what is new.
+    """
 
     roles: tuple[tuple[str, str], ...]
     share: float
     works: bool
     why: str = ""
+    controls: tuple[str, ...] = ()
+    live: int = 0
 
 
 class TieIn(msgspec.Struct, frozen=True):
@@ -87,4 +92,4 @@ def _case(weighed: Weighed, k: int, line: int, neutral: int, switched: bool) -> 
         why = "nothing leads home from it but a lamp"
     roles = tuple((c.id, b.role) for c, b in zip(weighed.box.cables, h.cables, strict=True))
     total = sum(weighed.after[n] for n in weighed.standing) or 1.0
-    return Case(roles, weighed.after[k] / total, not why, why)
+    return Case(roles, weighed.after[k] / total, not why, why, shown.controls, live)

@@ -11,12 +11,13 @@ import msgspec
 
 from fjeld.practice.kinds import LENGTH
 
-Grip = Literal["wings", "lugs", "side", "screws"]
+Grip = Literal["wings", "lugs", "side", "screws", "springs", "brace"]
 
 
 class OldWorkBox(msgspec.Struct, frozen=True):
     """A box that is cut in. ``body`` and ``cut``-out wide and high, ``depth`` behind the face; ``throw`` how far its grip
-    swings beyond the cut-out sideways; ``board`` the least and the most that it grips. All in mm."""
+    swings beyond the cut-out sideways; ``board`` the least and the most that it grips; ``surface`` where it goes. All in mm,
+    but ``volume``, in³, where it is sold by that."""
 
     id: str
     name: str
@@ -26,6 +27,8 @@ class OldWorkBox(msgspec.Struct, frozen=True):
     grip: Grip
     throw: float
     board: tuple[float, float]
+    surface: Literal["wall", "ceiling"] = "wall"
+    volume: float = 0.0
 
 
 class Habits(msgspec.Struct, frozen=True):
@@ -48,7 +51,11 @@ class Habits(msgspec.Struct, frozen=True):
     trim_clear: float
     jamb_wood: float
     joint_gap: float
+    plates: float
+    floor_plate: float
+    bit_beyond: float
     fold_gap: float
+    setback: float
     heat_through: dict[str, float]
     boxes: tuple[OldWorkBox, ...]
 
@@ -76,7 +83,9 @@ class Minutes(msgspec.Struct, frozen=True):
 def _measured(value: Any) -> Any:
     """Lengths written with their unit, in mm; whatever else, as it is."""
     if isinstance(value, dict):
-        return {name: v if name in ("id", "name", "grip") else _measured(v) for name, v in value.items()}
+        return {
+            name: v if name in ("id", "name", "grip", "surface") else _measured(v) for name, v in value.items()
+        }
     if isinstance(value, list):
         return [_measured(v) for v in value]
     return LENGTH.read(*LENGTH.split(value)) if isinstance(value, str) else value

@@ -12,6 +12,7 @@ from fjeld.drawing.building import RoomUse
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.fits import METAL
 from fjeld.finished.questions import Question, unit_of
+from fjeld.finished.routes import ON_CEILINGS, ON_WALLS
 from fjeld.formats.jobfile import JobFileError, convert
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits, minutes
@@ -50,6 +51,13 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
         "left_edge": ("Left edge to be at", ""), "middle": ("Or middle at", ""),
     },
     "void": {"depth": ("What the fitting needs above the ceiling", ""), "lowest": ("Lowest thing above the ceiling, over its top", "duct, pipe, blocking")},
+    "ways": {
+        "source": ("The old box is in", ""), "spot": ("The new one goes into", ""), "attic": ("An attic is open above", ""), "below": ("It is open below", ""),
+        "lies": ("The new place lies", ""), "studs": ("Studs between", ""), "joists": ("Joists crossed", ""), "across": ("Level part of the way", ""),
+        "source_height": ("Old box above the floor", ""), "spot_height": ("New one above the floor", ""), "ceiling": ("Ceiling, to the plate's underside", ""),
+        "cavity": ("Depth of the wall's cavity", ""), "insulated": ("In an insulated outside wall", ""), "base": ("The base comes off", ""), "masonry": ("Through brick or block", ""),
+        "there": ("Found in the way, with commas", "block, duct"), "clear": ("Looked for and not there", "insulation, header"),
+    },
     "transfer": {
         "room": ("In the room: from the reference to the wall's face", ""), "back": ("Reference stands farther back on the other side by", ""),
         "pilot": ("Or: from a pilot to the wall's face", ""), "surface": ("Surface of the wall", ""), "plate": ("Plate, how deep", ""),
@@ -90,6 +98,7 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
         "proven_before": ("Tester proven before", ""), "proven_after": ("Tester proven after", ""), "readings": ("Readings, one a line: pair, without a load, under one", "black 1 / whites 0.2 0"),
     },
 }  # fmt: skip
+_OPEN: Choices = (("", "not known"), ("yes", "yes"), ("no", "no"))
 _CHOICES: dict[tuple[str, str], Choices] = {
     ("hangs", "what"): (("light", "a light"), ("fan", "a fan")),
     ("extends", "new"): (
@@ -117,6 +126,15 @@ _CHOICES: dict[tuple[str, str], Choices] = {
         ("protective", "a protective outlet"),
         ("sensor", "a sensor or timer with a neutral"),
     ),
+    ("ways", "source"): (("wall", "a wall"), ("ceiling", "a ceiling")),
+    ("ways", "spot"): (("wall", "a wall"), ("ceiling", "a ceiling")),
+    ("ways", "lies"): (
+        ("", "not told"),
+        *ON_WALLS.items(),
+        *((k, w) for k, w in ON_CEILINGS.items() if k not in ON_WALLS),
+    ),
+    ("ways", "insulated"): _OPEN,
+    ("ways", "base"): _OPEN,
     ("terminals", "tab"): (("", "not one of two halves"), ("broken", "broken off"), ("whole", "whole")),
     ("terminals", "neutral"): (("", "not known"), ("yes", "yes"), ("no", "no")),
     ("replace", "what"): (("outlet", "an outlet"), ("switch", "a switch"), ("light", "a light")),
@@ -249,8 +267,9 @@ def _value(name: str, typed: str, wanted: Any) -> Any:
     if wanted is bool:
         return typed in ("on", "1", "true", "yes")
     if get_origin(wanted) is tuple:
-        # A comma within a figure is no end of it: it is asked what it means.
-        return [part.strip() for part in re.split(r"[;\n]|,\s", typed) if part.strip()]
+        # Among lengths a comma within a figure is no end of it: it is asked what it means. Names have none.
+        ends = r"[;\n]|,\s" if get_args(wanted)[0] is Length else r"[;\n,]"
+        return [part.strip() for part in re.split(ends, typed) if part.strip()]
     if wanted in (int, float) or wanted in (int | None, float | None):
         return _number(typed, wanted in (int, int | None))
     return typed

@@ -12,12 +12,14 @@ from django.views.decorators.http import require_GET
 from fjeld import practice as practices
 from fjeld.finished.answer import Answer, Figure, NotAsked, Said
 from fjeld.finished.questions import QUESTIONS, Question, unit_of
+from fjeld.finished.spot import SpotAsked, box_of
 from fjeld.practice import Practice
+from fjeld.practice.finished import habits
 from fjeld.quantities import Unit, Working, format_length
-from fjeld.web.bench.bay import bay
 from fjeld.web.bench.fields import Asking, asking, read
 from fjeld.web.bench.open_framing import OF_OPEN_FRAMING
 from fjeld.web.ui.panel import Choices, Shown, context
+from fjeld.web.ui.patch import Patch, patch
 
 #: Questions in the order of the work, by what they are about.
 GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
@@ -27,7 +29,7 @@ GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
         "What may be put there",
         ("replace", "terminals", "extends", "hangs", "fan", "dimmer", "link", "conduit", "shaft"),
     ),
-    ("How it gets there", ("transfer", "eave", "wood", "pull")),
+    ("How it gets there", ("ways", "transfer", "eave", "wood", "pull")),
     ("The work", ("time", "patch")),
     ("In open framing", ("outlets", "rows", "cord", "drop")),
 )
@@ -115,11 +117,37 @@ def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: 
         first = ShownFigure("its middle, from the left", first.words)
     # What must not be missed stands first.
     said = tuple(sorted(answer.said, key=lambda s: {"danger": 0, "fails": 1}.get(s.tone, 2)))
-    picture = bay(typed, answer, practice) if asked.name == "spot" else ""
+    picture = _bay(typed, answer, practice) if isinstance(typed, SpotAsked) else ""
     return Page(
         asked, fields, practice, _choices(), unit, first if leading else None, shown, said, answer.workings,
         picture=picture,
     )  # fmt: skip
+
+
+def _bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:
+    """The bay drawn, once an edge of it is known."""
+    mine, known = habits(practice.id), {f.name: f.value for f in answer.figures}
+    left = asked.door.mm + mine.jamb_wood if asked.door else asked.left.mm if asked.left else None
+    right = asked.right.mm if asked.right else None
+    if left is None and right is None:
+        return ""
+    low, high = known.get("from"), known.get("to")
+    if low is not None and high is not None and low > high:
+        low = high = None
+    at = asked.wished.mm if asked.wished and not answer.fails else low
+    return patch(
+        Patch(
+            box_of(mine, asked.box),
+            unit_of(practice),
+            left,
+            asked.left_by,
+            right,
+            asked.right_by,
+            low,
+            high,
+            at,
+        )
+    )
 
 
 def _words(figure: Figure, unit: Unit) -> str:

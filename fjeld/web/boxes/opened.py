@@ -17,11 +17,11 @@ from fjeld.drawing.handles import order
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, text
 from fjeld.practice import Practice
 from fjeld.web.ui.conductor import wire
+from fjeld.web.ui.fill_column import column
 
 #: Colours whose word is not the name of their drawing class.
 WORDS = {"GY": "grey", "?": "one not seen"}
 SHELVES = (("grounds", ("ground",)), ("neutrals", ("neutral",)), ("hots", ()))
-_SHORT = (("conductors", "wires"), ("grounds", "grounds"), ("yoke", "device"), ("clamps", "clamps"))
 
 Px = tuple[float, float]
 #: Where cables end and the box begins.
@@ -295,31 +295,21 @@ def _devices(frame: _Frame) -> list[Shape | None]:
 def fill_column(box: Box, x: float, width: float, height: float) -> Shape:
     """One block an allowance, the box's volume as a line across, the reserve in outline."""
     top, bottom = 58.0, height - 16.0
-    most = max(box.kind.volume, box.reserved.total) * 1.04
     narrow = width < 100
     left, thick = x + (12 if narrow else 16), min(52.0, width - 22)
-
-    def px(volume: float) -> float:
-        return bottom - (bottom - top) * volume / most
-
-    parts: list[Shape | None] = []
-    at = 0.0
-    for n, row in enumerate(box.needed.lines):
-        start = at
-        for _ in range(max(1, round(row.count))):
-            each = row.amount / max(1, round(row.count))
-            parts.append(rect(left, px(at + each), thick, px(at) - px(at + each), f"allowance a{n % 4}"))
-            at += each
-        if not narrow:
-            word = next((short for long, short in _SHORT if long in row.what), row.what)
-            parts.append(text(left + thick + 8, (px(start) + px(at)) / 2 + 4.5, word, "label muted", "start"))
-    if box.reserved.total > at:
-        parts.append(rect(left, px(box.reserved.total), thick, px(at) - px(box.reserved.total), "reserve"))
-    # A box whose volume nobody has read has no line to stay below.
+    # A box whose volume nobody has read cannot be over it.
     over = " over" if box.kind.volume and not box.passes else ""
-    if box.kind.volume:
-        volume = px(box.kind.volume)
-        parts.append(line(left - 7, volume, left + thick + 7, volume, f"volume-line{over}"))
+    parts = column(
+        box.needed,
+        box.kind.volume,
+        bool(over),
+        left,
+        thick,
+        top,
+        bottom,
+        words=not narrow,
+        reserved=box.reserved.total,
+    )
     middle = left + thick / 2
     holds = f"{box.kind.volume:g}" if box.kind.volume else "?"
     parts.append(text(middle, 26, f"{box.needed.total:g}", f"figure-text{over}"))

@@ -7,7 +7,7 @@ from typing import Any, get_args
 
 from msgspec.structs import replace
 
-from fjeld.drawing.building import Condition, Held, HeldKind, Lead, OldBox, OldCable, OldPlace, Tail
+from fjeld.drawing.building import Condition, Held, HeldKind, Lead, OldBox, OldCable, OldPlace, RoomUse, Tail
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.handles import Handle
@@ -15,9 +15,11 @@ from fjeld.drawing.model import Drawing
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.found import TERMINALS
 from fjeld.finished.box.record import device_names, drawn_as, names_of
+from fjeld.finished.fits import METAL
 from fjeld.practice import Practice
+from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.finished.sources import sources
-from fjeld.quantities import Length, finite_number, not_measured, whole_number
+from fjeld.quantities import Length, UnreadableLength, finite_number, not_measured, parse_length, whole_number
 from fjeld.web.ui.forms import given, need
 
 Form = Mapping[str, Any]
@@ -179,25 +181,39 @@ def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
         if value not in ("yes", "no", ""):
             raise EditRefused("it is yes, no, or not known")
         found: Any = None if value == "" else value == "yes"
-    elif field == "ground":
-        if value not in ("present", "none", ""):
-            raise EditRefused("a ground is there, or not")
-        found = value
-    elif field == "condition":
-        if value not in get_args(Condition):
-            raise EditRefused(f"“{value[:20]}” is no condition")
-        found = value
-    elif field == "serves":
-        if value and value not in sources().local(practice.metric).circuits:
-            raise EditRefused(f"“{value[:20]}” is no kind of circuit")
-        found = value
     elif field in ("volume", "amps", "depth", "beside"):
         found = _figure(field, value)
+    elif field in ("free", "sheath", "past", "setback"):
+        found = read_length(value, practice) if value else None
     elif field == "gauge":
         return _gauge(old, handle, practice, value)
+    elif field == "use":
+        if value and value not in get_args(RoomUse):
+            raise EditRefused(f"“{value[:20]}” is no use of a room")
+        return Revise(old.room, {"use": value or "other"}, f"The room: {value or 'not told'}")
+    elif field in (known := _known(practice)):
+        if value and value not in known[field]:
+            raise EditRefused(f"“{value[:20]}” is none of: {', '.join(known[field])}")
+        found = value
     else:
         raise EditRefused(f"nothing called {field[:20]} is asked of a box")
     return Revise(handle, {field: found}, f"{handle}: {field} {value or 'not known'}")
+
+
+def read_length(value: str, practice: Practice) -> Length:
+    """A length as it was typed, in the practice's own unit; refused in words."""
+    try:
+        return parse_length(value, "mm" if practice.metric else "ft-in")
+    except UnreadableLength as wrong:
+        raise EditRefused(str(wrong)) from None
+
+
+def _known(practice: Practice) -> dict[str, list[str]]:
+    """What can be answered where it is one of a few words."""
+    return {
+        "ground": ["present", "none"], "condition": [c for c in get_args(Condition) if c], "serves": list(sources().local(practice.metric).circuits),
+        "fixing": [f.id for f in fixings()], "size": list(METAL),
+    }  # fmt: skip
 
 
 def _figure(field: str, value: str) -> Any:

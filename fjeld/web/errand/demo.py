@@ -12,13 +12,16 @@ from msgspec.structs import replace
 from fjeld import practice as practices
 from fjeld.demo import errands
 from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.errand import Errand, Spot, Way
 from fjeld.drawing.handles import HOUSE, Handle
-from fjeld.drawing.model import Drawing, Errand, House
+from fjeld.drawing.model import Drawing, House
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.record import as_found, drawn_as
+from fjeld.formats.jobfile import convert
+from fjeld.quantities import Unit
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import unplaced
-from fjeld.web.errand.steps import pairs_of
+from fjeld.web.errand.logbook import pairs_of
 from fjeld.web.jobs import store
 
 ROOM, BOX = Handle("R1"), Handle("E1")
@@ -32,7 +35,10 @@ def load(user: AbstractBaseUser) -> None:
 
 def _load(told: dict[str, Any], user: AbstractBaseUser) -> None:
     metric = practices.load(told["practice"]).metric
-    errand = Errand(told["wants"], bool(told.get("attic")), bool(told.get("below")))
+    unit: Unit = "mm" if metric else "ft-in"
+    spot = convert(told.get("spot", {}), Spot, told["name"], unit)
+    way = convert(told.get("way", {}), Way, told["name"], unit)
+    errand = Errand(told["wants"], bool(told.get("attic")), bool(told.get("below")), spot=spot, way=way)
     usual = next(a for a in arrangements(told["practice"]) if a.words.startswith(told["usual"]))
     old = drawn_as(unplaced(ROOM), usual.box)
     held = " and ".join(h.kind for h in old.held)

@@ -12,20 +12,24 @@ from django.views.decorators.http import require_GET
 
 from fjeld import practice as practices
 from fjeld.drawing.building import OldBox
+from fjeld.drawing.errand import Errand, length_of
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Drawing, Errand
+from fjeld.drawing.model import Drawing
 from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import book, standing
+from fjeld.finished.book import NEW, standing
 from fjeld.finished.box.infer import infer
-from fjeld.finished.box.record import as_found, facts_of
-from fjeld.finished.box.source import source
+from fjeld.finished.box.record import as_found
+from fjeld.finished.cut import place
 from fjeld.formats.document import plain
 from fjeld.practice import Practice
+from fjeld.quantities import Unit, coarse, format_length
 from fjeld.web.errand.kinds import KINDS, Kind
+from fjeld.web.errand.logbook import log_of, route_of, tasks_of
 from fjeld.web.errand.picture import picture, short_words
 from fjeld.web.errand.records import Kept, counting, readings_of
-from fjeld.web.errand.screen import ROLES
-from fjeld.web.errand.steps import log_of
+from fjeld.web.errand.screen import ROLES, judged_by
+from fjeld.web.errand.shots import Shot, shots_of
+from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member, Record
@@ -42,6 +46,7 @@ class KeptBox(Shown, frozen=True):
     readings: list[Kept]
     looked: list[tuple[str, str]]
     not_looked: list[str]
+    shots: list[Shot]
 
 
 class KeptStep(Shown, frozen=True):
@@ -50,6 +55,7 @@ class KeptStep(Shown, frozen=True):
     words: str
     record: Record
     note: str
+    shots: list[Shot]
 
 
 class KeptRecord(Shown, frozen=True):
@@ -58,6 +64,7 @@ class KeptRecord(Shown, frozen=True):
     job: Job
     kind: Kind
     practice: Practice
+    where: list[tuple[str, str]]
     boxes: list[KeptBox]
     steps: list[KeptStep]
     left: list[str]
@@ -84,6 +91,12 @@ def kept_json(request: HttpRequest, member: Member) -> HttpResponse:
             }
             for box in found.boxes
         },
+        "where": dict(found.where),
+        "errand as told": msgspec.to_builtins(errand_of(drawing_of(member)), enc_hook=plain),
+        "photographs": [
+            {"of": p.key, "who": p.who.get_username(), "when": p.when.isoformat(), "px": [p.width, p.height], "struck out": p.struck}
+            for p in found.job.photos.defer("jpeg").select_related("who")
+        ],
         "records": [
             {"of": r.key, "kind": r.kind, "what": r.body, "who": r.who.get_username(), "when": r.when.isoformat(), "step of the drawing": r.seq, "struck out": r.struck}
             for r in found.job.records.select_related("who")
@@ -98,14 +111,36 @@ def kept_json(request: HttpRequest, member: Member) -> HttpResponse:
 def _record(job: Job, drawing: Drawing) -> KeptRecord:
     practice = practices.load(drawing.house.practice)
     errand = drawing.house.errand or Errand("light")
-    tasks = {t.id: t for t in book(errand)}
+    tasks, shots = {t.id: t for t in tasks_of(drawing)}, shots_of(job)
     done = [
-        KeptStep(_happened(r, tasks[t].words if (t := r.key.removeprefix("step:")) in tasks else ""), r, str(r.body.get("note", "")))
+        KeptStep(_happened(r, tasks[t].words if (t := r.key.removeprefix("step:")) in tasks else ""), r, str(r.body.get("note", "")), shots.get(r.key, []))
         for r in job.records.filter(kind="step", struck=False).select_related("who")
     ]  # fmt: skip
     left = [s.task.words for s in standing(tuple(tasks.values()), log_of(job)) if not s.done]
-    boxes = [_box(job, h, old, errand, practice) for h, old in drawing.of(OldBox).items()]
-    return KeptRecord(job, KINDS[errand.wants], practice, boxes, done, left)
+    boxes = [_box(job, h, old, drawing, practice, shots.get(h, [])) for h, old in drawing.of(OldBox).items()]
+    return KeptRecord(job, KINDS[errand.wants], practice, _where(drawing, errand, practice), boxes, done, left)
+
+
+def _where(drawing: Drawing, errand: Errand, practice: Practice) -> list[tuple[str, str]]:
+    """Where what is new went, and by which way: for whoever looks for the cable."""
+    if errand.wants not in NEW:
+        return []
+    unit: Unit = "mm" if practice.metric else "ft-in"
+    placed, way, told = place(errand, practice), route_of(drawing), errand.spot
+    found = [
+        ("Surface", " of ".join(w for w in (told.surface, told.covering) if w)),
+        ("Measured from", told.datum),
+    ]
+    found.append(("Middle of the box, along", format_length(placed.at, unit) if placed.at is not None else ""))
+    height = length_of(told.height)
+    found.append(
+        ("Up", format_length(height, unit) if height is not None and told.surface != "ceiling" else "")
+    )
+    if way is not None:
+        found.append(("Way", ", then ".join(leg.way.name for leg in way.chosen.made)))
+        found.append(("Holes filled again", str(way.chosen.fills) if way.chosen.fills else ""))
+        found.append(("Cable cut", coarse(way.pull.figure("cut"), unit) if way.pull else ""))
+    return [(name, words) for name, words in found if words]
 
 
 def _happened(record: Record, words: str) -> str:
@@ -117,17 +152,29 @@ def _happened(record: Record, words: str) -> str:
     return said.get(str(record.body.get("event", "")), words)
 
 
-def _box(job: Job, handle: Handle, old: OldBox, errand: Errand, practice: Practice) -> KeptBox:
+def _box(
+    job: Job, handle: Handle, old: OldBox, drawing: Drawing, practice: Practice, shots: list[Shot]
+) -> KeptBox:
     readings = readings_of(job, handle, as_found(old))
     box = as_found(old, counting(readings))
     try:
         found = infer(box, practice)
-        gates = source(box, facts_of(old, errand.wants), practice).gates
     except NotAsked as wrong:
-        return KeptBox(handle, old, picture(box, {}) if box.cables else "", [], readings, [], [str(wrong)])
+        return KeptBox(
+            handle,
+            old,
+            picture(box, {}, metric=practice.metric) if box.cables else "",
+            [],
+            readings,
+            [],
+            [str(wrong)],
+            shots,
+        )
+    judged, _ = judged_by(box, old, drawing, practice)
+    gates = judged.gates if judged else ()
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
     looked = [(g.asks, g.words) for g in gates if g.is_ != "unknown"]
     return KeptBox(
-        handle, old, picture(box, carried) if box.cables else "", cables, readings, looked, [g.asks for g in gates if g.is_ == "unknown"]
+        handle, old, picture(box, carried, metric=practice.metric) if box.cables else "", cables, readings, looked, [g.asks for g in gates if g.is_ == "unknown"], shots,
     )  # fmt: skip

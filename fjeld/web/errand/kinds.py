@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fjeld.drawing.model import ErrandKind
+from fjeld.drawing.errand import ErrandKind
 from fjeld.web.ui.panel import Shown
 
 
@@ -15,7 +15,7 @@ class Kind(Shown, frozen=True):
     questions: tuple[str, ...]
 
 
-_NEW = ("fits", "load", "extends", "spot", "pull", "time")
+_NEW = ("fits", "load", "extends", "spot", "ways", "pull", "time")
 KINDS: dict[str, Kind] = {
     kind.name: kind
     for kind in (

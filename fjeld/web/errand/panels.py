@@ -9,6 +9,8 @@ from fjeld.finished.box.infer import CableIs
 from fjeld.practice.finished.roles import ReadingKind
 from fjeld.web.errand.kinds import Kind
 from fjeld.web.errand.records import Kept
+from fjeld.web.errand.shots import Shot
+from fjeld.web.errand.stones import Stone
 from fjeld.web.errand.taking import Taking
 from fjeld.web.jobs.models import Job
 from fjeld.web.ui.panel import Choices, Shown
@@ -55,6 +57,7 @@ class BoxRow(Shown, frozen=True):
 
     handle: Handle
     here: bool
+    taken: bool
     words: str
     standing: str
 
@@ -84,6 +87,7 @@ class Usual(Shown, frozen=True):
     number: int
     words: str
     picture: str
+    means: str
 
 
 class Source(Shown, frozen=True):
@@ -91,6 +95,9 @@ class Source(Shown, frozen=True):
 
     job: Job
     kind: Kind
+    stones: list[Stone]
+    brings: bool
+    earth: str
     handle: Handle
     old: OldBox
     begun: bool
@@ -113,6 +120,9 @@ class Source(Shown, frozen=True):
     held: Choices
     questions: Choices
     taking: Taking | None
+    others: Choices
+    unopened: str
+    shots: list[Shot]
     token: str
     may_edit: bool
     may_record: bool

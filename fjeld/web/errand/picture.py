@@ -9,14 +9,33 @@ from fjeld.formats.sheet import Shape, group, line, rect, svg, text
 from fjeld.web.ui.conductor import COLOURS, wire
 
 #: Room for each conductor across, and down to the joints and the devices.
-STEP, TOP, JOINTS, FOOT = 34.0, 34.0, 96.0, 44.0
+STEP, TOP, JOINTS, FOOT = 36.0, 34.0, 98.0, 44.0
+
+
+#: Terminals as they are marked under British practice.
+MARKED = {
+    "hot": "line",
+    "brass": "L",
+    "silver": "N",
+    "brass2": "L 2",
+    "silver2": "N 2",
+    "common": "COM",
+    "t1": "L1",
+    "t2": "L2",
+    "a": "COM",
+    "b": "L1",
+}
 
 
 def picture(
-    box: FoundBox, carries: Mapping[str, str], held: str = "", within: tuple[int, int] | None = None
+    box: FoundBox,
+    carries: Mapping[str, str],
+    held: str = "",
+    within: tuple[int, int] | None = None,
+    metric: bool = False,
 ) -> str:
     """The box as SVG. ``carries`` is what each end is known to carry, in a word; ``held`` the end in hand;
-    ``within`` the px of another drawing that it stands in."""
+    ``within`` the px of another drawing that it stands in, ``metric`` whether terminals have their British marks."""
     x = _places(box)
     width = max([*x.values(), 200.0]) + STEP
     lines = [j for j in box.joints if not all(_ground(e) for e in j)]
@@ -43,7 +62,9 @@ def picture(
         for terminal in _shown(box, device.id):
             tx, ty = at[f"{device.id}.{terminal}"]
             parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
-            parts.append(text(tx, ty + 28, terminal, "label muted"))
+            parts.append(
+                text(tx, ty + 28, MARKED.get(terminal, terminal) if metric else terminal, "label muted")
+            )
         first = at[f"{device.id}.{_shown(box, device.id)[0]}"]
         parts.append(text(first[0] - 7, first[1] + 46, device.kind, "label", "start"))
     height = down + FOOT + 46
@@ -100,8 +121,10 @@ def _conductor(
     elif landed is not None:
         way = f"{start} V{landed[1] - 14:.0f} L{landed[0]:.0f} {landed[1]:.0f}"
     parts = wire(way, plain if plain in COLOURS else "?", current=mine)
+    # Its colour in letters, so that it is told apart without it.
+    parts.append(text(x[end] + 7, TOP + 8, colour, "label muted", "start"))
     if word := carries.get(end, ""):
-        parts.append(text(x[end] + 7, TOP + 22, word, "shelf-name", "start"))
+        parts.append(text(x[end] + 7, TOP + 23, word, "shelf-name", "start"))
     return parts
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import IntegrityError, transaction
+from django.http import HttpRequest, HttpResponse
 
 from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle
@@ -32,6 +33,12 @@ class Kept(Shown, frozen=True):
     struck: bool
     reading: Reading | None
     problem: str = ""
+
+
+def kept(request: HttpRequest, there: HttpResponse) -> HttpResponse:
+    """What is answered once something is kept: to a script that it is, to a form where to go on. A script could
+    not tell where a form is sent on to from where somebody is sent who is signed out."""
+    return HttpResponse(status=204) if request.headers.get("X-Kept") else there
 
 
 def keep(job: Job, user: AbstractBaseUser, key: str, kind: str, body: dict[str, Any], token: str) -> bool:

@@ -6,10 +6,13 @@ from collections.abc import Mapping
 from typing import get_args
 from urllib.parse import urlencode
 
+import msgspec
+
 from fjeld import practice as practices
-from fjeld.drawing.building import HeldKind, OldBox
+from fjeld.drawing.building import HeldKind, OldBox, Room, RoomUse
+from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Drawing, Errand
+from fjeld.drawing.model import Drawing
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW
 from fjeld.finished.box.arrangements import arrangements
@@ -20,21 +23,25 @@ from fjeld.finished.box.record import as_found, device_names, facts_of, names_of
 from fjeld.finished.box.source import Source as Judged
 from fjeld.finished.box.source import next_due, source
 from fjeld.finished.box.tie_in import tie_in
+from fjeld.finished.path import path
 from fjeld.finished.questions import QUESTIONS
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
+from fjeld.quantities import Length
 from fjeld.web.errand.actions import CONDITIONS, YES_NO
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.panels import BoxRow, CableRow, End, GateRow, Joined, NextStep, Source, Usual
 from fjeld.web.errand.picture import picture, short_words
 from fjeld.web.errand.records import counting, readings_of
+from fjeld.web.errand.shots import shots_of
+from fjeld.web.errand.stones import stones
 from fjeld.web.errand.taking import Taking, taking
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.panel import Choices
 
-#: Gates of the way, which are looked at once there is one.
-LATER = ("G9", "G11")
+#: Gates of what only changes what is there: nothing is fed from it, and nothing goes anywhere.
+CHANGING = ("G1", "G5", "G10")
 #: Roles in the words of the trade.
 ROLES = {
     "FEED": "the feed", "ON": "goes on to others", "LEG": "switched line and neutral", "LEG2": "two switched lines", "LOOP": "a switch loop, no neutral",
@@ -47,9 +54,10 @@ PLACES = (
 
 
 def at_hand(drawing: Drawing, asked: str) -> tuple[Handle, OldBox]:
-    """The old box that is asked for, else the first."""
+    """The old box that is asked for, else the one taken as the source, else the first."""
     boxes = drawing.of(OldBox)
-    handle = Handle(asked) if asked in boxes else next(iter(boxes))
+    taken = drawing.house.errand.source if drawing.house.errand else None
+    handle = next((Handle(h) for h in (asked, taken or "") if h in boxes), next(iter(boxes)))
     return handle, boxes[handle]
 
 
@@ -63,30 +71,44 @@ def source_page(
     kind = KINDS[errand.wants]
     kept = readings_of(member.job, handle, as_found(old))
     box = as_found(old, counting(kept))
-    judged, trouble = _judged(box, old, errand, practice)
+    judged, trouble = judged_by(box, old, drawing, practice)
     end = params.get("end", "")
     found = judged.found if judged else Inferred((), (), None)
     next_ = _next(old, kind, judged, trouble)
     wanted = typed.get("reading", "") or params.get("take", "") or next_.reading
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     return Source(
-        member.job, kind, handle, old, bool(old.cables), picture(box, carried, end) if old.cables else "", next_,
-        [_cable(c) for c in found.cables], found.contradiction, found.notes, _gates(judged, old, practice) if old.cables else [],
-        _verdict(judged), _joined(box, kind, practice), _boxes(member.job, drawing, handle, errand, practice), kept,
-        [] if old.cables else _usual(old, practice), PLACES, _ends(old, end), _targets(old, end), end,
+        member.job, kind, stones(kind.name, "source"), kind.name in NEW, "earth" if practice.metric else "ground", handle, old, bool(old.cables), picture(box, carried, end, metric=practice.metric) if old.cables else "", next_,
+        [_cable(c) for c in found.cables], found.contradiction, found.notes, _gates(judged, old, drawing.get(old.room, Room).use, practice) if old.cables else [],
+        _verdict(judged), _joined(box, kind, practice, errand.same_switch), _boxes(member.job, drawing, handle, practice), kept,
+        [] if old.cables else _usual(old, errand, practice), PLACES, _ends(old, end), _targets(old, end), end,
         [(k, k) for k in get_args(HeldKind)], [(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(zip(device_names(old.held), old.held, strict=True), 1)],
-        _questions(kind, old, practice), _taking(wanted, box, found, typed) if old.cables else None, token,
+        _questions(kind, old, practice), _taking(wanted, box, found, typed) if old.cables else None, _others(old, wanted), _unopened(old, errand, practice), shots_of(member.job).get(handle, []), token,
         member.may_edit, not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip
 
 
-def _judged(box: FoundBox, old: OldBox, errand: Errand, practice: Practice) -> tuple[Judged | None, str]:
+def judged_by(box: FoundBox, old: OldBox, drawing: Drawing, practice: Practice) -> tuple[Judged | None, str]:
+    """A box as a source of what the errand wants, by all that is told; or why it cannot be reckoned."""
     if not box.cables:
         return None, ""
+    errand = drawing.house.errand or Errand("light")
+    use = drawing.get(old.room, Room).use
+    way, minutes = None, 0.0
+    # The way was told from the box that is the source: of another nothing is known yet.
+    mine = old is at_hand(drawing, "")[1]
+    if mine and errand.wants in NEW and (errand.way.lies or errand.way.chosen):
+        chosen = path(errand, old, practice).chosen
+        lengths = chosen.lengths
+        way = Length(sum(leg.mm for leg in lengths)) if lengths else None
+        minutes = 0.0 if chosen.blocked else chosen.minutes.total
     try:
-        return source(box, facts_of(old, errand.wants), practice), ""
+        judged = source(box, facts_of(old, errand, "" if use == "other" else use, way, minutes), practice)
     except NotAsked as wrong:
         return None, str(wrong)
+    if errand.wants not in NEW:
+        judged = msgspec.structs.replace(judged, gates=tuple(g for g in judged.gates if g.id in CHANGING))
+    return judged, ""
 
 
 def _next(old: OldBox, kind: Kind, judged: Judged | None, trouble: str) -> NextStep:
@@ -108,13 +130,15 @@ def _next(old: OldBox, kind: Kind, judged: Judged | None, trouble: str) -> NextS
         return NextStep(kind_of.name, f"It tells {judged.found.next.why}.", judged.found.next.id, kind_of)
     if refusing := judged.refused:
         return NextStep("Not from this box", refusing[0].words)
-    waits = [g for g in judged.open if g.id not in LATER]
-    if waits:
+    if waits := judged.open:
         first = next((g for g in waits if g.settles == reading), waits[0])
         return NextStep(first.asks, f"{first.words[:1].upper()}{first.words[1:]}. Answer it below.")
+    if kind.name in NEW:
+        return NextStep(
+            "This box can be the source", "By what was looked at and read, and by the way that was told."
+        )
     return NextStep(
-        "This box can be the source",
-        "By what was looked at and read. Which way its cable goes, and what it sets off, was not.",
+        "Nothing stands against it", "By what was looked at and read: the box is next, then the book."
     )
 
 
@@ -123,10 +147,10 @@ def _verdict(judged: Judged | None) -> str:
         return ""
     if judged.refused:
         return f"no: {judged.refused[0].words}"
-    n = len([g for g in judged.open if g.id not in LATER])
+    n = len(judged.open)
     if n:
         return f"{n} thing{'s' if n != 1 else ''} still to find out"
-    return "nothing against it by what was looked at; the way, and what it sets off, were not"
+    return "nothing against it by what was looked at"
 
 
 def _cable(cable: CableIs) -> CableRow:
@@ -143,12 +167,12 @@ def _cable(cable: CableIs) -> CableRow:
     )
 
 
-def _joined(box: FoundBox, kind: Kind, practice: Practice) -> Joined | None:
+def _joined(box: FoundBox, kind: Kind, practice: Practice, switched: bool) -> Joined | None:
     """Where what is new is joined, for errands that bring something new."""
     if kind.name not in NEW or not box.cables:
         return None
     try:
-        found = tie_in(box, practice)
+        found = tie_in(box, practice, switched)
     except NotAsked:
         return None
     if found is None:
@@ -166,14 +190,12 @@ _ASKED: dict[str, str] = {
 }  # fmt: skip
 
 
-def _gates(judged: Judged | None, old: OldBox, practice: Practice) -> list[GateRow]:
+def _gates(judged: Judged | None, old: OldBox, use: str, practice: Practice) -> list[GateRow]:
     if judged is None:
         return []
     rows: list[GateRow] = []
     for gate in judged.gates:
-        if gate.id in LATER:
-            continue
-        rows += _rows(gate, old, practice)
+        rows += _rows(gate, old, use, practice)
     return rows
 
 
@@ -182,7 +204,7 @@ _LABELS = {
 }  # fmt: skip
 
 
-def _rows(gate: Gate, old: OldBox, practice: Practice) -> list[GateRow]:
+def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow]:
     def yes_no(field: str) -> GateRow:
         value = getattr(old, field)
         return GateRow(
@@ -214,19 +236,28 @@ def _rows(gate: Gate, old: OldBox, practice: Practice) -> list[GateRow]:
             GateRow(gate, "volume", "", f"{old.volume:g}" if old.volume else "", (), "Volume, in³"),
             yes_no("clamps"),
         ]
+    if gate.id == "G9":
+        uses = [(u, u) for u in get_args(RoomUse) if u != "other"]
+        return [GateRow(gate, "use", "The room", "" if use == "other" else use, (*uses, ("", "?")), "")]
     if gate.id in ("G8", "G10", "G12"):
         return [yes_no(_ASKED[gate.id])]
     return [GateRow(gate, "", "", "", (), "")]
 
 
-def _boxes(job: Job, drawing: Drawing, here: Handle, errand: Errand, practice: Practice) -> list[BoxRow]:
-    rows = []
+def _boxes(job: Job, drawing: Drawing, here: Handle, practice: Practice) -> list[BoxRow]:
+    rows, taken = [], at_hand(drawing, "")[0]
     for handle, old in drawing.of(OldBox).items():
         box = as_found(old, counting(readings_of(job, handle, as_found(old))))
-        judged, trouble = _judged(box, old, errand, practice)
+        judged, trouble = judged_by(box, old, drawing, practice)
         standing = _in_a_word(judged) if judged else trouble or "not opened"
         rows.append(
-            BoxRow(handle, handle == here, old.holds or dict(PLACES).get(old.place, "an old box"), standing)
+            BoxRow(
+                handle,
+                handle == here,
+                handle == taken,
+                old.holds or dict(PLACES).get(old.place, "an old box"),
+                standing,
+            )
         )
     return rows
 
@@ -236,15 +267,57 @@ def _in_a_word(judged: Judged) -> str:
         return "contradictory"
     if judged.refused:
         return "refused"
-    n = len([g for g in judged.open if g.id not in LATER])
+    n = len(judged.open)
     return f"{n} to find out" if n else "nothing against it"
 
 
-def _usual(old: OldBox, practice: Practice) -> list[Usual]:
+def _usual(old: OldBox, errand: Errand, practice: Practice) -> list[Usual]:
     return [
-        Usual(n, a.words, picture(a.box, {}))
+        Usual(n, a.words, picture(a.box, {}, metric=practice.metric), _means(a.box, errand, practice))
         for n, a in enumerate(arrangements(practice.id))
         if a.box.place == old.place
+    ]
+
+
+def _means(box: FoundBox, errand: Errand, practice: Practice) -> str:
+    """Whether something new could be fed from such a box, before anything is read in it."""
+    if errand.wants not in NEW:
+        return ""
+    try:
+        found = tie_in(box, practice, errand.same_switch)
+    except NotAsked:
+        return ""
+    if found is None or found.verdict == "fails":
+        return "no source: no line and neutral of one circuit in it"
+    if found.verdict == "works":
+        return "a source, in every case that it may be"
+    likely = sum(c.share for c in found.cases if c.works)
+    return f"a source in {likely:.0%} of what it may be; a reading tells"
+
+
+def _unopened(old: OldBox, errand: Errand, practice: Practice) -> str:
+    """How likely such a box is a source before it is opened."""
+    if not old.place or old.cables or errand.wants not in NEW:
+        return ""
+    usual = sources().chances
+    if old.place == "outlet":
+        return f"At an outlet a line is always live {usual.line_outlet:.0%} of the time."
+    if old.place == "switch":
+        return f"At a switch with two cables or more a line is always live {usual.line_switch:.0%} of the time; with one cable never."
+    if old.place == "ceiling":
+        one, two, three = (f"{share:.0%}" for share in usual.line_light)
+        return f"At a light with one cable a line is always live {one} of the time, with two {two}, with three or more {three}."
+    return ""
+
+
+def _others(old: OldBox, wanted: str) -> Choices:
+    """Every other reading that can be taken of it."""
+    if not old.cables:
+        return []
+    return [
+        (id_, f"{id_} {kind.name}")
+        for id_, kind in role_data().readings.items()
+        if id_ not in ("R1", "R11", wanted)
     ]
 
 

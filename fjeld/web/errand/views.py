@@ -9,12 +9,15 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from msgspec.structs import replace
 
 from fjeld import practice as practices
 from fjeld.drawing.building import OldBox, Room
 from fjeld.drawing.edits import EditRefused
+from fjeld.drawing.edits.common import Revise
+from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import HOUSE, Handle, Mint
-from fjeld.drawing.model import Drawing, Errand, House
+from fjeld.drawing.model import Drawing, House
 from fjeld.finished.answer import NotAsked
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import ACTS, another, unplaced
@@ -99,11 +102,35 @@ def act(request: HttpRequest, member: Member, action: str) -> HttpResponse:
         store.commit(member.job_id, request.user, edit)
     except (EditRefused, *store.REFUSALS) as refused:
         return _page(request, member, in_words(refused, drawing))
+    if str(request.POST.get("back", "")) == "errand-box":
+        return redirect("errand-box", member.job_id)
     return _back(member, handle, "#box" if action in ("join", "device", "cable", "strike") else "")
 
 
 def _back(member: Member, handle: Handle, part: str = "") -> HttpResponse:
     return redirect(f"{reverse('errand', args=[member.job_id])}?box={handle}{part}")
+
+
+@require_POST
+@for_editor
+def meant(request: HttpRequest, member: Member) -> HttpResponse:
+    """Whether what is new follows the switch that is there; or which old box is its source."""
+    drawing = drawing_of(member)
+    errand = drawing.house.errand or Errand("light")
+    if box := str(request.POST.get("source", "")):
+        if box not in drawing.of(OldBox):
+            raise Http404("no such box")
+        edit = Revise(HOUSE, {"errand": replace(errand, source=Handle(box))}, f"{box} is the source")
+        store.commit(member.job_id, request.user, edit)
+        # What was tested dead is another box.
+        records.keep(member.job, request.user, "step:", "step", {"event": "away"}, "")
+        return _back(member, Handle(box))
+    follows = request.POST.get("same_switch") == "yes"
+    words = "It follows the switch that is there" if follows else "It is always live at the old box"
+    store.commit(
+        member.job_id, request.user, Revise(HOUSE, {"errand": replace(errand, same_switch=follows)}, words)
+    )
+    return redirect("errand-proof", member.job_id)
 
 
 @require_POST
@@ -124,7 +151,7 @@ def record(request: HttpRequest, member: Member) -> HttpResponse:
     except KeyError:
         raise Http404("no such reading") from None
     records.keep(member.job, request.user, handle, "reading", body, str(request.POST.get("token", "")))
-    return _back(member, handle)
+    return records.kept(request, _back(member, handle))
 
 
 @require_POST

@@ -6,7 +6,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
-from fjeld.web.jobs.models import Document, Job, Member, Revision
+from fjeld.web.jobs.models import Document, Job, Member, Photo, Record, Revision
 
 #: Who stands in the history of other people's jobs for one who has gone.
 GONE = "someone who has left"
@@ -34,5 +34,6 @@ def delete_account(user: AbstractBaseUser) -> None:
         if made:
             gone.set_unusable_password()
             gone.save()
-        Revision.objects.filter(who_id=user.pk).update(who=gone)
+        for left in (Revision, Record, Photo):
+            left.objects.filter(who_id=user.pk).update(who=gone)
         user.delete()

@@ -175,3 +175,28 @@ class Record(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind} of {self.key}"
+
+
+class Photo(models.Model):
+    """A photograph of a step or a box, by its ``key``: upright, made small, without what the camera wrote into it.
+
+    It stands in the database, so that what backs that up backs up all of it.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="photos")
+    key = models.CharField(max_length=80)
+    jpeg = models.BinaryField()
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    seq = models.PositiveIntegerField()
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    when = models.DateTimeField(auto_now_add=True)
+    token = models.CharField(max_length=40)
+    struck = models.BooleanField(default=False)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "token"], name="one_photo_a_token")]
+        ordering = ["when", "pk"]
+
+    def __str__(self) -> str:
+        return f"photograph of {self.key}"

@@ -76,6 +76,7 @@ class Workings(Shown, frozen=True):
     body: Body | None
     old: OldBox | None
     carries: Choices
+    errands: Choices
     true_false: Choices
     yes_no_open: Choices
     feeders: Choices

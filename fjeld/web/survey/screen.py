@@ -16,6 +16,7 @@ from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
 from fjeld.practice import rules
 from fjeld.quantities import UnreadableLength, format_length, whole_number
+from fjeld.web.errand.kinds import KINDS
 from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, walk
 from fjeld.web.survey.panels import Dock, SideRow, Traced, TracedLine, Workings
 from fjeld.web.ui.floor import Floor
@@ -240,6 +241,7 @@ def workings(view: View) -> Workings:
         body=item if isinstance(item, Body) else None,
         old=item if isinstance(item, OldBox) else None,
         carries=CARRIES.items(),
+        errands=[(k.name, k.words) for k in KINDS.values()],
         true_false=(("true", "yes"), ("false", "no")),
         yes_no_open=(("", "not looked"), ("true", "yes"), ("false", "no")),
         feeders=[("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],

@@ -8,6 +8,14 @@ function perPixel(sheet) {
   return Math.max(width / box.width, height / box.height);
 }
 
+// So many sixteenths of an inch, in feet and inches.
+function inches(sixteenths) {
+  let feet = Math.floor(sixteenths / 192), whole = Math.floor((sixteenths % 192) / 16), part = sixteenths % 16, of = 16;
+  while (part && part % 2 === 0) { part /= 2; of /= 2; }
+  const rest = [whole || (!part && !feet) ? whole : "", part ? `${part}/${of}` : ""].filter((w) => w !== "").join(" ");
+  return [feet ? `${feet}'` : "", rest !== "" ? `${rest}"` : ""].filter(Boolean).join(" ");
+}
+
 function say(words) {
   const live = document.getElementById("live-reading");
   live.textContent = words;
@@ -195,11 +203,23 @@ document.addEventListener("alpine:init", () => {
     },
     press(event) {
       const key = event.target.dataset.press;
-      const line = document.getElementById("words");
+      const line = document.getElementById(this.$root.dataset.for);
       if (!key || !line) return;
+      // What stood there before is typed over, as one does with a figure that is selected.
+      if (key !== "back" && line.value === line.defaultValue) line.value = "";
       if (key === "back") line.value = line.value.slice(0, -1);
       else line.value += key;
       line.dispatchEvent(new Event("input", { bubbles: true }));
+    },
+  }));
+
+  // The box slid along its span: the drawing follows, and the line says where, as a tape reads.
+  Alpine.data("slide", () => ({
+    move() {
+      const { value, dataset } = this.$el, n = Number(value), line = document.getElementById("typed");
+      line.value = dataset.unit === "mm" ? `${n} mm` : inches(n);
+      const box = document.querySelector(".patch .slides");
+      box?.setAttribute("transform", `translate(${(n * dataset.step - box.dataset.at) * box.dataset.k} 0)`);
     },
   }));
 });

@@ -1,0 +1,114 @@
+"""One thing in a room that stays closed: what is wanted, where it goes, and which way its cable takes.
+
+The old boxes that may feed it are items of the drawing. What stands here is blank until somebody has
+looked; a field listed in ``later`` was asked and left open, so that it is not asked again before the rest.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import msgspec
+
+from fjeld.drawing.extents import (
+    AboveFloor,
+    AlongWall,
+    BoardThickness,
+    CutLength,
+    FittingSize,
+    FoundNumber,
+    MemberDepth,
+    Name,
+    Note,
+    WallLength,
+    at_most,
+)
+from fjeld.drawing.handles import Handle
+from fjeld.quantities import Length
+
+ErrandKind = Literal[
+    "light",
+    "outlet",
+    "heavy",
+    "larger box",
+    "replace",
+    "short wires",
+    "move",
+    "outdoors",
+    "loose splice",
+    "alarms",
+]
+#: How an edge behind a surface was found; empty where it was seen in the open.
+FoundBy = Literal["", "probe", "screws", "detector", "pattern"]
+#: What was looked for: not there, or there.
+Seen = Literal["clear", "there"]
+#: How the new place lies to the old box.
+Lies = Literal[
+    "", "same bay", "other side", "same wall", "along the joists", "across the joists", "another storey", "elsewhere",
+]  # fmt: skip
+Looks = Annotated[dict[str, Seen], at_most(60)]
+Later = Annotated[tuple[Name, ...], at_most(80)]
+
+
+class Spot(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """Where a box is cut in. ``left`` and ``right`` are the faces of the members that look into the bay, ``door`` a jamb's
+    face instead of the left one, ``along`` the middle of the box, all from one ``datum`` along the surface (across the
+    joists on a ceiling). ``opposite`` is what a box on the other side takes up of the ``cavity``; ``lowest`` the lowest
+    thing above a ceiling and ``needs`` what the fitting wants there. ``seen`` is what was looked for before any cut."""
+
+    surface: Literal["", "wall", "ceiling"] = ""
+    covering: Name = ""
+    box: Name = ""
+    datum: Note = ""
+    left: AlongWall | None = None
+    left_by: FoundBy = ""
+    right: AlongWall | None = None
+    right_by: FoundBy = ""
+    door: AlongWall | None = None
+    along: AlongWall | None = None
+    height: AboveFloor | None = None
+    thick: BoardThickness | None = None
+    cavity: MemberDepth | None = None
+    opposite: FittingSize | None = None
+    lowest: FittingSize | None = None
+    needs: FittingSize | None = None
+    seen: Looks = {}
+    later: Later = ()
+
+
+class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """How the cable gets there. ``lies`` is how the spot lies to the source; ``studs`` and ``joists`` are crossed between
+    them; ``across`` is the stretch from over (or under) the one to over the other, ``ceiling`` the height of the plate's
+    underside, ``source`` how high the old box is; ``chosen`` the ways in their order, ``pull`` a length cut by another reckoning."""
+
+    lies: Lies = ""
+    studs: FoundNumber | None = None
+    joists: FoundNumber | None = None
+    across: WallLength | None = None
+    source: AboveFloor | None = None
+    ceiling: AboveFloor | None = None
+    plates: MemberDepth | None = None
+    insulated: bool | None = None
+    base: bool | None = None
+    chosen: Annotated[tuple[Name, ...], at_most(12)] = ()
+    pull: CutLength | None = None
+    seen: Looks = {}
+    later: Later = ()
+
+
+class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """One thing in a finished room: what is wanted, from where the work can be reached, whether it follows the ``same_switch``
+    as what is there, which old box was taken as its ``source`` (the first where nothing is said), its spot and its way."""
+
+    wants: ErrandKind
+    attic: bool = False
+    below: bool = False
+    same_switch: bool = False
+    source: Handle | None = None
+    spot: Spot = Spot()
+    way: Way = Way()
+
+
+def length_of(found: Length | None) -> float | None:
+    """A measure in mm, where somebody has taken it."""
+    return None if found is None or found.unknown else found.mm

@@ -1,0 +1,258 @@
+"""The box of an errand, before and after: what it holds, what would make it fit, how it comes out, and the box at the new place."""
+
+from __future__ import annotations
+
+from urllib.parse import urlencode
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from fjeld import practice as practices
+from fjeld.drawing.building import OldBox
+from fjeld.drawing.errand import Errand, length_of
+from fjeld.drawing.handles import Handle
+from fjeld.finished.answer import NotAsked, Said
+from fjeld.finished.book import NEW
+from fjeld.finished.box.filled import Filled, asked_of, larger, new_box, old_box
+from fjeld.finished.box.record import as_found
+from fjeld.finished.cut import hand_box
+from fjeld.finished.fits import BY_DEPTH, METAL, FitsAsked
+from fjeld.finished.questions import QUESTIONS, unit_of
+from fjeld.finished.wires import ShortAsked, short
+from fjeld.practice import Practice
+from fjeld.practice.finished import OldWorkBox, habits
+from fjeld.practice.finished.fixings import fixings
+from fjeld.quantities import Length, Unit, Working, format_length
+from fjeld.web.errand.actions import YES_NO
+from fjeld.web.errand.columns import columns
+from fjeld.web.errand.kinds import KINDS, Kind
+from fjeld.web.errand.picture import picture
+from fjeld.web.errand.screen import at_hand
+from fjeld.web.errand.spot import errand_of
+from fjeld.web.errand.stones import Stone, stones
+from fjeld.web.errand.views import drawing_of
+from fjeld.web.jobs.access import for_member
+from fjeld.web.jobs.models import Job, Member
+from fjeld.web.ui.panel import Choices, Shown, context
+
+#: Errands in which the old box gives way to another.
+CHANGED = ("larger box", "move")
+
+
+class Look(Shown, frozen=True):
+    """Something that is read off the old box: a figure to type, or answers to choose from."""
+
+    field: str
+    words: str
+    value: str
+    options: Choices
+
+
+class BoxPage(Shown, frozen=True):
+    """Columns before and after, the first thing to read off the box, what is said, the sums, what would fit, and how the old one comes out."""
+
+    job: Job
+    kind: Kind
+    stones: list[Stone]
+    handle: Handle
+    columns: str
+    inside: str
+    headline: str
+    verdict: str
+    next: Look | None
+    looks: list[Look]
+    boxes: list[Filled]
+    said: list[Said]
+    offers: list[OldWorkBox]
+    chosen: str
+    ring: str
+    out: str
+    comes_out: bool
+    bench: Choices
+    unit: Unit
+    may_edit: bool
+    refused: str
+
+
+@require_GET
+@for_member
+def show(request: HttpRequest, member: Member) -> HttpResponse:
+    """The box before and after."""
+    return render(request, "errand/box.html", context(_page(member)))
+
+
+def _page(member: Member) -> BoxPage:
+    drawing = drawing_of(member)
+    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
+    handle, old = at_hand(drawing, "")
+    refused, boxes = "", []
+    asked = asked_for(old, errand, practice)
+    try:
+        boxes = before_and_after(asked, errand, practice) if old.cables else []
+    except NotAsked as wrong:
+        refused = str(wrong)
+    looks = _looks(old, errand, practice)
+    changes = errand.wants in CHANGED
+    after = boxes[1] if len(boxes) > 1 else None
+    needy = changes or bool(after and after.over)
+    offers = list(larger(asked, practice)[:4]) if needy and old.cables and not refused else []
+    held = next((f for f in fixings() if f.id == old.fixing), None)
+    over = after.needs.total - (after.holds or 0.0) if after and after.over and not practice.metric else 0.0
+    return BoxPage(
+        member.job, KINDS[errand.wants], stones(errand.wants, "box"), handle, columns(boxes) if boxes else "", picture(as_found(old), {}, metric=practice.metric) if old.cables else "",
+        _headline(after), _verdict(after), next((look for look in looks if not look.value), None), looks, boxes, [*(s for b in boxes for s in b.said), *_wires_said(old, errand, practice)], offers,
+        errand.spot.box if changes else "", f"{over:.2f} in³" if over else "", held.out(practice.metric) if held else "", changes,
+        _bench(old, errand, practice), "mm" if practice.metric else "ft-in", member.may_edit, refused,
+    )  # fmt: skip
+
+
+def asked_for(old: OldBox, errand: Errand, practice: Practice) -> FitsAsked:
+    """Whether the old box takes what is added to it; nothing is, where only what is there changes."""
+    add = ("",) if errand.wants in NEW else ()
+    gauges = tuple(c.gauge for c in old.cables)
+    volume = None if old.volume is None else float(old.volume)
+    return asked_of(as_found(old), gauges, volume, old.size, old.depth, old.clamps, add)
+
+
+def before_and_after(asked: FitsAsked, errand: Errand, practice: Practice) -> list[Filled]:
+    """The old box as found and after, and the box at the new place or in its stead."""
+    found = list(old_box(asked, practice))
+    mine = habits(practice.id)
+    gauge = next((c.partition("/")[0] for c in asked.cables), "")
+    if errand.wants in NEW:
+        on_it = 0 if errand.wants in ("light", "alarms") else 1
+        return [*found, new_box(hand_box(errand.spot, mine), gauge, on_it, practice)]
+    if errand.wants in CHANGED:
+        other = hand_box(errand.spot, mine)
+        stead = FitsAsked(
+            asked.cables, asked.add, other.volume or None, "", round(other.depth), asked.devices, False, asked.socket, asked.protective
+        )  # fmt: skip
+        return [found[0], Filled("in the new one", *_after(stead, practice))]
+    return found[:1] if not asked.add else found
+
+
+def _after(asked: FitsAsked, practice: Practice) -> tuple[Working, float | None, str, tuple[Said, ...]]:
+    after = old_box(asked, practice)[1]
+    return after.needs, after.holds, after.unit, after.said
+
+
+def _headline(after: Filled | None) -> str:
+    if after is None:
+        return ""
+    return f"{after.needs.total:g} of {'?' if after.holds is None else f'{after.holds:g}'} {after.unit}"
+
+
+def _verdict(after: Filled | None) -> str:
+    if after is None:
+        return ""
+    return "not known" if after.holds is None else "does not fit" if after.over else "fits"
+
+
+def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
+    """What is read off the box, in the order of asking."""
+
+    def yes_no(value: bool | None) -> str:
+        return "" if value is None else "yes" if value else "no"
+
+    gauges = [(g, g) for g in practice.catalogue.wired_gauges()]
+    found = [
+        Look(
+            "gauge",
+            "What gauge are its cables?",
+            old.cables[0].gauge if old.cables else "",
+            [*gauges, ("", "?")],
+        )
+    ]
+    if practice.metric:
+        depths = [(str(d), f"{d} mm") for d in BY_DEPTH]
+        found.append(Look("depth", "How deep is it?", str(old.depth or ""), [*depths, ("", "?")]))
+    else:
+        volume = f"{old.volume:g}" if old.volume else ""
+        found.append(
+            Look(
+                "volume",
+                "What does the stamp inside say, in³?",
+                volume or ("by its size" if old.size else ""),
+                (),
+            )
+        )
+        found.append(
+            Look(
+                "size",
+                "Or, of metal: what does it measure inside, in inches?",
+                old.size or ("by its stamp" if volume else ""),
+                [*((s, s) for s in METAL), ("", "?")],
+            )
+        )
+        found.append(Look("clamps", "Are there clamps inside it?", yes_no(old.clamps), YES_NO))
+    if errand.wants in CHANGED:
+        found.append(
+            Look("fixing", "How is it held?", old.fixing, [*((f.id, f.seen) for f in fixings()), ("", "?")])
+        )
+    return found
+
+
+#: Errands in which the length of the old wires matters first.
+SHORT = ("short wires", "replace", "move", "larger box", "loose splice")
+
+
+def _of_wires(old: OldBox, errand: Errand) -> list[Look]:
+    """How long the wires in it are, and how far back it stands."""
+
+    def typed(name: str) -> str:
+        value: Length | None = getattr(old, name)
+        return value.typed if value else ""
+
+    back = Look("setback", "How far does its edge stand behind the surface?", typed("setback"), ())
+    if errand.wants not in SHORT:
+        return [back]
+    return [
+        Look("free", "Free wire beyond its sheath, the shortest?", typed("free"), ()),
+        Look("sheath", "Sheath inside the box?", typed("sheath"), ()),
+        Look("past", "Wire past the face, the shortest?", typed("past"), ()), back,
+    ]  # fmt: skip
+
+
+def _wires_said(old: OldBox, errand: Errand, practice: Practice) -> list[Said]:
+    """Whether the wires are long enough, and whether the box stands too far back."""
+    mine, unit = habits(practice.id), unit_of(practice)
+    said: list[Said] = []
+    if errand.wants in SHORT and (free := old.free) is not None and length_of(free) is not None:
+        known = {
+            name: v for name in ("sheath", "past") if (v := getattr(old, name)) is not None and not v.unknown
+        }
+        said += short(ShortAsked(free, cables=min(len(old.cables), 8), **known), mine, unit).said
+    back = length_of(old.setback)
+    if back is not None and back > mine.setback + 0.05:
+        basis = "" if practice.metric else "314.20"
+        said.append(
+            Said(
+                "needs",
+                f"It stands more than {format_length(mine.setback, unit)} behind the surface: an extender, whatever the volume",
+                basis,
+            )
+        )
+    return said
+
+
+def _bench(old: OldBox, errand: Errand, practice: Practice) -> Choices:
+    """The questions that go with the box in hand."""
+    names = {
+        "heavy": ("hangs", "fan", "dimmer"), "replace": ("terminals", "replace", "dimmer"), "short wires": ("short",), "loose splice": ("short",),
+        "larger box": ("cutout", "patch"), "move": ("reach", "cutout", "patch"), "alarms": ("link",),
+    }  # fmt: skip
+    known = {"practice": practice.id}
+    rows = []
+    for name in names.get(errand.wants, ("load", "extends")):
+        extra = dict(known)
+        if name == "cutout" and (face := errand.spot.left) is not None and length_of(face) is not None:
+            extra["face"] = face.typed
+        if name == "short":
+            extra |= {
+                "cables": str(len(old.cables) or ""),
+                "free": old.free.typed if old.free else "",
+                "sheath": old.sheath.typed if old.sheath else "",
+            }
+        rows.append((f"{name}?{urlencode({k: v for k, v in extra.items() if v})}", QUESTIONS[name].title))
+    return rows

@@ -1,0 +1,79 @@
+"""Pages of photographs: one taken in, one shown, one struck out."""
+
+from __future__ import annotations
+
+import re
+import secrets
+from urllib.parse import urlencode
+
+from django.db import IntegrityError, transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_GET, require_POST
+
+from fjeld.drawing.building import OldBox
+from fjeld.drawing.edits import EditRefused
+from fjeld.web.errand import steps
+from fjeld.web.errand.logbook import book_drawing, tasks_of
+from fjeld.web.errand.records import kept
+from fjeld.web.errand.shots import room_for, shrunk
+from fjeld.web.errand.views import require_hand
+from fjeld.web.jobs.access import for_member
+from fjeld.web.jobs.models import Member, Photo
+
+
+@require_POST
+@for_member
+def take(request: HttpRequest, member: Member) -> HttpResponse:
+    """Keep a photograph of a step or of a box; what is sent twice is kept once."""
+    require_hand(member)
+    drawing = book_drawing(member)
+    key = str(request.POST.get("key", ""))
+    known = {f"step:{t.id}" for t in tasks_of(drawing)} | {*drawing.of(OldBox)}
+    if key not in known:
+        raise Http404("there is no such step or box")
+    token = str(request.POST.get("token", ""))
+    token = token if re.fullmatch(r"[A-Za-z0-9_-]{8,40}", token) else secrets.token_urlsafe(18)
+    try:
+        sent = request.FILES.get("photo")
+        if sent is None:
+            raise EditRefused("no photograph was chosen")
+        if not Photo.objects.filter(job=member.job, token=token).exists():
+            room_for(member.job)
+            jpeg, width, height = shrunk(sent)
+            with transaction.atomic():
+                Photo.objects.create(
+                    job=member.job, key=key, jpeg=jpeg, width=width, height=height, seq=member.job.head.seq if member.job.head else 0, who=request.user, token=token
+                )  # fmt: skip
+    except EditRefused as refused:
+        return steps.page(request, member, str(refused))
+    except IntegrityError:
+        pass
+    here = request.path.removesuffix("/photo")
+    step = urlencode({"step": key.removeprefix("step:")})
+    return kept(request, redirect(f"{here}/steps?{step}" if key.startswith("step:") else f"{here}?box={key}"))
+
+
+@require_GET
+@for_member
+def show(request: HttpRequest, member: Member, photo: int) -> HttpResponse:
+    """A photograph of this job."""
+    found = Photo.objects.filter(job=member.job, pk=photo).first()
+    if found is None:
+        raise Http404("no such photograph")
+    response = HttpResponse(bytes(found.jpeg), content_type="image/jpeg")
+    response["Content-Disposition"] = f'inline; filename="{found.key.replace(":", "-")}-{found.pk}.jpg"'
+    return response
+
+
+@require_POST
+@for_member
+def strike(request: HttpRequest, member: Member, photo: int) -> HttpResponse:
+    """Strike a photograph out, or let it count again; it is kept either way."""
+    require_hand(member)
+    found = Photo.objects.defer("jpeg").filter(job=member.job, pk=photo).first()
+    if found is None:
+        raise Http404("no such photograph")
+    found.struck = not found.struck
+    found.save(update_fields=["struck"])
+    return redirect("errand-steps", member.job_id)

@@ -1,0 +1,172 @@
+"""The proof of an errand: what is new joined at the source and tried in every wiring still possible, and the dead test as a triangle."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from fjeld import practice as practices
+from fjeld.drawing.handles import Handle
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.book import NEW, nodes_of, standing
+from fjeld.finished.box.record import as_found
+from fjeld.finished.box.tie_in import Case, TieIn, tie_in
+from fjeld.practice.finished.roles import role_data
+from fjeld.web.errand.kinds import KINDS, Kind
+from fjeld.web.errand.logbook import log_of, tasks_of
+from fjeld.web.errand.records import counting, readings_of
+from fjeld.web.errand.screen import ROLES, at_hand
+from fjeld.web.errand.spot import errand_of
+from fjeld.web.errand.stones import Stone, stones
+from fjeld.web.errand.triangle import triangle
+from fjeld.web.errand.views import drawing_of
+from fjeld.web.jobs.access import for_member
+from fjeld.web.jobs.models import Job, Member
+from fjeld.web.ui.panel import Shown, context
+
+#: Cases that are shown; the rest are counted.
+MOST = 6
+
+
+class StateCell(Shown, frozen=True):
+    """A state of the switches: how each stands, whether what is new has line in it, and whether that is as meant."""
+
+    words: str
+    live: bool
+    right: bool
+
+
+class CaseRow(Shown, frozen=True):
+    """One thing that the box may still be, with its truth strip."""
+
+    words: str
+    share: str
+    works: bool
+    why: str
+    cells: list[StateCell]
+
+
+class ProofPage(Shown, frozen=True):
+    """Whether what is new works, case by case; the dead test with what was read, and whether its gate is open."""
+
+    job: Job
+    kind: Kind
+    stones: list[Stone]
+    earth: str
+    new: bool
+    trouble: str
+    found: TieIn | None
+    verdict: str
+    excludes: str
+    rows: list[CaseRow]
+    more: int
+    same_switch: bool
+    triangle: str
+    tested: str
+    pairs: int
+    may_edit: bool
+    refused: str = ""
+
+
+@require_GET
+@for_member
+def show(request: HttpRequest, member: Member) -> HttpResponse:
+    """The proof."""
+    return render(request, "errand/proof.html", context(_page(member)))
+
+
+def _page(member: Member) -> ProofPage:
+    drawing = drawing_of(member)
+    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
+    handle, old = at_hand(drawing, "")
+    box = as_found(old, counting(readings_of(member.job, handle, as_found(old))))
+    found, trouble = None, "" if old.cables else "What is in the old box is not told yet."
+    new = errand.wants in NEW
+    if old.cables and new:
+        try:
+            found = tie_in(box, practice, errand.same_switch)
+            trouble = "" if found else "No line and neutral of one circuit can be in this box."
+        except NotAsked as wrong:
+            trouble = str(wrong)
+    rows = _rows(found, errand.same_switch) if found else []
+    names = nodes_of(box)
+    read, tested = _dead_test(member.job, handle)
+    return ProofPage(
+        member.job, KINDS[errand.wants], stones(errand.wants, "proof"), "earth" if practice.metric else "ground", new, trouble, found, _verdict(found),
+        _excludes(found), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, triangle(names, read, practice.metric) if old.cables else "", tested,
+        len(names) * (len(names) - 1) // 2, member.may_edit,
+    )  # fmt: skip
+
+
+def _verdict(found: TieIn | None) -> str:
+    words = {"works": "Works in every case that is left", "unless": "Works in some cases, fails in others", "fails": "Fails in every case that is left"}  # fmt: skip
+    return words[found.verdict] if found else ""
+
+
+def _excludes(found: TieIn | None) -> str:
+    if not found or not found.excludes:
+        return ""
+    return role_data().readings[found.excludes].name
+
+
+def _rows(found: TieIn, switched: bool) -> list[CaseRow]:
+    rows: dict[tuple[str, int], CaseRow] = {}
+    for case in found.cases:
+        words = ", ".join(f"cable {c} is {ROLES[r]}" for c, r in case.roles)
+        share = sum(c.share for c in found.cases if (c.roles, c.live) == (case.roles, case.live))
+        rows.setdefault(
+            (words, case.live),
+            CaseRow(
+                words[:1].upper() + words[1:], f"{share:.0%}", case.works, case.why, _cells(case, switched)
+            ),
+        )
+    return list(rows.values())
+
+
+def _cells(case: Case, switched: bool) -> list[StateCell]:
+    """One cell a state, one switch moved at a time."""
+    n = len(case.controls)
+    cells = []
+    for k in range(1 << n):
+        state = k ^ k >> 1
+        live = bool(case.live >> state & 1)
+        stands = ", ".join(
+            f"{_switch(c)} {'on' if state >> i & 1 else 'off'}" for i, c in enumerate(case.controls)
+        )
+        cells.append(StateCell(stands or "always", live, live or switched))
+    return cells
+
+
+def _switch(control: str) -> str:
+    """A switch in words: one of the box by its letter, one elsewhere by its cable."""
+    kind, _, cable = control.partition(" ")
+    return (
+        f"the switch on cable {cable}"
+        if kind == "far"
+        else f"another on cable {cable}"
+        if kind.startswith("far")
+        else kind
+    )
+
+
+def _dead_test(job: Job, handle: Handle) -> tuple[Mapping[str, Sequence[float]], str]:
+    """The pairs of the last dead test of a box, and whether it still holds. One of another box says nothing of this."""
+    kept = job.records.filter(kind="step", key="step:dead", struck=False).select_related("who").last()
+    read = kept.body.get("pairs", {}) if kept and kept.body.get("box", handle) == handle else {}
+    steps = (
+        {s.task.id: s for s in standing(tasks_of(job.head.document.drawing), log_of(job))} if job.head else {}
+    )
+    if not kept or not read:
+        return {}, ""
+    holds = "dead" in steps and steps["dead"].done
+    when = kept.when.strftime("%H:%M")
+    by = f"{kept.who.get_username()} at {when}"
+    return (
+        read,
+        f"All dead, by {by}"
+        if holds
+        else f"Was dead, by {by}; somebody was away since, or a breaker moved: again",
+    )

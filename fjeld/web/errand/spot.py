@@ -1,0 +1,194 @@
+"""The spot of an errand: the surface drawn as it is known, the span for the middle of the box, and one question at a time."""
+
+from __future__ import annotations
+
+import math
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from fjeld import practice as practices
+from fjeld.drawing.edits import EditRefused
+from fjeld.drawing.errand import Errand, Spot, length_of
+from fjeld.drawing.model import Drawing
+from fjeld.finished.answer import Said
+from fjeld.finished.cut import Placed, answered, place
+from fjeld.practice import Practice
+from fjeld.practice.finished import habits
+from fjeld.practice.finished.spots import Covering
+from fjeld.quantities import INCH, Unit, Working, format_length
+from fjeld.web.errand.kinds import KINDS, Kind
+from fjeld.web.errand.stones import Stone, stones
+from fjeld.web.errand.telling import Question, question, tell
+from fjeld.web.errand.views import drawing_of
+from fjeld.web.jobs import store
+from fjeld.web.jobs.access import for_editor, for_member
+from fjeld.web.jobs.models import Job, Member
+from fjeld.web.ui.panel import Choices, Shown, context
+from fjeld.web.ui.patch import Patch, patch
+from fjeld.web.ui.refusals import in_words
+
+
+class Slide(Shown, frozen=True):
+    """The span in steps of a pencil, for a slider: from, to and where it stands, with a step's mm."""
+
+    low: int
+    high: int
+    at: int
+    step: str
+
+
+class SpotPage(Shown, frozen=True):
+    """The place of the new box: drawn, its figures, what stops the cut, the question in hand and all others."""
+
+    job: Job
+    kind: Kind
+    stones: list[Stone]
+    picture: str
+    figures: list[tuple[str, str]]
+    word: str
+    stops: tuple[Said, ...]
+    said: tuple[Said, ...]
+    workings: tuple[Working, ...]
+    question: Question | None
+    questions: list[Question]
+    left: int
+    rests: Choices
+    slide: Slide | None
+    covering: Covering | None
+    marks: list[str]
+    ready: bool
+    unit: Unit
+    may_edit: bool
+    typed: str
+    refused: str
+
+
+@require_GET
+@for_member
+def spot(request: HttpRequest, member: Member) -> HttpResponse:
+    """Where the new box goes."""
+    return _page(request, member, "")
+
+
+@require_POST
+@for_editor
+def told(request: HttpRequest, member: Member) -> HttpResponse:
+    """One answer kept, or refused on the page it came from."""
+    drawing = drawing_of(member)
+    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
+    try:
+        edit = tell(errand, "spot", place(errand, practice).asks, practice, request.POST)
+        store.commit(member.job_id, request.user, edit)
+    except (EditRefused, *store.REFUSALS) as refused:
+        return _page(request, member, in_words(refused, drawing))
+    back = str(request.POST.get("back", ""))
+    return redirect(back if back == "errand-box" else "errand-spot", member.job_id)
+
+
+def errand_of(drawing: Drawing) -> Errand:
+    """What the job is about; a light to be added where it does not say."""
+    return drawing.house.errand or Errand("light")
+
+
+def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
+    drawing = drawing_of(member)
+    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
+    unit: Unit = "mm" if practice.metric else "ft-in"
+    found, known = place(errand, practice), errand.spot
+    wanted = str(request.GET.get("ask", request.POST.get("ask", "")))
+    asks = {a.id: a for a in found.asks}
+    here = asks.get(wanted) or found.next
+    rows = [question(a, known, answered(known, a), a == here, practice) for a in found.asks]
+    shown = SpotPage(
+        member.job, KINDS[errand.wants], stones(errand.wants, "spot"), drawn(found, known, practice, unit), _figures(found, known, unit),
+        found.word, found.stops, found.said, found.answer.workings if found.answer else (), next((r for r in rows if r.here), None), rows, len(found.open),
+        _rests(found, unit), _slide(found, unit), found.covering, marks(found, known, practice, unit), found.may_cut, unit,
+        member.may_edit, str(request.POST.get("value", ""))[:80], refused,
+    )  # fmt: skip
+    return render(request, "errand/spot.html", context(shown), status=422 if refused else 200)
+
+
+def _tape(mm: float, unit: Unit) -> str:
+    """A place along a tape, to what a pencil marks."""
+    return format_length(mm, unit)
+
+
+def _figures(found: Placed, told: Spot, unit: Unit) -> list[tuple[str, str]]:
+    """The two figures of a place: along, and up; or the span, while nobody has said where in it."""
+    up = length_of(told.height)
+    figures = []
+    if found.at is not None:
+        figures.append(("along, to its middle", _tape(found.at, unit)))
+    elif found.low is not None and found.high is not None:
+        low, high = inward(found.low, found.high, unit)
+        figures += [("its middle, from", _tape(low, unit)), ("to", _tape(high, unit))]
+    if up is not None and told.surface != "ceiling":
+        figures.append(("up, to its middle", _tape(up, unit)))
+    return figures
+
+
+def pencil(unit: Unit) -> float:
+    """The finest that a pencil marks, mm."""
+    return 1.0 if unit == "mm" else INCH / 16
+
+
+def inward(low: float, high: float, unit: Unit) -> tuple[float, float]:
+    """The ends of a span as a pencil marks them, never outside it."""
+    step = pencil(unit)
+    return math.ceil(low / step - 1e-6) * step, math.floor(high / step + 1e-6) * step
+
+
+def _rests(found: Placed, unit: Unit) -> Choices:
+    """Where the box rests, to what a pencil marks and within the span."""
+    if found.low is None or found.high is None:
+        return []
+    step = pencil(unit)
+    least, most = inward(found.low, found.high, unit)
+    within = [(min(max(round(r.at / step) * step, least), most), r.words) for r in found.rests]
+    return [(_tape(at, unit), words) for at, words in within] if least <= most else []
+
+
+def _slide(found: Placed, unit: Unit) -> Slide | None:
+    if found.low is None or found.high is None:
+        return None
+    step = pencil(unit)
+    low, high = (round(v / step) for v in inward(found.low, found.high, unit))
+    at = round((found.at if found.at is not None else (found.low + found.high) / 2) / step)
+    return Slide(low, high, min(max(at, low), high), f"{step:.6f}") if low < high else None
+
+
+def drawn(found: Placed, told: Spot, practice: Practice, unit: Unit) -> str:
+    door = length_of(told.door)
+    left = door + habits(practice.id).jamb_wood if door is not None else length_of(told.left)
+    up = length_of(told.height)
+    low, high = found.low, found.high
+    if low is not None and high is not None:
+        low, high = inward(low, high, unit)
+    return patch(
+        Patch(
+            found.box, unit, left, told.left_by, length_of(told.right), told.right_by, low, high, found.at,
+            f"{_tape(up, unit)} up" if up is not None and told.surface != "ceiling" else "", told.surface == "ceiling",
+        )
+    )  # fmt: skip
+
+
+def marks(found: Placed, told: Spot, practice: Practice, unit: Unit) -> list[str]:
+    """What is pencilled on the surface, once the place is known."""
+    if found.at is None:
+        return []
+    wide, high = (_tape(v, unit) for v in found.box.cut)
+    marks = [
+        f"A cross at {_tape(found.at, unit)} along" + (f", {_tape(up, unit)} up" if (up := length_of(told.height)) is not None and told.surface != "ceiling" else ""),
+        f"The outline of the box in your hand, {wide} by {high} where it is a typical one, level at top and bottom",
+        "Both edges of both members, an arrow up, the name of the box",
+        "The same cross on the other side, and a look there before anything is cut",
+    ]  # fmt: skip
+    if found.covering is not None and found.covering.corners:
+        x, y = (_tape(v, unit) for v in found.start)
+        marks.insert(
+            2,
+            f"Holes to start in: {x} to each side of the cross, {y} above and below it, inside {'all four' if found.covering.corners == 4 else 'two opposite'} corners",
+        )
+    return marks

@@ -1,0 +1,232 @@
+// What is written on site without connection: kept in this browser in its order, and sent once when
+// the connection is back. A form takes part by data-kept, the job that it is of.
+
+const waiting = {
+  open() {
+    this.base ??= new Promise((done, failed) => {
+      const asked = indexedDB.open("fjeld", 1);
+      asked.onupgradeneeded = () => asked.result.createObjectStore("kept", { keyPath: "id", autoIncrement: true });
+      asked.onsuccess = () => done(asked.result);
+      asked.onerror = () => failed(asked.error);
+    });
+    return this.base;
+  },
+  async run(mode, act) {
+    const base = await this.open();
+    return new Promise((done, failed) => {
+      const change = base.transaction("kept", mode);
+      const asked = act(change.objectStore("kept"));
+      change.oncomplete = () => done(asked.result);
+      change.onerror = change.onabort = () => failed(change.error);
+    });
+  },
+  all() { return this.run("readonly", (kept) => kept.getAll()); },
+  put(entry) { return this.run("readwrite", (kept) => kept.put(entry)); },
+  drop(id) { return this.run("readwrite", (kept) => kept.delete(id)); },
+};
+
+const here = document.getElementById("kept-here");
+const user = here?.dataset.user ?? "", job = here?.dataset.job;
+
+const fresh = () => [...crypto.getRandomValues(new Uint8Array(15))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+
+// A photograph is made small here, so that it is soon sent; what cannot be drawn goes as it is and is refused in words.
+async function small(file) {
+  if (!file.type.startsWith("image/")) return file;
+  try {
+    const image = await createImageBitmap(file);
+    const by = Math.min(1, 1600 / Math.max(image.width, image.height));
+    const sheet = new OffscreenCanvas(Math.round(image.width * by), Math.round(image.height * by));
+    sheet.getContext("2d").drawImage(image, 0, 0, sheet.width, sheet.height);
+    return await sheet.convertToBlob({ type: "image/jpeg", quality: 0.85 });
+  } catch {
+    return file;
+  }
+}
+
+async function written(form, by) {
+  const fields = new FormData(form, by);
+  fields.delete("csrfmiddlewaretoken");
+  fields.set("token", fresh());
+  fields.set("written", String(Date.now() / 1000));
+  const kept = [];
+  for (const [name, value] of fields) kept.push([name, value instanceof File ? await small(value) : value]);
+  return { user, job: form.dataset.kept, url: form.getAttribute("action"), words: form.dataset.words ?? "", fields: kept, refused: "" };
+}
+
+async function send(entry) {
+  const body = new FormData();
+  for (const [name, value] of entry.fields) value instanceof Blob ? body.append(name, value, "photo.jpg") : body.append(name, value);
+  const token = document.querySelector("input[name=csrfmiddlewaretoken]")?.value ?? "";
+  const answer = await fetch(entry.url, { method: "POST", body, redirect: "manual", headers: { "X-CSRFToken": token, "X-Kept": "1" } });
+  if (answer.status === 204) return "";
+  // Led to the doors, or not known any more: it waits until somebody has signed in again.
+  if (answer.type === "opaqueredirect" || answer.status === 403) throw new Error("signed out");
+  if (answer.status >= 500) throw new Error("the server is in trouble");
+  const words = await answer.text();
+  const said = new DOMParser().parseFromString(words, "text/html").querySelector("[role=alert]")?.textContent.trim();
+  return said || (words.length < 200 ? words : `refused (${answer.status})`);
+}
+
+// Sends what is waiting, in its order; stops where there is no connection. Says how many were sent.
+async function flush() {
+  let sent = 0;
+  for (const entry of await waiting.all()) {
+    // What somebody else wrote in this browser is sent by nobody but them.
+    if (entry.refused || entry.user !== user) continue;
+    let refused;
+    try { refused = await send(entry); } catch { break; }
+    if (refused) await waiting.put({ ...entry, refused });
+    else { await waiting.drop(entry.id); sent += 1; }
+  }
+  return sent;
+}
+
+let busy = Promise.resolve(0);
+// One after another, in this page and in every other that is open.
+const inTurn = () => (busy = busy.then(() => navigator.locks ? navigator.locks.request("fjeld-kept", flush) : flush(), () => 0));
+
+const field = (entry, name) => entry.fields.find(([known]) => known === name)?.[1] ?? "";
+
+async function show(job) {
+  const mine = (await waiting.all()).filter((entry) => entry.job === job && entry.user === user);
+  const held = mine.filter((entry) => !entry.refused), refused = mine.filter((entry) => entry.refused);
+  const banner = here;
+  banner.hidden = !mine.length;
+  banner.replaceChildren();
+  if (held.length) banner.append(`${held.length} kept on this phone, sent when there is a connection and you are signed in.`);
+  for (const entry of refused) {
+    const line = document.createElement("p"), off = document.createElement("button");
+    line.textContent = `Not taken: ${entry.words} ${entry.refused} `;
+    off.textContent = "Let it go";
+    off.className = "button";
+    off.addEventListener("click", async () => { await waiting.drop(entry.id); await show(job); });
+    line.append(off);
+    banner.append(line);
+  }
+  walk(held);
+}
+
+// The book goes on by itself while there is no connection: the next step whose gates stand. The server judges again.
+function walk(held) {
+  const list = document.querySelector("[data-book]");
+  if (!list || !held.length) return;
+  const rows = [...list.querySelectorAll("[data-step]")];
+  const done = new Set(rows.filter((row) => row.dataset.done).map((row) => row.dataset.step));
+  const needs = (row) => row.dataset.needs.split("|").filter(Boolean);
+  const without = (step) => {
+    done.delete(step);
+    for (const row of rows) if (needs(row).includes(step) && done.has(row.dataset.step)) without(row.dataset.step);
+  };
+  for (const entry of held) {
+    const step = field(entry, "step"), event = field(entry, "event");
+    if (event === "done") done.add(step);
+    else if (event === "undone") without(step);
+    else if (event === "away" || event === "tripped") {
+      for (const row of rows) if (row.dataset.visit) done.delete(row.dataset.step);
+      if (event === "tripped") without("dead whole");
+    }
+  }
+  let next = "";
+  for (const row of rows) {
+    const is = done.has(row.dataset.step) ? "done" : needs(row).every((need) => done.has(need)) ? "open" : "shut";
+    row.querySelector(".tag").textContent = is;
+    if (is === "open" && !next) next = row.dataset.step;
+  }
+  turn(next);
+}
+
+// Puts the card of a step in hand.
+function turn(step) {
+  const place = document.getElementById("now"), card = document.querySelector(`template[data-card="${CSS.escape(step)}"]`);
+  if (!place || place.dataset.step === step) return;
+  place.dataset.step = step;
+  if (card) place.replaceChildren(card.content.cloneNode(true));
+  else if (!step) place.replaceChildren(document.querySelector("template[data-card='']").content.cloneNode(true));
+  place.focus();
+  ready(place);
+}
+
+// Read aloud on wish: the step, what it should look like, its caution.
+function ready(place) {
+  const button = place?.querySelector("[data-speak]");
+  if (!button || !("speechSynthesis" in window)) return;
+  button.hidden = false;
+  button.addEventListener("click", () => {
+    speechSynthesis.cancel();
+    const words = [...place.querySelectorAll("[data-say]")].map((line) => line.textContent.trim()).join(". ");
+    speechSynthesis.speak(new SpeechSynthesisUtterance(words));
+  });
+}
+
+// On a ladder the screen stays on while the book is in sight.
+async function stayAwake() {
+  if (document.visibilityState !== "visible" || !document.querySelector("[data-book]")) return;
+  try { await navigator.wakeLock?.request("screen"); } catch { /* a browser may say no, as when it runs low */ }
+}
+
+document.addEventListener("submit", async (event) => {
+  const form = event.target.closest("form[data-kept]");
+  if (!form || event.defaultPrevented) return;
+  event.preventDefault();
+  const by = event.submitter;
+  try {
+    // What is disabled is in no form: only once it is read.
+    const entry = written(form, by);
+    if (by) by.disabled = true;
+    await waiting.put(await entry);
+  } catch (trouble) {
+    // A browser that keeps nothing sends it as any form.
+    console.warn(trouble);
+    if (by?.name) form.append(Object.assign(document.createElement("input"), { type: "hidden", name: by.name, value: by.value }));
+    form.submit();
+    return;
+  }
+  const ours = async () => (await waiting.all()).filter((entry) => entry.job === job && entry.user === user);
+  const mine = (await ours()).at(-1);
+  await inTurn();
+  const left = await ours();
+  const here = left.find((entry) => entry.id === mine.id);
+  if (by) by.disabled = false;
+  if (here?.refused) {
+    // It was refused at once: what was typed stands in the form still.
+    await waiting.drop(here.id);
+    say(here.refused);
+  } else if (!left.some((entry) => !entry.refused)) {
+    location.assign(form.dataset.then);
+    return;
+  }
+  await show(job);
+});
+
+// While there is no connection, the list of steps turns the book too.
+document.addEventListener("click", (event) => {
+  const row = event.target.closest("[data-book] a");
+  if (!row || navigator.onLine) return;
+  event.preventDefault();
+  turn(row.closest("[data-step]").dataset.step);
+});
+
+function say(words) {
+  document.querySelector("main [role=alert]")?.remove();
+  const said = document.createElement("p");
+  said.setAttribute("role", "alert");
+  said.className = "caution mt-3";
+  said.textContent = words;
+  document.getElementById("kept-here").after(said);
+  said.scrollIntoView({ block: "nearest" });
+}
+
+async function back() {
+  if (!(await waiting.all()).some((entry) => entry.job === job && entry.user === user && !entry.refused)) return;
+  if (await inTurn()) location.reload();
+  else await show(job);
+}
+if (job) {
+  ready(document.getElementById("now"));
+  stayAwake();
+  document.addEventListener("visibilitychange", stayAwake);
+  addEventListener("online", back);
+  setInterval(back, 15000);
+  back().then(() => show(job));
+}

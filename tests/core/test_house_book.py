@@ -1,0 +1,95 @@
+"""The book of a house: its steps follow from the plan, and their order holds whatever is chosen."""
+
+import random
+
+import pytest
+
+from fjeld.demo import job_file
+from fjeld.derive.plan import derive
+from fjeld.drawing.building import Room
+from fjeld.drawing.handles import HOUSE
+from fjeld.drawing.model import Drawing, House
+from fjeld.finished.book import Log, may, standing
+from fjeld.finished.house import house_book
+from fjeld.formats import jobfile
+from tests.worlds import world
+
+HOUSES = ("boot-room", "chandlers-loft", "tarn-house")
+
+
+@pytest.fixture(scope="module", params=HOUSES)
+def plan(request):
+    return derive(jobfile.decode(job_file(request.param)))
+
+
+def test_every_box_and_circuit_has_its_steps(plan):
+    tasks = {t.id: t for t in house_book(plan)}
+    for q, circuit in plan.circuits.items():
+        if circuit.runs:
+            for step in ("bore", "pull", "make up", "land", "dead", "live"):
+                assert f"{step} {q}" in tasks
+    named = " ".join(t.words for t in tasks.values() if t.id.startswith("boxes "))
+    for handle in list(plan.boxes)[:20]:
+        if handle in plan.placed:
+            room = plan.placed[handle].room
+            assert f"boxes {room}" in tasks
+    assert plan.drawing.get(next(iter(plan.drawing.of(Room))), Room).name in named
+
+
+def test_gates_name_steps_that_are_there(plan):
+    tasks = house_book(plan)
+    there = {t.id for t in tasks}
+    assert len(there) == len(tasks)
+    for task in tasks:
+        assert {*task.needs} <= there, task.id
+        assert len(task.caution) <= 60
+
+
+def test_nothing_is_closed_before_it_is_seen_and_nothing_energized_before_it_is_tested(plan):
+    tasks = house_book(plan)
+    for seed in range(8):
+        die, log, order = random.Random(seed), [], []
+        while len(order) < len(tasks):
+            open_ones = [s.task.id for s in standing(tasks, log) if not s.done and not s.wants]
+            assert open_ones, "the work comes to a stop"
+            order.append(die.choice(open_ones))
+            log.append(Log("done", order[-1]))
+        at = {step: n for n, step in enumerate(order)}
+        for step in order:
+            kind = step.split()[0]
+            if kind in ("make", "photo"):
+                assert at[step] < at["inspect"] < at["close"]
+            if kind == "devices":
+                assert at["close"] < at[step]
+            if kind == "dead":
+                assert at[step] < at["energize"]
+            if kind == "live":
+                assert at["energize"] < at[step] < at["label"]
+            if kind == "land":
+                assert at["panel"] < at[step]
+
+
+def test_nobody_lands_a_circuit_after_having_been_away(plan):
+    tasks = house_book(plan)
+    log = [
+        Log("done", t.id)
+        for t in tasks
+        if t.id.split()[0] not in ("land", "dead", "energize", "live", "label", "hand")
+    ]
+    land = next(t.id for t in tasks if t.id.startswith("land "))
+    assert may(tasks, log, land) == ""
+    assert may(tasks, [*log, Log("away")], land).startswith("first: At the panel")
+
+
+def test_where_there_is_nothing_to_wire_there_is_no_book():
+    assert house_book(derive(Drawing({HOUSE: House()}))) == ()
+
+
+@pytest.mark.parametrize("share", range(2))
+def test_of_any_drawing_the_book_can_be_walked_to_its_end(share):
+    for seed in range(share, 30, 2):
+        tasks = house_book(derive(world(seed)))
+        log = []
+        for task in tasks:
+            assert may(tasks, log, task.id) == "", (seed, task.id)
+            log.append(Log("done", task.id))
