@@ -10,6 +10,10 @@ import time
 import urllib.request
 
 import pytest
+from playwright.sync_api import expect
+
+# A machine with other work on it is slow, not wrong.
+expect.set_options(timeout=15_000)
 
 
 @pytest.fixture(scope="session")

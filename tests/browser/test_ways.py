@@ -123,6 +123,29 @@ def test_links_pressed_while_an_answer_is_under_way_are_not_lost(demo):
     expect(page).to_have_url(re.compile("step=2"))
 
 
+def test_what_is_pressed_while_an_answer_is_under_way_follows_it(demo):
+    page = demo
+    page.goto(job_address(page) + "/layout/?sel=O1")
+    page.evaluate("document.activeElement.blur()")
+    page.evaluate("""() => {
+      const ask = window.fetch;
+      window.fetch = async (to, ...of) => {
+        const answer = await ask(to, ...of);
+        if (String(to).includes("/do/nudge")) await new Promise((done) => setTimeout(done, 700));
+        return answer;
+      };
+    }""")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Control+z")
+    # Two steps made, one taken back, and the page says so.
+    expect(page.get_by_role("button", name=re.compile("^Redo: Move O1"))).to_be_enabled()
+    expect(page.get_by_role("button", name=re.compile("^Undo: Move O1"))).to_be_enabled()
+    shown = page.get_by_role("complementary", name="Workings").inner_text()
+    page.reload()
+    assert page.get_by_role("complementary", name="Workings").inner_text() == shown
+
+
 def test_walking_by_arrow_and_backspace(listened):
     page = listened
     page.goto("/")

@@ -61,9 +61,13 @@ function go(address) {
   return htmx.ajax("GET", url.pathname + url.search, { source: frame(), swap: "none" });
 }
 
+// All that a page asks stands in one line, the frame's, and is answered to the frame: a form may be
+// replaced by an earlier answer before its own comes, and what is asked of it is not lost with it.
 document.addEventListener("htmx:config:request", (event) => {
+  const { ctx } = event.detail;
+  if (ctx && frame()) ctx.sourceElement = ctx.target = frame();
   const seq = document.getElementById("line")?.dataset.seq;
-  const headers = event.detail.ctx?.request?.headers;
+  const headers = ctx?.request?.headers;
   if (headers && seq) headers["X-Fjeld-Base"] = seq;
   if (headers) headers["X-Fjeld-Page"] = thisPage;
   if (headers) headers["X-CSRFToken"] = frame()?.dataset.csrf ?? "";
@@ -130,8 +134,8 @@ document.addEventListener("toggle", (event) => {
 // Words that were refused are selected, so that typing replaces them.
 document.addEventListener("htmx:after:request", (event) => {
   const status = event.detail.ctx?.response?.raw?.status ?? event.detail.ctx?.response?.status;
-  const field = event.target.closest?.("form")?.querySelector("#words, input[name=value]");
-  if (status === 422 && field && event.target.contains(field)) field.select();
+  const form = event.detail.ctx.request?.form;
+  if (status === 422 && form?.isConnected) form.querySelector("#words, input[name=value]")?.select();
 });
 
 // A figure on the floor is a handle: it opens its field.
@@ -160,7 +164,9 @@ document.addEventListener("keydown", (event) => {
   const typing = event.target.matches?.("input,select,textarea");
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
     event.preventDefault();
-    document.getElementById(event.shiftKey ? "redo" : "undo")?.click();
+    const button = document.getElementById(event.shiftKey ? "redo" : "undo");
+    // What an answer under way will make possible can be asked for already.
+    if (button && (!button.disabled || document.querySelector(".htmx-request"))) button.form.requestSubmit();
   } else if (typing) {
     walking(event);
   } else if (/^[1-8]$/.test(event.key) && !event.ctrlKey && !event.metaKey && !event.altKey) {
