@@ -1,47 +1,67 @@
 """What would put a finding right, worked out when the finding is shown.
 
-A fix is an edit like any other. It removes its finding and brings none that is worse;
-a property test holds it to that.
+A fix is an edit like any other. Each kind of finding knows what might mend it, the best first;
+what is offered is the first of these that does, tried on the whole plan.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
+from itertools import islice
 from typing import Any
 
 import msgspec
 
-from fjeld.check import Finding
+from fjeld.check import Finding, open_findings
 from fjeld.derive.facts.spaces import outlet_offsets, reached, wanted_in
+from fjeld.derive.memo import Memo
 from fjeld.derive.places import body_of, usual_outlet_height
-from fjeld.derive.plan import Plan, derive
+from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import OldBox, Room
-from fjeld.drawing.changes import apply
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
-from fjeld.drawing.handles import Fresh, Handle, Mint
+from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
 from fjeld.practice import rules
 from fjeld.practice.rules import DECLARED, RuleKey
 from fjeld.propose import align, groups, outlets, protection, reach, rings, rows, stops, wanted
-from fjeld.propose.attach import settle
+from fjeld.propose.mending import mends
 from fjeld.quantities import Fails, Length
 
 Fix = Callable[[Plan, Finding, Fresh], Edit | None]
+#: What might mend a finding, the best first.
+Ways = Callable[[Plan, Finding, Fresh], Iterator[Edit]]
+
+#: Where the nearest places do not do, one far off is a person's to choose.
+MOST_TRIED = 4
 
 
-def fix(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
-    """An edit that removes the finding, or None when only a person can."""
+def fix(
+    plan: Plan,
+    finding: Finding,
+    mint: Fresh,
+    memo: Memo | None = None,
+    before: Sequence[Finding] | None = None,
+) -> Edit | None:
+    """An edit that removes the finding and brings none that is graver, or None when only a person can.
+
+    ``before`` is what is open on the plan, where that is known already.
+    """
     if not finding.open:
         return None
-    found = _FIXES.get(DECLARED[finding.rule.id])
-    edit = found(plan, finding, mint) if found else None
-    if isinstance(edit, MovePoint):
-        # What sits in another's box moves with it.
-        return msgspec.structs.replace(edit, handle=plan.home(edit.handle))
-    return edit
+    ways = _WAYS.get(DECLARED[finding.rule.id])
+    if ways is None:
+        return None
+    standing = open_findings(plan) if before is None else before
+    for edit in islice(ways(plan, finding, mint), MOST_TRIED):
+        if isinstance(edit, MovePoint):
+            # What sits in another's box moves with it.
+            edit = msgspec.structs.replace(edit, handle=plan.home(edit.handle))
+        if mends(plan, edit, finding, standing, memo):
+            return edit
+    return None
 
 
 def _outlet(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
@@ -106,36 +126,39 @@ def _box(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     return Revise(handle, {"box": ""}, f"Give {handle} the least box that passes")
 
 
-def _move_clear(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
+def _move_clear(plan: Plan, finding: Finding, mint: Fresh) -> Iterator[Edit]:
     """To the nearest place beside a stud, or the whole row by the least that clears the joists."""
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
-    if placed.wall and (paired := reach.moved_as_pair(plan, handle)):
-        return paired
     if placed.wall:
+        if paired := reach.moved_as_pair(plan, handle):
+            yield paired
         closed = plan.drawing.get(placed.room, Room).build(placed.wall).closed
-        wished = "between studs" if closed else "nailed to a stud"
-        spots = [s for s in stops.wall_stops(plan, handle) if s.why == wished]
-        for stop in sorted(spots, key=lambda s: (abs(s.at - placed.along), s.at)):
-            if placed.kind != "outlet" or _out_of_reach(plan, handle, stop.at) <= _out_of_reach(
-                plan, handle, placed.along
-            ):
-                return MovePoint(handle, at=Length(stop.at))
-        return None
+        yield from _along(plan, handle, "between studs" if closed else "nailed to a stud")
+        return
     axis = plan.rooms[placed.room].joist_axis
     room = plan.drawing.get(placed.room, Room)
     needed = room.joists.thick.mm / 2 + placed.width / 2
     try:
         shift = rows.least_shift(placed.position[axis], plan.rooms[placed.room].joists, needed)
     except rows.RowsRefused:
-        return None
-    return MoveRow(handle, **{("dx", "dy")[axis]: shift})
+        return
+    yield MoveRow(handle, **{("dx", "dy")[axis]: shift})
+
+
+def _along(plan: Plan, handle: Handle, wished: str) -> Iterator[Edit]:
+    """Along its wall to the places of a kind, the nearest first, none of which leaves more wall out of reach."""
+    placed = plan.placed[handle]
+    now = _out_of_reach(plan, handle, placed.along)
+    for stop in stops.by_distance([s for s in stops.wall_stops(plan, handle) if s.why == wished], placed.along):
+        if abs(stop.at - placed.along) >= 0.5 and _out_of_reach(plan, handle, stop.at) <= now:
+            yield MovePoint(handle, at=Length(stop.at))
 
 
 def _out_of_reach(plan: Plan, outlet: Handle, along: float) -> float:
     """Wall out of reach in all of a room, mm, if one outlet stood ``along`` its wall."""
     placed = plan.placed[outlet]
-    if not wanted_in(plan, placed.room):
+    if placed.kind != "outlet" or not wanted_in(plan, placed.room):
         return 0.0
     counted = outlet in outlet_offsets(plan, placed.room)
     there = wall_starts(plan.rooms[placed.room])[placed.wall - 1] + along
@@ -170,28 +193,14 @@ def _latch(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     for handle, control in plan.drawing.of(Control).items():
         # A timer or a sensor works alone.
         if set(control.loads) & set(lights) and control.positions and control.device not in ("timer", "sensor"):
-            # One position more is a cable or a conductor more in boxes of its circuit: not where one is full already.
-            circuit = plan.control_circuit(handle)
-            on_it = plan.circuits[circuit].boxes if circuit in plan.circuits else ()
-            if not all(plan.boxes[plan.home(h)].has_reserve for h in on_it):
-                return None
             joined = Revise(handle, {"positions": (*control.positions, switch)})
-            both = Together((placed, joined), f"Place a switch beside {door} for {handle}")
-            return both if _fits(plan, both) else None
+            return Together((placed, joined), f"Place a switch beside {door} for {handle}")
     worked = {load_point(load) for c in plan.drawing.of(Control).values() for load in c.loads}
     loads = tuple(h for h in lights if plan.drawing.get(h, Point).circuit is not None and h not in worked)
     if not loads:
         return None
     fresh = Place({mint.fresh("control"): Control((switch,), loads)}, "a control")
     return Together((placed, fresh), f"Place a switch beside {door} for {', '.join(loads)}")
-
-
-def _fits(plan: Plan, edit: Edit) -> bool:
-    """Whether after an edit no cable lacks a core and no box is over-full that did or was not before."""
-    after = derive(apply(plan.drawing, settle(plan.drawing, edit, Mint(plan.drawing.items))))
-    lacking = [{e for c in p.circuits.values() for e in c.nets.overflow} for p in (plan, after)]
-    full = [{h for h, b in p.boxes.items() if not b.passes} for p in (plan, after)]
-    return lacking[1] <= lacking[0] and full[1] <= full[0]
 
 
 def switch_beside(plan: Plan, door: Handle, room: Handle, mint: Fresh) -> Place | None:
@@ -211,31 +220,23 @@ def _control(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     return Remove(handle) if handle.startswith("K") and "works nothing" in finding.words else None
 
 
-def _in_room(put: Callable[[Plan, Handle, Fresh], Edit | None]) -> Fix:
-    """A fix that puts something into the room that the finding names first."""
-    return lambda plan, finding, mint: put(plan, Handle(finding.handles[0]), mint)
+def _to_first(put: Callable[[Plan, Handle, Fresh], Edit | None]) -> Ways:
+    """What is done to the thing that the finding names first, as a room that wants something."""
+    return _one(lambda plan, finding, mint: put(plan, Handle(finding.handles[0]), mint))
 
 
-def _nearest_stud(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
-    """Along its wall to the nearest place beside a stud, or in a finished wall to the nearest clear bay."""
+def _nearest_stud(plan: Plan, finding: Finding, mint: Fresh) -> Iterator[Edit]:
+    """Along its wall to a place beside a stud, or in a finished wall to a clear bay."""
     handle = Handle(finding.handles[0])
-    placed = plan.placed[handle]
-    if not placed.wall:
+    if not plan.placed[handle].wall:
         return _between_joists(plan, handle)
-    wanted = "between studs" if finding.rule.id == rules.CUT_IN_CLEAR.id else "nailed to a stud"
-    spots = [s for s in stops.wall_stops(plan, handle) if s.why == wanted]
-    best = stops.nearest(spots, placed.along)
-    if best is None or abs(best.at - placed.along) < 0.5:
-        return None
-    if placed.kind == "outlet" and _out_of_reach(plan, handle, best.at) > _out_of_reach(
-        plan, handle, placed.along
-    ):
-        return None
-    return MovePoint(handle, at=Length(best.at))
+    return _along(
+        plan, handle, "between studs" if finding.rule.id == rules.CUT_IN_CLEAR.id else "nailed to a stud"
+    )
 
 
-def _between_joists(plan: Plan, handle: Handle) -> Edit | None:
-    """Across the joists to the nearest place where the box clears them as one cut into a finished ceiling is to."""
+def _between_joists(plan: Plan, handle: Handle) -> Iterator[Edit]:
+    """Across the joists to where the box clears them as one cut into a finished ceiling is to, the nearest first."""
     axis, placed = plan.rooms[plan.placed[handle].room].joist_axis, plan.placed[handle]
     near = plan.practice[rules.CUT_IN_CLEAR]
     thick = plan.drawing.get(placed.room, Room).joists.thick.mm
@@ -243,30 +244,26 @@ def _between_joists(plan: Plan, handle: Handle) -> Edit | None:
     spots = [
         s for s in stops.ceiling_stops(plan, handle, axis) if all(abs(s.at - j) - half >= near for j in joists)
     ]
-    best = stops.nearest(spots, placed.position[axis])
-    return (
-        MovePoint(handle, **{"xy"[axis]: Length(best.at - plan.rooms[placed.room].origin[axis])})
-        if best
-        else None
-    )
+    for stop in stops.by_distance(spots, placed.position[axis]):
+        yield MovePoint(handle, **{"xy"[axis]: Length(stop.at - plan.rooms[placed.room].origin[axis])})
 
 
-def _clear_of_bodies(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
-    """Along its wall, or over the ceiling, to the nearest stop that is free."""
+def _clear_of_bodies(plan: Plan, finding: Finding, mint: Fresh) -> Iterator[Edit]:
+    """Along its wall, or over the ceiling, to a stop that is free, the nearest first."""
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
     if placed.kind == "panel":
-        return None
+        return
     if placed.wall:
-        best = stops.nearest(stops.wall_stops(plan, handle), placed.along)
-        return MovePoint(handle, at=Length(best.at)) if best else None
+        for stop in stops.by_distance(stops.wall_stops(plan, handle), placed.along):
+            yield MovePoint(handle, at=Length(stop.at))
+        return
     ways: list[tuple[float, Edit]] = []
     for axis, field in ((0, "dx"), (1, "dy")):
-        stop = stops.nearest(stops.ceiling_stops(plan, handle, axis), placed.position[axis])
-        if stop:
+        for stop in stops.ceiling_stops(plan, handle, axis):
             off = stop.at - placed.position[axis]
             ways.append((abs(off), MoveRow(handle, **{field: off})))
-    return min(ways, key=lambda w: w[0])[1] if ways else None
+    yield from (edit for _, edit in sorted(ways, key=lambda w: w[0]))
 
 
 def _level(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
@@ -283,43 +280,53 @@ def _level(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     return align.level_with(plan, handle, like) if like else None
 
 
-_FIXES: dict[RuleKey[Any], Fix] = {
-    rules.OUTLET_REACH: _outlet,
-    rules.BREAKER_GAUGE: _breaker,
-    rules.ARC_FAULT: protection.at_the_breaker,
-    rules.GROUND_FAULT: protection.ground_fault,
-    rules.RESIDUAL: protection.at_the_breaker,
-    rules.ALARM_BEHIND: protection.ahead,
-    rules.LIGHT_BEHIND: protection.ahead,
-    rules.ONE_SIDE: protection.ahead,
-    rules.LOAD_SIDE_THERE: protection.device_there,
-    rules.PROTECTIVE_WHOLE: protection.whole,
-    rules.BOX_FILL: _box,
-    rules.BOX_RESERVE: _box,
-    rules.END_OF_RUN_BOX: _box,
+def _one(put: Fix) -> Ways:
+    """What knows one way, or none."""
+
+    def ways(plan: Plan, finding: Finding, mint: Fresh) -> Iterator[Edit]:
+        if edit := put(plan, finding, mint):
+            yield edit
+
+    return ways
+
+
+_WAYS: dict[RuleKey[Any], Ways] = {
+    rules.OUTLET_REACH: _one(_outlet),
+    rules.BREAKER_GAUGE: _one(_breaker),
+    rules.ARC_FAULT: _one(protection.at_the_breaker),
+    rules.GROUND_FAULT: _one(protection.ground_fault),
+    rules.RESIDUAL: _one(protection.at_the_breaker),
+    rules.ALARM_BEHIND: _one(protection.ahead),
+    rules.LIGHT_BEHIND: _one(protection.ahead),
+    rules.ONE_SIDE: _one(protection.ahead),
+    rules.LOAD_SIDE_THERE: _one(protection.device_there),
+    rules.PROTECTIVE_WHOLE: _one(protection.whole),
+    rules.BOX_FILL: _one(_box),
+    rules.BOX_RESERVE: _one(_box),
+    rules.END_OF_RUN_BOX: _one(_box),
     rules.CLEAR_OF_FRAMING: _move_clear,
-    rules.CIRCUIT_FED: _circuit,
-    rules.NO_LOOPS: _loop,
-    rules.RING_CLOSED: lambda plan, finding, mint: rings.close(plan, Handle(finding.handles[0]), mint),
-    rules.ONE_HOME_RUN: _loop,
-    rules.NEUTRAL_AT_SWITCH: _neutral,
-    rules.SWITCH_LATCH: _latch,
-    rules.CONTROL_COMPLETE: _control,
+    rules.CIRCUIT_FED: _one(_circuit),
+    rules.NO_LOOPS: _one(_loop),
+    rules.RING_CLOSED: _to_first(rings.close),
+    rules.ONE_HOME_RUN: _one(_loop),
+    rules.NEUTRAL_AT_SWITCH: _one(_neutral),
+    rules.SWITCH_LATCH: _one(_latch),
+    rules.CONTROL_COMPLETE: _one(_control),
     rules.NAIL_ON_FACE: _nearest_stud,
     rules.CUT_IN_CLEAR: _nearest_stud,
     rules.CLEAR_OF_BODIES: _clear_of_bodies,
-    rules.HEIGHTS_MATCH: _level,
-    rules.COUNTER_REACH: _in_room(wanted.over_counter),
-    rules.BASIN_OUTLET: _in_room(wanted.beside_basin),
-    rules.ROOM_OUTLET: _in_room(wanted.one_outlet),
-    rules.SWITCHED_LIGHT: _in_room(wanted.switched_light),
-    rules.BATH_LIGHT: _in_room(wanted.switched_light),
-    rules.ALARM_ROOMS: _in_room(wanted.alarm),
-    rules.ALARM_STOREY: _in_room(wanted.alarm),
-    rules.ALARM_HEAT: _in_room(lambda plan, room, mint: wanted.alarm(plan, room, mint, heat=True)),
-    rules.ALARM_GAS_ROOM: _in_room(
+    rules.HEIGHTS_MATCH: _one(_level),
+    rules.COUNTER_REACH: _to_first(wanted.over_counter),
+    rules.BASIN_OUTLET: _to_first(wanted.beside_basin),
+    rules.ROOM_OUTLET: _to_first(wanted.one_outlet),
+    rules.SWITCHED_LIGHT: _to_first(wanted.switched_light),
+    rules.BATH_LIGHT: _to_first(wanted.switched_light),
+    rules.ALARM_ROOMS: _to_first(wanted.alarm),
+    rules.ALARM_STOREY: _to_first(wanted.alarm),
+    rules.ALARM_HEAT: _to_first(lambda plan, room, mint: wanted.alarm(plan, room, mint, heat=True)),
+    rules.ALARM_GAS_ROOM: _to_first(
         lambda plan, room, mint: wanted.alarm(plan, room, mint, sensing="carbon monoxide")
     ),
-    rules.ALARM_OUTSIDE: _in_room(wanted.outside),
-    rules.ALARM_GAS: _in_room(wanted.outside_gas),
+    rules.ALARM_OUTSIDE: _to_first(wanted.outside),
+    rules.ALARM_GAS: _to_first(wanted.outside_gas),
 }

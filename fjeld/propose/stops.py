@@ -139,9 +139,9 @@ def height_stops(plan: Plan, handle: Handle) -> list[Stop]:
     ]
 
 
-def nearest(stops: list[Stop], at: float) -> Stop | None:
-    """The stop nearest to a coordinate."""
-    return min(stops, key=lambda s: (abs(s.at - at), s.at), default=None)
+def by_distance(stops: list[Stop], at: float) -> list[Stop]:
+    """Stops in order of how far they are from a coordinate."""
+    return sorted(stops, key=lambda s: (abs(s.at - at), s.at))
 
 
 #: Beyond this from the king stud a switch is no longer beside its door, mm.

@@ -19,7 +19,6 @@ from fjeld.drawing.building import Room, Storey
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import House
 from fjeld.formats.sheet import Shape, group, path, rect, shape, weight
-from fjeld.propose.fixes import fix
 from fjeld.quantities import Unit
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Job, Revision
@@ -327,7 +326,7 @@ def _show(view: View, finding: Finding) -> str:
 
 
 def _fix_words(view: View, finding: Finding) -> str:
-    edit = fix(view.plan, finding, view.drafts())
+    edit = view.fix(finding)
     return view.named(edit).words(view.drawing) if edit else ""
 
 

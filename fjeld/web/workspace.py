@@ -17,7 +17,6 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.model import Drawing
 from fjeld.formats.document import DocumentError
 from fjeld.formats.words import Misread
-from fjeld.propose.fixes import fix
 from fjeld.propose.rows import RowsRefused
 from fjeld.quantities import UnreadableLength
 from fjeld.web.frame import drawn, fragments, layers, line, sent
@@ -271,7 +270,7 @@ def _params_after(view: View, before: Drawing, after: Drawing) -> dict[str, str]
 def _fix_of(view: View, form: QueryDict) -> Edit:
     key = form.get("finding", "")
     finding = next((f for f in view.findings if f.key == key), None)
-    edit = fix(view.plan, finding, view.drafts()) if finding else None
+    edit = view.fix(finding) if finding else None
     if edit is None:
         raise EditRefused("that finding has gone, or only a person can put it right")
     return edit

@@ -1,6 +1,7 @@
 """Stops, groups, cables for new points, materials, and the words typed while walking."""
 
 import contextlib
+import itertools
 import math
 from collections import Counter
 
@@ -21,7 +22,7 @@ from fjeld.formats.words import Misread, Walk, next_bearing, read
 from fjeld.propose import groups
 from fjeld.propose.attach import attached, settle
 from fjeld.propose.fixes import fix
-from fjeld.propose.stops import beside_door, ceiling_stops, nearest, wall_stops
+from fjeld.propose.stops import beside_door, by_distance, ceiling_stops, wall_stops
 from fjeld.quantities import FOOT, Length, UnreadableLength
 from tests.houses import inches, one_room
 
@@ -62,11 +63,12 @@ def test_stops_on_the_ceiling_clear_the_joists_unless_they_line_up(seed, axis):
             assert min(abs(stop.at - j) for j in where.joists) >= 50.8 + 19.05 - 0.6
 
 
-def test_the_nearest_stop_is_the_nearest(boot_plan):
+def test_stops_come_by_distance(boot_plan):
     found = wall_stops(boot_plan, "O1")
-    stop = nearest(found, 1000)
-    assert abs(stop.at - 1000) == min(abs(s.at - 1000) for s in found)
-    assert nearest([], 5) is None
+    away = [abs(stop.at - 1000) for stop in by_distance(found, 1000)]
+    assert len(away) == len(found) and away[0] == min(abs(s.at - 1000) for s in found)
+    assert all(a <= b for a, b in itertools.pairwise(away))
+    assert by_distance([], 5) == []
 
 
 @pytest.mark.parametrize("hinge", ["start", "end"])

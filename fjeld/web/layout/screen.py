@@ -122,7 +122,7 @@ def _offered(view: View) -> Trial | None:
         if trying == "fix":
             key = view.params.get("finding", "")
             finding = next((f for f in view.here if f.key == key), None)
-            edit = fixes.fix(view.plan, finding, view.drafts()) if finding else None
+            edit = view.fix(finding) if finding else None
             return tried(view, edit) if edit else None
     except (EditRefused, InvalidDrawing):
         return None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cached_property
+from typing import NamedTuple
 from urllib.parse import parse_qsl, urlsplit
 
 from django.conf import settings
@@ -17,27 +18,41 @@ from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Drawing, Item
 from fjeld.drawing.naming import Drafts, named
+from fjeld.propose.fixes import fix
 from fjeld.web.jobs.models import Member
 from fjeld.web.ui.projection import DESK, PHONE, TABLET, Size
 
 #: One memo a process: stages are pure, so sharing it between jobs is harmless.
 MEMO = Memo(settings.MEMO_BYTES)
 
+
+class _Worked(NamedTuple):
+    """A plan, what is open on it, and of each finding that was asked about what would mend it."""
+
+    plan: Plan
+    findings: list[Finding]
+    fixes: dict[str, Edit | None]
+
+
 #: A plan beside what the memo holds of it anyway: its lists, its network, its findings.
 _PLAN, _PLAN_ITEM = 200_000, 12_000
-#: The plans last worked out, with their open findings; each holds its drawing.
-_plans: Kept[int] = Kept(settings.PLANS_BYTES, lambda found: _PLAN + _PLAN_ITEM * len(found[0].drawing.items))
+#: The plans last worked out; each holds its drawing.
+_plans: Kept[int] = Kept(settings.PLANS_BYTES, lambda found: _PLAN + _PLAN_ITEM * len(found.plan.drawing.items))
+
+
+def _worked(drawing: Drawing) -> _Worked:
+    def work_out() -> _Worked:
+        plan = derive(drawing, MEMO)
+        return _Worked(plan, open_findings(plan, MEMO), {})
+
+    found: _Worked = _plans.get(id(drawing), work_out)
+    return found
 
 
 def planned(drawing: Drawing) -> tuple[Plan, list[Finding]]:
     """The plan and open findings of a drawing; the last few are kept as they were."""
-
-    def work_out() -> tuple[Plan, list[Finding]]:
-        plan = derive(drawing, MEMO)
-        return plan, open_findings(plan, MEMO)
-
-    found: tuple[Plan, list[Finding]] = _plans.get(id(drawing), work_out)
-    return found
+    plan, findings, _ = _worked(drawing)
+    return plan, findings
 
 
 class View:
@@ -115,6 +130,13 @@ class View:
     def drafts(self) -> Drafts:
         """Names for what an edit brings; their handles are given when it is planned."""
         return Drafts()
+
+    def fix(self, finding: Finding) -> Edit | None:
+        """What would mend a finding, tried on the whole plan; None when only a person can."""
+        plan, findings, fixes = _worked(self.drawing)
+        if finding.key not in fixes:
+            fixes[finding.key] = fix(plan, finding, self.drafts(), MEMO, findings)
+        return fixes[finding.key]
 
     def named(self, edit: Edit) -> Edit:
         """An edit with the handles that it would get if it were made now: for words and ghosts."""
