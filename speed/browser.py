@@ -7,6 +7,7 @@ the plan: it commits and draws. Both are timed from sending to the swapped page.
 from __future__ import annotations
 
 import re
+import shutil
 import statistics
 from collections import defaultdict
 from typing import Any
@@ -26,7 +27,10 @@ TIMED = """([path, values]) => new Promise((done) => {
 def round_trips() -> dict[str, Any]:
     """Milliseconds of both edits, and the ratio of their 95th percentiles."""
     with demo_served() as address, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(
+            executable_path=shutil.which("chromium-headless-shell") or shutil.which("chromium"),
+            args=["--no-sandbox"],
+        )
         return _measured(browser.new_page(), address)
 
 
