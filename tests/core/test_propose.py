@@ -66,7 +66,8 @@ def test_stops_on_the_ceiling_clear_the_joists_unless_they_line_up(seed, axis):
 def test_stops_come_by_distance(boot_plan):
     found = wall_stops(boot_plan, "O1")
     away = [abs(stop.at - 1000) for stop in by_distance(found, 1000)]
-    assert len(away) == len(found) and away[0] == min(abs(s.at - 1000) for s in found)
+    assert len(away) == len(found)
+    assert away[0] == min(abs(s.at - 1000) for s in found)
     assert all(a <= b for a, b in itertools.pairwise(away))
     assert by_distance([], 5) == []
 
