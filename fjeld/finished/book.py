@@ -14,6 +14,7 @@ import msgspec
 
 from fjeld.drawing.errand import Errand, ErrandKind
 from fjeld.finished.box.found import GROUNDS, FoundBox, nets
+from fjeld.finished.box.makeup import Made, What
 from fjeld.finished.routes import Route
 from fjeld.finished.work import PatchAsked, TimeAsked, patch, time
 from fjeld.practice.finished import minutes, read_table
@@ -80,13 +81,22 @@ def _steps(practice: str) -> tuple[Task, ...]:
     )
 
 
-def book(errand: Errand, practice: str, route: Route | None = None) -> tuple[Task, ...]:
-    """The steps of an errand, each with those gates that it has; the cut by its surface, and a step for each leg of its way."""
+#: The steps in which each conductor of a new cable is tied in.
+TIED: dict[What, str] = {"ground": "tie in ground", "neutral": "tie in neutral", "link": "tie in link", "line": "tie in"}  # fmt: skip
+
+
+def book(
+    errand: Errand, practice: str, route: Route | None = None, joints: Sequence[Made] = ()
+) -> tuple[Task, ...]:
+    """The steps of an errand, each with those gates that it has; the cut by its surface, a step for each leg of its way,
+    and the tying in by the ``joints`` of the box in hand, where they are known."""
     kind = errand.wants
     mine = [t for t in _steps(practice) if (not t.of or kind in t.of or ("new" in t.of and kind in NEW))]
     if kind in NEW and route is not None and not route.patches:
         # A box cut in leaves nothing to patch, and neither does this way.
         mine = [t for t in mine if t.id != "patch"]
+    made = {TIED[j.what]: j.words for j in joints}
+    mine = [msgspec.structs.replace(t, words=made[t.id]) if t.id in made else t for t in mine]
     there = {t.id for t in mine}
     found: list[Task] = []
     for task in mine:

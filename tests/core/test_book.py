@@ -15,7 +15,7 @@ from fjeld.finished.box.arrangements import arrangements
 KINDS = get_args(ErrandKind)
 #: What must never stand without what, whatever else is so: pairs of step and gate.
 NEVER = (
-    ("cut", "look"), ("tie in", "dead new"), ("tie in", "dead"), ("open", "dead"), ("dead", "breaker"), ("energize", "dead whole"),
+    ("cut", "look"), ("tie in", "dead new"), ("tie in", "dead"), ("tie in ground", "dead"), ("tie in neutral", "tie in ground"), ("tie in", "tie in neutral"), ("tie in", "tie in link"), ("open", "dead"), ("dead", "breaker"), ("energize", "dead whole"),
     ("plates", "photo"), ("patch", "inspect"), ("change", "dead"), ("change box", "dead"), ("live", "energize"),
 )  # fmt: skip
 
@@ -74,6 +74,14 @@ def test_no_log_passes_a_gate(kind, written):
                     assert gate in before, (step, gate)
     for entry in log:
         assert entry.task in there
+
+
+@pytest.mark.parametrize("practice", ["na", "gb"])
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_word_of_the_book_is_filled_in(kind, practice):
+    for task in book(Errand(kind), practice):
+        assert not {*"{}"} & {*(task.words + task.looks + task.caution)}, task
+        assert all((task.words, task.looks, task.caution)), task.id
 
 
 def test_whoever_was_away_tests_dead_again():

@@ -6,6 +6,7 @@ import msgspec
 import pytest
 
 from fjeld.check import RANK, check, open_findings
+from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Body, Build, Opening, Panel, Room, Side, Slope, Storey
 from fjeld.drawing.changes import apply
@@ -409,7 +410,7 @@ def test_taking_things_away_is_found_and_put_right(name):
     from fjeld.demo import job_file
     from fjeld.formats.jobfile import decode
 
-    whole = decode(job_file(name))
+    whole, memo = decode(job_file(name)), Memo()
     points = whole.of(Point)
     kinds = itertools.groupby(
         sorted(points, key=lambda h: (points[h].kind, points[h].room)),
@@ -421,13 +422,13 @@ def test_taking_things_away_is_found_and_put_right(name):
             continue
         handle = next(iter(handles))
         less = apply(whole, Remove(handle).plan(whole))
-        plan = derive(less)
-        before = open_findings(plan)
+        plan = derive(less, memo)
+        before = open_findings(plan, memo)
         for finding in [f for f in before if f.waypoint == "layout"]:
-            edit = fixes.fix(plan, finding, Mint(whole.items))
+            edit = fixes.fix(plan, finding, Mint(whole.items), memo, before)
             if edit is None:
                 continue
-            after = open_findings(derive(apply(less, settle(less, edit, Mint(whole.items)))))
+            after = open_findings(derive(apply(less, settle(less, edit, Mint(whole.items))), memo), memo)
             assert finding.key not in {f.key for f in after}, finding.words
             # A place whose last outlet went has no circuit of its own kind to join: that is asked next.
             fresh = [w for w in worse(before, after) if not w.endswith("on no circuit")]

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from fjeld.check import RANK, check, open_findings
 from fjeld.derive.keys import LINE, NEUTRAL, DeviceKey, end_node
+from fjeld.derive.memo import Memo
 from fjeld.derive.network import Load
 from fjeld.derive.plan import derive
 from fjeld.drawing.changes import apply
@@ -227,12 +228,13 @@ def test_a_fix_of_protection_removes_its_finding_and_adds_none_worse(seed):
     drawing = guarded(seed)
     plan = derive(drawing)
     rules = {"ground-fault", "alarm-behind", "light-behind", "one-side", "load-side-there", "protective-whole"}
-    before = {f.key for f in open_findings(plan)}
-    for finding in (f for f in open_findings(plan) if f.rule.id in rules):
-        edit = fix(plan, finding, Mint(drawing.items))
+    standing, memo = open_findings(plan), Memo()
+    before = {f.key for f in standing}
+    for finding in (f for f in standing if f.rule.id in rules):
+        edit = fix(plan, finding, Mint(drawing.items), memo, standing)
         if edit is None:
             continue
-        after = open_findings(derive(apply(drawing, edit.plan(drawing))))
+        after = open_findings(derive(apply(drawing, edit.plan(drawing)), memo), memo)
         assert finding.key not in {f.key for f in after}
         worse = [f for f in after if f.key not in before and RANK[f.severity] < RANK[finding.severity]]
         assert not worse, worse

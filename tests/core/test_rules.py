@@ -14,6 +14,7 @@ import fjeld
 from fjeld import practice
 from fjeld.check import RANK, check, open_findings
 from fjeld.check.finding import LOOKED_AT, failed, looks_at, require_all_looked_at
+from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
 from fjeld.derive.terminals import BoxIntent, CircuitIntent, terminals_of
 from fjeld.drawing.building import Build, Opening, Panel, Room, Side
@@ -476,15 +477,15 @@ def spoilt(drawing, n):
 @given(st.integers(0, 300), st.integers(0, 6))
 @settings(max_examples=14)
 def test_a_fix_removes_its_finding_and_adds_no_worse(seed, n):
-    drawing = spoilt(one_room(seed), n)
-    plan = derive(drawing)
-    before = open_findings(plan)
+    drawing, memo = spoilt(one_room(seed), n), Memo()
+    plan = derive(drawing, memo)
+    before = open_findings(plan, memo)
     one_of_each = {f.rule.id: f for f in before}
     for finding in one_of_each.values():
-        edit = fix(plan, finding, Mint(drawing.items))
+        edit = fix(plan, finding, Mint(drawing.items), memo, before)
         if edit is None:
             continue
-        after = open_findings(derive(with_(drawing, edit)))
+        after = open_findings(derive(with_(drawing, edit), memo), memo)
         assert finding.key not in {f.key for f in after}, (finding.key, edit)
         known = {f.key for f in before}
         fresh = [f for f in after if f.key not in known]

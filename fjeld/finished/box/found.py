@@ -29,6 +29,17 @@ TERMINALS: dict[DeviceKind, tuple[str, ...]] = {
     "light": ("hot", "neutral"),
     "alarm": ("hot", "neutral", "link"),
 }
+#: Terminals as they are marked, where that is not their name here: with colours of their screws, or with letters.
+MARKS: dict[str, str] = {
+    "brass2": "second brass",
+    "silver2": "second silver",
+    "hot": "hot lead",
+    "neutral": "neutral lead",
+}
+BRITISH_MARKS: dict[str, str] = {
+    "hot": "line", "brass": "L", "silver": "N", "brass2": "L 2", "silver2": "N 2",
+    "common": "COM", "t1": "L1", "t2": "L2", "a": "COM", "b": "L1",
+}  # fmt: skip
 GROUNDS = frozenset({"G", "G2", "E", "CPC", "BARE"})
 #: More than these are not reckoned with: it would be guessing, and slow.
 MOST_CABLES = 6

@@ -32,7 +32,10 @@ class OldWorkBox(msgspec.Struct, frozen=True):
 
 
 class Habits(msgspec.Struct, frozen=True):
-    """What work in finished rooms goes by under a practice; lengths in mm, heat through a wall in W/m²K, the rest shares of a member's depth."""
+    """What work in finished rooms goes by under a practice; lengths in mm, heat through a wall in W/m²K, the rest shares of a member's depth.
+
+    ``on_screw`` is how many conductors a terminal takes by most makers' words; ``leads`` are devices with leads in place of screws.
+    """
 
     plate_notch_bearing: float
     plate_notch_other: float
@@ -56,6 +59,8 @@ class Habits(msgspec.Struct, frozen=True):
     bit_beyond: float
     fold_gap: float
     setback: float
+    on_screw: int
+    leads: tuple[str, ...]
     heat_through: dict[str, float]
     boxes: tuple[OldWorkBox, ...]
 
@@ -84,7 +89,8 @@ def _measured(value: Any) -> Any:
     """Lengths written with their unit, in mm; whatever else, as it is."""
     if isinstance(value, dict):
         return {
-            name: v if name in ("id", "name", "grip", "surface") else _measured(v) for name, v in value.items()
+            name: v if name in ("id", "name", "grip", "surface", "leads") else _measured(v)
+            for name, v in value.items()
         }
     if isinstance(value, list):
         return [_measured(v) for v in value]

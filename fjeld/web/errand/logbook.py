@@ -19,6 +19,7 @@ from fjeld.drawing.model import Drawing
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW, Log, Task, book, may, nodes_of
 from fjeld.finished.box.found import FoundBox
+from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
 from fjeld.finished.cut import place
 from fjeld.finished.house import house_book
@@ -47,12 +48,14 @@ def route_of(drawing: Drawing) -> Path | None:
     return path(errand, at_hand(drawing, "")[1], practices.load(drawing.house.practice))
 
 
-def tasks_of(drawing: Drawing) -> tuple[Task, ...]:
-    """The book of the work: of an errand, or of a house by its plan."""
+def tasks_of(drawing: Drawing, made: MakeUp | None = None) -> tuple[Task, ...]:
+    """The book of the work: of an errand, with how its source is ``made`` up where that is known, or of a house by its plan."""
     if drawing.house.errand is None:
         return house_book(planned(drawing)[0])
     way = route_of(drawing)
-    return book(drawing.house.errand, drawing.house.practice, way.chosen if way else None)
+    return book(
+        drawing.house.errand, drawing.house.practice, way.chosen if way else None, made.joints if made else ()
+    )
 
 
 def log_of(job: Job) -> list[Log]:

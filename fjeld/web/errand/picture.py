@@ -4,27 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from fjeld.finished.box.found import TERMINALS, FoundBox
+from fjeld.finished.box.found import BRITISH_MARKS, TERMINALS, FoundBox
+from fjeld.finished.box.makeup import NEW_CABLE
 from fjeld.formats.sheet import Shape, group, line, rect, svg, text
 from fjeld.web.ui.conductor import COLOURS, wire
 
 #: Room for each conductor across, and down to the joints and the devices.
 STEP, TOP, JOINTS, FOOT = 36.0, 34.0, 98.0, 44.0
-
-
-#: Terminals as they are marked under British practice.
-MARKED = {
-    "hot": "line",
-    "brass": "L",
-    "silver": "N",
-    "brass2": "L 2",
-    "silver2": "N 2",
-    "common": "COM",
-    "t1": "L1",
-    "t2": "L2",
-    "a": "COM",
-    "b": "L1",
-}
 
 
 def picture(
@@ -44,7 +30,14 @@ def picture(
     parts: list[Shape | None] = [rect(4, TOP - 8, width - 8, down + FOOT + 40 - TOP, "box-body")]
     for cable in box.cables:
         ends = [x[f"{cable.id}.{c}"] for c in cable.colours]
-        parts.append(text((ends[0] + ends[-1]) / 2, 14, f"cable {cable.id}", "label"))
+        parts.append(
+            text(
+                (ends[0] + ends[-1]) / 2,
+                14,
+                "the new cable" if cable.id == NEW_CABLE else f"cable {cable.id}",
+                "label",
+            )
+        )
         parts.append(rect(ends[0] - 9, TOP - 16, ends[-1] - ends[0] + 18, 12, "sheath"))
     row = {joint: JOINTS + 26.0 * n for n, joint in enumerate([*lines, *grounds])}
     at = _screws(box, width, down + 12)
@@ -63,7 +56,7 @@ def picture(
             tx, ty = at[f"{device.id}.{terminal}"]
             parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
             parts.append(
-                text(tx, ty + 28, MARKED.get(terminal, terminal) if metric else terminal, "label muted")
+                text(tx, ty + 28, BRITISH_MARKS.get(terminal, terminal) if metric else terminal, "label muted")
             )
         first = at[f"{device.id}.{_shown(box, device.id)[0]}"]
         parts.append(text(first[0] - 7, first[1] + 46, device.kind, "label", "start"))

@@ -12,11 +12,17 @@ from fjeld import practice as practices
 from fjeld.drawing.handles import Handle
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW, nodes_of, standing
+from fjeld.finished.box.found import FoundBox
+from fjeld.finished.box.infer import infer
+from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
 from fjeld.finished.box.tie_in import Case, TieIn, tie_in
+from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
+from fjeld.web.errand.joints import made_up
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, tasks_of
+from fjeld.web.errand.picture import picture
 from fjeld.web.errand.records import counting, readings_of
 from fjeld.web.errand.screen import ROLES, at_hand
 from fjeld.web.errand.spot import errand_of
@@ -50,7 +56,7 @@ class CaseRow(Shown, frozen=True):
 
 
 class ProofPage(Shown, frozen=True):
-    """Whether what is new works, case by case; the dead test with what was read, and whether its gate is open."""
+    """Whether what is new works, case by case, and how it is ``made`` up; the dead test with what was read, and whether its gate is open."""
 
     job: Job
     kind: Kind
@@ -64,6 +70,8 @@ class ProofPage(Shown, frozen=True):
     rows: list[CaseRow]
     more: int
     same_switch: bool
+    made: MakeUp | None
+    after: str
     triangle: str
     tested: str
     pairs: int
@@ -88,17 +96,25 @@ def _page(member: Member) -> ProofPage:
     if old.cables and new:
         try:
             found = tie_in(box, practice, errand.same_switch)
-            trouble = "" if found else "No line and neutral of one circuit can be in this box."
+            trouble = "" if found else _why_not(box, practice)
         except NotAsked as wrong:
             trouble = str(wrong)
+    made = made_up(box, found, old, errand, practice) if found and found.verdict != "fails" else None
     rows = _rows(found, errand.same_switch) if found else []
     names = nodes_of(box)
     read, tested = _dead_test(member.job, handle)
     return ProofPage(
         member.job, KINDS[errand.wants], stones(errand.wants, "proof"), "earth" if practice.metric else "ground", new, trouble, found, _verdict(found),
-        _excludes(found), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, triangle(names, read, practice.metric) if old.cables else "", tested,
+        _excludes(found), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, made,
+        picture(made.after, {}, metric=practice.metric) if made else "", triangle(names, read, practice.metric) if old.cables else "", tested,
         len(names) * (len(names) - 1) // 2, member.may_edit,
     )  # fmt: skip
+
+
+def _why_not(box: FoundBox, practice: Practice) -> str:
+    """Why nothing can be joined in a box: its readings do not go together, or no circuit comes into it whole."""
+    known = infer(box, practice)
+    return known.contradiction or "No line and neutral of one circuit can be in this box."
 
 
 def _verdict(found: TieIn | None) -> str:
@@ -115,7 +131,7 @@ def _excludes(found: TieIn | None) -> str:
 def _rows(found: TieIn, switched: bool) -> list[CaseRow]:
     rows: dict[tuple[str, int], CaseRow] = {}
     for case in found.cases:
-        words = ", ".join(f"cable {c} is {ROLES[r]}" for c, r in case.roles)
+        words = ", ".join(f"cable {c}: {ROLES[r]}" for c, r in case.roles)
         share = sum(c.share for c in found.cases if (c.roles, c.live) == (case.roles, case.live))
         rows.setdefault(
             (words, case.live),

@@ -14,13 +14,15 @@ from django.views.decorators.http import require_GET, require_POST
 from fjeld import practice as practices
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing
-from fjeld.finished.book import Hours, Stands, hours, nodes_of, standing
+from fjeld.finished.book import TIED, Hours, Stands, hours, nodes_of, standing
 from fjeld.finished.box.found import FoundBox
+from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
 from fjeld.finished.carry import Carried, carry, fished
 from fjeld.finished.learned import learned
 from fjeld.finished.path import Path
 from fjeld.quantities import finite_number
+from fjeld.web.errand.joints import joints_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import (
     begun_at,
@@ -33,6 +35,7 @@ from fjeld.web.errand.logbook import (
     taken_by,
     tasks_of,
 )
+from fjeld.web.errand.picture import picture
 from fjeld.web.errand.records import keep, kept
 from fjeld.web.errand.screen import at_hand
 from fjeld.web.errand.shots import Shot, shots_of
@@ -59,7 +62,7 @@ class PairRow(Shown, frozen=True):
 
 
 class StepCard(Shown, frozen=True):
-    """A step as it stands, with what it asks, what was to be remembered of it, and its photographs."""
+    """A step as it stands, with what it asks, what was to be remembered of it, its photographs, and the box as it is then ``made`` up."""
 
     stands: Stands
     number: int
@@ -69,6 +72,7 @@ class StepCard(Shown, frozen=True):
     begun: str
     pairs: list[PairRow]
     triangle: str
+    made: str
     shots: list[Shot]
     token: str
     typed: Mapping[str, str]
@@ -126,7 +130,8 @@ def _token() -> str:
 
 
 def _cards(request: HttpRequest, job: Job, drawing: Drawing) -> list[StepCard]:
-    all_steps = standing(tasks_of(drawing), log_of(job))
+    made = joints_of(job, drawing)
+    all_steps = standing(tasks_of(drawing, made), log_of(job))
     asked = request.GET.get("step", request.POST.get("step", ""))
     chosen = next((s for s in all_steps if s.task.id == asked), None)
     now = chosen or next((s for s in all_steps if not s.done and not s.wants), None)
@@ -141,10 +146,16 @@ def _cards(request: HttpRequest, job: Job, drawing: Drawing) -> list[StepCard]:
         cards.append(
             StepCard(
                 s, n, len(all_steps), s == now, notes.get(s.task.id, ""), begun.get(s.task.id, ""), _pair_rows(box, mine, metric) if tests else [],
-                _triangle(box, mine, metric) if tests else "", shots.get(f"step:{s.task.id}", []), _token(), mine,
+                _triangle(box, mine, metric) if tests else "", _made(made, s.task.id, metric), shots.get(f"step:{s.task.id}", []), _token(), mine,
             )
         )  # fmt: skip
     return cards
+
+
+def _made(made: MakeUp | None, task: str, metric: bool) -> str:
+    """The box made up, its new conductor of this step taken in hand."""
+    mine = next((j for j in made.joints if TIED[j.what] == task), None) if made else None
+    return picture(made.after, {}, held=mine.end, metric=metric) if made and mine else ""
 
 
 def _pair_rows(box: FoundBox, form: Mapping[str, Any], metric: bool) -> list[PairRow]:
