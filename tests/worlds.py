@@ -11,9 +11,10 @@ import random
 from msgspec.structs import replace
 
 from fjeld.derive.plan import Plan, derive
-from fjeld.drawing.building import Body, Lead, OldBox, OldCable, Panel, Room, Side
+from fjeld.drawing.building import Body, Panel, Room, Side
 from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Item, Override, Point
+from fjeld.drawing.old_box import Lead, OldBox, OldCable
 from fjeld.drawing.validate import problems_of, require_valid
 from fjeld.practice import Amendment
 from fjeld.propose.attach import attached

@@ -12,9 +12,9 @@ from fjeld.derive.circuits import va_of
 from fjeld.derive.old import carrying
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
-from fjeld.drawing.building import Found, Lead, OldBox
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
+from fjeld.drawing.old_box import Found, Lead, OldBox
 from fjeld.practice import Rule, rules
 from fjeld.quantities import Line, NotKnown, Passes, Working, verdict_at_most
 

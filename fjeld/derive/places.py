@@ -14,9 +14,10 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive.house import RoomShape, Wall
-from fjeld.drawing.building import OldBox, Panel, Room
+from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Edge, Point
+from fjeld.drawing.old_box import OldBox
 from fjeld.geometry import Point3, contains, distance, to_segment
 from fjeld.practice import Practice, rules
 from fjeld.quantities import INCH, Length

@@ -18,9 +18,10 @@ from fjeld.derive.places import Mark, Placed
 from fjeld.derive.rests import Rests
 from fjeld.derive.routes import Router
 from fjeld.derive.ways import Ways
-from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey
+from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point, home
+from fjeld.drawing.old_box import OldBox
 from fjeld.practice import Practice, rules
 
 

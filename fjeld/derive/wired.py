@@ -21,9 +21,10 @@ from fjeld.derive.network import Part, Supply
 from fjeld.derive.old import Begin, OldMade
 from fjeld.derive.places import Placed
 from fjeld.derive.wiring import CircuitPlan
-from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Control, Drawing, House, Point, Protection
+from fjeld.drawing.old_box import OldBox
 from fjeld.practice import Practice
 
 

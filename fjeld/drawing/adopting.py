@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.building import Room
 from fjeld.drawing.errand import Errand, ErrandKind, length_of
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Drawing, House, Item, Point, PointKind
+from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import Length, Unit, not_measured
 
 #: What is new becomes a point of the house; whatever only changes what is there becomes none.

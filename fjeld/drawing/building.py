@@ -19,12 +19,8 @@ from fjeld.drawing.extents import (
     BoardThickness,
     BodySize,
     CeilingHeight,
-    CubicInches,
     DrawingUnits,
     FirstMember,
-    FittingSize,
-    FoundNumber,
-    Gangs,
     InRoom,
     Level,
     MemberDepth,
@@ -36,7 +32,6 @@ from fjeld.drawing.extents import (
     Poles,
     Scale,
     Spacing,
-    VoltAmperes,
     WallLength,
     WallNumber,
     WallThickness,
@@ -273,103 +268,6 @@ class Panel(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
         """The ways not taken, in order. A breaker of two poles takes every second way: 1 and 3, 2 and 4."""
         held = {way.number + 2 * pole for way in self.taken for pole in range(way.poles)}
         return [n for n in range(1, self.ways + 1) if n not in held]
-
-
-Found = Literal["", "line", "neutral", "ground", "switched", "other"]
-
-
-HeldKind = Literal["switch", "three-way", "four-way", "outlet", "protective", "fused unit", "light", "alarm"]
-OldPlace = Literal["", "switch", "outlet", "ceiling", "junction"]
-Condition = Literal["", "sound", "aluminium", "cracked", "cloth", "knob and tube", "scorched"]
-
-
-class Lead(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A conductor found in an old box: its colour, and what it lands on.
-
-    ``lands`` is that in words; as drawn it is in the ``joint`` of that number, or on a ``terminal`` of
-    the ``device`` of that number, both counted from 1. ``carries`` is what it is taken for, empty while
-    nobody says; ``read`` that a reading settled it, not its colour or where it lands.
-    """
-
-    colour: Name
-    lands: Name = ""
-    carries: Found = ""
-    read: bool = False
-    joint: FoundNumber = 0
-    device: FoundNumber = 0
-    terminal: Name = ""
-
-    @property
-    def landing(self) -> str:
-        """What it lands on, in words: as said, else as drawn."""
-        if self.lands or not (self.joint or self.device):
-            return self.lands
-        return f"joint {self.joint}" if self.joint else self.terminal
-
-
-class Tail(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A tail from a joint, by its number, to a terminal."""
-
-    joint: FoundNumber
-    terminal: Name
-
-
-class Held(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A device found in an old box. A broken ``tab`` makes two sides of one outlet."""
-
-    kind: HeldKind
-    tab: Literal["whole", "broken"] = "whole"
-    tails: tuple[Tail, ...] = ()
-
-
-class OldCable(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A cable found in an old box. ``gauge`` and ``guess`` stay empty until someone reads them."""
-
-    leads: tuple[Lead, ...] = ()
-    gauge: Name = ""
-    guess: Name = ""
-
-
-class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A box that is there already, and what was found in it; placed like a :class:`Point`.
-
-    ``breaker_read`` says that switching its breaker off was seen to make it dead. ``beside`` is what else hangs on what feeds it, VA, once someone has listed what goes dark with its breaker.
-    ``place`` and ``held`` are what it is and what is in it, as drawn; ``size`` of a metal one inside. ``ground``,
-    ``condition``, ``opening`` for one more cable, ``accessible`` afterwards and ``alone`` (one circuit in it) are as
-    looked at; ``serves`` is the kind of its circuit, ``amps`` its breaker's, ``fixing`` how it is held. Of its
-    conductors ``free`` is what is beyond the ``sheath`` in the box and ``past`` what comes past the face, at the least; ``setback`` how far it stands behind the surface. What is blank nobody has looked at.
-    """
-
-    room: Handle
-    wall: WallNumber = 0
-    at: AlongWall | None = None
-    height: AboveFloor | None = None
-    x: InRoom | None = None
-    y: InRoom | None = None
-    holds: Name = ""
-    volume: CubicInches | None = None
-    gangs: Gangs = 1
-    cables: tuple[OldCable, ...] = ()
-    breaker: Note = ""
-    breaker_read: bool = False
-    beside: VoltAmperes | None = None
-    clamps: bool | None = None
-    place: OldPlace = ""
-    held: tuple[Held, ...] = ()
-    size: Name = ""
-    depth: FoundNumber | None = None
-    ground: Literal["", "present", "none"] = ""
-    condition: Condition = ""
-    serves: Name = ""
-    amps: Amps | None = None
-    opening: bool | None = None
-    accessible: bool | None = None
-    alone: bool | None = None
-    fixing: Name = ""
-    free: FittingSize | None = None
-    sheath: FittingSize | None = None
-    past: FittingSize | None = None
-    setback: FittingSize | None = None
 
 
 class Polyline(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

@@ -16,7 +16,6 @@ import msgspec
 from fjeld.drawing.building import (
     Body,
     Join,
-    OldBox,
     Opening,
     Panel,
     Room,
@@ -47,6 +46,7 @@ from fjeld.drawing.extents import (
     at_most,
 )
 from fjeld.drawing.handles import HOUSE, Handle, order
+from fjeld.drawing.old_box import OldBox
 from fjeld.practice import Amendment
 from fjeld.quantities import Unit
 

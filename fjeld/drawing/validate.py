@@ -13,7 +13,7 @@ import msgspec
 
 from fjeld import practice
 from fjeld.drawing import extents
-from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey, Underlay
+from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey, Underlay
 from fjeld.drawing.handles import HOUSE, Handle, is_handle
 from fjeld.drawing.model import (
     PARTS,
@@ -30,6 +30,7 @@ from fjeld.drawing.model import (
     load_part,
     load_point,
 )
+from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
 from fjeld.quantities import Length
 

@@ -6,9 +6,9 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.errand import Errand, Lies, Seen, Spot, Way
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import Answer, Figure, NotAsked, Said, Tone
 from fjeld.finished.path import path
 from fjeld.finished.routes import MASONRY, Route, blocker

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import msgspec
 
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.errand import Errand, Way, length_of
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import Answer
 from fjeld.finished.routes import (
     ON_CEILINGS,

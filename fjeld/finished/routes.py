@@ -12,8 +12,8 @@ from collections.abc import Iterator
 
 import msgspec
 
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.errand import Errand, length_of
+from fjeld.drawing.old_box import OldBox
 from fjeld.practice import Practice
 from fjeld.practice.finished import Habits, habits, minutes
 from fjeld.practice.finished.ways import Blocker, WayKind, way_data

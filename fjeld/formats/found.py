@@ -23,6 +23,7 @@ from fjeld.finished.box.found import (
     Reading,
     Volts,
 )
+from fjeld.practice.finished.sources import sources
 
 _KINDS: dict[str, DeviceKind] = {
     **{kind: kind for kind in get_args(DeviceKind)},
@@ -112,7 +113,15 @@ def _cable(value: Any, n: int) -> Cable:
         # Two of one colour in a cable are told apart by a number.
         same = sum(c.rstrip("0123456789") == colour for c in colours)
         colours.append(f"{colour}{same + 1}" if same else colour)
-    return Cable(str(value.get("id", n)), tuple(colours), str(value.get("gauge", "")))
+    marked = value.get("marked", {})
+    if not isinstance(marked, dict) or not {*map(str, marked)} <= {*colours}:
+        raise NotAsked(f'cables[{n - 1}].marked: written {{"WH": "BK"}}, of conductors that are in it')
+    sheath = str(value.get("sheath", ""))
+    known = {s for local in (sources().na, sources().gb) for s in local.sheaths}
+    if sheath and sheath not in known:
+        raise NotAsked(f"cables[{n - 1}].sheath: “{sheath}” is none of {', '.join(sorted(known))}")
+    told = {str(c): code(str(m)) for c, m in marked.items()}
+    return Cable(str(value.get("id", n)), tuple(colours), str(value.get("gauge", "")), sheath, told)
 
 
 def code(written: str) -> str:

@@ -14,10 +14,11 @@ from typing import Any
 
 import msgspec
 
-from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Side, Storey, Underlay
+from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Side, Storey, Underlay
 from fjeld.drawing.extents import clean
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, Photometry, Point
+from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import problems_of
 from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, Unit, UnreadableLength, parse_length

@@ -19,7 +19,6 @@ from fjeld.drawing.building import (
     Build,
     Diagonal,
     Join,
-    OldBox,
     Opening,
     Panel,
     Room,
@@ -35,6 +34,7 @@ from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.survey import BuildWall, LayRectangle
 from fjeld.drawing.handles import HOUSE, Fresh, Handle
 from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import Length, Unit, not_measured, parse_length, whole_number
 
 

@@ -17,12 +17,13 @@ from fjeld.derive.intents import circuit_boxes, control_circuit, source_of
 from fjeld.derive.places import place
 from fjeld.derive.standing import lay
 from fjeld.derive.tree import tree
-from fjeld.drawing.building import OldBox, Panel, Room
+from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint, order
 from fjeld.drawing.model import Cable, Control, Drawing, House, Point, home, load_point
 from fjeld.drawing.naming import named
+from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import require_no_worse
 from fjeld.geometry import Point3
 

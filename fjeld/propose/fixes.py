@@ -18,12 +18,13 @@ from fjeld.derive.memo import Memo
 from fjeld.derive.places import body_of, usual_outlet_height
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import wall_starts
-from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
+from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
 from fjeld.practice.rules import DECLARED, RuleKey
 from fjeld.propose import align, groups, outlets, protection, reach, rings, rows, stops, wanted

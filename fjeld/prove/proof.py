@@ -17,9 +17,9 @@ from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import EARTH, Load, Network
 from fjeld.derive.old import taken_for_granted
 from fjeld.derive.plan import Plan
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_part, load_point
+from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
 from fjeld.prove.reach import MOST_POSITIONS, Reach, first_state, pattern, reach
 from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solver, band, conductor_verdict, trip_seconds

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from fjeld.web.errand.kinds import KINDS
+from tests.browser.meter import read_pairs
 from tests.browser.test_ways import violations
 
 PHONE = {"width": 390, "height": 844}
@@ -194,8 +195,18 @@ def test_the_book_is_walked_by_thumb_and_its_gate_opens_on_a_whole_dead_test(dem
     page.get_by_role("button", name="Done").click()
     expect(page.get_by_role("alert")).to_contain_text("nothing was tested")
     page.get_by_label("the tester was proven on live before").check()
-    for field in page.get_by_label("V at worst").all():
-        field.fill("0.1")
+    # By the pad, and the others as the page asks for them.
+    pad = page.get_by_role("group", name="Reading pad")
+    for key in ("0.", "4", "back", "1"):
+        pad.get_by_role("button", name=key, exact=True).click()
+    expect(page.locator("[data-written='0']")).to_have_text("0.1")
+    page.get_by_role("button", name="The next pair").click()
+    expect(page.locator("#pair-0")).to_be_hidden()
+    # A cell of the triangle is tapped for its pair.
+    page.locator("[data-pair='0']").click()
+    expect(page.locator("#pair-0")).to_be_visible()
+    page.locator("[data-pair='1']").click()
+    read_pairs(page)
     page.get_by_role("button", name="Done").click()
     expect(page.get_by_role("alert")).to_contain_text("the gate stays shut")
     # What was typed is still there.

@@ -6,6 +6,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
+from tests.browser.meter import read_pairs
 from tests.browser.test_errand import PHONE, begin
 
 
@@ -39,8 +40,7 @@ def walk(page):
     done(page, "Find the breaker")
     expect(page.locator("#now").get_by_role("heading", name="At the source: prove")).to_be_visible()
     page.get_by_label("the tester was proven on live before").check()
-    for field in page.get_by_label("V at worst").all():
-        field.fill("0.1")
+    read_pairs(page)
     page.get_by_label("and proven on live again after").check()
     done(page, "At the source: prove")
     page.get_by_label("To be remembered").fill("two blacks on one screw")
@@ -93,8 +93,7 @@ def test_what_the_server_refuses_later_is_said_and_can_be_let_go(book):
         done(page, "Find the breaker")
     page.context.set_offline(True)
     page.get_by_label("the tester was proven on live before").check()
-    for field in page.get_by_label("V at worst").all():
-        field.fill("0.1")
+    read_pairs(page)
     page.get_by_label("and proven on live again after").check()
     done(page, "At the source: prove")
     expect(page.get_by_role("status")).to_contain_text("1 kept on this phone")

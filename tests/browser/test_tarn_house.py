@@ -6,8 +6,9 @@ import re
 from playwright.sync_api import expect
 
 from fjeld.demo import job_file
-from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room
+from fjeld.drawing.building import Body, Join, Opening, Panel, Room
 from fjeld.drawing.handles import order
+from fjeld.drawing.old_box import OldBox
 from fjeld.formats.jobfile import bearing_words, decode
 from fjeld.formats.words import next_bearing
 

@@ -11,10 +11,11 @@ from fjeld.demo import job_file
 from fjeld.derive.keys import SPARE
 from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
-from fjeld.drawing.building import Body, Join, OldBox, Room, Storey
+from fjeld.drawing.building import Body, Join, Room, Storey
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.model import Control, Point
+from fjeld.drawing.old_box import OldBox
 from fjeld.formats.jobfile import decode, encode
 from fjeld.formats.spice import lamp_volts, of_groups
 from fjeld.prove.proof import prove

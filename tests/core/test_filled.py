@@ -2,8 +2,8 @@
 
 import pytest
 
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.filled import asked_of, larger, new_box, old_box
 from fjeld.finished.box.record import as_found, drawn_as

@@ -145,6 +145,40 @@ R4_OPEN = {"id": "R4", "at": "10:12", "state": "S open", "1.BK": 120.1, "2.BK": 
 R5 = {"id": "R5", "lamps_out": "yes", "1.BK–joint": "119.8 V∞, 119.5 V3", "lamp": "bright", **PROVEN}
 
 
+def test_a_mark_says_what_a_colour_does_not():
+    """A white taped black is taken for a line, and still settles nothing."""
+    plain = box("junction", [W, W], joints=[["1.BK", "2.BK"]])
+    marked = {**plain, "cables": [plain["cables"][0], {**plain["cables"][1], "marked": {"WH": "BK"}}]}
+    assert roles(plain)["2"]["LOOP"] == roles(plain)["2"]["FEED"]
+    assert roles(marked)["2"]["LOOP"] > 5 * roles(marked)["2"]["FEED"]
+    assert {c.word for c in found(marked).cables} <= {"open", "likely"}
+    with pytest.raises(NotAsked, match="marked"):
+        read_box({**plain, "cables": [{"id": 1, "cond": W, "marked": {"RD": "BK"}}]})
+    with pytest.raises(NotAsked, match="none of"):
+        read_box({**plain, "cables": [{"id": 1, "cond": W, "sheath": "velvet"}]})
+
+
+@pytest.mark.parametrize(
+    ("sheaths", "practice", "is_", "said"),
+    [
+        (("plastic", "plastic"), "na", "yes", "copper"),
+        (("plastic", "tubes"), "na", "no", "knob and tube"),
+        (("woven", ""), "na", "no", "rubber"),
+        (("plastic without ground",) * 2, "na", "no", "no ground"),
+        (("plastic without ground", "plastic"), "na", "yes", "copper"),
+        (("grey, red and black", "grey, brown and blue"), "gb", "yes", "nothing by colour"),
+        (("rubber", ""), "gb", "no", "stop"),
+    ],
+)
+def test_the_kind_of_a_cable_opens_or_shuts_the_first_gate(sheaths, practice, is_, said):
+    colours = B if practice == "gb" else W
+    body = box("junction", [colours, colours], ground="present", condition="sound")
+    for cable, sheath in zip(body["cables"], sheaths, strict=True):
+        cable["sheath"] = sheath
+    gate = ask(body, practice)["gates"]["G1"]
+    assert (gate["is"], said in gate["words"]) == (is_, True), gate
+
+
 def test_a_feed_and_a_leg_step_by_step():
     first = ask(S2)
     assert (first["1"]["word"], first["line"], first["neutral"]["word"], first["next"]) == (

@@ -7,9 +7,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.errand import Errand, Spot, Way
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished import routes as ways
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.between import WaysAsked

@@ -10,11 +10,12 @@ from fjeld.derive.conductors import Conductor
 from fjeld.derive.keys import BreakerOf
 from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
-from fjeld.drawing.building import Lead, OldBox, OldCable, Panel
+from fjeld.drawing.building import Panel
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Remove, Revise
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Circuit, Drawing, Point
+from fjeld.drawing.old_box import Lead, OldBox, OldCable
 from fjeld.drawing.validate import InvalidDrawing, problems_of, require_valid
 from fjeld.formats.jobfile import decode, encode
 from fjeld.propose.attach import attached, settle

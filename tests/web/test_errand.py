@@ -7,8 +7,8 @@ import re
 
 import pytest
 
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.errand import Errand
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.book import book, standing
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.infer import infer
@@ -17,6 +17,7 @@ from fjeld.formats import document, jobfile
 from fjeld.practice import load
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.logbook import log_of
+from fjeld.web.errand.picture import picture
 from fjeld.web.jobs.models import Job, Member, Record
 from tests.core.test_book import NEVER
 from tests.web.errands import ALLOWED, R4, SWITCH, act, page, read, tick, words
@@ -334,6 +335,27 @@ def stands(client, job):
 DEAD = {"before": "on", "after": "on", **{f"pair:{n}": "0.2" for n in range(10)}}
 
 
+def test_each_cable_is_looked_at_by_itself_and_a_mark_is_kept(started):
+    job, client = started()
+
+    def old():
+        return Job.objects.get(pk=job.pk).head.document.drawing.of(OldBox)["E1"]
+
+    act(client, job, "inside", cable="2", sheath="woven", gauge="12")
+    assert [(c.sheath, c.gauge) for c in old().cables] == [("", ""), ("woven", "12")]
+    page = words(client.get(f"/jobs/{job.pk}/errand").content.decode())
+    assert "cloth or rubber insulation: stop and call" in page
+    act(client, job, "mark", end="2.WH", colour="black")
+    assert "=BK" in words(client.get(f"/jobs/{job.pk}/errand?end=2.WH").content.decode())
+    act(client, job, "mark", end="2.WH", colour="")
+    assert {lead.marked for c in old().cables for lead in c.leads} == {""}
+    for bad in ({"cable": "9"}, {"cable": "1", "sheath": "velvet"}, {"cable": "1", "gauge": "3"}):
+        act(client, job, "inside", status=422, **bad)
+    act(client, job, "mark", end="2.WH", colour="pink", status=422)
+    act(client, job, "look", field="material", value="metal")
+    assert old().material == "metal"
+
+
 def test_the_book_is_walked_and_its_gates_hold(started):
     job, client = started()
     assert "Look at both sides" in words(tick(client, job, "cut", status=422).content.decode())
@@ -494,3 +516,16 @@ def test_the_demos_errands_stand_each_at_another_stage(db, client):
     for job in errands:
         for page_ in ("", "/steps", "/kept", "/kept.json"):
             assert client.get(f"/jobs/{job.pk}/errand{page_}").status_code == 200
+
+
+@pytest.mark.parametrize("practice", ["na", "gb"])
+def test_no_screw_of_a_drawn_box_stands_under_a_conductor(practice):
+    """What comes down to a screw would be taken for the conductor that it runs beside."""
+    for usual in arrangements(practice):
+        drawn = picture(usual.box, {}, metric=practice == "gb")
+        conductors = {float(x) for x in re.findall(r'd="M(\d+) 30 ', drawn)}
+        screws = {float(x) + 7 for x in re.findall(r'class="terminal" x="([\d.]+)"', drawn)}
+        assert len(conductors) == sum(len(c.colours) for c in usual.box.cables), usual.words
+        for device in usual.box.devices:
+            assert screws, device
+        assert all(abs(s - c) >= 8 for s in screws for c in conductors), usual.words

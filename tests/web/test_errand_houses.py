@@ -4,10 +4,10 @@ import pytest
 from msgspec.structs import replace
 
 from fjeld.drawing.adopting import adopted, begun_from
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.errand import Errand, Spot
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Drawing, Point
+from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import require_valid
 from fjeld.quantities import parse_length
 from fjeld.web.errand.kinds import KINDS

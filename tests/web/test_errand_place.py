@@ -6,6 +6,7 @@ from datetime import timedelta
 
 import pytest
 
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.cut import place
 from fjeld.finished.path import path
@@ -294,13 +295,7 @@ def test_no_sequence_of_odd_answers_breaks_a_page(started):
         "12'",
     )
     asks = [a.id for a in place(errand(job), load("na")).asks]
-    old = next(
-        iter(
-            Job.objects.get(pk=job.pk)
-            .head.document.drawing.of(__import__("fjeld.drawing.building", fromlist=["OldBox"]).OldBox)
-            .values()
-        )
-    )
+    old = next(iter(Job.objects.get(pk=job.pk).head.document.drawing.of(OldBox).values()))
     asks_way = [a.id for a in path(errand(job), old, load("na")).asks]
     for part, names in (("spot", asks), ("path", [*asks_way, "joists"])):
         for ask, value in itertools.product([*names, "", "later", "seen"], odd):

@@ -8,9 +8,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from fjeld.demo import job_file
 from fjeld.derive.keys import BreakerOf
-from fjeld.drawing.building import Lead, OldBox, OldCable, Opening, Panel, Room
+from fjeld.drawing.building import Opening, Panel, Room
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.model import Cable, Circuit, Control, Point
+from fjeld.drawing.old_box import Lead, OldBox, OldCable
 from fjeld.formats import jobfile, lists, spice
 from fjeld.formats.sheet import circle, group, svg
 from fjeld.quantities import INCH, Length, format_length

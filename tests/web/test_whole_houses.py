@@ -9,10 +9,11 @@ import pytest
 
 from fjeld.demo import job_file
 from fjeld.derive.plan import derive
-from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey
+from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.common import Remove, Revise
 from fjeld.drawing.model import Cable, Circuit, Control, Point
+from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.jobfile import decode
 from fjeld.quantities import Length

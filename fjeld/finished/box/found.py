@@ -11,7 +11,7 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.drawing.building import HeldKind
+from fjeld.drawing.old_box import HeldKind
 from fjeld.finished.answer import NotAsked
 
 Place = Literal["switch", "outlet", "ceiling", "junction"]
@@ -70,11 +70,16 @@ class Volts(msgspec.Struct, frozen=True):
 
 
 class Cable(msgspec.Struct, frozen=True):
-    """A cable in order of entry: its number, and its conductors by colour."""
+    """A cable in order of entry: its number, and its conductors by colour.
+
+    ``sheath`` is its kind and age by the practice's name; ``marked`` the colour that tape or a sleeve gives a conductor.
+    """
 
     id: str
     colours: tuple[str, ...]
     gauge: str = ""
+    sheath: str = ""
+    marked: dict[str, str] = {}
 
     @property
     def insulated(self) -> tuple[str, ...]:

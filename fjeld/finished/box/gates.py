@@ -69,7 +69,7 @@ class Gate(msgspec.Struct, frozen=True):
 def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
     """Every gate of a box, in their order."""
     every = (
-        _state(facts), _line(found, facts), _neutral(box, found, facts), _kind(found, facts, practice), _gauge(box, facts, practice),
+        _state(box, facts, practice), _line(found, facts), _neutral(box, found, facts), _kind(found, facts, practice), _gauge(box, facts, practice),
         _load(facts, practice), _volume(box, facts, practice), _way_in(facts), _protection(facts, practice),
         _one_circuit(box, found, facts), _path(facts), _reach(facts),
     )  # fmt: skip
@@ -92,21 +92,22 @@ _STOP = {
 }  # fmt: skip
 
 
-def _state(facts: Facts) -> Gate:
+def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
     asks = "Copper, grounded, sound?"
+    known = sources().local(practice.metric).sheaths
+    sheaths = [known[c.sheath] for c in box.cables if c.sheath in known]
+    if stops := [s.stop for s in sheaths if s.stop]:
+        return Gate("G1", asks, "no", stops[0], basis="NEC 2023 394.12; BS 7671 132.16")
     if facts.condition in _STOP:
         return Gate("G1", asks, "no", _STOP[facts.condition], basis="NEC 2023 394.12; BS 7671 132.16")
-    if facts.ground == "none":
+    if facts.ground == "none" or (sheaths and len(sheaths) == len(box.cables) and all(s.bare for s in sheaths)):
         return Gate("G1", asks, "no", "there is no ground in it: nothing new goes on from here", basis="NEC 2023 250.130(C); BS 7671 411.3.1")  # fmt: skip
+    notes = "".join(f"; {n}" for n in dict.fromkeys(s.note for s in sheaths if s.note))
     if facts.ground == "present" and facts.condition == "sound":
-        return Gate(
-            "G1",
-            asks,
-            "yes",
-            "copper, a ground, sound as looked at; that the ground is one is R7's to say",
-            "R7",
-        )
-    return Gate("G1", asks, "unknown", "look at the wires, and whether there is a ground", "R1")
+        words = f"copper, a ground, sound as looked at; that the ground is one is R7's to say{notes}"
+        return Gate("G1", asks, "yes", words, "R7")
+    words = f"look at the wires, and whether there is a ground{notes}"
+    return Gate("G1", asks, "unknown", words, "R1")
 
 
 def _line(found: Inferred, facts: Facts) -> Gate:

@@ -41,7 +41,10 @@ def _colours(cable: Cable, beyond: Beyond, weights: Weights, british: bool) -> f
     share = 1.0
     loop = beyond.role == "LOOP"
     for name, way in zip(cable.insulated, beyond.carries, strict=True):
-        light = name.partition(".")[2].rstrip("0123456789") in neutral
+        colour = name.partition(".")[2]
+        # Whoever put tape or a sleeve on it said what it carries; in a loop that is what custom says anyway.
+        said = colour if loop else cable.marked.get(colour, colour)
+        light = said.rstrip("0123456789") in neutral
         if beyond.role == "DEAD" or way[0] == "x":
             continue
         if loop:

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from msgspec.structs import replace
 
 from fjeld.derive.old import code_of
-from fjeld.drawing.building import Held, Lead, OldBox, OldCable, Tail
 from fjeld.drawing.errand import Errand
+from fjeld.drawing.old_box import Held, Lead, OldBox, OldCable, Tail
 from fjeld.finished.box.found import TERMINALS, Cable, Device, FoundBox, Reading
 from fjeld.finished.box.gates import Facts, Wants
 from fjeld.finished.work import LoadItem
@@ -62,7 +62,7 @@ def as_found(old: OldBox, readings: Sequence[Reading] = ()) -> FoundBox:
     return FoundBox(
         old.place or "junction",
         tuple(
-            Cable(str(n), tuple(name.partition(".")[2] for name in of_cable), cable.gauge)
+            Cable(str(n), tuple(name.partition(".")[2] for name in of_cable), cable.gauge, cable.sheath, _marks(cable, of_cable))
             for n, (cable, of_cable) in enumerate(zip(old.cables, names, strict=True), 1)
         ),
         tuple(tuple(ends) for _, ends in sorted(joints.items()) if len(ends) > 1),
@@ -72,6 +72,12 @@ def as_found(old: OldBox, readings: Sequence[Reading] = ()) -> FoundBox:
         ),
         tuple(readings),
     )  # fmt: skip
+
+
+def _marks(cable: OldCable, names: Sequence[str]) -> dict[str, str]:
+    """The colours that tape or sleeves give the conductors of a cable."""
+    marked = zip(cable.leads, names, strict=True)
+    return {name.partition(".")[2]: code_of(lead.marked) for lead, name in marked if lead.marked}
 
 
 def _terminals(held: Held) -> tuple[str, ...]:

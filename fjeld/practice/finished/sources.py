@@ -42,11 +42,21 @@ class Chances(msgspec.Struct, frozen=True):
     worth: float
 
 
+class Sheath(msgspec.Struct, frozen=True):
+    """A kind of cable and its age: why work stops at it, whether it brings no ground, and what is to be known of it."""
+
+    words: str
+    stop: str = ""
+    bare: bool = False
+    note: str = ""
+
+
 class Local(msgspec.Struct, frozen=True):
-    """What is of one practice: kinds of circuit, and the VA that a new point adds where nobody says."""
+    """What is of one practice: kinds of circuit, the VA that a new point adds where nobody says, and kinds of cable."""
 
     circuits: dict[str, Feeds]
     adds: dict[str, float]
+    sheaths: dict[str, Sheath]
 
 
 class Sources(msgspec.Struct, frozen=True):

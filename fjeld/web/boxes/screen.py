@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fjeld.derive.boxes import Box, Joint
 from fjeld.derive.old import taken_for_granted
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
+from fjeld.drawing.old_box import OldBox
 from fjeld.formats.sheet import Shape, group, text
 from fjeld.practice import Practice, rules
 from fjeld.practice.devices import device

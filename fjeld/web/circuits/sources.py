@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from fjeld.drawing.building import OldBox, Panel
+from fjeld.drawing.building import Panel
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, first_panel
+from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import whole_number
 from fjeld.web.ui.actions import action
 from fjeld.web.ui.view import View

@@ -7,11 +7,12 @@ from typing import Any, get_args
 
 from msgspec.structs import replace
 
-from fjeld.drawing.building import Condition, Held, HeldKind, Lead, OldBox, OldCable, OldPlace, RoomUse, Tail
+from fjeld.drawing.building import RoomUse
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import Condition, Held, HeldKind, Lead, Material, OldBox, OldCable, OldPlace, Tail
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.found import TERMINALS
 from fjeld.finished.box.record import device_names, drawn_as, names_of
@@ -56,11 +57,46 @@ def cable(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     cores = whole_number(need(form, "cores"))
     if cores not in (2, 3):
         raise EditRefused("a cable has two conductors or three, and a ground")
+    if practice.metric and cores == 2 and given(form, "old"):
+        return _with_cable(old, handle, ("red", "black"), "grey, red and black")
+    colours = {(2, False): ("black", "white"), (3, False): ("black", "red", "white"), (2, True): ("brown", "blue"), (3, True): ("brown", "black", "grey")}  # fmt: skip
+    return _with_cable(old, handle, colours[cores, practice.metric])
+
+
+def _with_cable(old: OldBox, handle: Handle, colours: tuple[str, ...], sheath: str = "") -> Edit:
     if len(old.cables) >= MOST_CABLES:
         raise EditRefused(f"a box of more than {MOST_CABLES} cables is a panel")
-    colours = {(2, False): ("black", "white"), (3, False): ("black", "red", "white"), (2, True): ("brown", "blue"), (3, True): ("brown", "black", "grey")}  # fmt: skip
-    leads = tuple(Lead(c) for c in (*colours[cores, practice.metric], "bare"))
-    return Revise(handle, {"cables": (*old.cables, OldCable(leads))}, f"One more cable in {handle}")
+    leads = tuple(Lead(c) for c in (*colours, "bare"))
+    return Revise(
+        handle, {"cables": (*old.cables, OldCable(leads, sheath=sheath))}, f"One more cable in {handle}"
+    )
+
+
+def inside(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
+    """What one cable is: its sheath, and its own gauge."""
+    n, sheath, gauge = whole_number(need(form, "cable")), given(form, "sheath"), given(form, "gauge")
+    if n is None or not 1 <= n <= len(old.cables):
+        raise EditRefused("there is no such cable in it")
+    if sheath and sheath not in sources().local(practice.metric).sheaths:
+        raise EditRefused(f"“{sheath[:20]}” is no kind of cable that is known")
+    _require_gauge(gauge, practice)
+    cables = tuple(replace(c, sheath=sheath, gauge=gauge) if k == n else c for k, c in enumerate(old.cables, 1))
+    return Revise(handle, {"cables": cables}, f"{handle}: cable {n} looked at")
+
+
+def mark(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
+    """The colour that tape or a sleeve gives an end; empty where it has its own."""
+    end, colour = need(form, "end"), given(form, "colour")
+    if colour and colour not in marks(practice):
+        raise EditRefused(f"“{colour[:20]}” is none of: {', '.join(marks(practice))}")
+    at = _find(old, end)
+    words = f"{end} is marked {colour}" if colour else f"{end} is not marked"
+    return _revised(old, handle, {at: replace(_lead(old, at), marked=colour)}, words)
+
+
+def marks(practice: Practice) -> tuple[str, ...]:
+    """The colours that conductors are marked in."""
+    return ("brown", "blue", "black", "red") if practice.metric else ("black", "red", "white")
 
 
 def strike(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
@@ -212,7 +248,7 @@ def _known(practice: Practice) -> dict[str, list[str]]:
     """What can be answered where it is one of a few words."""
     return {
         "ground": ["present", "none"], "condition": [c for c in get_args(Condition) if c], "serves": list(sources().local(practice.metric).circuits),
-        "fixing": [f.id for f in fixings()], "size": list(METAL),
+        "fixing": [f.id for f in fixings()], "size": list(METAL), "material": [m for m in get_args(Material) if m],
     }  # fmt: skip
 
 
@@ -227,15 +263,19 @@ def _figure(field: str, value: str) -> Any:
 
 
 def _gauge(old: OldBox, handle: Handle, practice: Practice, value: str) -> Edit:
-    known = [g.id for g in practice.catalogue.gauges]
-    if value and value not in known:
-        raise EditRefused(f"“{value[:20]}” is no gauge; there is {', '.join(known)}")
+    _require_gauge(value, practice)
     cables = tuple(replace(c, gauge=value) for c in old.cables)
     return Revise(handle, {"cables": cables}, f"{handle}: every cable {value or 'not read'}")
 
 
+def _require_gauge(value: str, practice: Practice) -> None:
+    known = [g.id for g in practice.catalogue.gauges]
+    if value and value not in known:
+        raise EditRefused(f"“{value[:20]}” is no gauge; there is {', '.join(known)}")
+
+
 ACTS: dict[str, Act] = {
-    "begin": begin, "place": place, "cable": cable, "strike": strike, "device": device, "join": join, "look": look,
+    "begin": begin, "place": place, "cable": cable, "strike": strike, "device": device, "join": join, "look": look, "inside": inside, "mark": mark,
 }  # fmt: skip
 
 

@@ -9,9 +9,9 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from fjeld import practice as practices
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.errand import Errand, length_of
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked, Said
 from fjeld.finished.book import NEW
 from fjeld.finished.box.filled import Filled, asked_of, larger, new_box, old_box
@@ -190,6 +190,8 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
         found.append(
             Look("fixing", "How is it held?", old.fixing, [*((f.id, f.seen) for f in fixings()), ("", "?")])
         )
+    made = [("metal", "metal"), ("plastic", "plastic"), ("none", "no box at all"), ("", "?")]
+    found.append(Look("material", "What is it made of?", old.material or ("metal" if old.size else ""), made))
     return found
 
 

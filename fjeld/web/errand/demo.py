@@ -11,10 +11,11 @@ from msgspec.structs import replace
 
 from fjeld import practice as practices
 from fjeld.demo import errands
-from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.building import Room
 from fjeld.drawing.errand import Errand, Spot, Way
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Drawing, House
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.record import as_found, drawn_as
 from fjeld.formats.jobfile import convert

@@ -9,11 +9,12 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST
 
 from fjeld.drawing.adopting import adopted, begun_from
-from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.building import Room
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import whole_number
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.spot import errand_of

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from fjeld import practice as practices
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.errand import Errand
 from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW
 from fjeld.finished.box.found import FoundBox
@@ -37,4 +37,6 @@ def made_up(box: FoundBox, into: TieIn, old: OldBox, errand: Errand, practice: P
     """The make-up by where it is tied in; the new cable of the gauge that it goes on from."""
     fed_by = into.line[0].partition(".")[0] if into.line else ""
     gauge = next((c.gauge for c in box.cables if c.id == fed_by), "")
-    return make_up(box, into, gauge, practice, bool(old.size), errand.wants == "alarms")
+    return make_up(
+        box, into, gauge, practice, old.material == "metal" or bool(old.size), errand.wants == "alarms"
+    )

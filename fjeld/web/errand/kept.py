@@ -11,10 +11,10 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from fjeld import practice as practices
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.errand import Errand, length_of
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW, standing
 from fjeld.finished.box.infer import infer

@@ -12,10 +12,10 @@ from django.contrib.auth.models import AnonymousUser
 from django.http import Http404
 
 from fjeld import practice as practices
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.errand import Errand
 from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW, Log, Task, book, may, nodes_of
 from fjeld.finished.box.found import FoundBox

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.box.gates import Gate
 from fjeld.finished.box.infer import CableIs
 from fjeld.practice.finished.roles import ReadingKind
@@ -90,6 +90,16 @@ class Usual(Shown, frozen=True):
     means: str
 
 
+class CableLook(Shown, frozen=True):
+    """A cable of the box as it is looked at: its number, with what its sheath and its gauge may be."""
+
+    number: int
+    sheath: str
+    gauge: str
+    sheaths: Choices
+    gauges: Choices
+
+
 class Source(Shown, frozen=True):
     """The old box in hand: its picture, what its cables are, what to read next, and its gates."""
 
@@ -118,6 +128,10 @@ class Source(Shown, frozen=True):
     in_hand: str
     devices: Choices
     held: Choices
+    looked_at: list[CableLook]
+    marks: Choices
+    marked: str
+    old_colours: bool
     questions: Choices
     taking: Taking | None
     others: Choices

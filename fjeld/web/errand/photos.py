@@ -11,8 +11,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_GET, require_POST
 
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.edits import EditRefused
+from fjeld.drawing.old_box import OldBox
 from fjeld.web.errand import steps
 from fjeld.web.errand.logbook import book_drawing, tasks_of
 from fjeld.web.errand.records import kept

@@ -96,7 +96,11 @@ def _shown(box: FoundBox, device: str) -> tuple[str, ...]:
 def _screws(box: FoundBox, width: float, y: float) -> dict[str, tuple[float, float]]:
     every = [f"{d.id}.{t}" for d in box.devices for t in _shown(box, d.id)]
     gap = (width - STEP) / max(len(every), 1)
-    return {name: (STEP / 2 + gap * (n + 0.5), y) for n, name in enumerate(every)}
+    # Between the conductors: what comes down to a screw is not taken for one of them.
+    half = STEP / 2
+    return {
+        name: (half * round((gap * (n + 0.5) + half / 2) / half) + half / 2, y) for n, name in enumerate(every)
+    }
 
 
 def _conductor(
@@ -116,8 +120,13 @@ def _conductor(
     parts = wire(way, plain if plain in COLOURS else "?", current=mine)
     # Its colour in letters, so that it is told apart without it.
     parts.append(text(x[end] + 7, TOP + 8, colour, "label muted", "start"))
+    below = TOP + 23
+    if mark := next((c.marked.get(colour, "") for c in box.cables if end.startswith(f"{c.id}.")), ""):
+        parts += wire(f"M{x[end]:.0f} {TOP + 12:.0f} V{TOP + 22:.0f}", mark if mark in COLOURS else "?")
+        parts.append(text(x[end] + 7, below, f"={mark}", "label muted", "start"))
+        below += 13
     if word := carries.get(end, ""):
-        parts.append(text(x[end] + 7, TOP + 23, word, "shelf-name", "start"))
+        parts.append(text(x[end] + 7, below, word, "shelf-name", "start"))
     return parts
 
 

@@ -11,8 +11,8 @@ from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import IntegrityError, transaction
 from django.http import HttpRequest, HttpResponse
 
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.found import FoundBox, Reading
 from fjeld.finished.box.infer import Inferred, infer

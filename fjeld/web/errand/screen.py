@@ -9,10 +9,11 @@ from urllib.parse import urlencode
 import msgspec
 
 from fjeld import practice as practices
-from fjeld.drawing.building import HeldKind, OldBox, Room, RoomUse
+from fjeld.drawing.building import Room, RoomUse
 from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import HeldKind, OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW
 from fjeld.finished.box.arrangements import arrangements
@@ -29,9 +30,9 @@ from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import Length
-from fjeld.web.errand.actions import CONDITIONS, YES_NO
+from fjeld.web.errand.actions import CONDITIONS, YES_NO, marks
 from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.panels import BoxRow, CableRow, End, GateRow, Joined, NextStep, Source, Usual
+from fjeld.web.errand.panels import BoxRow, CableLook, CableRow, End, GateRow, Joined, NextStep, Source, Usual
 from fjeld.web.errand.picture import picture, short_words
 from fjeld.web.errand.records import counting, readings_of
 from fjeld.web.errand.shots import shots_of
@@ -83,9 +84,22 @@ def source_page(
         _verdict(judged), _joined(box, kind, practice, errand.same_switch), _boxes(member.job, drawing, handle, practice), kept,
         [] if old.cables else _usual(old, errand, practice), PLACES, _ends(old, end), _targets(old, end), end,
         [(k, k) for k in get_args(HeldKind)], [(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(zip(device_names(old.held), old.held, strict=True), 1)],
-        _questions(kind, old, practice), _taking(wanted, box, found, typed) if old.cables else None, _others(old, wanted), _unopened(old, errand, practice), shots_of(member.job).get(handle, []), token,
+        *_looked_at(old, end, practice), practice.metric, _questions(kind, old, practice), _taking(wanted, box, found, typed) if old.cables else None, _others(old, wanted), _unopened(old, errand, practice), shots_of(member.job).get(handle, []), token,
         member.may_edit, not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip
+
+
+def _looked_at(old: OldBox, end: str, practice: Practice) -> tuple[list[CableLook], Choices, str]:
+    """What each cable may be, the marks that an end in hand may have, and the one that it has."""
+    sheaths = [("", "?"), *((s, k.words) for s, k in sources().local(practice.metric).sheaths.items())]
+    gauges = [("", "?"), *((g, g) for g in practice.catalogue.wired_gauges())]
+    rows = [CableLook(n, c.sheath, c.gauge, sheaths, gauges) for n, c in enumerate(old.cables, 1)]
+    leads = zip(names_of(old), old.cables, strict=True)
+    here = next(
+        (lead for names, c in leads for name, lead in zip(names, c.leads, strict=True) if name == end), None
+    )
+    choices = [("", "its own colour"), *((m, f"marked {m}") for m in marks(practice))]
+    return rows, choices if here else (), here.marked if here else ""
 
 
 def judged_by(box: FoundBox, old: OldBox, drawing: Drawing, practice: Practice) -> tuple[Judged | None, str]:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from itertools import combinations
 
 from fjeld.finished.work import read_pair
-from fjeld.formats.sheet import Shape, line, path, rect, shape, svg, text
+from fjeld.formats.sheet import Shape, line, path, shape, svg, text
 
 CELL = 44.0
 #: Letters that a node's name has room for.
@@ -23,6 +24,7 @@ def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], metric: 
     names = 7.4 * min(max(len(name) for name in nodes), ROOM) + 16
     wide, high = names + CELL * (n - 1) + 10, CELL * n + 10
     parts: list[Shape | None] = []
+    number = {pair: k for k, pair in enumerate(combinations(range(n), 2))}
     done = 0
     for row, name in enumerate(nodes):
         y = 5 + CELL * row
@@ -40,10 +42,22 @@ def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], metric: 
         for column in range(row):
             x = names + CELL * column
             value = _read(read, nodes[column], name)
-            parts.append(rect(x, y, CELL, CELL, "pair-cell"))
+            pair = number[column, row]
+            parts.append(shape("rect", x=x, y=y, width=CELL, height=CELL, cls="pair-cell", data_pair=pair))
             if value is not None:
                 done += 1
                 parts += _mark(x, y, value)
+            else:
+                parts.append(
+                    shape(
+                        "text",
+                        x=x + CELL / 2,
+                        y=y + CELL / 2 + 5,
+                        cls="label",
+                        text_anchor="middle",
+                        data_written=pair,
+                    )
+                )
         if 0 < row < n - 1:
             parts.append(
                 text(

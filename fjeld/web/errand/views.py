@@ -12,12 +12,13 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from msgspec.structs import replace
 
 from fjeld import practice as practices
-from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.building import Room
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Drawing, House
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import ACTS, another, unplaced

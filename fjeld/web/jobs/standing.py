@@ -14,10 +14,11 @@ from django.http import Http404
 
 from fjeld.check import Finding
 from fjeld.derive.plan import Plan
-from fjeld.drawing.building import OldBox, Room
+from fjeld.drawing.building import Room
 from fjeld.drawing.changes import Built, StaleChange
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.finished.box.record import as_found
 from fjeld.formats.sheet import still, svg

@@ -10,9 +10,9 @@ from urllib.parse import urlencode
 from fjeld.derive.boxes import Box
 from fjeld.derive.keys import Movable, end_node, position_order, rest, stands
 from fjeld.derive.old import taken_for_granted
-from fjeld.drawing.building import OldBox
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, load_point
+from fjeld.drawing.old_box import OldBox
 from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
 from fjeld.prove.proof import ControlProof, always_on, gray, loads_in, moved_by, prove, still_live
 from fjeld.prove.reach import reach

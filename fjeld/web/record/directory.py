@@ -8,9 +8,10 @@ import msgspec
 
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
-from fjeld.drawing.building import OldBox, Panel, Room, Way
+from fjeld.drawing.building import Panel, Room, Way
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit, Point
+from fjeld.drawing.old_box import OldBox
 
 
 class Line(msgspec.Struct, frozen=True):

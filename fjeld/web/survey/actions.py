@@ -9,9 +9,6 @@ from django.http import QueryDict
 
 from fjeld.drawing.building import (
     Build,
-    Lead,
-    OldBox,
-    OldCable,
     Room,
     RoomUse,
     Storey,
@@ -32,6 +29,7 @@ from fjeld.drawing.edits.survey import (
 )
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit
+from fjeld.drawing.old_box import Lead, OldBox, OldCable
 from fjeld.formats.words import Walk, next_bearing, read
 from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, finite_number, parse_length

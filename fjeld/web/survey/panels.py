@@ -8,8 +8,9 @@ from typing import Any
 from fjeld.check import Finding
 from fjeld.derive.house import RoomShape
 from fjeld.derive.joins import Misfit
-from fjeld.drawing.building import Body, Build, Join, OldBox, Opening, Panel, Polyline, Room, Storey, Underlay
+from fjeld.drawing.building import Body, Build, Join, Opening, Panel, Polyline, Room, Storey, Underlay
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import Length
 from fjeld.web.ui.panel import Choices, Shown
 

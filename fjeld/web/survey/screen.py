@@ -7,9 +7,10 @@ from itertools import pairwise
 from fjeld import practice as practices
 from fjeld.check import Finding, survey
 from fjeld.check.survey import to_measure
-from fjeld.drawing.building import Body, Join, OldBox, Opening, Panel, Room, Storey, Underlay
+from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey, Underlay
 from fjeld.drawing.edits.survey import WalkSide, held_by
 from fjeld.drawing.model import Circuit
+from fjeld.drawing.old_box import OldBox
 from fjeld.formats.jobfile import bearing_words
 from fjeld.formats.sheet import Shape, circle, group, line, path, shape, svg, text
 from fjeld.formats.words import Misread, read

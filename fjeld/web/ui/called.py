@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from fjeld.drawing.building import Body, OldBox, Opening, Panel, Room
+from fjeld.drawing.building import Body, Opening, Panel, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point, load_part, load_point
+from fjeld.drawing.old_box import OldBox
 from fjeld.practice import Practice
 
 _KIND = {"alarm": "alarm", "blank": "blank cover", "junction": "junction"}

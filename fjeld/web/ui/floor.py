@@ -18,8 +18,9 @@ from fjeld.derive.house import RoomShape, Wall
 from fjeld.derive.places import Placed
 from fjeld.derive.plan import Plan
 from fjeld.derive.routes import Leg, Route
-from fjeld.drawing.building import Body, OldBox, Opening, Room
+from fjeld.drawing.building import Body, Opening, Room
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
 from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
 from fjeld.geometry import Point, middle, spans
 from fjeld.practice.devices import device

@@ -213,6 +213,47 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // A dead test pair by pair: the one in hand large, its cell in the triangle marked, what was read written there.
+  Alpine.data("pairs", () => ({
+    whole: false,
+    init() {
+      this.rows = [...this.$root.querySelectorAll("[data-row]")];
+      this.rows.forEach((row, n) => this.write(n));
+      this.on(-1);
+    },
+    read(n) { return this.rows[n].querySelector("input").value.trim(); },
+    // To the next pair that is not read yet, after one; where there is none, all of them to look over.
+    on(from) {
+      const order = this.rows.map((_, n) => (from + 1 + n) % this.rows.length);
+      const next = order.find((n) => !this.read(n));
+      if (next === undefined) this.whole = true;
+      this.take(next ?? 0);
+    },
+    take(n) {
+      this.at = n;
+      this.rows.forEach((row, k) => { row.hidden = !this.whole && k !== n; row.classList.toggle("in-hand", k === n); });
+      for (const cell of this.$root.querySelectorAll("[data-pair]")) cell.classList.toggle("in-hand", Number(cell.dataset.pair) === n);
+      const pad = this.$root.querySelector(".pad");
+      if (pad) pad.dataset.for = this.rows[n].querySelector("input").id;
+    },
+    write(n) {
+      const cell = this.$root.querySelector(`[data-pair="${n}"]`), written = this.$root.querySelector(`[data-written="${n}"]`);
+      if (written) written.textContent = this.read(n).slice(0, 5);
+      cell?.classList.toggle("is-read", Boolean(this.read(n)));
+    },
+    typed(event) {
+      const n = this.rows.indexOf(event.target.closest("[data-row]"));
+      if (n >= 0) this.write(n);
+    },
+    next() { if (this.read(this.at)) this.on(this.at); else this.rows[this.at].querySelector("input").focus(); },
+    entered(event) { if (event.target.closest("[data-row]")) { event.preventDefault(); this.next(); } },
+    picked(event) {
+      const cell = event.target.closest("[data-pair]");
+      if (cell) { this.take(Number(cell.dataset.pair)); this.rows[this.at].querySelector("input").focus({ preventScroll: true }); }
+    },
+    all() { this.whole = !this.whole; this.take(this.at); },
+  }));
+
   // The box slid along its span: the drawing follows, and the line says where, as a tape reads.
   Alpine.data("slide", () => ({
     move() {
