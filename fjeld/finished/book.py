@@ -15,13 +15,14 @@ import msgspec
 from fjeld.drawing.errand import Errand, ErrandKind
 from fjeld.finished.box.found import GROUNDS, FoundBox, nets
 from fjeld.finished.box.makeup import Made, What
+from fjeld.finished.figured import Figured, figured
 from fjeld.finished.routes import Route
-from fjeld.finished.work import PatchAsked, TimeAsked, patch, time
+from fjeld.finished.work import PatchAsked, patch
 from fjeld.practice.finished import minutes, read_table
 from fjeld.practice.finished.spots import spots
 from fjeld.quantities import FOOT, Length, Line, Working
 
-Asks = Literal["tick", "dead test", "photo"]
+Asks = Literal["tick", "dead test", "photo", "figures"]
 Event = Literal["begun", "done", "undone", "away", "tripped"]
 #: Errands that bring a cable to something new.
 NEW: frozenset[ErrandKind] = frozenset({"light", "outlet", "outdoors", "alarms"})
@@ -33,7 +34,7 @@ class Task(msgspec.Struct, frozen=True):
     """A step: one sentence, what it should look like, its caution, where, and the steps that must stand before it.
 
     ``time`` is its step among the minutes (none where they are counted with another), ``count`` how many times what
-    repeats in that does.
+    repeats in that does, ``figures`` what a test is to show.
     """
 
     id: str
@@ -47,6 +48,7 @@ class Task(msgspec.Struct, frozen=True):
     visit: bool = False
     of: tuple[str, ...] = ()
     count: float = 0.0
+    figures: tuple[Figured, ...] = ()
 
 
 class Log(msgspec.Struct, frozen=True):
@@ -73,12 +75,14 @@ def _steps(practice: str) -> tuple[Task, ...]:
         for name, value in table["words"][practice].items()
         for k, v in ((name, value), (name.capitalize(), value.capitalize()))
     }
-    return tuple(
-        msgspec.structs.replace(
-            t, words=t.words.format(**words), looks=t.looks.format(**words), caution=t.caution.format(**words)
+    found = []
+    for row in table["step"]:
+        task = msgspec.convert({k: v for k, v in row.items() if k != "figures"}, Task)
+        told = {name: getattr(task, name).format(**words) for name in ("words", "looks", "caution")}
+        found.append(
+            msgspec.structs.replace(task, figures=figured(tuple(row.get("figures", ())), words), **told)
         )
-        for t in msgspec.convert(table["step"], tuple[Task, ...])
-    )
+    return tuple(found)
 
 
 #: The steps in which each conductor of a new cable is tied in.
@@ -192,6 +196,13 @@ def nodes_of(box: FoundBox, metal: bool = False) -> tuple[str, ...]:
     return (*found, *(("the metal box",) if metal else ()), "earth")
 
 
+def reckoned(task: Task, cables: int, fished: float = 0.0) -> tuple[str, float]:
+    """The class of a step that has a time, and its minutes for practised hands; ``fished`` is what is pulled blind, mm."""
+    counts = {"record": float(max(0, cables - 2)), "pull": fished / (6 * FOOT)}
+    step = minutes().steps[task.time]
+    return step.kind, step.minutes + step.each * (task.count or counts.get(task.time, 0.0))
+
+
 class Hours(msgspec.Struct, frozen=True):
     """How long a book takes: ``labour`` in minutes, its range, and the hours that coats take to dry, which are no labour."""
 
@@ -209,7 +220,6 @@ def hours(
     ``fished`` is what is pulled blind, mm. ``own`` are factors by class of work, learned from times that were taken:
     they stand in place of what is usual for the first time or the second.
     """
-    counts = {"record": float(max(0, cables - 2)), "pull": fished / (6 * FOOT)}
     lines = []
     least = most = waiting = 0.0
     for task in tasks:
@@ -222,9 +232,9 @@ def hours(
             least += dried.figure("labour")
             most += dried.figure("labour")
             continue
-        answer = time(TimeAsked({task.time: task.count or counts.get(task.time, 0.0)}, times))
-        mine = (own or {}).get(minutes().steps[task.time].kind)
-        usual = answer.workings[0].lines[0]
+        kind, skilled = reckoned(task, cables, fished)
+        mine = (own or {}).get(kind)
+        usual = Line(minutes().experience[kind][times - 1], skilled, task.id)
         line = Line(usual.count if mine is None else mine, usual.each, task.id)
         lines.append(line)
         low, high = minutes().spread

@@ -12,9 +12,11 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.finished.book import Asks, Task
+from fjeld.finished.figured import figured
 from fjeld.practice.finished import read_table
 from fjeld.quantities import coarse
 
+METRE = 1000.0
 #: So many boxes are named in a sentence.
 NAMED = 10
 
@@ -29,6 +31,9 @@ class _Step(msgspec.Struct, frozen=True):
     needs: tuple[str, ...] = ()
     asks: Asks = "tick"
     visit: bool = False
+    time: str = ""
+    counts: Literal["", "boxes", "holes", "cables", "circuits"] = ""
+    figures: tuple[str, ...] = ()
 
 
 @cache
@@ -59,9 +64,13 @@ def house_book(plan: Plan) -> tuple[Task, ...]:
             )
             text = {name: getattr(step, name).format(**told) for name in ("words", "looks", "caution", "where")}
             needs = tuple(_needs(step, subject, plan, rooms))
+            expected = _through(plan, subject) if subject in circuits else None
             found.append(
-                Task(_name(step.id, subject), time="", needs=needs, asks=step.asks, visit=step.visit, **text)
-            )
+                Task(
+                    _name(step.id, subject), time=step.time, needs=needs, asks=step.asks, visit=step.visit,
+                    count=_count(step, subject, plan, rooms), figures=figured(step.figures, words, expected), **text,
+                )
+            )  # fmt: skip
     return tuple(found)
 
 
@@ -88,6 +97,35 @@ def _needs(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handl
             mine = [q for q in circuits if _touches(plan, q, rooms[subject])]
         found += [_name(need, m) for m in mine]
     return found
+
+
+def _count(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handle, list[Handle]]) -> float:
+    """How many times what repeats in a step does: boxes of a room or on a circuit, holes or cables of a circuit, circuits."""
+    if step.counts == "circuits":
+        return float(sum(1 for c in plan.circuits.values() if c.runs))
+    if subject is None or not step.counts:
+        return 0.0
+    if step.counts == "boxes":
+        mine = (
+            rooms[subject] if subject in rooms else [h for h, b in plan.boxes.items() if subject in b.circuits]
+        )
+        return float(len(mine))
+    cables = [c for c in plan.cables.values() if c.cable.circuit == subject]
+    if step.counts == "cables":
+        return float(len(cables))
+    return float(sum(c.route.holes for c in cables if c.route is not None))
+
+
+def _through(plan: Plan, circuit: Handle | None) -> float | None:
+    """A conductor of a circuit from where it begins to its farthest box by the cables of the plan, cold, Ω."""
+    assert circuit is not None
+    here = plan.circuits[circuit]
+    ohms = plan.practice.catalogue.gauge(here.circuit.gauge).cold / METRE
+    far = {here.tree.root: 0.0}
+    for edge in here.tree.edges:
+        if edge.up in far and edge.cable in plan.cables:
+            far[edge.down] = far[edge.up] + plan.cables[edge.cable].length * ohms
+    return max(far.values()) or None
 
 
 def _touches(plan: Plan, circuit: Handle, names: list[Handle]) -> bool:

@@ -1,4 +1,4 @@
-"""A meter in the hand: every pair of a dead test read, one after the other as the page asks for them."""
+"""A meter in the hand: every pair of a dead test read, one after the other as the page asks for them, and other figures."""
 
 from playwright.sync_api import expect
 
@@ -13,3 +13,11 @@ def read_pairs(page, volts="0.1"):
         expect(field).to_be_visible()
         field.fill(volts)
         field.press("Enter")
+
+
+def read_figures(page):
+    """Reads what the step in hand asks to be measured."""
+    for figure, shown in (("through", "0.3"), ("insulation", ">500")):
+        field = page.locator(f"#now [name='figure:{figure}']")
+        if field.count():
+            field.fill(shown)

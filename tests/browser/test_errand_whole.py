@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 from fjeld.finished.book import NEW
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.stones import STEPS, steps_of
-from tests.browser.meter import read_pairs
+from tests.browser.meter import read_figures, read_pairs
 
 #: Answers that any question is given, by what it asks for.
 FIGURES = {"height": "46", "left": "16", "right": "31", "along": "24", "across": "108", "ceiling": "96", "source": "46", "joists": "3", "studs": "3", "needs": "0", "lowest": "6"}  # fmt: skip
@@ -144,6 +144,7 @@ def test_an_errand_from_the_first_page_to_its_record(hand, kind):
         for box in page.locator("#now input[type=checkbox]").all():
             hand.press(box)
         read_pairs(page)
+        read_figures(page)
         if "Photograph the open box" in page.locator("#now").inner_text():
             page.get_by_label("To be remembered").fill("no camera at hand")
         hand.go(page.get_by_role("button", name="Done", exact=True))

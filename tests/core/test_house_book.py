@@ -9,7 +9,7 @@ from fjeld.derive.plan import derive
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing, House
-from fjeld.finished.book import Log, may, standing
+from fjeld.finished.book import Log, hours, may, standing
 from fjeld.finished.house import house_book
 from fjeld.formats import jobfile
 from tests.worlds import world
@@ -34,6 +34,38 @@ def test_every_box_and_circuit_has_its_steps(plan):
             room = plan.placed[handle].room
             assert f"boxes {room}" in tasks
     assert plan.drawing.get(next(iter(plan.drawing.of(Room))), Room).name in named
+
+
+def test_a_ground_is_expected_as_the_cables_come_to(plan):
+    """Against every way from the panel walked by hand, a cable after the other."""
+    tasks = {t.id: t for t in house_book(plan)}
+    for q, circuit in plan.circuits.items():
+        if not circuit.runs:
+            continue
+        cables = [c for c in plan.cables.values() if c.cable.circuit == q]
+        far, todo = 0.0, [(circuit.tree.root, 0.0, frozenset())]
+        while todo:
+            at, length, been = todo.pop()
+            far = max(far, length)
+            for c in cables:
+                if at in (c.cable.a, c.cable.b) and c.handle not in been:
+                    other = c.cable.b if c.cable.a == at else c.cable.a
+                    todo.append((other, length + c.length, been | {c.handle}))
+        figures = {f.id: f for f in tasks[f"dead {q}"].figures}
+        ohms = plan.practice.catalogue.gauge(circuit.circuit.gauge).cold * far / 1000
+        assert figures["through"].expected == pytest.approx(ohms), q
+        assert figures["through"].against(ohms + 0.2) == ""
+        assert figures["through"].against(ohms * 2 + 5)
+        assert figures["insulation"].against(0.99)
+
+
+def test_every_step_with_hands_in_it_has_its_minutes(plan):
+    tasks = house_book(plan)
+    taken = hours(tasks, 3, 0)
+    assert taken.labour.total > 60 * len(plan.circuits) / 2
+    boxes = {t.id: t for t in tasks if t.id.startswith("boxes ")}
+    assert sum(t.count for t in boxes.values()) == sum(h in plan.placed for h in plan.boxes)
+    assert hours(tasks, 1, 0).labour.total > taken.labour.total
 
 
 def test_gates_name_steps_that_are_there(plan):

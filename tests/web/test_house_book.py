@@ -1,5 +1,8 @@
 """A house's Site opens on its book: ticked, photographed and kept like an errand's."""
 
+import re
+from datetime import timedelta
+
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
@@ -43,6 +46,47 @@ def test_a_rooms_photograph_is_asked_for_before_it_is_closed(job, as_):
         if step == "close":
             break
     assert "Fit the devices" in site(client, job)
+
+
+def test_a_circuit_is_tested_by_figures_before_anything_is_energized(job, as_):
+    client = as_("owner")
+    html = client.get(f"/jobs/{job.pk}/errand/steps").content.decode()
+    steps = [part.split('"')[0] for part in html.split('<li class="mt-2" data-step="')[1:]]
+    test = next(s for s in steps if s.startswith("dead "))
+    for step in steps[: steps.index(test)]:
+        tick(client, job, step, note="by hand")
+    asked = words(client.get(f"/jobs/{job.pk}/errand/steps", {"step": test}).content.decode())
+    assert "by the cables of the plan" in asked
+    for bad, said in (
+        ({"figure:insulation": "0.4"}, "0.4 MΩ, at least 1 is asked"),
+        ({"figure:insulation": "wet"}, "is not a reading"),
+        ({"figure:through": ""}, "Ground from end to end is not read yet"),
+        ({"figure:through": "40"}, "the cables alone come to"),
+    ):
+        refused = tick(client, job, test, status=422, **bad)
+        assert said in words(refused.content.decode()), bad
+    tick(client, job, test, **{"figure:through": "0,31", "figure:insulation": "OL"})
+    assert Record.objects.latest("pk").body["figures"] == {
+        "Ground from end to end, Ω": 0.31,
+        "Insulation, line with neutral to ground, MΩ": 1e6,
+    }
+    other = next((s for s in steps if s.startswith("dead ") and s != test), None)
+    if other:
+        tick(client, job, other, note="no meter here", **{"figure:through": "", "figure:insulation": ""})
+
+
+def test_a_house_says_how_long_it_takes_and_learns_from_its_log(job, as_):
+    client = as_("owner")
+    page = words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())
+    assert re.search(r"\d+ h( \d+ min)? of work", page)
+    tick(client, job, "boxes R1", event="begun")
+    begun = Record.objects.latest("pk")
+    assert begun.body["class"] == "cut"
+    twice = timedelta(minutes=2 * begun.body["reckoned"])
+    Record.objects.filter(pk=begun.pk).update(when=begun.when - twice)
+    tick(client, job, "boxes R1")
+    page = words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())
+    assert "By your own log: cutting and making up × 2 of practised hands" in page.replace("  ", " ")
 
 
 def test_what_goes_from_the_plan_goes_from_the_book_and_its_records_stay(job, as_):

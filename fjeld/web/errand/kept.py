@@ -20,6 +20,7 @@ from fjeld.finished.book import NEW, standing
 from fjeld.finished.box.infer import infer
 from fjeld.finished.box.record import as_found
 from fjeld.finished.cut import place
+from fjeld.finished.figured import BEYOND
 from fjeld.formats.document import plain
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse, format_length
@@ -150,7 +151,16 @@ def _happened(record: Record, words: str) -> str:
         "away": "Away: what was dead is to be tested again",
         "tripped": "The breaker tripped",
     }
-    return said.get(str(record.body.get("event", "")), words)
+    words = said.get(str(record.body.get("event", "")), words)
+    read = [
+        f"{name.rpartition(', ')[0]} {_shown(value)} {name.rpartition(', ')[2]}"
+        for name, value in record.body.get("figures", {}).items()
+    ]
+    return f"{words} {'; '.join(read)}." if read else words
+
+
+def _shown(value: float) -> str:
+    return "beyond range" if value >= BEYOND else f"{value:g}"
 
 
 def _box(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from itertools import combinations
 from typing import Any
@@ -17,19 +17,19 @@ from fjeld.drawing.errand import Errand
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import NEW, Log, Task, book, may, nodes_of
+from fjeld.finished.book import NEW, Log, Task, book, may, nodes_of, reckoned
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
+from fjeld.finished.carry import fished
 from fjeld.finished.cut import place
+from fjeld.finished.figured import Figured
 from fjeld.finished.house import house_book
 from fjeld.finished.learned import Took
 from fjeld.finished.path import Path, path
 from fjeld.finished.work import PairsAsked, pairs
 from fjeld.formats.found import number
-from fjeld.practice.finished import minutes
 from fjeld.quantities import finite_number
-from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.screen import at_hand
 from fjeld.web.jobs.models import Job, Member, Record
 from fjeld.web.ui.forms import given
@@ -103,25 +103,16 @@ def begun_at(job: Job) -> dict[str, str]:
 def taken_by(user: AbstractBaseUser | AnonymousUser) -> list[Took]:
     """The times that somebody took of steps, in every job: from begun to done, one after the other."""
     found: list[Took] = []
-    begun: dict[tuple[int, str], datetime] = {}
-    known = minutes().steps
-    records = Record.objects.filter(kind="step", who=user.pk, struck=False).order_by("pk")
-    if not any(r.body.get("event") == "begun" for r in records):
-        return found
-    steps = {
-        t.id: t.time
-        for p in practices.available()
-        for kind in KINDS.values()
-        for t in book(Errand(kind.name), p)
-    }
-    for record in records:
+    begun: dict[tuple[int, str], Record] = {}
+    for record in Record.objects.filter(kind="step", who=user.pk, struck=False).order_by("pk"):
         step, event = (record.job_id, record.key), record.body.get("event")
         if event == "begun":
-            begun[step] = when_of(record)
+            begun[step] = record
         elif event == "done" and step in begun:
-            took = (when_of(record) - begun.pop(step)).total_seconds() / 60
-            if (name := steps.get(record.key.removeprefix("step:"), "")) in known:
-                found.append(Took(known[name].kind, known[name].minutes, took))
+            since = begun.pop(step)
+            took = (when_of(record) - when_of(since)).total_seconds() / 60
+            if "reckoned" in since.body:
+                found.append(Took(str(since.body["class"]), float(since.body["reckoned"]), took))
     return found
 
 
@@ -141,7 +132,7 @@ def happened(
     if why := may(tasks, log, task):
         raise EditRefused(why)
     if event == "begun":
-        return body
+        return body | _reckoned(known[task], drawing)
     if note := given(form, "note")[:300]:
         body["note"] = note
     if task == "cut" and (stops := _stops(drawing)):
@@ -151,7 +142,36 @@ def happened(
     if known[task].asks == "dead test":
         handle, old = at_hand(drawing, "")
         body |= {"pairs": _tested(form, old), "box": str(handle)}
+    if known[task].figures:
+        body |= {"figures": _figures(form, known[task].figures, note)}
     return body
+
+
+def _reckoned(task: Task, drawing: Drawing) -> dict[str, Any]:
+    """What a step is reckoned to take as it is begun: what it is held against once it is done."""
+    if not task.time or task.time == "patch":
+        return {}
+    way = route_of(drawing)
+    cables = len(at_hand(drawing, "")[1].cables) if drawing.house.errand else 0
+    kind, skilled = reckoned(task, cables, fished(way.chosen) if way else 0.0)
+    return {"class": kind, "reckoned": round(skilled, 2)}
+
+
+def _figures(form: Mapping[str, Any], wanted: Sequence[Figured], note: str) -> dict[str, float]:
+    """The figures of a test by their words; refused where one holds the gate shut, or is missing without a reason beside it."""
+    read: dict[str, float] = {}
+    try:
+        for figure in wanted:
+            if typed := given(form, f"figure:{figure.id}"):
+                read[f"{figure.words}, {figure.unit}"] = value = figure.read(typed)
+                if why := figure.against(value):
+                    raise EditRefused(f"the gate stays shut: {why}")
+    except NotAsked as wrong:
+        raise EditRefused(str(wrong)) from None
+    if len(read) < len(wanted) and not note:
+        missing = next(f for f in wanted if f"{f.words}, {f.unit}" not in read)
+        raise EditRefused(f"{missing.words} is not read yet: type it, or say beside it why there is none")
+    return read
 
 
 def _written_at(form: Mapping[str, Any]) -> dict[str, str]:

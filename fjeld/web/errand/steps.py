@@ -19,6 +19,7 @@ from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
 from fjeld.finished.carry import Carried, carry, fished
+from fjeld.finished.figured import Figured
 from fjeld.finished.learned import learned
 from fjeld.finished.path import Path
 from fjeld.quantities import finite_number
@@ -72,6 +73,7 @@ class StepCard(Shown, frozen=True):
     begun: str
     pairs: list[PairRow]
     triangle: str
+    figures: list[tuple[Figured, str]]
     made: str
     shots: list[Shot]
     token: str
@@ -146,7 +148,7 @@ def _cards(request: HttpRequest, job: Job, drawing: Drawing) -> list[StepCard]:
         cards.append(
             StepCard(
                 s, n, len(all_steps), s == now, notes.get(s.task.id, ""), begun.get(s.task.id, ""), _pair_rows(box, mine, metric) if tests else [],
-                _triangle(box, mine, metric) if tests else "", _made(made, s.task.id, metric), shots.get(f"step:{s.task.id}", []), _token(), mine,
+                _triangle(box, mine, metric) if tests else "", [(f, given(mine, f"figure:{f.id}")) for f in s.task.figures], _made(made, s.task.id, metric), shots.get(f"step:{s.task.id}", []), _token(), mine,
             )
         )  # fmt: skip
     return cards
