@@ -56,6 +56,7 @@ urlpatterns = [
     path("jobs/<int:job_id>/errand/strike", errand.strike, name="errand-strike"),
     path("jobs/<int:job_id>/errand/kept", kept.kept, name="errand-kept"),
     path("jobs/<int:job_id>/errand/kept.json", kept.kept_json, name="errand-kept-json"),
+    path("jobs/<int:job_id>/errand/kept.zip", kept.kept_zip, name="errand-kept-zip"),
     path("jobs/<int:job_id>/errand/steps", steps.steps, name="errand-steps"),
     path("jobs/<int:job_id>/errand/step", steps.step, name="errand-step"),
     path("jobs/<int:job_id>/errand/sheet", errand_sheet.sheet, name="errand-sheet"),

@@ -213,6 +213,7 @@ def test_no_address_is_left_out():
         "errand-step",
         "errand-kept",
         "errand-kept-json",
+        "errand-kept-zip",
         "errand-spot",
         "errand-spot-told",
         "errand-path",

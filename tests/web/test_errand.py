@@ -514,7 +514,7 @@ def test_the_demos_errands_stand_each_at_another_stage(db, client):
     done = client.get(f"/jobs/{jobs['Galley: a worn socket replaced'].pk}/errand/steps").content.decode()
     assert "All steps are done" in done
     for job in errands:
-        for page_ in ("", "/steps", "/kept", "/kept.json"):
+        for page_ in ("", "/steps", "/kept", "/kept.json", "/kept.zip"):
             assert client.get(f"/jobs/{job.pk}/errand{page_}").status_code == 200
 
 

@@ -1,6 +1,9 @@
 """An errand taken into a house, and one begun from an old box of a house: with what was read."""
 
+import re
+
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from msgspec.structs import replace
 
 from fjeld.drawing.adopting import adopted, begun_from
@@ -14,6 +17,7 @@ from fjeld.web.errand.kinds import KINDS
 from fjeld.web.jobs.models import Job, Member, Record
 from tests.web.errands import R4, page, read, words
 from tests.web.test_access import ROLES
+from tests.web.test_photos import photograph
 
 
 def head(job):
@@ -57,6 +61,23 @@ def test_its_old_box_goes_into_a_house_with_what_was_read_there(both):
     assert "1: the feed settled" in words(page(client, errand)), "the errand stays as it is"
     for waypoint in ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record"):
         assert client.get(f"/jobs/{house.pk}/{waypoint}/").status_code == 200, waypoint
+
+
+def test_what_was_read_and_photographed_is_seen_in_the_house(both):
+    errand, house, client = both
+    for key in ("E1", "step:photo"):
+        sent = {"key": key, "photo": SimpleUploadedFile("x.jpg", photograph())}
+        assert client.post(f"/jobs/{errand.pk}/errand/photo", sent).status_code == 302
+    into(client, errand, house)
+    box = next(iter(head(house).of(OldBox)))
+    html = client.get(f"/jobs/{house.pk}/survey/?sel={box}").content.decode()
+    assert "Cable 1: the feed , settled" in words(html)
+    shots = re.findall(rf"/jobs/{house.pk}/errand/photo/\d+", html)
+    assert len({*shots}) == 2
+    assert client.get(shots[0]).status_code == 200
+    # From there it goes along into an errand again.
+    client.post(f"/jobs/{house.pk}/errand/begin", {"box": box, "wants": "light"})
+    assert Job.objects.latest("pk").photos.count() == 2
 
 
 def test_it_is_one_step_of_the_house_and_can_be_undone(both):

@@ -1,12 +1,15 @@
 """Photographs of an errand: read or refused in words, small, without what the camera wrote, kept once."""
 
 import io
+import json
 import random
+import zipfile
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
+from fjeld.formats import jobfile
 from fjeld.web.errand.shots import KEPT, LARGEST
 from fjeld.web.jobs.deletion import GONE, delete_account
 from fjeld.web.jobs.models import Job, Photo
@@ -181,6 +184,12 @@ def test_the_record_shows_where_it_went_and_the_photographs_of_box_and_step(star
     assert "Where it went" in said
     assert "Middle of the box, along 2'" in said
     told = client.get(f"/jobs/{job.pk}/errand/kept.json").json()
+    with zipfile.ZipFile(io.BytesIO(client.get(f"/jobs/{job.pk}/errand/kept.zip").content)) as folder:
+        assert json.loads(folder.read("record.json")) == told
+        assert jobfile.decode(folder.read("job.json")).house.errand is not None
+        for photo in told["photographs"]:
+            with Image.open(io.BytesIO(folder.read(photo["file"]))) as image:
+                assert [image.width, image.height] == photo["px"]
     assert [p["of"] for p in told["photographs"]] == ["E1", "step:look"]
     assert told["where"]["Up"] == "1' 3\""
     assert told["errand as told"]["spot"]["left_by"] == "probe"

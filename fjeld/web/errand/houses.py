@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.db import transaction
+from django.db.models import Q
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -22,7 +23,7 @@ from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_member
-from fjeld.web.jobs.models import Job, Member, Record
+from fjeld.web.jobs.models import Job, Member, Photo, Record
 from fjeld.web.ui.forms import need
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.refusals import in_words
@@ -106,12 +107,15 @@ def _adopt(request: HttpRequest, job: Job, errand: Drawing) -> tuple[int, Handle
     things, moved = adopted(errand, house, Handle(room), wall, Mint(house.items, into.job.counters))
     with transaction.atomic():
         store.commit(into.job_id, request.user, Place(things, f"what was found for “{job.name}”"))
-        _readings(job, into.job, moved)
+        _along(job, into.job, moved, errand_of(errand).source or next(iter(errand.of(OldBox))))
     return into.job_id, next(iter(moved.values()))
 
 
-def _readings(of: Job, to: Job, moved: dict[Handle, Handle]) -> None:
-    """What was read in old boxes goes along with them, by whom and when it was."""
+def _along(of: Job, to: Job, moved: dict[Handle, Handle], opened: Handle) -> None:
+    """What was read in old boxes goes along with them, by whom and when it was, and photographs of them.
+
+    What was photographed of the work shows the box that was ``opened`` for it.
+    """
     to.refresh_from_db()
     seq = to.head.seq if to.head else 0
     for record in of.records.filter(kind="reading", key__in=moved):
@@ -119,6 +123,12 @@ def _readings(of: Job, to: Job, moved: dict[Handle, Handle]) -> None:
             job=to, key=moved[Handle(record.key)], kind="reading", body=record.body, seq=seq, who=record.who, token=f"of-{record.pk}-{moved[Handle(record.key)]}-{seq}", struck=record.struck
         )  # fmt: skip
         Record.objects.filter(pk=copy.pk).update(when=record.when)
+    for photo in of.photos.filter(Q(key__in=moved) | Q(key__startswith="step:")):
+        box = moved.get(Handle(opened if photo.key.startswith("step:") else photo.key))
+        if box is not None:
+            fields = {name: getattr(photo, name) for name in ("jpeg", "width", "height", "who", "struck")}
+            kept = Photo.objects.create(job=to, key=box, seq=seq, token=f"of-{photo.pk}-{box}-{seq}", **fields)
+            Photo.objects.filter(pk=kept.pk).update(when=photo.when)
 
 
 @require_POST
@@ -133,5 +143,5 @@ def begin(request: HttpRequest, member: Member) -> HttpResponse:
     with transaction.atomic():
         drawing, handle = begun_from(head.document.drawing, box, KINDS[wants].name, name)
         job = store.create(name, drawing, request.user)
-        _readings(member.job, job, {box: handle})
+        _along(member.job, job, {box: handle}, Handle(""))
     return redirect("errand", job.pk)

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import io
+import json
+import re
+import zipfile
 from collections.abc import Sequence
 from typing import Any
 
 import msgspec
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.core.serializers.json import DjangoJSONEncoder
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
@@ -21,6 +26,7 @@ from fjeld.finished.box.infer import infer
 from fjeld.finished.box.record import as_found
 from fjeld.finished.cut import place
 from fjeld.finished.figured import BEYOND
+from fjeld.formats import jobfile
 from fjeld.formats.document import plain
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse, format_length
@@ -34,7 +40,7 @@ from fjeld.web.errand.shots import Shot, shots_of
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs.access import for_member
-from fjeld.web.jobs.models import Job, Member, Record
+from fjeld.web.jobs.models import Job, Member, Photo, Record
 from fjeld.web.ui.panel import Shown, context
 
 
@@ -83,6 +89,32 @@ def kept(request: HttpRequest, member: Member) -> HttpResponse:
 @for_member
 def kept_json(request: HttpRequest, member: Member) -> HttpResponse:
     """The record as JSON."""
+    response = HttpResponse(_written(member), content_type="application/json")
+    response["Content-Disposition"] = 'attachment; filename="record.json"'
+    return response
+
+
+@require_GET
+@for_member
+def kept_zip(request: HttpRequest, member: Member) -> HttpResponse:
+    """The record as a folder: the JSON of it, the job file, and every photograph by the name that it has there."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as folder:
+        folder.writestr("record.json", _written(member))
+        folder.writestr("job.json", jobfile.encode(drawing_of(member)))
+        for photo in member.job.photos.all():
+            folder.writestr(_named(photo), bytes(photo.jpeg), zipfile.ZIP_STORED)
+    response = HttpResponse(out.getvalue(), content_type="application/zip")
+    response["Content-Disposition"] = 'attachment; filename="record.zip"'
+    return response
+
+
+def _named(photo: Photo) -> str:
+    return f"photographs/{re.sub(r'[^A-Za-z0-9]+', '-', photo.key)}-{photo.pk}.jpg"
+
+
+def _written(member: Member) -> str:
+    """The record as text in JSON."""
     found = _record(member.job, drawing_of(member))
     body: dict[str, Any] = {
         "job": found.job.name, "errand": found.kind.words, "practice": found.practice.id,
@@ -96,7 +128,7 @@ def kept_json(request: HttpRequest, member: Member) -> HttpResponse:
         "where": dict(found.where),
         "errand as told": msgspec.to_builtins(errand_of(drawing_of(member)), enc_hook=plain),
         "photographs": [
-            {"of": p.key, "who": p.who.get_username(), "when": p.when.isoformat(), "px": [p.width, p.height], "struck out": p.struck}
+            {"file": _named(p), "of": p.key, "who": p.who.get_username(), "when": p.when.isoformat(), "px": [p.width, p.height], "struck out": p.struck}
             for p in found.job.photos.defer("jpeg").select_related("who")
         ],
         "records": [
@@ -105,9 +137,7 @@ def kept_json(request: HttpRequest, member: Member) -> HttpResponse:
         ],
         "steps not done": found.left,
     }  # fmt: skip
-    response = JsonResponse(body, json_dumps_params={"indent": 2, "ensure_ascii": False})
-    response["Content-Disposition"] = 'attachment; filename="record.json"'
-    return response
+    return json.dumps(body, indent=2, ensure_ascii=False, cls=DjangoJSONEncoder)
 
 
 def _record(job: Job, drawing: Drawing) -> KeptRecord:

@@ -12,6 +12,8 @@ from fjeld.drawing.building import Body, Build, Join, Opening, Panel, Polyline, 
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import Length
+from fjeld.web.errand.records import Kept
+from fjeld.web.errand.shots import Shot
 from fjeld.web.ui.panel import Choices, Shown
 
 
@@ -76,6 +78,9 @@ class Workings(Shown, frozen=True):
     panel: Panel | None
     body: Body | None
     old: OldBox | None
+    read_there: list[Kept]
+    cables_are: list[tuple[str, str, str]]
+    shots: list[Shot]
     carries: Choices
     errands: Choices
     true_false: Choices

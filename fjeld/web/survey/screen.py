@@ -4,13 +4,19 @@ from __future__ import annotations
 
 from itertools import pairwise
 
+from msgspec.structs import replace
+
 from fjeld import practice as practices
 from fjeld.check import Finding, survey
 from fjeld.check.survey import to_measure
 from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey, Underlay
 from fjeld.drawing.edits.survey import WalkSide, held_by
+from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit
 from fjeld.drawing.old_box import OldBox
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.box.infer import infer
+from fjeld.finished.box.record import as_found
 from fjeld.formats.jobfile import bearing_words
 from fjeld.formats.sheet import Shape, circle, group, line, path, shape, svg, text
 from fjeld.formats.words import Misread, read
@@ -18,6 +24,9 @@ from fjeld.geometry import BEARINGS, area, step
 from fjeld.practice import rules
 from fjeld.quantities import UnreadableLength, format_length, whole_number
 from fjeld.web.errand.kinds import KINDS
+from fjeld.web.errand.records import counting, readings_of
+from fjeld.web.errand.screen import ROLES
+from fjeld.web.errand.shots import shots_of
 from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, walk
 from fjeld.web.survey.panels import Dock, SideRow, Traced, TracedLine, Workings
 from fjeld.web.ui.floor import Floor
@@ -241,6 +250,9 @@ def workings(view: View) -> Workings:
         panel=item if isinstance(item, Panel) else None,
         body=item if isinstance(item, Body) else None,
         old=item if isinstance(item, OldBox) else None,
+        read_there=readings_of(view.job, Handle(view.selected), as_found(item)) if isinstance(item, OldBox) else [],
+        cables_are=_cables_are(view, item) if isinstance(item, OldBox) else [],
+        shots=shots_of(view.job).get(view.selected, []) if isinstance(item, OldBox) else [],
         carries=CARRIES.items(),
         errands=[(k.name, k.words) for k in KINDS.values()],
         true_false=(("true", "yes"), ("false", "no")),
@@ -267,6 +279,19 @@ _FLAGS = (("exterior", "Exterior"), ("insulated", "Insulated"), ("bearing", "Bea
 _MEASURES = (
     ("spacing", "Studs on center"), ("first", "First stud from its start"), ("depth", "Stud depth"), ("board", "Surface thickness"),
 )  # fmt: skip
+
+
+def _cables_are(view: View, old: OldBox) -> list[tuple[str, str, str]]:
+    """What the cables of an old box are by the readings that came with it, and how sure that is; nothing before any."""
+    box = as_found(old)
+    taken = counting(readings_of(view.job, Handle(view.selected), box))
+    if not taken:
+        return []
+    try:
+        found = infer(replace(box, readings=taken), view.plan.practice)
+    except NotAsked:
+        return []
+    return [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
 
 
 def _kind(item: Opening | Panel | Body | OldBox) -> str:
