@@ -39,6 +39,7 @@ def walk(page):
     """Four steps, with what each asks."""
     done(page, "Find the breaker")
     expect(page.locator("#now").get_by_role("heading", name="At the source: prove")).to_be_visible()
+    expect(page.locator("#now")).not_to_contain_text("First:")
     page.get_by_label("the tester was proven on live before").check()
     read_pairs(page)
     page.get_by_label("and proven on live again after").check()

@@ -63,12 +63,13 @@ class PairRow(Shown, frozen=True):
 
 
 class StepCard(Shown, frozen=True):
-    """A step as it stands, with what it asks, what was to be remembered of it, its photographs, and the box as it is then ``made`` up."""
+    """A step as it stands, with what it asks and what comes ``first`` where its gate is shut, what was to be remembered of it, its photographs, and the box as it is then ``made`` up."""
 
     stands: Stands
     number: int
     of: int
     here: bool
+    first: str
     note: str
     begun: str
     pairs: list[PairRow]
@@ -141,13 +142,14 @@ def _cards(request: HttpRequest, job: Job, drawing: Drawing) -> list[StepCard]:
     metric = practices.load(drawing.house.practice).metric
     notes, begun, shots = notes_of(job), begun_at(job), shots_of(job)
     typed = {k: str(v)[:300] for k, v in request.POST.items()}
+    words = {s.task.id: s.task.words for s in all_steps}
     cards = []
     for n, s in enumerate(all_steps, 1):
         mine = typed if s == now else {}
         tests = s.task.asks == "dead test"
         cards.append(
             StepCard(
-                s, n, len(all_steps), s == now, notes.get(s.task.id, ""), begun.get(s.task.id, ""), _pair_rows(box, mine, metric) if tests else [],
+                s, n, len(all_steps), s == now, words.get(s.wants, ""), notes.get(s.task.id, ""), begun.get(s.task.id, ""), _pair_rows(box, mine, metric) if tests else [],
                 _triangle(box, mine, metric) if tests else "", [(f, given(mine, f"figure:{f.id}")) for f in s.task.figures], _made(made, s.task.id, metric), shots.get(f"step:{s.task.id}", []), _token(), mine,
             )
         )  # fmt: skip

@@ -143,6 +143,8 @@ function turn(step) {
   place.dataset.step = step;
   if (card) place.replaceChildren(card.content.cloneNode(true));
   else if (!step) place.replaceChildren(document.querySelector("template[data-card='']").content.cloneNode(true));
+  // Only a step whose gates stand comes up here, whatever stood when the page was made.
+  place.querySelector("[data-shut]")?.remove();
   place.focus();
   ready(place);
 }
