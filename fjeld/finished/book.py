@@ -12,6 +12,7 @@ from typing import Literal
 
 import msgspec
 
+from fjeld import practice as practices
 from fjeld.drawing.errand import Errand, ErrandKind
 from fjeld.finished.box.found import GROUNDS, FoundBox, nets
 from fjeld.finished.box.makeup import Made, What
@@ -106,7 +107,7 @@ def book(
     for task in mine:
         own = msgspec.structs.replace(task, needs=tuple(_gates(task, there)))
         found += (
-            _legs(own, route)
+            _legs(own, route, practices.load(practice).metric)
             if task.id == "way" and route is not None
             else [_cut(own, errand) if task.id == "cut" else own]
         )
@@ -123,7 +124,7 @@ def _cut(task: Task, errand: Errand) -> Task:
     )
 
 
-def _legs(task: Task, route: Route) -> list[Task]:
+def _legs(task: Task, route: Route, metric: bool) -> list[Task]:
     """A step for each leg of the way, one after another; the last keeps the name that others wait for."""
     made = route.made
     found: list[Task] = []
@@ -131,7 +132,7 @@ def _legs(task: Task, route: Route) -> list[Task]:
         last = n == len(made)
         found.append(
             msgspec.structs.replace(
-                task, id=task.id if last else f"{task.id} {n}", words=f"{leg.way.name}. {leg.way.how}", time=leg.way.id, count=float(leg.count or 0),
+                task, id=task.id if last else f"{task.id} {n}", words=f"{leg.way.name}. {leg.way.told(metric)}", time=leg.way.id, count=float(leg.count or 0),
                 needs=(*task.needs, *([found[-1].id] if found else [])),
             )
         )  # fmt: skip

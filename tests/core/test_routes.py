@@ -239,3 +239,11 @@ def test_what_becomes_known_takes_no_open_way_its_price(errand, place, practice)
         assert not route.looks
         assert not route.blocked
         assert route.minutes.total == before[route.key].minutes.total
+
+
+def test_a_hidden_way_says_what_keeps_it_in_a_zone_where_there_are_zones():
+    seen = {w.id: w for w in way_data().way}
+    hidden = {"P1", "P2", "P3", "P5", "P7", "P10", "P11"}
+    assert {i for i, w in seen.items() if w.zone} == hidden
+    for metric in (True, False):
+        assert all(("zone" in seen[i].told(metric)) == metric for i in hidden)

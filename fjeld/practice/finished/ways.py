@@ -12,7 +12,7 @@ from fjeld.practice.finished.spots import Ask
 
 
 class WayKind(msgspec.Struct, frozen=True):
-    """A way: what it leaves behind, once and for ``each`` member crossed, how many legs are ``blind``, the wood ``through`` which its bit goes, whether it stays ``in_sight``."""
+    """A way: what it leaves behind, once and for ``each`` member crossed, how many legs are ``blind``, the wood ``through`` which its bit goes, whether it stays ``in_sight``, what keeps it in a ``zone``."""
 
     id: str
     name: str
@@ -27,6 +27,11 @@ class WayKind(msgspec.Struct, frozen=True):
     hands: int = 1
     through: Literal["", "plates", "floor_plate"] = ""
     in_sight: bool = False
+    zone: str = ""
+
+    def told(self, metric: bool) -> str:
+        """How it is done; where cables lie hidden in zones, what keeps it in one."""
+        return f"{self.how} {self.zone}" if metric and self.zone else self.how
 
 
 class Blocker(msgspec.Struct, frozen=True):
