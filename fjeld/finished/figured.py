@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from functools import cache
 
 import msgspec
@@ -65,6 +66,42 @@ def _table() -> dict[str, Figured]:
 def through() -> Through:
     """What is allowed on a reading of a conductor from end to end."""
     return msgspec.convert(read_table("tests.toml")["through"], Through)
+
+
+class Loop(msgspec.Struct, frozen=True):
+    """What a cold loop may come to of the most by its table, and how soon a device trips, ms."""
+
+    share: float
+    trips: float
+
+
+@cache
+def _loop() -> Loop:
+    return msgspec.convert(read_table("tests.toml")["loop"], Loop)
+
+
+def bad(reading: str, read: Mapping[str, float]) -> str:
+    """Why the figures of a reading of the circuit say no; empty where they do not."""
+    match reading:
+        case "R7":
+            ohms, expected, volts = (read.get(name) for name in ("ohms", "expected", "volts"))
+            if ohms is not None and expected is not None and ohms > expected + through().beside:
+                return f"its ground reads {ohms:g} Ω where the way comes to {expected:g}: it is none, or a joint in it is bad"
+            if volts is not None and volts <= 0.0:
+                return "nothing at all from neutral to ground under load: the two are tied together here"
+        case "R18":
+            if read.get("megohms", BEYOND) < (least := _table()["insulation"].least or 0.0):
+                return f"insulation {read['megohms']:g} MΩ, below {least:g}: find out why first"
+        case "R20":
+            most = read.get("most")
+            if most is not None and read.get("loop", 0.0) > _loop().share * most:
+                return f"the loop reads {read['loop']:g} Ω, over {_loop().share:g} of the {most:g} of its table"
+            if read.get("trips", 0.0) > _loop().trips:
+                return f"its device trips in {read['trips']:g} ms, later than {_loop().trips:g}"
+        case "R21":
+            if read.get("bonded", 1.0) < 1.0:
+                return "the main earth or its bonding is not as it must be: that comes first"
+    return ""
 
 
 def figured(

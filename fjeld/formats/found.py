@@ -23,6 +23,7 @@ from fjeld.finished.box.found import (
     Reading,
     Volts,
 )
+from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 
 _KINDS: dict[str, DeviceKind] = {
@@ -52,7 +53,7 @@ _NAMED: dict[DeviceKind, str] = {
 }  # fmt: skip
 _TAKEN = frozenset({
     "id", "reading", "kind", "state", "at", "time", "tester", "proven", "instrument", "parted", "every_switch", "lamps_out",
-    "lamps out", "lamp", "lamp_in", "dies", "ring", "off", "words", "volts", "between", "ohms", "amps", "who", "note",
+    "lamps out", "lamp", "lamp_in", "dies", "ring", "off", "words", "volts", "between", "ohms", "amps", "figures", "who", "note",
 })  # fmt: skip
 
 
@@ -234,7 +235,17 @@ def _reading(value: Any, place: str, ends: _Ends) -> Reading:
         off=tuple(ends.name(e, f"{place}.off") for e in _list(value.get("off", []), f"{place}.off")),
         ring=_yes(known["ring"]) if "ring" in known else None,
         amps={ends.name(k, place): number(v, f"{place}.{k}") for k, v in dict(value.get("amps", {})).items()},
+        figures=_figures(value.get("figures", {}), name, place),
     )
+
+
+def _figures(value: Any, reading: str, place: str) -> dict[str, float]:
+    """Figures of the circuit, by the names that the reading has for them."""
+    kind = role_data().readings.get(reading)
+    known = dict(kind.figures) if kind else {}
+    if not isinstance(value, dict) or not {*value} <= {*known}:
+        raise NotAsked(f"{place}.figures: of {reading} they are {', '.join(known) or 'none'}")
+    return {k: number(v, f"{place}.{k}") for k, v in value.items()}
 
 
 def _yes(value: Any) -> bool:
@@ -308,7 +319,8 @@ def number(value: Any, place: str) -> float:
         found = float(value)
     else:
         said = re.fullmatch(
-            r"\s*(\d+(?:[.,]\d+)?)\s*(V|v|volts?|Ω|ohms?|A|a)?\s*(∞|V∞|V3|open|loaded)?\s*", str(value)
+            r"\s*>?\s*(\d+(?:[.,]\d+)?)\s*(V|v|volts?|Ω|MΩ|ohms?|A|a|ms)?\s*(∞|V∞|V3|open|loaded)?\s*",
+            str(value),
         )
         if not said:
             raise NotAsked(f"{place}: “{value}” is not a reading; write it as the meter shows it, 120.1")

@@ -179,6 +179,39 @@ def test_the_kind_of_a_cable_opens_or_shuts_the_first_gate(sheaths, practice, is
     assert (gate["is"], said in gate["words"]) == (is_, True), gate
 
 
+@pytest.mark.parametrize(
+    ("reading", "figures", "practice", "is_", "said"),
+    [
+        ("R7", {"ohms": 0.4, "expected": 0.2, "volts": 0.6}, "na", "yes", "its ground reads 0.4 Ω"),
+        ("R7", {"ohms": 0.71, "expected": 0.2}, "na", "no", "or a joint in it is bad"),
+        ("R7", {"ohms": 0.7, "expected": 0.2}, "na", "yes", "0.7 Ω"),
+        ("R7", {"ohms": 0.3, "expected": 0.2, "volts": 0.0}, "na", "no", "tied together here"),
+        ("R18", {"megohms": ">500 MΩ"}, "na", "yes", "R7's to say"),
+        ("R18", {"megohms": 0.99}, "gb", "no", "below 1"),
+        ("R20", {"loop": 1.1, "most": 1.37, "trips": 35}, "gb", "no", "over 0.8 of the 1.37"),
+        ("R20", {"loop": 1.09, "most": 1.37, "trips": 301}, "gb", "no", "later than 300"),
+        ("R20", {"loop": 1.09, "most": 1.37, "trips": 300}, "gb", "yes", "copper"),
+        ("R21", {"bonded": 0}, "gb", "no", "that comes first"),
+    ],
+)
+def test_figures_of_the_circuit_hold_the_first_gate(reading, figures, practice, is_, said):
+    colours = B if practice == "gb" else W
+    body = box("junction", [colours, colours], ground="present", condition="sound")
+    bare = ask(body, practice)
+    taken = {**body, "readings": [{"id": reading, "figures": figures, **PROVEN}]}
+    after = ask(taken, practice)
+    gate = after["gates"]["G1"]
+    assert (gate["is"], said in gate["words"]) == (is_, True), gate
+    # They tell nothing of what the wires are.
+    assert after["1"] == bare["1"]
+    unproven = {**body, "readings": [{"id": reading, "figures": figures}]}
+    assert ask(unproven, practice)["gates"]["G1"] == bare["gates"]["G1"]
+    with pytest.raises(NotAsked, match="figures"):
+        read_box({**body, "readings": [{"id": reading, "figures": {"luck": 1}}]})
+    with pytest.raises(NotAsked, match="figures"):
+        read_box({**body, "readings": [{"id": "R4", "figures": figures}]})
+
+
 def test_a_feed_and_a_leg_step_by_step():
     first = ask(S2)
     assert (first["1"]["word"], first["line"], first["neutral"]["word"], first["next"]) == (

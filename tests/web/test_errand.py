@@ -356,6 +356,18 @@ def test_each_cable_is_looked_at_by_itself_and_a_mark_is_kept(started):
     assert old().material == "metal"
 
 
+def test_a_reading_of_the_circuit_is_taken_on_the_screen_and_shuts_its_gate(started):
+    job, client = started()
+    asked = page(client, job, take="R7")
+    assert "Neutral to ground under load, V" in asked
+    assert "R20" not in asked, "of the other practice"
+    read(client, job, "R7", **{"figures:ohms": "3.4", "figures:expected": "0.3"})
+    said = words(page(client, job))
+    assert "its ground reads 3.4 Ω where the way comes to 0.3" in said
+    assert "From the panel's ground to this one, Ω 3.4" in said
+    read(client, job, "R7", status=422)
+
+
 def test_the_book_is_walked_and_its_gates_hold(started):
     job, client = started()
     assert "Look at both sides" in words(tick(client, job, "cut", status=422).content.decode())

@@ -103,7 +103,7 @@ class Reading(msgspec.Struct, frozen=True):
     ``words`` are what came of all states together: *always*, *sometimes* or *never* live.
     ``parted`` says that no two ends touched; ``lamps_out`` that every lamp of the circuit was out;
     ``dies`` are the cables that a pressed test button made dead; ``ring`` what the ends at the board said;
-    ``off`` are ends that the breaker which is off for this reading is known to make dead; ``amps`` what a clamp read round neutrals while their own loads were off.
+    ``off`` are ends that the breaker which is off for this reading is known to make dead; ``amps`` what a clamp read round neutrals while their own loads were off; ``figures`` are of the circuit, not of its wires.
     """
 
     id: str
@@ -122,6 +122,7 @@ class Reading(msgspec.Struct, frozen=True):
     ring: bool | None = None
     off: tuple[str, ...] = ()
     amps: dict[str, float] = {}
+    figures: dict[str, float] = {}
 
 
 class FoundBox(msgspec.Struct, frozen=True):

@@ -12,6 +12,7 @@ from fjeld.finished.box.filled import asked_of
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.infer import EndIs, Inferred
 from fjeld.finished.devices import ExtendsAsked, extends
+from fjeld.finished.figured import bad
 from fjeld.finished.work import LoadAsked, LoadItem, load_left
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.sources import Feeds, sources
@@ -102,8 +103,20 @@ def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
         return Gate("G1", asks, "no", _STOP[facts.condition], basis="NEC 2023 394.12; BS 7671 132.16")
     if facts.ground == "none" or (sheaths and len(sheaths) == len(box.cables) and all(s.bare for s in sheaths)):
         return Gate("G1", asks, "no", "there is no ground in it: nothing new goes on from here", basis="NEC 2023 250.130(C); BS 7671 411.3.1")  # fmt: skip
+    read = {r.id: r.figures for r in box.readings if r.proven and r.figures}
+    if wrong := [(r, why) for r, figures in read.items() if (why := bad(r, figures))]:
+        return Gate(
+            "G1",
+            asks,
+            "no",
+            wrong[-1][1],
+            basis="BS 7671 132.16" if practice.metric else "NEC 2023 250.4(A)(5), 110.7",
+        )
     notes = "".join(f"; {n}" for n in dict.fromkeys(s.note for s in sheaths if s.note))
     if facts.ground == "present" and facts.condition == "sound":
+        if "ohms" in read.get("R7", {}):
+            words = f"copper, sound as looked at; its ground reads {read['R7']['ohms']:g} Ω{notes}"
+            return Gate("G1", asks, "yes", words)
         words = f"copper, a ground, sound as looked at; that the ground is one is R7's to say{notes}"
         return Gate("G1", asks, "yes", words, "R7")
     words = f"look at the wires, and whether there is a ground{notes}"

@@ -93,7 +93,7 @@ def _of(reading: Reading, ends: set[str]) -> Reading:
 def weigh(box: FoundBox, practice: Practice) -> Weighed:
     """Every hypothesis of a group of cables, weighed by what is usual and then by the readings that count."""
     data, where = role_data(), nets(box)
-    counted = [r for r in box.readings if r.proven]
+    counted = [r for r in box.readings if r.proven and not r.figures]
     found = hypotheses(box, where, practice.metric)
     shown = [shows(box, where, h) for h in found]
     before = likelihoods(box, where, found, data.weights, practice.metric)

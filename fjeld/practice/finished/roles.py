@@ -52,7 +52,10 @@ class Certainty(msgspec.Struct, frozen=True):
 
 
 class ReadingKind(msgspec.Struct, frozen=True):
-    """A reading that can be taken: ``minutes``, whether on live parts, how, its caution, and ``after`` which other."""
+    """A reading that can be taken: ``minutes``, whether on live parts, how, its caution, and ``after`` which other.
+
+    ``figures`` by name, in words, where it is of the circuit and not of its wires; ``practice`` where it is of one only.
+    """
 
     name: str
     minutes: float
@@ -60,6 +63,8 @@ class ReadingKind(msgspec.Struct, frozen=True):
     how: str
     caution: str
     after: str = ""
+    figures: tuple[tuple[str, str], ...] = ()
+    practice: str = ""
 
     @property
     def cost(self) -> float:

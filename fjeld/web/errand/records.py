@@ -19,6 +19,7 @@ from fjeld.finished.box.infer import Inferred, infer
 from fjeld.finished.box.record import as_found
 from fjeld.formats.found import read_reading
 from fjeld.practice import Practice
+from fjeld.practice.finished.roles import role_data
 from fjeld.web.jobs.models import Job, Record
 from fjeld.web.ui.panel import Shown
 
@@ -89,6 +90,8 @@ def said(body: dict[str, Any]) -> str:
         parts.append(f"{name} {shown} V")
     parts += [f"{name} {value} Ω" for name, value in dict(body.get("ohms", {})).items()]
     parts += [f"{name} {value} A" for name, value in dict(body.get("amps", {})).items()]
+    named = dict(kind.figures) if (kind := role_data().readings.get(str(body.get("id", "")))) else {}
+    parts += [f"{named.get(name, name)} {value}" for name, value in dict(body.get("figures", {})).items()]
     parts += [f"{name} {value}" for name, value in dict(body.get("words", {})).items()]
     if body.get("lamp"):
         parts.append(f"lamp {body['lamp']}")

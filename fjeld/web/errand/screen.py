@@ -84,7 +84,7 @@ def source_page(
         _verdict(judged), _joined(box, kind, practice, errand.same_switch), _boxes(member.job, drawing, handle, practice), kept,
         [] if old.cables else _usual(old, errand, practice), PLACES, _ends(old, end), _targets(old, end), end,
         [(k, k) for k in get_args(HeldKind)], [(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(zip(device_names(old.held), old.held, strict=True), 1)],
-        *_looked_at(old, end, practice), practice.metric, _questions(kind, old, practice), _taking(wanted, box, found, typed) if old.cables else None, _others(old, wanted), _unopened(old, errand, practice), shots_of(member.job).get(handle, []), token,
+        *_looked_at(old, end, practice), practice.metric, _questions(kind, old, practice), _taking(wanted, box, found, typed) if old.cables else None, _others(old, wanted, practice), _unopened(old, errand, practice), shots_of(member.job).get(handle, []), token,
         member.may_edit, not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip
 
@@ -324,14 +324,14 @@ def _unopened(old: OldBox, errand: Errand, practice: Practice) -> str:
     return ""
 
 
-def _others(old: OldBox, wanted: str) -> Choices:
+def _others(old: OldBox, wanted: str, practice: Practice) -> Choices:
     """Every other reading that can be taken of it."""
     if not old.cables:
         return []
     return [
         (id_, f"{id_} {kind.name}")
         for id_, kind in role_data().readings.items()
-        if id_ not in ("R1", "R11", wanted)
+        if id_ not in ("R1", "R11", wanted) and kind.practice in ("", practice.id)
     ]
 
 

@@ -23,7 +23,7 @@ _ByVolts = ("R4", "R17", "R8", "R3")
 class Field(Shown, frozen=True):
     """A field of a reading: ``what`` it is kept under, and the end or the pair that it is of."""
 
-    what: Literal["volts", "between", "ohms", "amps"]
+    what: Literal["volts", "between", "ohms", "amps", "figures"]
     of: str
     label: str
     loaded: bool = False
@@ -73,6 +73,8 @@ def taking(reading: str, box: FoundBox, found: Inferred, form: Mapping[str, Any]
 
 
 def _fields(reading: str, box: FoundBox, where: Nets, found: Inferred) -> list[Field]:
+    if figures := role_data().readings[reading].figures:
+        return [Field("figures", name, words) for name, words in figures]
     insulated = [name for c in box.cables for name in c.insulated]
     if reading == "R8":
         return [Field("volts", n, n, True) for n in insulated]
@@ -128,7 +130,7 @@ def written(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
     if form.get("every_switch"):
         body["every_switch"] = True
     body["proven"] = bool(form.get("proven"))
-    if not {"volts", "between", "ohms", "amps", "dies", "ring"} & {*body}:
+    if not {"volts", "between", "ohms", "amps", "figures", "dies", "ring"} & {*body}:
         raise EditRefused("nothing was read: type at least one figure")
     return body
 
