@@ -121,8 +121,16 @@ class Practice(msgspec.Struct, frozen=True):
         return self.words.get(word, word)
 
     def said(self, sentence: str) -> str:
-        """A sentence in this practice's words. Names with capitals, as of rooms, are left alone."""
-        return re.sub(r"\b(?:" + "|".join(self.words) + r")(?=s?\b)", lambda m: self.words[m[0]], sentence) if self.words else sentence  # fmt: skip
+        """A sentence in this practice's words, articles with them. Names with capitals, as of rooms, are left alone."""
+        if not self.words:
+            return sentence
+
+        def own(met: re.Match[str]) -> str:
+            word = self.words[met[2]]
+            article = met[1] and f"{met[1][0]}{'n' if word[0] in 'aeiou' else ''} "
+            return f"{article or ''}{word}"
+
+        return re.sub(r"\b([Aa]n? )?(" + "|".join(self.words) + r")(?=s?\b)", own, sentence)
 
     def __contains__(self, key: RuleKey[Any]) -> bool:
         """Whether the practice has such a rule."""

@@ -94,7 +94,7 @@ _STOP = {
 
 
 def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
-    asks = "Copper, grounded, sound?"
+    asks = "Copper, with a ground, sound?"
     known = sources().local(practice.metric).sheaths
     sheaths = [known[c.sheath] for c in box.cables if c.sheath in known]
     if stops := [s.stop for s in sheaths if s.stop]:

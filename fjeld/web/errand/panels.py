@@ -33,7 +33,7 @@ class CableRow(Shown, frozen=True):
 
 
 class GateRow(Shown, frozen=True):
-    """A gate with how it is answered: a field with its choices, or a figure."""
+    """A gate with how it is answered: a field with its choices, or a figure; and the ``readings`` that tell of it."""
 
     gate: Gate
     field: str
@@ -41,6 +41,7 @@ class GateRow(Shown, frozen=True):
     value: str
     options: Choices
     figure: str
+    readings: Choices = ()
 
 
 class End(Shown, frozen=True):

@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 import msgspec
 
 from fjeld import practice as practices
-from fjeld.drawing.building import Room, RoomUse
+from fjeld.drawing.building import Room
 from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
@@ -18,7 +18,6 @@ from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.found import TERMINALS, FoundBox
-from fjeld.finished.box.gates import Gate
 from fjeld.finished.box.infer import CableIs, Inferred
 from fjeld.finished.box.record import as_found, device_names, facts_of, names_of
 from fjeld.finished.box.source import Source as Judged
@@ -30,9 +29,10 @@ from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import Length
-from fjeld.web.errand.actions import CONDITIONS, YES_NO, marks
+from fjeld.web.errand.actions import marks
+from fjeld.web.errand.gate_rows import gate_rows
 from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.panels import BoxRow, CableLook, CableRow, End, GateRow, Joined, NextStep, Source, Usual
+from fjeld.web.errand.panels import BoxRow, CableLook, CableRow, End, Joined, NextStep, Source, Usual
 from fjeld.web.errand.picture import picture, short_words
 from fjeld.web.errand.records import counting, readings_of
 from fjeld.web.errand.shots import shots_of
@@ -75,16 +75,16 @@ def source_page(
     judged, trouble = judged_by(box, old, drawing, practice)
     end = params.get("end", "")
     found = judged.found if judged else Inferred((), (), None)
-    next_ = _next(old, kind, judged, trouble)
+    next_ = _in_words(_next(old, kind, judged, trouble), practice)
     wanted = typed.get("reading", "") or params.get("take", "") or next_.reading
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     return Source(
         member.job, kind, stones(kind.name, "source"), kind.name in NEW, "earth" if practice.metric else "ground", handle, old, bool(old.cables), picture(box, carried, end, metric=practice.metric) if old.cables else "", next_,
-        [_cable(c) for c in found.cables], found.contradiction, found.notes, _gates(judged, old, drawing.get(old.room, Room).use, practice) if old.cables else [],
+        [_cable(c) for c in found.cables], found.contradiction, found.notes, gate_rows(judged, old, drawing.get(old.room, Room).use, practice) if old.cables else [],
         _verdict(judged), _joined(box, kind, practice, errand.same_switch), _boxes(member.job, drawing, handle, practice), kept,
         [] if old.cables else _usual(old, errand, practice), PLACES, _ends(old, end), _targets(old, end), end,
         [(k, k) for k in get_args(HeldKind)], [(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(zip(device_names(old.held), old.held, strict=True), 1)],
-        *_looked_at(old, end, practice), practice.metric, _questions(kind, old, practice), _taking(wanted, box, found, typed) if old.cables else None, _others(old, wanted, practice), _unopened(old, errand, practice), shots_of(member.job).get(handle, []), token,
+        *_looked_at(old, end, practice), practice.metric, _questions(kind, old, practice), _taking(wanted, box, found, typed, practice) if old.cables else None, _others(old, wanted, practice), _unopened(old, errand, practice), shots_of(member.job).get(handle, []), token,
         member.may_edit, not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip
 
@@ -156,6 +156,14 @@ def _next(old: OldBox, kind: Kind, judged: Judged | None, trouble: str) -> NextS
     )
 
 
+def _in_words(step: NextStep, practice: Practice) -> NextStep:
+    """What is next in the practice's words."""
+    how = step.kind and msgspec.structs.replace(
+        step.kind, name=practice.said(step.kind.name), how=practice.said(step.kind.how)
+    )
+    return msgspec.structs.replace(step, title=practice.said(step.title), why=practice.said(step.why), kind=how)
+
+
 def _verdict(judged: Judged | None) -> str:
     if judged is None or judged.found.contradiction:
         return ""
@@ -197,65 +205,6 @@ def _joined(box: FoundBox, kind: Kind, practice: Practice, switched: bool) -> Jo
     return Joined(
         " with ".join(found.line), " with ".join(found.neutral), found.verdict, failing[:3], found.excludes
     )
-
-
-_ASKED: dict[str, str] = {
-    "G4": "serves", "G5": "amps", "G7": "volume", "G8": "opening", "G10": "alone", "G12": "accessible",
-}  # fmt: skip
-
-
-def _gates(judged: Judged | None, old: OldBox, use: str, practice: Practice) -> list[GateRow]:
-    if judged is None:
-        return []
-    rows: list[GateRow] = []
-    for gate in judged.gates:
-        rows += _rows(gate, old, use, practice)
-    return rows
-
-
-_LABELS = {
-    "clamps": "Clamps inside", "opening": "An opening is free", "alone": "One circuit alone", "accessible": "It stays within reach",
-}  # fmt: skip
-
-
-def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow]:
-    def yes_no(field: str) -> GateRow:
-        value = getattr(old, field)
-        return GateRow(
-            gate, field, _LABELS[field], "" if value is None else "yes" if value else "no", YES_NO, ""
-        )
-
-    if gate.id == "G1":
-        ground = GateRow(
-            gate, "ground", "A ground", old.ground, (("present", "is there"), ("none", "none"), ("", "?")), ""
-        )
-        return [ground, GateRow(gate, "condition", "Its wires", old.condition, CONDITIONS, "")]
-    if gate.id == "G4":
-        kinds = [(k, k) for k in sources().local(practice.metric).circuits]
-        return [GateRow(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")), "")]
-    if gate.id == "G5":
-        gauge = old.cables[0].gauge if old.cables else ""
-        gauges = [(g, g) for g in practice.catalogue.wired_gauges()]
-        return [
-            GateRow(gate, "amps", "", str(old.amps or ""), (), "Breaker, A"),
-            GateRow(gate, "gauge", "Every cable", gauge, (*gauges, ("", "?")), ""),
-        ]
-    if gate.id == "G6":
-        beside = "" if old.beside is None else f"{old.beside:g}"
-        return [GateRow(gate, "beside", "", beside, (), "All that hangs on it, VA")]
-    if gate.id == "G7":
-        if practice.metric:
-            return [GateRow(gate, "depth", "", str(old.depth or ""), (), "Depth, mm")]
-        return [
-            GateRow(gate, "volume", "", f"{old.volume:g}" if old.volume else "", (), "Volume, in³"),
-            yes_no("clamps"),
-        ]
-    if gate.id == "G9":
-        uses = [(u, u) for u in get_args(RoomUse) if u != "other"]
-        return [GateRow(gate, "use", "The room", "" if use == "other" else use, (*uses, ("", "?")), "")]
-    if gate.id in ("G8", "G10", "G12"):
-        return [yes_no(_ASKED[gate.id])]
-    return [GateRow(gate, "", "", "", (), "")]
 
 
 def _boxes(job: Job, drawing: Drawing, here: Handle, practice: Practice) -> list[BoxRow]:
@@ -354,9 +303,16 @@ def _targets(old: OldBox, in_hand: str) -> Choices:
     return [*found, ("", "loose")]
 
 
-def _taking(reading: str, box: FoundBox, found: Inferred, typed: Mapping[str, str]) -> Taking | None:
+def _taking(
+    reading: str, box: FoundBox, found: Inferred, typed: Mapping[str, str], practice: Practice
+) -> Taking | None:
     can = reading in role_data().readings and reading not in ("R1", "R11")
-    return taking(reading, box, found, typed) if can else None
+    if not can:
+        return None
+    asked = taking(reading, box, found, typed)
+    fields = [msgspec.structs.replace(f, label=practice.said(f.label)) for f in asked.fields]
+    kind = msgspec.structs.replace(asked.kind, name=practice.said(asked.kind.name))
+    return msgspec.structs.replace(asked, fields=fields, kind=kind)
 
 
 def _questions(kind: Kind, old: OldBox, practice: Practice) -> Choices:

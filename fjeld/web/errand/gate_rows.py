@@ -1,0 +1,94 @@
+"""The gates of an old box on its page: what each asks, how it is answered, and which readings tell of it."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+import msgspec
+
+from fjeld.drawing.building import RoomUse
+from fjeld.drawing.old_box import OldBox
+from fjeld.finished.box.gates import Gate
+from fjeld.finished.box.source import Source as Judged
+from fjeld.practice import Practice
+from fjeld.practice.finished.roles import role_data
+from fjeld.practice.finished.sources import sources
+from fjeld.web.errand.actions import CONDITIONS, YES_NO
+from fjeld.web.errand.panels import GateRow
+from fjeld.web.ui.panel import Choices
+
+_ASKED: dict[str, str] = {
+    "G4": "serves", "G5": "amps", "G7": "volume", "G8": "opening", "G10": "alone", "G12": "accessible",
+}  # fmt: skip
+
+
+def gate_rows(judged: Judged | None, old: OldBox, use: str, practice: Practice) -> list[GateRow]:
+    """Every gate with how it is answered, in the practice's words."""
+    if judged is None:
+        return []
+    rows: list[GateRow] = []
+    for gate in judged.gates:
+        told = msgspec.structs.replace(gate, asks=practice.said(gate.asks), words=practice.said(gate.words))
+        first, *more = _rows(told, old, use, practice)
+        rows += [msgspec.structs.replace(first, readings=_telling(gate, practice)), *more]
+    return [msgspec.structs.replace(r, label=practice.said(r.label)) for r in rows]
+
+
+#: Readings of the circuit that tell of a gate, beside the one that settles it.
+_BESIDE = {"G1": ("R7", "R18"), "G9": ("R20", "R21")}
+
+
+def _telling(gate: Gate, practice: Practice) -> Choices:
+    """The readings of a gate that can be taken on the screen."""
+    known = role_data().readings
+    names = dict.fromkeys((gate.settles, *_BESIDE.get(gate.id, ())))
+    return [
+        (n, practice.said(f"{n}, {known[n].name[:1].lower()}{known[n].name[1:]}")) for n in names
+        if n in known and n not in ("R1", "R11") and known[n].practice in ("", practice.id)
+    ]  # fmt: skip
+
+
+_LABELS = {
+    "clamps": "Clamps inside", "opening": "An opening is free", "alone": "One circuit alone", "accessible": "It stays within reach",
+}  # fmt: skip
+
+
+def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow]:
+    def yes_no(field: str) -> GateRow:
+        value = getattr(old, field)
+        return GateRow(
+            gate, field, _LABELS[field], "" if value is None else "yes" if value else "no", YES_NO, ""
+        )
+
+    if gate.id == "G1":
+        ground = GateRow(
+            gate, "ground", "A ground", old.ground, (("present", "is there"), ("none", "none"), ("", "?")), ""
+        )
+        return [ground, GateRow(gate, "condition", "Its wires", old.condition, CONDITIONS, "")]
+    if gate.id == "G4":
+        kinds = [(k, k) for k in sources().local(practice.metric).circuits]
+        return [GateRow(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")), "")]
+    if gate.id == "G5":
+        read = {c.gauge for c in old.cables}
+        gauge = read.pop() if len(read) == 1 else ""
+        gauges = [(g, g) for g in practice.catalogue.wired_gauges()]
+        return [
+            GateRow(gate, "amps", "", str(old.amps or ""), (), "Breaker, A"),
+            GateRow(gate, "gauge", "Every cable", gauge, (*gauges, ("", "?")), ""),
+        ]
+    if gate.id == "G6":
+        beside = "" if old.beside is None else f"{old.beside:g}"
+        return [GateRow(gate, "beside", "", beside, (), "All that hangs on it, VA")]
+    if gate.id == "G7":
+        if practice.metric:
+            return [GateRow(gate, "depth", "", str(old.depth or ""), (), "Depth, mm")]
+        return [
+            GateRow(gate, "volume", "", f"{old.volume:g}" if old.volume else "", (), "Volume, in³"),
+            yes_no("clamps"),
+        ]
+    if gate.id == "G9":
+        uses = [(u, u) for u in get_args(RoomUse) if u != "other"]
+        return [GateRow(gate, "use", "The room", "" if use == "other" else use, (*uses, ("", "?")), "")]
+    if gate.id in ("G8", "G10", "G12"):
+        return [yes_no(_ASKED[gate.id])]
+    return [GateRow(gate, "", "", "", (), "")]
