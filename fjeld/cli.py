@@ -42,7 +42,7 @@ from fjeld.propose.cuts import CutRequest, CutsRefused, plan_cuts
 from fjeld.propose.outlets import propose as propose_outlets
 from fjeld.propose.rows import RowsRefused, stations
 from fjeld.prove.proof import always_on, prove
-from fjeld.quantities import INCH, Unit, UnreadableLength, Working, format_length
+from fjeld.quantities import INCH, Length, Unit, UnreadableLength, Working, format_length
 
 
 class BadInput(Exception):
@@ -60,8 +60,13 @@ def _plan(name: str) -> Plan:
     return derive(jobfile.decode(_bytes(name)))
 
 
+def _plain(value: Any) -> Any:
+    """Lengths in mm, references as their text."""
+    return value.mm if isinstance(value, Length) else str(value)
+
+
 def _show(value: Any) -> None:
-    print(json.dumps(msgspec.to_builtins(value, enc_hook=lambda v: v.mm), indent=2, ensure_ascii=False))
+    print(json.dumps(msgspec.to_builtins(value, enc_hook=_plain), indent=2, ensure_ascii=False))
 
 
 def _sum(working: Working) -> dict[str, Any]:

@@ -17,7 +17,7 @@ from fjeld.derive.keys import end_node
 from fjeld.derive.plan import Plan, derive
 from fjeld.drawing.building import Joists, Opening, Panel, Room, Side
 from fjeld.drawing.handles import HOUSE, Handle, Mint
-from fjeld.drawing.model import Circuit, Control, Drawing, House, Item, Point
+from fjeld.drawing.model import Circuit, Control, Drawing, House, Item, LoadRef, Point
 from fjeld.drawing.validate import require_valid
 from fjeld.propose.attach import attached
 from fjeld.prove.solve import Solver
@@ -101,20 +101,20 @@ def _furnish(items: dict[Handle, Item], where, die: random.Random, points: int |
         groups[group].append(handle)
     for group in groups:
         positions = tuple(_switch(items, where, die, mint) for _ in range(die.choice((1, 1, 2, 2, 3))))
-        items[mint.fresh("control")] = Control(positions, tuple(group))
+        items[mint.fresh("control")] = Control(positions, tuple(map(LoadRef, group)))
     for n in range(outlets):
         wall, at = _on_wall(where, die)
         items[mint.fresh("outlet")] = Point("outlet", R1, wall, at, circuit=q_outlets[n % len(q_outlets)])
     if die.random() < 0.4:
         half = die.choice([h for h, i in items.items() if isinstance(i, Point) and i.kind == "outlet"])
-        items[mint.fresh("control")] = Control((_switch(items, where, die, mint),), (f"{half}.upper",))
+        items[mint.fresh("control")] = Control((_switch(items, where, die, mint),), (LoadRef(half, "upper"),))
     if die.random() < 0.4:
         x, y = _inside(where, die)
         fan = mint.fresh("fan")
         items[fan] = Point("fan", R1, x=inches(x / INCH), y=inches(y / INCH), circuit=q_lights[0])
         switch = _switch(items, where, die, mint)
         for part in ("fan", "light"):
-            items[mint.fresh("control")] = Control((switch,), (f"{fan}.{part}",))
+            items[mint.fresh("control")] = Control((switch,), (LoadRef(fan, part),))
     for _ in range(die.randint(0, 2)):
         x, y = _inside(where, die)
         items[mint.fresh("alarm")] = Point(
@@ -130,7 +130,7 @@ def guarded(seed: int) -> Drawing:
         only = next(iter(drawing.of(Circuit)))
         for handle, point in drawing.of(Point).items():
             items[handle] = msgspec.structs.replace(point, circuit=only if point.circuit else None)
-    halves = {load.partition(".")[0] for c in drawing.of(Control).values() for load in c.loads}
+    halves = {load.point for c in drawing.of(Control).values() for load in c.loads}
     whole = [h for h, p in drawing.of(Point).items() if p.kind == "outlet" and h not in halves]
     for handle in die.sample(whole, min(len(whole), die.randint(1, 3))):
         items[handle] = msgspec.structs.replace(items[handle], protective=True)
@@ -173,9 +173,9 @@ def patterns(drawing: Drawing) -> set[str]:
     found = {SHAPES[int(drawing.house.name.split()[1]) % 4], f"feed {drawing.house.feed}"}
     for control in drawing.of(Control).values():
         found.add(f"{len(control.positions)} positions")
-        if any(".upper" in load for load in control.loads):
+        if any(load.part == "upper" for load in control.loads):
             found.add("half-switched outlet")
-        if any(".fan" in load for load in control.loads):
+        if any(load.part == "fan" for load in control.loads):
             found.add("fan and light")
         if len(control.loads) > 1:
             found.add("several lights")
@@ -227,6 +227,8 @@ def _renamed(item: Item, names: dict[Handle, Handle]) -> Item:
         if isinstance(value, str):
             head, dot, part = value.partition(".")
             return f"{names[Handle(head)]}{dot}{part}" if Handle(head) in names else value
+        if isinstance(value, LoadRef):
+            return LoadRef(names.get(value.point, value.point), value.part)
         return tuple(new(v) for v in value) if isinstance(value, tuple) else value
 
     fields = [f for f in ("room", "circuit", "positions", "loads", "row", "a", "b") if hasattr(item, f)]

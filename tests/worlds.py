@@ -105,7 +105,7 @@ def _legs(items: Items, die: random.Random, british: bool) -> None:
         if die.random() < 0.25 and _try(items, handle, poles=2):
             legs: dict[str, int] = {}
             for control in _of(items, Control).values():
-                points = [load.partition(".")[0] for load in control.loads]
+                points = [load.point for load in control.loads]
                 leg = next((legs[p] for p in points if p in legs), die.choice((1, 2)))
                 legs |= dict.fromkeys(points, leg)
             for point in [h for h, p in _of(items, Point).items() if p.circuit == handle]:
@@ -179,7 +179,7 @@ def _measures(items: Items, die: random.Random, british: bool) -> None:
 
 def _cables(items: Items, drawing: Drawing, die: random.Random, british: bool) -> None:
     """Load sides, pieces of other gauges, lengths held up by hand, rings."""
-    halves = {load.partition(".")[0] for c in drawing.of(Control).values() for load in c.loads if "." in load}
+    halves = {load.point for c in drawing.of(Control).values() for load in c.loads if load.part}
     plain = [h for h, p in drawing.of(Point).items() if p.kind == "outlet" and h not in halves and not p.within]
     if not british:
         for handle in plain:

@@ -13,7 +13,7 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
+from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.practice import rules
 from fjeld.practice.rules import RuleKey
 from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_most, verdict_at_most
@@ -251,7 +251,7 @@ def _controls(plan: Plan) -> Iterator[Finding]:
 def _points(plan: Plan) -> Iterator[Finding]:
     controls = list(plan.drawing.of(Control).values())
     used = {p for c in controls for p in c.positions}
-    worked = {load_point(load) for c in controls for load in c.loads}
+    worked = {load.point for c in controls for load in c.loads}
     unfed = {b: q.handle for q in plan.circuits.values() for b in q.tree.unfed}
     for handle, point in plan.drawing.of(Point).items():
         if point.kind == "switch":
@@ -283,7 +283,7 @@ def _points(plan: Plan) -> Iterator[Finding]:
 def _neutral(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     """A switch drawn without a neutral where the rule asks one for what it works; unless one of the room's suffices."""
     loads = [load for c in plan.drawing.of(Control).values() if handle in c.positions for load in c.loads]
-    for_light = any(is_light(plan.drawing.get(load_point(load), Point), load) for load in loads)
+    for_light = any(is_light(plan.drawing.get(load.point, Point), load) for load in loads)
     room = plan.drawing.get(point.room, Room)
     by_rule = Point(point.kind, point.room)
     if point.neutral != "no" or not wants_neutral(by_rule, room, for_light, False, plan.practice):

@@ -12,7 +12,7 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Control, Point, load_point
+from fjeld.drawing.model import Control, Point
 from fjeld.practice import rules
 from fjeld.quantities import Fails, Line, Passes, Working, at_least
 
@@ -38,7 +38,7 @@ def _switched(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     points = plan.drawing.of(Point)
     by_outlet = False
     for control in plan.drawing.of(Control).values():
-        here = [(p, load) for load in control.loads if (p := points[load_point(load)]).room == handle]
+        here = [(p, load) for load in control.loads if (p := points[load.point]).room == handle]
         if control.positions and any(is_light(p, load) for p, load in here):
             return
         by_outlet = by_outlet or bool(control.positions and any(p.kind == "outlet" for p, _ in here))
@@ -89,8 +89,7 @@ def _stairs(plan: Plan) -> Iterator[Finding]:
         for control in plan.drawing.of(Control).values():
             levels = {plan.rooms[points[p].room].level for p in control.positions}
             lights = any(
-                points[load_point(load)].room in (body.room, *higher)
-                and is_light(points[load_point(load)], load)
+                points[load.point].room in (body.room, *higher) and is_light(points[load.point], load)
                 for load in control.loads
             )
             if len(levels) > 1 and lights:

@@ -13,7 +13,7 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan, guards
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Control, Point, load_point
+from fjeld.drawing.model import Control, Point
 from fjeld.practice import rules
 from fjeld.quantities import Passes, at_most, format_length
 
@@ -151,7 +151,7 @@ def _dark(hung: list[Handle], device: Handle) -> str:
 def _one_side(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """Whether all that a control works takes its neutral on one side of each device."""
     for handle, control in plan.drawing.of(Control).items():
-        loads = {load_point(load) for load in control.loads} & set(circuit.boxes)
+        loads = {load.point for load in control.loads} & set(circuit.boxes)
         sides = {circuit.tree.behind.get(plan.home(load), Handle("")) for load in loads}
         if control.positions and len(sides) > 1:
             device = min(sides - {""}, key=order)
@@ -200,10 +200,8 @@ def _marked(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
 def _whole(plan: Plan) -> Iterator[Finding]:
     """A protective outlet has no tab to break: its halves cannot be worked apart."""
     for handle in guards(plan.drawing.of(Point)):
-        parts = [
-            load for c in plan.drawing.of(Control).values() for load in c.loads if load_point(load) == handle
-        ]
-        if any("." in load for load in parts):
+        parts = [load for c in plan.drawing.of(Control).values() for load in c.loads if load.point == handle]
+        if any(load.part for load in parts):
             words = f"{handle} is protective, and a half of it is worked by a switch: protect it at the breaker, or work it whole"
             yield failed(plan, rules.PROTECTIVE_WHOLE, "circuits", (handle,), words)
 

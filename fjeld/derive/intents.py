@@ -16,11 +16,10 @@ from fjeld.drawing.model import (
     Control,
     Drawing,
     House,
+    LoadRef,
     Point,
     first_panel,
     home,
-    load_part,
-    load_point,
 )
 from fjeld.practice import Practice, rules
 
@@ -47,9 +46,7 @@ def source_of(drawing: Drawing, circuit: Handle) -> Handle | None:
 def control_circuit(drawing: Drawing, control: Control) -> Handle | None:
     """The circuit of a control's loads, if they agree; else None."""
     found = {
-        point.circuit
-        for load in control.loads
-        if isinstance(point := drawing.items.get(load_point(load)), Point)
+        point.circuit for load in control.loads if isinstance(point := drawing.items.get(load.point), Point)
     }
     return found.pop() if len(found) == 1 else None
 
@@ -86,9 +83,9 @@ def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
     return {q: [*members.boxes, *members.panels] for q, members in memberships(drawing).items()}
 
 
-def is_light(point: Point, load: str) -> bool:
+def is_light(point: Point, load: LoadRef) -> bool:
     """Whether what a control works is a light: a light, or the light of a fan; a fan's motor is none, nor an outlet."""
-    return point.kind == "light" or (point.kind == "fan" and load_part(load) != "fan")
+    return point.kind == "light" or (point.kind == "fan" and load.part != "fan")
 
 
 def wants_neutral(point: Point, room: Room, for_light: bool, everywhere: bool, practice: Practice) -> bool:
@@ -107,7 +104,7 @@ def intent(
         position
         for control in members.controls.values()
         for position in control.positions
-        if any(is_light(members.points[load_point(load)], load) for load in control.loads)
+        if any(is_light(members.points[load.point], load) for load in control.loads)
     }
     everywhere = house.neutrals == "everywhere"
     boxes = tuple(
@@ -143,6 +140,6 @@ def intents(drawing: Drawing, practice: Practice) -> dict[Handle, CircuitIntent]
     }
 
 
-def load_references(handle: Handle, point: Point) -> list[str]:
+def load_references(handle: Handle, point: Point) -> list[LoadRef]:
     """The loads of a point, as controls name them: ``A1``, or ``O2.upper`` and ``O2.lower``."""
-    return [f"{handle}.{part}" for part in PARTS.get(point.kind, ())] or [handle]
+    return [LoadRef(handle, part) for part in PARTS.get(point.kind, ())] or [LoadRef(handle)]

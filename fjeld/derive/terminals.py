@@ -12,7 +12,7 @@ import msgspec
 from fjeld.derive import keys
 from fjeld.derive.keys import LINE, LINE_2, LINK, NEUTRAL, DeviceKey, Net
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Control, PointKind, load_point
+from fjeld.drawing.model import Control, LoadRef, PointKind
 from fjeld.practice.devices import Spot, device
 
 
@@ -81,7 +81,7 @@ class CircuitIntent(msgspec.Struct, frozen=True):
     def leg_of(self, control: Handle) -> int:
         """The leg that a control takes its line from: that of the first thing it works."""
         legs = {box.handle: box.leg for box in self.boxes}
-        return next((legs.get(load_point(load), 1) for load in self.controls[control].loads), 1)
+        return next((legs.get(load.point, 1) for load in self.controls[control].loads), 1)
 
 
 def terminals_of(
@@ -130,7 +130,7 @@ def _in_sections(
     """
     of_control: dict[str, Handle] = {}
     for handle, control in intent.controls.items():
-        sides = {behind.get(intent.home(load_point(load)), Handle("")) for load in control.loads}
+        sides = {behind.get(intent.home(load.point), Handle("")) for load in control.loads}
         of_control[handle] = sides.pop() if len(sides) == 1 else Handle("")
 
     def section(t: Terminal) -> Handle:
@@ -151,7 +151,7 @@ def _in_sections(
     return found
 
 
-def _tied(intent: CircuitIntent, worked: Mapping[str, Handle]) -> dict[Handle, Handle]:
+def _tied(intent: CircuitIntent, worked: Mapping[LoadRef, Handle]) -> dict[Handle, Handle]:
     """For each control the first of those it is tied to.
 
     Parts of one fitting share its one neutral terminal, so whatever works them must come
@@ -159,7 +159,7 @@ def _tied(intent: CircuitIntent, worked: Mapping[str, Handle]) -> dict[Handle, H
     """
     first = {handle: handle for handle in intent.controls}
     for box in intent.boxes:
-        sharing = sorted({first[c] for load, c in worked.items() if load_point(load) == box.handle}, key=order)
+        sharing = sorted({first[c] for load, c in worked.items() if load.point == box.handle}, key=order)
         for handle, of in first.items():
             if of in sharing:
                 first[handle] = sharing[0]
@@ -208,14 +208,14 @@ def _switches(
 
 
 def _load_terminals(
-    box: BoxIntent, worked: Mapping[str, Handle], tied: Mapping[Handle, Handle], line: Net
+    box: BoxIntent, worked: Mapping[LoadRef, Handle], tied: Mapping[Handle, Handle], line: Net
 ) -> list[Terminal]:
     """The terminals of a load; all of them belong to whatever works any part of it."""
     h = box.handle
-    owner = next((tied[c] for load, c in worked.items() if load_point(load) == h), "")
+    owner = next((tied[c] for load, c in worked.items() if load.point == h), "")
 
     def hot(part: str) -> Net:
-        control = worked.get(f"{h}.{part}" if part else h) or worked.get(h)
+        control = worked.get(LoadRef(h, part)) or worked.get(LoadRef(h))
         return keys.switched(control) if control else line
 
     if box.kind in ("switch", "junction", "blank"):

@@ -205,7 +205,7 @@ def parts_of(
         for handle, point in wired.items():
             names = load_references(handle, point)
             # A load of nothing still shows whether volts arrive: a tester of one watt.
-            loads |= {name: max(va_of(point, practice)[0] / len(names), 1.0) for name in names}
+            loads |= {str(name): max(va_of(point, practice)[0] / len(names), 1.0) for name in names}
         return (network.part_of_box(box, loads, practice),)
 
     found: dict[Handle, tuple[Part, ...]] = {

@@ -126,7 +126,7 @@ def _check(kind: Any, extra: dict[str, Any] | None = None) -> Check | None:
         return _check(kind.type, kind.extra)
     if isinstance(kind, inspect.CustomType):
         low, high = extra.get("mm", (-math.inf, math.inf))
-        return {"Length": _length(low, high), "Side": _side}.get(kind.cls.__name__)
+        return {"Length": _length(low, high), "Side": _side, "LoadRef": _spelled}.get(kind.cls.__name__)
     if isinstance(kind, inspect.FloatType | inspect.IntType):
         return _number(extra.get("from", -1e12), extra.get("to", 1e12), extra.get("words", ""))
     if isinstance(kind, inspect.StrType):
@@ -168,6 +168,11 @@ def _length(low: float, high: float) -> Check:
 
 
 _wall_length = _length(10, 60_000)
+
+
+def _spelled(value: Any, unit: Unit) -> Iterator[Outside]:
+    """What is written as text is looked at as text."""
+    yield from _seen(str(value), 300)
 
 
 def _side(value: Any, unit: Unit) -> Iterator[Outside]:

@@ -48,7 +48,7 @@ from fjeld.drawing.extents import (
 from fjeld.drawing.handles import HOUSE, Handle, order
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import Amendment
-from fjeld.quantities import Unit
+from fjeld.quantities import Unit, Written
 
 By = Literal["person", "fjeld"]
 State = Literal["proposed", "pinned", "built"]
@@ -166,15 +166,47 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
         return self.yoke and self.within is not None
 
 
+class LoadRef(Written):
+    """What a control works: a ``point``, or a ``part`` of one that is worked apart (see :data:`PARTS`).
+
+    In text, as in a job file or an address, it is ``A1``, ``O2.upper`` (the upper half of an outlet) or ``F1.fan``.
+    """
+
+    __slots__ = ("part", "point")
+
+    def __init__(self, point: Handle, part: str = "") -> None:
+        self.point = point
+        self.part = part
+
+    def __str__(self) -> str:
+        return f"{self.point}.{self.part}" if self.part else self.point
+
+    def __repr__(self) -> str:
+        return str(self)
+
+    @classmethod
+    def read(cls, text: str) -> LoadRef:
+        """A reference out of its text."""
+        point, _, part = text.partition(".")
+        return cls(Handle(point), part)
+
+    def holds(self, other: LoadRef) -> bool:
+        """Whether another is the same, or a part of it."""
+        return self.point == other.point and self.part in ("", other.part)
+
+    def meets(self, other: LoadRef) -> bool:
+        """Whether two are of the same thing, or one of a part of the other."""
+        return self.holds(other) or other.holds(self)
+
+
 class Control(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """Which switch positions work which loads.
 
-    ``device`` is what its first position is, where that is no plain switch. A load is a point's handle, or a part of it: ``O2.upper`` (the upper half of an
-    outlet), ``F1.fan``, ``F1.light``.
+    ``device`` is what its first position is, where that is no plain switch.
     """
 
     positions: Annotated[tuple[Handle, ...], at_most(20)]
-    loads: Annotated[tuple[str, ...], at_most(200)]
+    loads: Annotated[tuple[LoadRef, ...], at_most(200)]
     name: Name = ""
     style: Literal["", "chain", "strap"] = ""
     device: SwitchKind = ""
@@ -282,16 +314,6 @@ def first_panel(drawing: Drawing) -> Handle | None:
         key=order,
         default=min(panels, key=order, default=None),
     )
-
-
-def load_point(load: str) -> Handle:
-    """The handle of the point that a load reference names."""
-    return Handle(load.partition(".")[0])
-
-
-def load_part(load: str) -> str:
-    """The part a load reference names, empty for the whole point."""
-    return load.partition(".")[2]
 
 
 #: The parts of a point that can be worked apart from each other.

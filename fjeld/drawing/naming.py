@@ -66,7 +66,11 @@ def _walk(value: Any, put: Any) -> Any:
         pairs = [(_walk(k, put), _walk(v, put)) for k, v in value.items()]
         same = all(k is a and v is b for (k, v), (a, b) in zip(pairs, value.items(), strict=True))
         return value if same else dict(pairs)
-    assert value is None or isinstance(value, int | float | Written), type(value)
+    if isinstance(value, Written):
+        own = {name: getattr(value, name) for name in value.__slots__}
+        put_in = {name: _walk(part, put) for name, part in own.items()}
+        return value if all(put_in[n] is own[n] for n in own) else type(value)(**put_in)
+    assert value is None or isinstance(value, int | float), type(value)
     return value
 
 

@@ -23,12 +23,11 @@ from fjeld.drawing.model import (
     Drawing,
     House,
     Item,
+    LoadRef,
     Photometry,
     Point,
     Standing,
     first_panel,
-    load_part,
-    load_point,
 )
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
@@ -246,20 +245,17 @@ def _within(drawing: Drawing, handle: str, point: Point) -> Iterator[Problem]:
 def _controls(drawing: Drawing) -> Iterator[Problem]:
     controls = drawing.of(Control)
     sharing = Counter(position for control in controls.values() for position in control.positions)
-    worked: dict[Handle, list[tuple[Handle, str]]] = {}
+    worked: dict[Handle, list[tuple[Handle, LoadRef]]] = {}
     for handle, control in controls.items():
         yield from _control(drawing, handle, control)
         taken = {
-            (other, o)
-            for load in control.loads
-            for other, o in worked.get(load_point(load), ())
-            if _overlap(load, o)
+            (other, o) for load in control.loads for other, o in worked.get(load.point, ()) if load.meets(o)
         }
         for other in sorted({other for other, _ in taken}):
-            shared = sorted(o for by, o in taken if by == other)
+            shared = sorted(str(o) for by, o in taken if by == other)
             yield Problem(f"{handle}.loads", f"{', '.join(shared)} is already worked by {other}")
         for load in control.loads:
-            worked.setdefault(load_point(load), []).append((handle, load))
+            worked.setdefault(load.point, []).append((handle, load))
         for position in control.positions:
             if sharing[position] > LIMITS["controls at a box"]:
                 yield Problem(
@@ -281,15 +277,11 @@ def _control(drawing: Drawing, handle: str, control: Control) -> Iterator[Proble
     if len(set(control.positions)) != len(control.positions):
         yield Problem(f"{handle}.positions", "names a switch twice")
     for n, load in enumerate(control.loads):
-        point = drawing.items.get(load_point(load))
+        point = drawing.items.get(load.point)
         if not isinstance(point, Point) or point.kind in ("switch", "alarm", "junction", "blank"):
             yield Problem(f"{handle}.loads[{n}]", f"{load} is not a light, outlet or fan")
-        elif load_part(load) and load_part(load) not in PARTS.get(point.kind, ()):
+        elif load.part and load.part not in PARTS.get(point.kind, ()):
             yield Problem(f"{handle}.loads[{n}]", f"{load} names no part of a {point.kind}")
-
-
-def _overlap(a: str, b: str) -> bool:
-    return load_point(a) == load_point(b) and (a == b or not load_part(a) or not load_part(b))
 
 
 def _circuit(drawing: Drawing, handle: str, circuit: Circuit) -> Iterator[Problem]:

@@ -16,7 +16,7 @@ import msgspec
 
 from fjeld.drawing.building import Side
 from fjeld.drawing.handles import HOUSE, Handle
-from fjeld.drawing.model import Drawing, House
+from fjeld.drawing.model import Drawing, House, LoadRef
 from fjeld.formats import jobfile
 from fjeld.quantities import INCH, Length, Written
 
@@ -52,6 +52,8 @@ def plain(value: Any) -> Any:
         return {"mm": value.mm, "typed": value.typed} if value.typed else {"mm": value.mm}
     if isinstance(value, Side):
         return {"bearing": value.bearing, "length": value.length}
+    if isinstance(value, LoadRef):
+        return str(value)
     if isinstance(value, Written):
         return value.parts()
     raise NotImplementedError(type(value))
@@ -125,6 +127,8 @@ def convert(value: Any, kind: Any, handle: str) -> Any:
 def _read(wanted: type[Any], found: Any) -> Any:
     if wanted is Length:
         return Length(float(found["mm"]), found.get("typed", ""))
+    if wanted is LoadRef:
+        return LoadRef.read(found)
     if wanted is Side:
         return Side(float(found["bearing"]), _read(Length, found["length"]))
     raise NotImplementedError(wanted)

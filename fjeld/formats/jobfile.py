@@ -17,7 +17,7 @@ import msgspec
 from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Side, Storey, Underlay
 from fjeld.drawing.extents import clean
 from fjeld.drawing.handles import HOUSE, Handle
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, Photometry, Point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, LoadRef, Photometry, Point
 from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import problems_of
 from fjeld.geometry import BEARINGS
@@ -102,6 +102,8 @@ def _written(value: Any) -> Any:
     if isinstance(value, Side):
         length = value.length.typed or f"{round(value.length.mm, 6)!r} mm"
         return f"{bearing_words(value.bearing)} {length}"
+    if isinstance(value, LoadRef):
+        return str(value)
     if isinstance(value, msgspec.Struct):
         return {k: _written(v) for k, v in _fields(value).items()}
     if isinstance(value, tuple):
@@ -228,6 +230,10 @@ def convert(value: Any, kind: type[Any], path: str, unit: Unit) -> Any:
             if not isinstance(found, str):
                 raise UnreadableLength(f'{found!r} is not a wall; write it like "E 12\'4"')
             return parse_side(found, unit)
+        if wanted is LoadRef:
+            if not isinstance(found, str):
+                raise UnreadableLength(f"{found!r} is no load; write it like A1 or O2.upper")
+            return LoadRef.read(found)
         raise NotImplementedError(wanted)
 
     try:
@@ -252,6 +258,8 @@ def schema() -> dict[str, Any]:
             }
         if wanted is Side:
             return {"type": "string", "description": "direction and length, like E 12'4 or 112.5 4'2"}
+        if wanted is LoadRef:
+            return {"type": "string", "description": "a point, like A1, or a part of one, like O2.upper"}
         raise NotImplementedError(wanted)
 
     found = msgspec.json.decode(

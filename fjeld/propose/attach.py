@@ -21,7 +21,7 @@ from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint, order
-from fjeld.drawing.model import Cable, Control, Drawing, House, Point, home, load_point
+from fjeld.drawing.model import Cable, Control, Drawing, House, LoadRef, Point, home
 from fjeld.drawing.naming import named
 from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import require_no_worse
@@ -100,7 +100,7 @@ def _join(
         msgspec.structs.replace(
             c,
             positions=tuple(home(points, p) for p in c.positions),
-            loads=tuple(home(points, load_point(load)) for load in c.loads),
+            loads=tuple(LoadRef(home(points, load.point)) for load in c.loads),
         )
         for c in drawing.of(Control).values()
         if control_circuit(drawing, c) == circuit
@@ -182,7 +182,7 @@ def _unhappy(house: House, controls: list[Control], box: Handle, path: list[Hand
         return 0
     wrong = 0
     for control in controls:
-        loads, positions = {load_point(load) for load in control.loads}, set(control.positions)
+        loads, positions = {load.point for load in control.loads}, set(control.positions)
         first, second = (positions, loads) if house.feed == "switch" else (loads, positions)
         after = {b for b in beyond if b in second} if isinstance(beyond, list) else set()
         if box in second and not first & set(path):

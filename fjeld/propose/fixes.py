@@ -23,7 +23,7 @@ from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Fresh, Handle
-from fjeld.drawing.model import Cable, Circuit, Control, Point, load_point
+from fjeld.drawing.model import Cable, Circuit, Control, LoadRef, Point
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
 from fjeld.practice.rules import DECLARED, RuleKey
@@ -193,15 +193,21 @@ def _latch(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     lights = [h for h, p in plan.drawing.of(Point).items() if p.kind == "light" and p.room == room]
     for handle, control in plan.drawing.of(Control).items():
         # A timer or a sensor works alone.
-        if set(control.loads) & set(lights) and control.positions and control.device not in ("timer", "sensor"):
+        if (
+            {load.point for load in control.loads if not load.part} & set(lights)
+            and control.positions
+            and control.device not in ("timer", "sensor")
+        ):
             joined = Revise(handle, {"positions": (*control.positions, switch)})
             return Together((placed, joined), f"Place a switch beside {door} for {handle}")
-    worked = {load_point(load) for c in plan.drawing.of(Control).values() for load in c.loads}
-    loads = tuple(h for h in lights if plan.drawing.get(h, Point).circuit is not None and h not in worked)
+    worked = {load.point for c in plan.drawing.of(Control).values() for load in c.loads}
+    loads = tuple(
+        LoadRef(h) for h in lights if plan.drawing.get(h, Point).circuit is not None and h not in worked
+    )
     if not loads:
         return None
     fresh = Place({mint.fresh("control"): Control((switch,), loads)}, "a control")
-    return Together((placed, fresh), f"Place a switch beside {door} for {', '.join(loads)}")
+    return Together((placed, fresh), f"Place a switch beside {door} for {', '.join(map(str, loads))}")
 
 
 def switch_beside(plan: Plan, door: Handle, room: Handle, mint: Fresh) -> Place | None:

@@ -19,7 +19,7 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits.circuits import TakeGroups
 from fjeld.drawing.handles import Fresh, Handle, order
-from fjeld.drawing.model import Circuit, Control, Point, Protection, load_point
+from fjeld.drawing.model import Circuit, Control, Point, Protection
 from fjeld.practice import rules
 
 SMALL_APPLIANCE = "small appliance"
@@ -75,7 +75,7 @@ def _units(plan: Plan, loose: list[Handle]) -> list[list[Handle]]:
     """Loads of one control stay together, alarms too; everything else is alone."""
     left = dict.fromkeys(loose)
     units: list[list[Handle]] = []
-    together = [[load_point(load) for load in c.loads] for c in plan.drawing.of(Control).values()]
+    together = [[load.point for load in c.loads] for c in plan.drawing.of(Control).values()]
     together.append([h for h in loose if plan.drawing.get(h, Point).kind == "alarm"])
     for group in together:
         unit = [h for h in dict.fromkeys(group) if h in left]

@@ -36,7 +36,7 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.terminals import CircuitIntent, terminals_of
 from fjeld.derive.tree import Tree, tree
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Cable, load_point
+from fjeld.drawing.model import Cable
 from fjeld.propose.heed import Heed, go_on
 from fjeld.propose.tree_moves import Pair, Pricer, improved
 
@@ -278,7 +278,7 @@ def _sides(problem: TreeProblem) -> list[tuple[set[Handle], set[Handle]]]:
     return [
         (
             {problem.intent.home(p) for p in c.positions},
-            {problem.intent.home(load_point(load)) for load in c.loads},
+            {problem.intent.home(load.point) for load in c.loads},
         )
         for c in problem.intent.controls.values()
     ]

@@ -18,7 +18,7 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.handles import Fresh, Handle
-from fjeld.drawing.model import Circuit, Control, Point, PointKind, Sensing
+from fjeld.drawing.model import Circuit, Control, LoadRef, Point, PointKind, Sensing
 from fjeld.practice import rules
 from fjeld.propose import groups, stops
 from fjeld.propose.outlets import allowed
@@ -251,5 +251,5 @@ def switched_light(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
         lights = [handle]
     switch = mint.fresh("switch")
     things[switch] = Point("switch", room, spot[0], Length(round(spot[1], 2)), by="fjeld")
-    things[mint.fresh("control")] = Control((switch,), tuple(lights))
+    things[mint.fresh("control")] = Control((switch,), tuple(map(LoadRef, lights)))
     return Place(dict(things), f"a switched light in {plan.drawing.get(room, Room).name}")

@@ -18,7 +18,7 @@ from fjeld.derive.network import EARTH, Load, Network
 from fjeld.derive.old import taken_for_granted
 from fjeld.derive.plan import Plan
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Control, load_part, load_point
+from fjeld.drawing.model import Control, LoadRef
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
 from fjeld.prove.reach import MOST_POSITIONS, Reach, first_state, pattern, reach
@@ -86,7 +86,7 @@ def position_keys(plan: Plan, control: Handle) -> tuple[DeviceKey, ...]:
 def moved_by(plan: Plan, network: Network, control: Handle) -> tuple[Movable, ...]:
     """A control's switches, and what they and its loads have of their own: a dimmer, a timer, a sensor, a pull chain."""
     switches = position_keys(plan, control)
-    lit = {load_point(load) for load in plan.drawing.get(control, Control).loads}
+    lit = {load.point for load in plan.drawing.get(control, Control).loads}
     own = [
         p
         for p in network.positions
@@ -95,12 +95,9 @@ def moved_by(plan: Plan, network: Network, control: Handle) -> tuple[Movable, ..
     return (*switches, *own)
 
 
-def loads_in(network: Network, references: Sequence[str]) -> list[Load]:
+def loads_in(network: Network, references: Sequence[LoadRef]) -> list[Load]:
     """The network's loads that a control's references name, a whole point standing for all its parts."""
-    return [
-        load for load in network.loads
-        if any(load.key == r or (not load_part(r) and load_point(load.key) == r) for r in references)
-    ]  # fmt: skip
+    return [x for x in network.loads if any(r.holds(LoadRef.read(x.key)) for r in references)]
 
 
 def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]:
@@ -214,7 +211,7 @@ def _meant(
     for i, position in enumerate(own):
         if isinstance(position, Own):
             for load in loads:
-                if position.control or load_point(load.key) == position.box:
+                if position.control or LoadRef.read(load.key).point == position.box:
                     meant[load.key] &= pattern(i, len(together))
     return meant
 
@@ -326,7 +323,7 @@ def always_on(plan: Plan, remember: Remember = always) -> dict[str, bool]:
     return found
 
 
-def _always_on(network: Network, worked: tuple[str, ...]) -> dict[str, bool]:
+def _always_on(network: Network, worked: tuple[LoadRef, ...]) -> dict[str, bool]:
     switched = {load.key for load in loads_in(network, worked)}
     # A chain of its own stands as it rests: pulled off, nobody misses the line.
     positions = [p for p in network.positions if not isinstance(p, Own) or p.control][:MOST_POSITIONS]

@@ -14,7 +14,7 @@ from fjeld.derive.nets import solve
 from fjeld.derive.terminals import BoxIntent, CircuitIntent
 from fjeld.derive.tree import tree
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Control
+from fjeld.drawing.model import Control, LoadRef
 from fjeld.practice import load
 
 SEEDS = range(300)
@@ -37,7 +37,7 @@ def circuit(seed, practice):
             break
         mine = [left.pop() for _ in range(die.randint(1, len(left)))]
         positions = tuple(Handle(s) for s in die.sample(switches, die.randint(1, min(3, len(switches)))))
-        controls[Handle(f"K{n}")] = Control(positions, tuple(mine))
+        controls[Handle(f"K{n}")] = Control(positions, tuple(LoadRef(Handle(a)) for a in mine))
     kept = {s for s in switches if die.random() < 0.25}
     intent = CircuitIntent(
         Handle("Q1"),
@@ -54,7 +54,7 @@ def groups_across(intent, beyond, chains):
         chain = chains[handle]
         inside = [p in beyond for p in chain]
         travellers = 2 * sum(a != b for a, b in itertools.pairwise(inside))
-        loads = [load in beyond for load in control.loads]
+        loads = [load.point in beyond for load in control.loads]
         last = inside[-1]
         switched = any(x != last for x in loads) or (not loads and False)
         line, neutral = inside[0], any(loads)
@@ -99,7 +99,7 @@ def partitions(things):
 
 def least(intent, where, kept):
     """The fewest conductors of any chain order, and whether some order needs no cable larger than the largest."""
-    worked = {h for c in intent.controls.values() for h in c.loads}
+    worked = {load.point for c in intent.controls.values() for load in c.loads}
     always_on = {b.handle for b in intent.boxes if b.kind == "light" and b.handle not in worked}
     orders = [list(itertools.permutations(c.positions)) for c in intent.controls.values()]
     best_plain, best_divided = None, None
@@ -169,7 +169,7 @@ def test_fan_and_light_each_from_two_places():
         cables = {Handle("C1"): (root, a), Handle("C2"): (a, b), Handle("C3"): (Handle("S1"), Handle("S2"))}
         boxes = tuple(BoxIntent(h, "switch" if h[0] == "S" else "fan", False, False) for h in (a, b, c))
         controls = {
-            Handle(k): Control((Handle("S1"), Handle("S2")), (f"F1.{part}",))
+            Handle(k): Control((Handle("S1"), Handle("S2")), (LoadRef("F1", part),))
             for k, part in (("K1", "fan"), ("K2", "light"))
         }
         intent = CircuitIntent(Handle("Q1"), boxes, controls, frozenset(), 4)
@@ -187,8 +187,8 @@ def test_hall_and_landing_with_neutrals_everywhere_in_three_core():
         for h in ("S1", "S2", "A1", "A2")
     )
     controls = {
-        Handle("K1"): Control((Handle("S1"), Handle("S2")), ("A1",)),
-        Handle("K2"): Control((Handle("S1"), Handle("S2")), ("A2",)),
+        Handle("K1"): Control((Handle("S1"), Handle("S2")), (LoadRef("A1"),)),
+        Handle("K2"): Control((Handle("S1"), Handle("S2")), (LoadRef("A2"),)),
     }
     intent = CircuitIntent(Handle("Q1"), boxes, controls, frozenset(), practice.catalogue.most_insulated("1.5"))
     made = solve(intent, tree(Handle("P1"), [b.handle for b in boxes], cables), lambda cable, n: float(n))

@@ -12,7 +12,7 @@ from fjeld.drawing.building import Body, Build, Opening, Panel, Room, Side, Slop
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Remove
 from fjeld.drawing.handles import Mint
-from fjeld.drawing.model import Circuit, Control, Drawing, Fitting, House, Point
+from fjeld.drawing.model import Circuit, Control, Drawing, Fitting, House, LoadRef, Point
 from fjeld.propose import fixes
 from fjeld.propose.attach import settle
 from fjeld.quantities import FOOT, INCH, Length, NotKnown, parse_length
@@ -136,7 +136,7 @@ def test_in_a_bath_a_switched_outlet_is_no_light():
     items = {
         "S1": Point("switch", "R1", 2, L("3'")),
         "O1": Point("outlet", "R1", 2, L("6'"), circuit="Q1"),
-        "K1": Control(("S1",), ("O1",)),
+        "K1": Control(("S1",), (LoadRef("O1"),)),
     }
     assert found(house(use="bath", **items), "bath-light")
     assert not found(house(use="living", **items), "bath-light")
@@ -149,8 +149,8 @@ def test_stairs_are_switched_from_both_ends():
     upper = msgspec.structs.replace(room(use="hall"), storey="L1", name="Up")
     items = {"B1": stairs, "L1": Storey("Up", L("9'")), "R2": upper, "A1": Point("light", "R1", x=L("7'"), y=L("6'"), circuit="Q1"),
              "S1": Point("switch", "R1", 2, L("3'")), "S2": Point("switch", "R2", 2, L("3'"))}  # fmt: skip
-    assert found(house(**items, K1=Control(("S1",), ("A1",))), "stairs-switched")
-    assert not found(house(**items, K1=Control(("S1", "S2"), ("A1",))), "stairs-switched")
+    assert found(house(**items, K1=Control(("S1",), (LoadRef("A1"),))), "stairs-switched")
+    assert not found(house(**items, K1=Control(("S1", "S2"), (LoadRef("A1"),))), "stairs-switched")
 
 
 @pytest.mark.parametrize(

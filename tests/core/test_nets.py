@@ -6,7 +6,7 @@ from fjeld.derive.nets import solve
 from fjeld.derive.terminals import BoxIntent, CircuitIntent
 from fjeld.derive.tree import tree
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Control
+from fjeld.drawing.model import Control, LoadRef
 
 KINDS = {"S": "switch", "A": "light", "B": "light", "O": "outlet", "V": "alarm", "F": "fan", "J": "junction"}
 
@@ -15,7 +15,10 @@ def counts(cables, controls, neutral=(), line=(), strap=False):
     """Insulated conductors on each cable of ``cables`` (pairs of box names, P the panel)."""
     joined = {Handle(f"C{n}"): tuple(Handle(e) for e in pair.split("-")) for n, pair in enumerate(cables, 1)}
     boxes = sorted({e for pair in joined.values() for e in pair} - {"P1"})
-    named = {Handle(f"K{n}"): Control(tuple(p), tuple(loads)) for n, (p, loads) in enumerate(controls, 1)}
+    named = {
+        Handle(f"K{n}"): Control(tuple(p), tuple(map(LoadRef.read, loads)))
+        for n, (p, loads) in enumerate(controls, 1)
+    }
     intent = CircuitIntent(
         Handle("Q1"),
         tuple(BoxIntent(b, KINDS[b[0]], b in neutral, b in line) for b in boxes),

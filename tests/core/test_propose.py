@@ -17,7 +17,7 @@ from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.survey import WalkSide
 from fjeld.drawing.handles import Handle, Mint
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point, load_point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point
 from fjeld.formats.words import Misread, Walk, next_bearing, read
 from fjeld.propose import groups
 from fjeld.propose.attach import attached, settle
@@ -124,7 +124,7 @@ def test_proposed_circuits_take_every_load_within_their_breaker(seed):
         assert circuit.figures.load.total <= 0.8 * circuit.circuit.breaker + 1e-6 or len(circuit.boxes) <= 8
         assert circuit.figures.outlets <= 13
     for control in after.drawing.of(Control).values():
-        assert len({after.drawing.get(load_point(load), Point).circuit for load in control.loads}) == 1, (
+        assert len({after.drawing.get(load.point, Point).circuit for load in control.loads}) == 1, (
             "a control stays whole"
         )
     alarms = {p.circuit for p in after.drawing.of(Point).values() if p.kind == "alarm"}
@@ -155,10 +155,10 @@ def test_fed_at_the_switch_the_first_box_of_a_control_is_a_switch(seed):
         return
     plan = derive(drawing)
     for control in drawing.of(Control).values():
-        circuit = plan.circuits[plan.drawing.get(load_point(control.loads[0]), Point).circuit]
+        circuit = plan.circuits[plan.drawing.get(control.loads[0].point, Point).circuit]
         above = {e.down: e.up for e in circuit.tree.edges}
         for load in control.loads:
-            box, way = load_point(load), []
+            box, way = load.point, []
             while box in above:
                 box = above[box]
                 way.append(box)

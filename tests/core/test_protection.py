@@ -15,7 +15,7 @@ from fjeld.derive.plan import derive
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.handles import Mint
-from fjeld.drawing.model import Cable, Control, Point
+from fjeld.drawing.model import Cable, Control, LoadRef, Point
 from fjeld.formats.jobfile import decode, encode
 from fjeld.propose.fixes import fix
 from fjeld.propose.offers import offer
@@ -108,7 +108,7 @@ def test_a_leak_shows_where_it_is_and_is_as_large_as_ohm_says(chain, cable, by_d
 
 
 def test_loads_on_both_sides_of_a_device_are_told_and_fail_in_the_proof(chain):
-    both = revised(chain, K2={"loads": ("O5", "O2")}, O5={"va": 100.0}, O2={"va": 100.0})
+    both = revised(chain, K2={"loads": (LoadRef("O5"), LoadRef("O2"))}, O5={"va": 100.0}, O2={"va": 100.0})
     plan = derive(both)
     (finding,) = of_rule(plan, "one-side")
     assert finding.handles == ("K2", "O4")
@@ -158,7 +158,12 @@ def test_an_alarm_and_a_light_beyond_a_device_are_told(boot_room):
     assert alarm.severity == "breach"
     assert alarm.words.startswith("V1 goes dark when O4 opens")
     lamp = apply(mixed, Place({"C90": Cable("O4", "A1", "Q2", load_side=True)}, "").plan(mixed))
-    lamp = revised(lamp, O4={"protective": True}, A1={"circuit": "Q2"}, K1={"loads": ("A2", "A3", "A4")})
+    lamp = revised(
+        lamp,
+        O4={"protective": True},
+        A1={"circuit": "Q2"},
+        K1={"loads": tuple(map(LoadRef, ("A2", "A3", "A4")))},
+    )
     (light,) = of_rule(derive(lamp), "light-behind")
     assert light.severity == "advice"
 

@@ -14,7 +14,7 @@ from fjeld import practice as practices
 from fjeld.derive.keys import LINE, BreakerOf, DeviceKey, end_node, standing
 from fjeld.derive.network import EARTH, Capacitor, Contact, Load, Network, Source, Wire
 from fjeld.derive.plan import derive
-from fjeld.drawing.model import Control
+from fjeld.drawing.model import Control, LoadRef
 from fjeld.practice import rules
 from fjeld.prove.proof import always_on, gray, prove, prove_network, still_live
 from fjeld.prove.reach import first_state, pattern, reach
@@ -311,7 +311,7 @@ def test_what_is_only_lost_on_the_way_is_told_apart(boot_plan, ohms, proven, fai
 
 def one_control(plan):
     items = {h: i for h, i in plan.drawing.items.items() if not isinstance(i, Control)}
-    return msgspec.structs.replace(plan.drawing, items={**items, "K1": Control(("S1",), ("A1",))})
+    return msgspec.structs.replace(plan.drawing, items={**items, "K1": Control(("S1",), (LoadRef("A1"),))})
 
 
 def test_a_control_without_a_fed_load_is_not_proven(boot_room):

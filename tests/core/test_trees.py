@@ -14,7 +14,7 @@ from fjeld.derive.tree import tree
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import Mint
-from fjeld.drawing.model import Cable, Control
+from fjeld.drawing.model import Cable, Control, LoadRef
 from fjeld.formats.jobfile import decode
 from fjeld.propose.attach import attached
 from fjeld.propose.offers import offer
@@ -92,7 +92,7 @@ def test_a_tree_is_called_the_cheapest_only_when_every_order_of_its_switches_was
 
 def test_with_too_many_orders_nothing_is_claimed(boot_plan):
     problem = problem_of(boot_plan, "Q1", "cheapest")
-    control = Control(("S1", "S2", "S4", "S5"), ("A1",))
+    control = Control(("S1", "S2", "S4", "S5"), (LoadRef("A1"),))
     many = msgspec.structs.replace(problem.intent, controls={"K1": control})
     ways, complete = _chain_ways(msgspec.structs.replace(problem, intent=many))
     assert (len(ways), complete) == (8, False)

@@ -13,7 +13,7 @@ from fjeld.derive.network import Source
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Panel
 from fjeld.drawing.handles import Mint
-from fjeld.drawing.model import Circuit, Control, Drawing, Point, load_point
+from fjeld.drawing.model import Circuit, Control, Drawing, Point
 from fjeld.drawing.validate import problems_of, require_valid
 from fjeld.formats.jobfile import decode, encode
 from fjeld.propose.attach import attached
@@ -37,10 +37,8 @@ def shared(seed, joining=None):
         items["house"] = replace(items["house"], joining=joining)
     legs = {}
     for control in drawing.of(Control).values():
-        known = next(
-            (legs[load_point(load)] for load in control.loads if load_point(load) in legs), die.choice((1, 2))
-        )
-        legs |= {load_point(load): known for load in control.loads}
+        known = next((legs[load.point] for load in control.loads if load.point in legs), die.choice((1, 2)))
+        legs |= {load.point: known for load in control.loads}
     for handle, point in drawing.of(Point).items():
         leg = legs.get(handle, die.choice((1, 2)))
         items[handle] = replace(point, circuit="Q1", leg=leg) if point.circuit else point
@@ -163,7 +161,7 @@ def test_a_load_side_on_a_shared_neutral_is_told():
     for seed in range(30):
         drawing = shared(seed)
         edges = derive(drawing).circuits["Q1"].tree.edges
-        halves = {load.partition(".")[0] for c in drawing.of(Control).values() for load in c.loads}
+        halves = {load.point for c in drawing.of(Control).values() for load in c.loads}
         edge = next(
             (e for e in edges if e.up in drawing.items and e.up.startswith("O") and e.up not in halves), None
         )

@@ -205,10 +205,10 @@ def test_proof_of_a_house_looks_at_one_circuit_and_hides_no_fault(opened):
         assert strips == controls
         assert 0 < lines < glowing
     # A switch that does not do what was meant is told whatever is in focus.
-    plain = (c for c, k in drawing.of(Control).items() if not any("." in load for load in k.loads))
+    plain = (c for c, k in drawing.of(Control).items() if not any(load.part for load in k.loads))
     other = next(c for c in plain if c not in of[first])
     for load in drawing.get(other, Control).loads:
-        store.commit(job.pk, job.head.who, Revise(load, {"circuit": None}))
+        store.commit(job.pk, job.head.who, Revise(load.point, {"circuit": None}))
     text = client.get(f"/jobs/{job.pk}/proof/?circuit={first}").content.decode()
     (told,) = re.findall(r"on other circuits: ([^<]*)", text)
     assert other in told

@@ -9,7 +9,7 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import TooFar, WallSpace, breaks, offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Control, load_part, load_point
+from fjeld.drawing.model import Control
 from fjeld.practice import rules
 from fjeld.quantities import at_most
 
@@ -64,9 +64,7 @@ def outlet_offsets(plan: Plan, room: Handle) -> dict[Handle, float]:
     Those too high, wholly switched in place of a light, or over a counter do not.
     """
     starts = wall_starts(plan.rooms[room])
-    switched = {
-        load_point(load) for c in plan.drawing.of(Control).values() for load in c.loads if not load_part(load)
-    }
+    switched = {load.point for c in plan.drawing.of(Control).values() for load in c.loads if not load.part}
     limit = plan.practice[rules.OUTLET_HEIGHT_LIMIT]
     return {
         h: starts[p.wall - 1] + p.along

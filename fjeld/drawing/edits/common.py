@@ -10,7 +10,7 @@ from fjeld.drawing.building import Join, Panel, Room, Storey
 from fjeld.drawing.changes import Change, apply, between
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.handles import HOUSE, Handle
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Item, Point, Standing, load_point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Item, Point, Standing
 
 
 def present(drawing: Drawing, handle: str) -> Item:
@@ -100,7 +100,7 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
                 items[handle] = msgspec.structs.replace(
                     other,
                     positions=tuple(p for p in other.positions if p != self.handle),
-                    loads=tuple(load for load in other.loads if load_point(load) != self.handle),
+                    loads=tuple(load for load in other.loads if load.point != self.handle),
                 )
             elif isinstance(other, Point | Panel) and other.circuit == self.handle:
                 items[handle] = msgspec.structs.replace(other, circuit=None)

@@ -14,7 +14,7 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.circuits import Assign
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Circuit, Control, Point, SwitchKind, load_point
+from fjeld.drawing.model import Circuit, Control, LoadRef, Point, SwitchKind
 from fjeld.formats.sheet import Shape, group, line, shape, text
 from fjeld.propose import groups
 from fjeld.quantities import finite_number
@@ -50,14 +50,14 @@ def _control(
         raise EditRefused(f"“{kind[:20]}” is no kind of switch")
     # What is no plain switch comes first, whatever the order they were ticked in.
     positions = tuple(sorted(position, key=lambda p: p != at))
-    name = name[:80]
+    loads, name = tuple(map(LoadRef.read, load)), name[:80]
     if handle:
         return Revise(
             handle,
-            {"positions": positions, "loads": load, "style": style, "name": name, "device": kind},
+            {"positions": positions, "loads": loads, "style": style, "name": name, "device": kind},
             f"Change what {handle} works",
         )
-    made = Control(positions, load, name, style, kind)  # type: ignore[arg-type]
+    made = Control(positions, loads, name, style, kind)  # type: ignore[arg-type]
     fresh = view.drafts().fresh("control")
     return Place({fresh: made}, f"control {fresh}: {', '.join(positions)} for {', '.join(load)}")
 
@@ -118,11 +118,11 @@ def _links(view: View, floor: Floor) -> Shape:
         focus = not view.selected or view.selected in (
             handle,
             *control.positions,
-            *(load_point(load) for load in control.loads),
+            *(load.point for load in control.loads),
         )
         for position in control.positions:
             for load in control.loads:
-                target = load_point(load)
+                target = load.point
                 if position not in view.plan.placed or target not in view.plan.placed:
                     continue
                 style = "link" if focus else "link faint"
@@ -204,7 +204,7 @@ def _by_room(
     """Switches or loads under the rooms they are in, the room in hand first: (reference, name, worked by)."""
     rooms: dict[Handle, list[tuple[str, str, str]]] = {}
     for reference in references:
-        point = view.drawing.get(load_point(reference), Point)
+        point = view.drawing.get(LoadRef.read(reference).point, Point)
         name = called(view.drawing, reference, view.plan.practice)
         room = view.drawing.get(point.room, Room).name
         short = name.removeprefix(room).strip() or name
@@ -228,9 +228,9 @@ def workings(view: View) -> Workings:
             loads.append(handle)
         elif p.kind in ("outlet", "fan"):
             halves = load_references(handle, p) if p.kind == "fan" or view.plan.practice.halves else []
-            loads += [handle, *halves] if p.kind == "outlet" else halves
+            loads += [handle, *map(str, halves)] if p.kind == "outlet" else map(str, halves)
     catalogue = view.plan.practice.catalogue
-    worked = {load: h for h, c in view.drawing.of(Control).items() for load in c.loads}
+    worked = {str(load): h for h, c in view.drawing.of(Control).items() for load in c.loads}
     return Workings(
         control=control,
         circuit=circuit,
@@ -240,7 +240,7 @@ def workings(view: View) -> Workings:
         loads=_by_room(view, loads, worked),
         controls=[
             (h, c.name, called_together(view.drawing, c.positions, view.plan.practice),
-             called_together(view.drawing, c.loads, view.plan.practice), len(c.positions))
+             called_together(view.drawing, [str(load) for load in c.loads], view.plan.practice), len(c.positions))
             for h, c in view.drawing.of(Control).items()
         ],
         # Only what was chosen here is ticked beforehand, not what was placed last elsewhere.

@@ -11,7 +11,7 @@ from fjeld.derive.boxes import Box
 from fjeld.derive.keys import Movable, end_node, position_order, rest, stands
 from fjeld.derive.old import taken_for_granted
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Control, load_point
+from fjeld.drawing.model import Control, LoadRef
 from fjeld.drawing.old_box import OldBox
 from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
 from fjeld.prove.proof import ControlProof, always_on, gray, loads_in, moved_by, prove, still_live
@@ -103,9 +103,9 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
     """The room with lamps as they are, energized cables aglow, and switches as plates."""
     volts = _solved(view)
     lit = frozenset(
-        load_point(k)
+        LoadRef.read(k).point
         for k, v in volts.items()
-        if band(v, view.plan.practice.volts) == "lit" and load_point(k).startswith(("A", "F"))
+        if band(v, view.plan.practice.volts) == "lit" and LoadRef.read(k).point.startswith(("A", "F"))
     )
     return {
         "f-walls": floor.walls(),
@@ -384,7 +384,7 @@ def _switched_off(view: View, box: Handle) -> dict[Movable, int]:
     solver = Solver.of(network, MEMO)
     for control, item in view.drawing.of(Control).items():
         loads = loads_in(network, item.loads)
-        if not loads or (box not in item.positions and box not in {load_point(load) for load in item.loads}):
+        if not loads or (box not in item.positions and box not in {load.point for load in item.loads}):
             continue
         keys = moved_by(view.plan, network, control)
         for setting in gray(len(keys)):

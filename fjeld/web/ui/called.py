@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from fjeld.drawing.building import Body, Opening, Panel, Room
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Point, load_part, load_point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, LoadRef, Point
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import Practice
 
@@ -16,9 +16,8 @@ _KIND = {"alarm": "alarm", "blank": "blank cover", "junction": "junction"}
 
 def called(drawing: Drawing, reference: str, practice: Practice) -> str:
     """A thing by its place and kind, as ``Hall switch S9``; a load's part is said too. A cable is its handle."""
-    handle = load_point(reference)
+    handle, part = (ref := LoadRef.read(reference)).point, ref.part
     item = drawing.items.get(handle)
-    part = load_part(reference)
     if isinstance(item, Circuit | Control):
         return f"{item.name} {reference}" if item.name else reference
     if isinstance(item, Room):
@@ -38,7 +37,7 @@ def called_together(drawing: Drawing, references: Sequence[str], practice: Pract
     """Several things in few words: ``Main room recessed lights A2, A3, A4; pendant A8``."""
     groups: dict[tuple[str, str], list[str]] = {}
     for reference in references:
-        item = drawing.items.get(load_point(reference))
+        item = drawing.items.get(LoadRef.read(reference).point)
         room = drawing.items.get(getattr(item, "room", Handle("")))
         place = room.name if isinstance(room, Room) and len(drawing.of(Room)) > 1 else ""
         groups.setdefault((place, practice.said(_what(item))), []).append(reference)
