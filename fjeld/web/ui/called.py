@@ -16,7 +16,8 @@ _KIND = {"alarm": "alarm", "blank": "blank cover", "junction": "junction"}
 
 def called(drawing: Drawing, reference: str, practice: Practice) -> str:
     """A thing by its place and kind, as ``Hall switch S9``; a load's part is said too. A cable is its handle."""
-    handle, part = (ref := LoadRef.read(reference)).point, ref.part
+    named = LoadRef.read(reference)
+    handle, part = named.point, named.part
     item = drawing.items.get(handle)
     if isinstance(item, Circuit | Control):
         return f"{item.name} {reference}" if item.name else reference
