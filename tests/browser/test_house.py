@@ -28,8 +28,7 @@ def house(listened):
     return open_
 
 
-@pytest.mark.parametrize("theme", ["day", "headlamp"])
-@pytest.mark.parametrize("name", ["Tarn House", "Chandler's Loft"])
+@pytest.mark.parametrize(("name", "theme"), [("Tarn House", "day"), ("Chandler's Loft", "headlamp")])
 def test_axe_finds_nothing_in_either_house(house, name, theme, served):
     page = house(name)
     page.context.add_cookies([{"name": "fjeld-theme", "value": theme, "url": served}])

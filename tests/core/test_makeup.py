@@ -106,7 +106,7 @@ def test_more_than_a_connector_takes_is_parted_in_two():
 
 def test_in_boxes_of_whole_houses_nothing_else_is_parted_or_joined():
     seen = Counter()
-    for true in itertools.chain.from_iterable(true_boxes(world(seed), seed) for seed in range(10)):
+    for true in itertools.chain.from_iterable(true_boxes(world(seed), seed) for seed in range(8)):
         box, practice = true.found, true.plan.practice
         box = type(box)(box.place, box.cables, box.joints, box.devices, tuple(true.take("R4")))
         try:

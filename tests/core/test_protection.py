@@ -199,7 +199,7 @@ def test_the_side_goes_out_in_the_file_and_comes_back(chain):
 
 
 @given(seeds)
-@settings(max_examples=120)
+@settings(max_examples=80)
 def test_wherever_load_sides_are_all_works_or_says_why(seed):
     plan = derive(guarded(seed))
     solver = Solver(plan.network)
