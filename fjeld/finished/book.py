@@ -90,6 +90,13 @@ def _steps(practice: str) -> tuple[Task, ...]:
 TIED: dict[What, str] = {"ground": "tie in ground", "neutral": "tie in neutral", "link": "tie in link", "line": "tie in"}  # fmt: skip
 
 
+def joint_steps(joints: Sequence[Made]) -> dict[str, Made]:
+    """Each joint by the step that it is made in. Of several tails the last keeps the name that others wait for."""
+    tails = [j for j in joints if j.what == "tail"]
+    names = [*(f"change {n}" for n in range(1, len(tails))), "change"]
+    return dict(zip(names, tails, strict=False)) | {TIED[j.what]: j for j in joints if j.what in TIED}
+
+
 def book(
     errand: Errand, practice: str, route: Route | None = None, joints: Sequence[Made] = ()
 ) -> tuple[Task, ...]:
@@ -100,8 +107,8 @@ def book(
     if kind in NEW and route is not None and not route.patches:
         # A box cut in leaves nothing to patch, and neither does this way.
         mine = [t for t in mine if t.id != "patch"]
-    made = {TIED[j.what]: j.words for j in joints}
-    mine = [msgspec.structs.replace(t, words=made[t.id]) if t.id in made else t for t in mine]
+    made = joint_steps(joints)
+    mine = [msgspec.structs.replace(t, words=made[t.id].words) if t.id in made else t for t in mine]
     there = {t.id for t in mine}
     found: list[Task] = []
     for task in mine:
@@ -109,9 +116,21 @@ def book(
         found += (
             _legs(own, route, practices.load(practice).metric)
             if task.id == "way" and route is not None
+            else _changes(own, made)
+            if task.id == "change"
             else [_cut(own, errand) if task.id == "cut" else own]
         )
     return tuple(found)
+
+
+def _changes(task: Task, made: Mapping[str, Made]) -> list[Task]:
+    """The change, after a step for each tail before the last, one after another; its time is counted once."""
+    found: list[Task] = []
+    for name, joint in made.items():
+        if name.startswith(f"{task.id} "):
+            needs = (*task.needs, *([found[-1].id] if found else []))
+            found.append(msgspec.structs.replace(task, id=name, words=joint.words, time="", needs=needs))
+    return [*found, msgspec.structs.replace(task, needs=(*task.needs, *([found[-1].id] if found else [])))]
 
 
 def _cut(task: Task, errand: Errand) -> Task:

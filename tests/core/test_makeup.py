@@ -5,10 +5,12 @@ from collections import Counter
 
 import pytest
 
+from fjeld.drawing.errand import Errand
 from fjeld.finished.answer import NotAsked
+from fjeld.finished.book import book
 from fjeld.finished.box.found import Cable, Device, FoundBox, nets
 from fjeld.finished.box.hypotheses import hypotheses
-from fjeld.finished.box.makeup import make_up
+from fjeld.finished.box.makeup import make_up, tails
 from fjeld.finished.box.tie_in import TieIn, tie_in
 from fjeld.practice import load
 from fjeld.practice.finished import habits
@@ -174,3 +176,36 @@ def test_every_joint_is_told_in_one_sentence(practice):
     by, _ = made(box, (f"1.{colours[0]}",), (f"1.{colours[1]}",), practice, "2.5" if practice == "gb" else "14")
     for joint in by.values():
         assert joint.words.count(".") - joint.words.count("1.") == 1, joint.words
+
+
+def test_short_wires_get_tails_in_levers_one_net_after_another():
+    lands = {
+        "brass": ("1.BK",),
+        "brass2": ("2.BK",),
+        "silver": ("1.WH",),
+        "silver2": ("2.WH",),
+        "g": ("1.G", "2.G"),
+    }
+    box = FoundBox("outlet", cables(W, W), (), (Device("O", "outlet", lands),))
+    found = tails(box, "14", load("na"))
+    # Two old conductors and a tail in each: three joints of three.
+    assert [(j.count, j.connectors) for j in found.joints] == [(3, ("Lever connector, 3 ports",))] * 3
+    assert found.joints[0].with_ == ("1.G", "2.G")
+    assert found.joints[1].words.startswith(
+        'Take 1.BK and 2.BK off “brass” of the outlet and “second brass” of the outlet; join them with a tail of 6" to “brass” of the outlet'
+    )
+    before, after = nets(box), nets(found.after)
+    assert {frozenset(e) for e in before.ends if e} == {frozenset(e) for e in after.ends if e}
+    for terminal, ends in lands.items():
+        assert after.of[f"O.{terminal}"] == after.of[ends[0]] or terminal in ("brass2", "silver2")
+    assert found.after.devices[0].lands == {}
+    switch = Device("S", "switch", {"a": ("1.BK",), "b": ("2.BK",)})
+    two = tails(FoundBox("switch", cables(W, W), (("1.WH", "2.WH"),), (switch,)), "14", load("na"))
+    assert [j.with_ for j in two.joints] == [("1.BK",), ("2.BK",)], "line and switched line stay apart"
+    steps = [t.id for t in book(Errand("short wires"), "na", None, two.joints) if t.id.startswith("change")]
+    assert steps == ["change 1", "change"]
+    gates = {t.id: t.needs for t in book(Errand("short wires"), "na", None, found.joints)}
+    assert "change 2" in gates["change"]
+    assert "dead" in gates["change 1"]
+    light = FoundBox("ceiling", cables(W), (), (Device("F", "light", {"hot": ("1.BK",)}),))
+    assert tails(light, "14", load("na")).joints == ()

@@ -488,6 +488,15 @@ def test_the_source_is_made_up_joint_by_joint_once_its_case_is_told(started):
     assert said in words(client.get(f"/jobs/{job.pk}/errand/sheet").content.decode())
 
 
+def test_short_wires_are_told_and_drawn_with_their_tails(started):
+    job, client = started(wants="short wires", usual="Two cables, dark on one side")
+    html = client.get(f"/jobs/{job.pk}/errand/steps", {"step": "change 1"}).content.decode()
+    assert "with a tail of 6" in words(html)
+    assert "The box opened" in html
+    refused = tick(client, job, "change", status=422)
+    assert "first:" in words(refused.content.decode())
+
+
 # --- the record -----------------------------------------------------------------------------
 
 

@@ -18,14 +18,14 @@ from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.quantities import Unit, format_length
 
-What = Literal["ground", "neutral", "line", "link"]
+What = Literal["ground", "neutral", "line", "link", "tail"]
 #: The new cable's name among the cables of the box.
 NEW_CABLE = "new"
 _COLOURS = {"BK": "black", "WH": "white", "RD": "red", "BU": "blue", "BN": "brown", "GY": "grey", "G": "bare"}
 
 
 class Made(msgspec.Struct, frozen=True):
-    """One conductor of the new cable, and where it goes.
+    """One conductor of the new cable, or one that was there and gets a tail, and where it goes.
 
     ``with_`` are the ends that it is joined with, ``off`` the screws that they come off, ``tail`` the screw that a tail
     then goes to, ``onto`` the screw that takes it beside what is on it. ``connectors`` by name, one after another
@@ -68,11 +68,42 @@ def make_up(
     return MakeUp(tuple(joints), maker.box)
 
 
-class _Maker:
-    """The box as it becomes, conductor by conductor."""
+def tails(box: FoundBox, gauge: str, practice: Practice) -> MakeUp:
+    """What makes short wires long enough: all that is one on a device off its screws, into a joint with a tail, the
+    ground first. In lever connectors, which want the least wire. What is joined already has its tail."""
+    maker, where = _Maker(box, gauge, practice, False, 0, SHORT), nets(box)
+    made = []
+    for device in box.devices:
+        if device.kind in maker.habits.leads:
+            continue
+        by_net: dict[int, list[str]] = {}
+        for terminal in sorted(device.lands, key=lambda t: t != "g"):
+            if device.lands[terminal]:
+                by_net.setdefault(where.of[f"{device.id}.{terminal}"], []).append(f"{device.id}.{terminal}")
+        made += [maker.tailed(screws) for screws in by_net.values()]
+    return MakeUp(tuple(made), maker.box)
 
-    def __init__(self, box: FoundBox, gauge: str, practice: Practice, metal: bool, conductors: int) -> None:
+
+#: The family of connectors that takes the shortest wires.
+SHORT = "lever"
+
+
+class _Maker:
+    """The box as it becomes, conductor by conductor; with a new cable of so many ``conductors``, if any."""
+
+    def __init__(
+        self, box: FoundBox, gauge: str, practice: Practice, metal: bool, conductors: int, family: str = ""
+    ) -> None:
         self.practice, self.habits, self.gauge, self.metal = practice, habits(practice.id), gauge, metal
+        self.family = family or practice.catalogue.families()[0]
+        self.old = self.box = box
+        self.new: dict[str, str] = {}
+        if conductors:
+            self._comes(conductors)
+
+    def _comes(self, conductors: int) -> None:
+        """The new cable among those of the box."""
+        practice, gauge = self.practice, self.gauge
         kinds = [c for c in practice.catalogue.cables if len(c.colours) == conductors]
         colours = next((c for c in kinds if c.gauge == gauge), kinds[0]).colours
         first, second, last = colours[0], colours[1], colours[-1]
@@ -83,9 +114,8 @@ class _Maker:
             "neutral": f"{NEW_CABLE}.{white}",
             "link": f"{NEW_CABLE}.{link}",
         }
-        self.old = box
         new = Cable(NEW_CABLE, (*colours, "G"), gauge)
-        self.box = msgspec.structs.replace(box, cables=(*box.cables, new))
+        self.box = msgspec.structs.replace(self.box, cables=(*self.box.cables, new))
 
     # --- one conductor ------------------------------------------------------------------
 
@@ -171,6 +201,21 @@ class _Maker:
             words = f"Join {_list(ends)} with {self._new(end)}: {how}."
         return Made(what, end, (*ends, *leads), words, tuple(screws), tail, count=count, connectors=parts)
 
+    def tailed(self, screws: list[str]) -> Made:
+        """What is on some screws of one net in a joint of its own, with a tail to the first of them."""
+        ends = tuple(e for s in screws for e in self._on(s))
+        self.box = msgspec.structs.replace(self.box, devices=tuple(_without(d, ends) for d in self.box.devices))
+        grown = (*ends, screws[0])
+        self._put((), grown)
+        count, parts = self._connectors(grown, "tail")
+        it, to = (
+            ("them", self._screw(screws[0]))
+            if len(screws) > 1
+            else ("them" if len(ends) > 1 else "it", "the same screw")
+        )
+        words = f"Take {_list(ends)} off {_list([self._screw(s) for s in screws])}; join {it} with a tail of {self._tail()} to {to}: {self._how('tail', count, parts)}."
+        return Made("tail", ends[0], ends, words, tuple(screws), screws[0], count=count, connectors=parts)
+
     # --- what is there ------------------------------------------------------------------
 
     def _terminals(self, ends: tuple[str, ...]) -> list[str]:
@@ -205,7 +250,7 @@ class _Maker:
             gauges.append(self.gauge)
         if not all(gauges):
             return len(gauges), ()
-        return len(gauges), tuple(c.name for c in connectors_for(gauges, catalogue.families()[0], catalogue))
+        return len(gauges), tuple(c.name for c in connectors_for(gauges, self.family, catalogue))
 
     # --- in words -----------------------------------------------------------------------
 

@@ -19,7 +19,7 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW, Log, Task, book, may, nodes_of, reckoned
 from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.makeup import MakeUp
+from fjeld.finished.box.makeup import MakeUp, tails
 from fjeld.finished.box.record import as_found
 from fjeld.finished.carry import fished
 from fjeld.finished.cut import place
@@ -53,8 +53,20 @@ def tasks_of(drawing: Drawing, made: MakeUp | None = None) -> tuple[Task, ...]:
     if drawing.house.errand is None:
         return house_book(planned(drawing)[0])
     way = route_of(drawing)
+    made = made or tails_of(drawing)
     return book(
         drawing.house.errand, drawing.house.practice, way.chosen if way else None, made.joints if made else ()
+    )
+
+
+def tails_of(drawing: Drawing) -> MakeUp | None:
+    """The box with tails on its wires, where they are too short; no reading changes anything of that."""
+    errand = drawing.house.errand
+    if errand is None or errand.wants != "short wires":
+        return None
+    box = as_found(at_hand(drawing, "")[1])
+    return tails(
+        box, next((c.gauge for c in box.cables if c.gauge), ""), practices.load(drawing.house.practice)
     )
 
 

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 from fjeld import practice as practices
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing
-from fjeld.finished.book import TIED, Hours, Stands, hours, nodes_of, standing
+from fjeld.finished.book import Hours, Stands, hours, joint_steps, nodes_of, standing
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
@@ -33,6 +33,7 @@ from fjeld.web.errand.logbook import (
     notes_of,
     pairs_of,
     route_of,
+    tails_of,
     taken_by,
     tasks_of,
 )
@@ -133,7 +134,7 @@ def _token() -> str:
 
 
 def _cards(request: HttpRequest, job: Job, drawing: Drawing) -> list[StepCard]:
-    made = joints_of(job, drawing)
+    made = joints_of(job, drawing) or tails_of(drawing)
     all_steps = standing(tasks_of(drawing, made), log_of(job))
     asked = request.GET.get("step", request.POST.get("step", ""))
     chosen = next((s for s in all_steps if s.task.id == asked), None)
@@ -158,7 +159,7 @@ def _cards(request: HttpRequest, job: Job, drawing: Drawing) -> list[StepCard]:
 
 def _made(made: MakeUp | None, task: str, metric: bool) -> str:
     """The box made up, its new conductor of this step taken in hand."""
-    mine = next((j for j in made.joints if TIED[j.what] == task), None) if made else None
+    mine = joint_steps(made.joints).get(task) if made else None
     return picture(made.after, {}, held=mine.end, metric=metric) if made and mine else ""
 
 
