@@ -28,8 +28,9 @@ class Figured(msgspec.Struct, frozen=True):
 
     def read(self, typed: str) -> float:
         """What was typed, as a meter shows it, ``>999`` and ``OL`` for beyond its range; raises :class:`NotAsked`."""
-        text = typed.strip().lower().removesuffix(self.unit.lower()).strip()
-        if text == "ol" and self.least is not None:
+        # A unit by its own letters: of milliohms and megohms only the capital tells which.
+        text = typed.strip().removesuffix(self.unit).strip()
+        if text.upper() == "OL" and self.least is not None:
             return BEYOND
         said = re.fullmatch(r">?\s*(\d{1,6}(?:[.,]\d{1,4})?)", text)
         if not said:

@@ -245,7 +245,16 @@ def _figures(value: Any, reading: str, place: str) -> dict[str, float]:
     known = dict(kind.figures) if kind else {}
     if not isinstance(value, dict) or not {*value} <= {*known}:
         raise NotAsked(f"{place}.figures: of {reading} they are {', '.join(known) or 'none'}")
-    return {k: number(v, f"{place}.{k}") for k, v in value.items()}
+    return {k: figure(v, known[k], f"{place}.{k}") for k, v in value.items()}
+
+
+def figure(value: Any, words: str, place: str) -> float:
+    """A figure of the circuit, without a unit or in the one that its ``words`` end with; raises :class:`NotAsked`."""
+    unit = words.rpartition(", ")[2]
+    said = re.search(r"[A-Za-zΩ]+$", str(value).strip())
+    if isinstance(value, str) and " " not in unit and said and said[0] != unit:
+        raise NotAsked(f"{place}: “{value[:20]}” is not in {unit}")
+    return number(value, place)
 
 
 def _yes(value: Any) -> bool:

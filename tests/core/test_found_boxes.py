@@ -210,6 +210,10 @@ def test_figures_of_the_circuit_hold_the_first_gate(reading, figures, practice, 
         read_box({**body, "readings": [{"id": reading, "figures": {"luck": 1}}]})
     with pytest.raises(NotAsked, match="figures"):
         read_box({**body, "readings": [{"id": "R4", "figures": figures}]})
+    # Half a thousand ohms are no megohms, and milli is not mega.
+    for wrong in ("500 Ω", "300 mΩ", "300 V"):
+        with pytest.raises(NotAsked, match="is not in MΩ"):
+            read_box({**body, "readings": [{"id": "R18", "figures": {"megohms": wrong}}]})
 
 
 def test_a_feed_and_a_leg_step_by_step():

@@ -366,6 +366,7 @@ def test_a_reading_of_the_circuit_is_taken_on_the_screen_and_shuts_its_gate(star
     assert "its ground reads 3.4 Ω where the way comes to 0.3" in said
     assert "From the panel's ground to this one, Ω 3.4" in said
     read(client, job, "R7", status=422)
+    read(client, job, "R18", status=422, **{"figures:megohms": "500 Ω"})
 
 
 def test_the_book_is_walked_and_its_gates_hold(started):

@@ -60,6 +60,8 @@ def test_a_circuit_is_tested_by_figures_before_anything_is_energized(job, as_):
     for bad, said in (
         ({"figure:insulation": "0.4"}, "0.4 MΩ, at least 1 is asked"),
         ({"figure:insulation": "wet"}, "is not a reading"),
+        ({"figure:insulation": "300 mΩ"}, "is not a reading"),
+        ({"figure:insulation": "500 Ω"}, "is not a reading"),
         ({"figure:through": ""}, "Ground from end to end is not read yet"),
         ({"figure:through": "40"}, "the cables alone come to"),
     ):

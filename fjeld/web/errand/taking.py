@@ -12,6 +12,7 @@ from fjeld.drawing.edits import EditRefused
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.found import FoundBox, Nets, nets
 from fjeld.finished.box.infer import Inferred
+from fjeld.formats.found import figure as figure_of
 from fjeld.formats.found import number
 from fjeld.practice.finished.roles import ReadingKind, role_data
 from fjeld.web.ui.forms import given
@@ -141,5 +142,7 @@ def _value(form: Mapping[str, Any], field: Field) -> Any:
         if loaded:
             raise EditRefused(f"{field.label}: the figure without a load is wanted too")
         return None
+    if field.what == "figures":
+        return figure_of(typed, field.label, field.label)
     figure = number(typed, field.label)
     return [figure, number(loaded, f"{field.label}, loaded")] if loaded else figure
