@@ -45,7 +45,7 @@ def boot_plan(boot_room):
 #: Files that take longest, the longest first: two workers end together only if the short ones come last.
 LONG = (
     "test_worlds", "test_errand_whole", "test_house", "test_ordinary_use", "test_whole_houses", "test_forms", "test_ways", "test_errand", "test_served_twice",
-    "test_found_boxes", "test_keeping", "test_tarn_house", "test_protection", "test_stages", "test_any_drawing", "test_kills", "test_shared_boxes", "test_trees",
+    "test_found_boxes", "test_keeping", "test_tarn_house", "test_protection", "test_stages", "test_any_drawing", "test_kills", "test_lockouts", "test_shared_boxes",
 )  # fmt: skip
 
 

@@ -141,15 +141,22 @@ _WISHED: dict[str, dict[str, tuple[str, ...]]] = {
 }
 
 
+#: The unease of a conductor that is sleeved as the neutral of a cable without one.
+SLEEVED_NEUTRAL = 30
+#: The unease of the neutral's colour in another role, to be marked at both ends.
+MARKED_AGAIN = {"line": 40, "traveller": 50, "strap": 60, "link": 900}
+
+
 def _unease(colour: str, net: Net, before: str, neutral: str, colours: tuple[str, ...]) -> int:
     """How unwelcome a colour is for a net; a thousand and more is against the rules."""
     if net.role == "neutral":
         # A cable without the neutral's colour has one conductor sleeved so: the last.
-        return 0 if colour == neutral else 30 if neutral not in colours and colour == colours[-1] else 5000
+        sleeved = neutral not in colours and colour == colours[-1]
+        return 0 if colour == neutral else SLEEVED_NEUTRAL if sleeved else 5000
     if net == SPARE:
         return 0 if colour == neutral else 3
     if colour == neutral:
-        return {"line": 40, "traveller": 50, "strap": 60, "link": 900}.get(net.role, 2000)
+        return MARKED_AGAIN.get(net.role, 2000)
     keeps = 0 if before in ("", colour) else 12
     wished = _WISHED[neutral]
     # The second leg wears the colour of a traveller: the first is black beside it.

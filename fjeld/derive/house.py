@@ -17,6 +17,7 @@ from fjeld import geometry
 from fjeld.drawing.building import Joists, Opening, Room, Studs
 from fjeld.drawing.handles import Handle
 from fjeld.geometry import Point
+from fjeld.quantities import INCH
 
 
 class Wall(msgspec.Struct, frozen=True):
@@ -166,7 +167,7 @@ def stud_centers(length: float, studs: Studs, openings: list[Opening]) -> tuple[
     """Stud centers along a wall: one at each end, commons on center, jack and king beside each opening."""
     half = studs.thick.mm / 2
     centers = {half, length - half} if length > 2 * half else set()
-    spacing = max(studs.spacing.mm, 25.4)
+    spacing = max(studs.spacing.mm, INCH)
     count = min(int(max(0.0, length - half - studs.first.mm) // spacing) + 1, 2000)
     centers |= {
         studs.first.mm + k * spacing
@@ -191,7 +192,7 @@ def _joists(joists: Joists, corners: list[Point], axis: int) -> tuple[float, ...
     if len(corners) < 3:
         return ()
     low, high = min(c[axis] for c in corners), max(c[axis] for c in corners)
-    spacing = max(joists.spacing.mm, 25.4)
+    spacing = max(joists.spacing.mm, INCH)
     count = min(int(max(0.0, high - low - joists.first.mm) // spacing) + 1, 2000)
     return tuple(
         low + joists.first.mm + k * spacing for k in range(count) if low + joists.first.mm + k * spacing < high

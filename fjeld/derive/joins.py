@@ -9,6 +9,7 @@ Rooms keep their own shapes throughout: only their places move.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 
 import msgspec
@@ -43,7 +44,7 @@ class Placement(msgspec.Struct, frozen=True):
 
 def opposite(opening: Opening, join: Join, here: Side, there: Side) -> Opening:
     """The opening as it is seen, walked and hung in the room beyond it."""
-    turned = abs((there.bearing - here.bearing) % 360 - 180) < 90
+    turned = math.cos(math.radians(there.bearing - here.bearing)) < -1e-9
     hinge = {"start": "end", "end": "start"}[opening.hinge] if turned else opening.hinge
     return msgspec.structs.replace(
         opening, room=join.room, wall=join.wall, at=join.at, hinge=hinge,

@@ -36,6 +36,13 @@ FRAME = 120.0
 MARGIN = 75.0
 #: Cables stay this far off whatever is in the way.
 CLEAR = 25.0
+#: What is in the way counts for a wall that it comes this near, and a sill lower than that leaves no way below it.
+NEAR_WALL = 300.0
+#: Below a sill a cable goes this far under it; above a head there must be room for a header.
+UNDER_SILL = 150.0
+OVER_HEAD = 120.0
+#: Under a low ceiling cable runs no higher than this share of it.
+LOW_CEILING = 0.6
 _CELL = 0.1
 
 
@@ -170,7 +177,7 @@ def drill_height(where: RoomShape, practice: Practice) -> float:
     )
     if rules.DRILL_BELOW in practice:
         return max(lowest - practice[rules.DRILL_BELOW], lowest * 0.5)
-    return min(practice[rules.DRILL_HEIGHT], lowest * 0.6)
+    return min(practice[rules.DRILL_HEIGHT], lowest * LOW_CEILING)
 
 
 def _wall_lanes(
@@ -205,7 +212,7 @@ def _around_blocks(graph: _Graph, wall: Wall) -> list[float]:
         spots = [
             geometry.distance(wall.start, wall.end) * geometry.project(c, wall.start, wall.end)
             for c in block.corners
-            if geometry.to_segment(c, wall.start, wall.end) < 300.0
+            if geometry.to_segment(c, wall.start, wall.end) < NEAR_WALL
         ]
         if spots:
             found += [min(spots) - 2 * CLEAR, max(spots) + 2 * CLEAR]
@@ -220,8 +227,8 @@ def _frame(opening: Opening, where: RoomShape, drill: float) -> _Framed:
     level, height = where.level, where.height
     sill = level + (opening.sill.mm if opening.kind == "window" else 0.0)
     head = level + opening.head.mm
-    under = sill - 150.0 if sill - level > 300.0 else None
-    above = (head + level + height) / 2 if level + height - head > 120.0 else None
+    under = sill - UNDER_SILL if sill - level > NEAR_WALL else None
+    above = (head + level + height) / 2 if level + height - head > OVER_HEAD else None
     way = min((w for w in (under, above) if w is not None), key=lambda w: abs(w - drill), default=None)
     return opening.at.mm - FRAME, opening.at.mm + opening.width.mm + FRAME, sill, head, way
 

@@ -24,6 +24,8 @@ from fjeld.geometry import Point3
 CEILING, WALLS, FLOOR = 0.7, 0.5, 0.2
 #: A fitting nobody described.
 LUMENS, BEAM = 800.0, 100.0
+#: The cells of a map are at most this wide, mm.
+CELL = 150.0
 
 Grid = np.ndarray[tuple[int, ...], np.dtype[np.float64]]
 
@@ -105,7 +107,7 @@ def interreflected(lumens: float, where: RoomShape) -> float:
     return lumens * mean / (surface * (1 - mean))
 
 
-def light_map(where: RoomShape, lamps: Sequence[Lamp], plane: float, step: float = 150.0) -> LightMap | None:
+def light_map(where: RoomShape, lamps: Sequence[Lamp], plane: float, step: float = CELL) -> LightMap | None:
     """The map of a closed room with at least one lamp, in cells of at most ``step``; None otherwise. Lengths in mm."""
     return _mapped(where, tuple(lamps), plane, step)
 

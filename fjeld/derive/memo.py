@@ -20,6 +20,7 @@ import msgspec
 from fjeld.quantities import Written
 
 T = TypeVar("T")
+_DIGEST_BYTES = 16
 KeyT = TypeVar("KeyT", bound=Hashable)
 
 
@@ -54,7 +55,9 @@ class Memo:
 
     def __call__(self, stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
         def by_value() -> T:
-            key = blake2b(_digest_encoder.encode((stage, practice, arguments)), digest_size=16).digest()
+            key = blake2b(
+                _digest_encoder.encode((stage, practice, arguments)), digest_size=_DIGEST_BYTES
+            ).digest()
             found: T = self._by_value.get(key, lambda: self._run(stage, run, arguments))
             return found
 

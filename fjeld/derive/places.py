@@ -24,6 +24,8 @@ from fjeld.quantities import INCH, Length
 
 #: Width and height of a panel's cabinet between two studs, mm.
 CABINET = (360.0, 500.0)
+#: Where nothing says otherwise, a wall light is this high, and it and an alarm are this far below a ceiling, mm.
+EYE_HEIGHT, BELOW_CEILING = 1800.0, 150.0
 
 Sits = Literal["fastened", "clear", "clash", "free"]
 
@@ -79,7 +81,8 @@ def default_height(kind: str, practice: Practice, room: Room) -> float:
         return practice[rules.OUTLET_HEIGHT]
     if kind == "switch":
         return practice[rules.SWITCH_HEIGHT]
-    return room.height.mm - 150.0 if kind == "alarm" else min(1800.0, room.height.mm - 150.0)
+    below_ceiling = room.height.mm - BELOW_CEILING
+    return below_ceiling if kind == "alarm" else min(EYE_HEIGHT, below_ceiling)
 
 
 def usual_outlet_height(use: str, practice: Practice) -> Length | None:

@@ -21,7 +21,7 @@ from scipy.sparse.csgraph import dijkstra
 
 from fjeld.derive.house import RoomShape
 from fjeld.derive.joins import shared_stretch
-from fjeld.derive.lanes import PLATE_HOLES, Portal
+from fjeld.derive.lanes import FRAME, PLATE_HOLES, Portal
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.routes import Leg, Route, Router, merged
 from fjeld.drawing.building import Opening
@@ -34,6 +34,8 @@ THICKEST = 500.0
 INSET, APART = 150.0, 1200.0
 #: Half of a usual wall: from its face to the middle of its plates.
 HALF_WALL = 57.0
+#: What holds a plate of the storey above lies this far inside the walls below.
+UNDER_PLATE = 150.0
 
 
 class Passage(msgspec.Struct, frozen=True):
@@ -118,7 +120,7 @@ def _above(
         for n, along in enumerate([spots[0], spots[-1]] if by_corners else spots):
             x, y = wall.at(along)
             plate = (x - wall.normal[0] * HALF_WALL, y - wall.normal[1] * HALF_WALL)
-            if not contains(below.corners, plate, 150.0) or _open(
+            if not contains(below.corners, plate, UNDER_PLATE) or _open(
                 openings[high], wall.number, along, drill[high]
             ):
                 continue
@@ -136,7 +138,9 @@ def _along(start: Point, end: Point, spot: Point) -> float:
 def _open(openings: Mapping[Handle, Opening], wall: int, along: float, drill: float) -> bool:
     """Whether a door or window is where a cable would go through the wall at drill height."""
     return any(
-        o.wall == wall and o.at.mm - 120 < along < o.at.mm + o.width.mm + 120 and o.sill.mm < drill < o.head.mm
+        o.wall == wall
+        and o.at.mm - FRAME < along < o.at.mm + o.width.mm + FRAME
+        and o.sill.mm < drill < o.head.mm
         for o in openings.values()
     )
 

@@ -18,6 +18,8 @@ from fjeld.quantities import Length
 
 #: So many alternatives are told.
 MOST = 5
+#: More members between two places than this are in no house.
+MOST_BAYS = 200
 
 
 class WaysAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -52,7 +54,7 @@ def ways(asked: WaysAsked, practice: Practice) -> Answer:
     if strange := [s for s in (*asked.there, *asked.clear) if s not in known]:
         raise NotAsked(f"“{strange[0]}” is nothing that is looked for; there is {', '.join(known)}")
     for name in ("studs", "joists"):
-        if not 0 <= (getattr(asked, name) or 0) <= 200:
+        if not 0 <= (getattr(asked, name) or 0) <= MOST_BAYS:
             raise NotAsked(f"so many {name} are in no house")
     seen: dict[str, Seen] = {**dict.fromkeys(asked.clear, "clear"), **dict.fromkeys(asked.there, "there")}
     spot = Spot(asked.spot, MASONRY if asked.masonry else "", height=asked.spot_height, cavity=asked.cavity)

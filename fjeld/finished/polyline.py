@@ -5,6 +5,9 @@ from __future__ import annotations
 from fjeld.drawing.errand import length_of
 from fjeld.finished.routes import BEHIND, CORNER, OVER, SOURCE, SPOT, UNDER, Ground, Route
 
+#: What is drawn where nothing was measured: from place to place, to the ceiling, a box on a wall, mm.
+LIKELY_ACROSS, LIKELY_CEILING, LIKELY_HEIGHT = 3000.0, 2400.0, 1200.0
+
 
 def polyline(route: Route, ground: Ground) -> tuple[tuple[float, float], ...]:
     """The route in a section, mm along and up from the floor at the source, turning square; what is not measured as it usually is.
@@ -12,8 +15,8 @@ def polyline(route: Route, ground: Ground) -> tuple[tuple[float, float], ...]:
     A box in a ceiling stands at the top of the plates, where its cable comes down to it.
     """
     across, ceiling = (
-        length_of(ground.errand.way.across) or 3000.0,
-        length_of(ground.errand.way.ceiling) or 2400.0,
+        length_of(ground.errand.way.across) or LIKELY_ACROSS,
+        length_of(ground.errand.way.ceiling) or LIKELY_CEILING,
     )
     plates = length_of(ground.errand.way.plates) or ground.mine.plates
     up, down = ceiling + plates, -ground.mine.floor_plate
@@ -32,7 +35,7 @@ def polyline(route: Route, ground: Ground) -> tuple[tuple[float, float], ...]:
 def _end(ground: Ground, end: int, ceiling: float, up: float, route: Route) -> float:
     if ground.on_wall[end]:
         height = ground.heights[end]
-        return 1200.0 if height is None else height
+        return LIKELY_HEIGHT if height is None else height
     # On the surface it comes to the ceiling itself.
     return ceiling if any(leg.way.id in ("P12", "P13") for leg in route.legs) else up
 

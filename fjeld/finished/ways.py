@@ -156,9 +156,13 @@ class MasonryAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     chase: Literal["", "vertical", "horizontal"] = ""
 
 
+#: A ring of holes stands so many bits apart at most, or the core does not break out.
+RING_PITCH = 1.5
+
+
 def masonry(asked: MasonryAsked, habits: Habits, unit: Unit) -> Answer:
     """A ring of holes around the opening, and how deep a leaf may be chased: a third upright, a sixth level."""
-    pitch = asked.pitch.mm if asked.pitch else 1.5 * asked.bit.mm
+    pitch = asked.pitch.mm if asked.pitch else RING_PITCH * asked.bit.mm
     if pitch <= 0:
         raise NotAsked("holes stand some way apart")
     around = 2 * (asked.wide.mm + asked.high.mm)
@@ -167,7 +171,7 @@ def masonry(asked: MasonryAsked, habits: Habits, unit: Unit) -> Answer:
         Figure("drill", asked.depth.mm + INCH / 4),
     ]
     said = []
-    if pitch > 1.5 * asked.bit.mm + 0.05:
+    if pitch > RING_PITCH * asked.bit.mm + 0.05:
         said.append(Said("fails", "The holes stand too far apart for the core to break out"))
     if asked.leaf is not None:
         limit = asked.leaf.mm / (6 if asked.chase == "horizontal" else 3)

@@ -13,6 +13,7 @@ from itertools import pairwise
 import msgspec
 
 from fjeld.derive.bodies import Block
+from fjeld.derive.facts.spots import IN_WALL
 from fjeld.derive.house import RoomShape, Wall
 from fjeld.derive.wall_spaces import WallSpace, breaks, offset_in, spaces, too_far, wall_starts
 from fjeld.drawing.building import Opening, Room
@@ -88,7 +89,7 @@ def _blocked(
     """Whether a duct, pipe or flue is where the box would be."""
     x, y = wall.at(along)
     z = where.level + bottom + body[1] / 2
-    outer = (x - wall.normal[0] * 70, y - wall.normal[1] * 70, z)
+    outer = (x - wall.normal[0] * IN_WALL, y - wall.normal[1] * IN_WALL, z)
     return any(b.in_the_way and b.met((x, y, z), outer, body[0]) for b in blocks)
 
 

@@ -19,6 +19,9 @@ from fjeld.derive.house import RoomShape
 from fjeld.geometry import contains, to_segment
 
 School = Literal["half-spacing", "offset", "framing", "mounting"]
+MOST_IN_ROW = 40
+#: Light is wanted at this height where nothing else is said, and falls at least so far, mm.
+WORK_PLANE, LEAST_DROP = 762.0, 300.0
 
 
 class RowsRefused(ValueError):
@@ -38,8 +41,8 @@ class Array(msgspec.Struct, frozen=True):
 
 def stations(width: float, count: int, school: School, offset: float = 0.0) -> list[float]:
     """Positions of ``count`` lights across ``width`` (mm); raises :class:`RowsRefused`."""
-    if count < 1 or count > 40:
-        raise RowsRefused("a row has 1 to 40 lights")
+    if count < 1 or count > MOST_IN_ROW:
+        raise RowsRefused(f"a row has 1 to {MOST_IN_ROW} lights")
     if school in ("half-spacing", "mounting") or count == 1:
         return [width * (i + 0.5) / count for i in range(count)]
     if not 0 < offset < width / 2:
@@ -67,10 +70,10 @@ def array(
     return _described(where, kept, len(wanted) - len(kept), xs, ys)
 
 
-def by_mounting(where: RoomShape, plane: float = 762.0, ratio: float = 1.0) -> tuple[int, int]:
+def by_mounting(where: RoomShape, plane: float = WORK_PLANE, ratio: float = 1.0) -> tuple[int, int]:
     """How many across and down, so that no spacing exceeds ``ratio`` × the height above the plane (mm)."""
     xs, ys = [c[0] for c in where.corners], [c[1] for c in where.corners]
-    target = max(where.height - plane, 300.0) * ratio
+    target = max(where.height - plane, LEAST_DROP) * ratio
     return max(1, math.ceil((max(xs) - min(xs)) / target)), max(1, math.ceil((max(ys) - min(ys)) / target))
 
 

@@ -20,6 +20,8 @@ from fjeld.propose.heed import Heed, go_on
 
 Pair = tuple[Handle, Handle]
 Chains = Mapping[Handle, tuple[Handle, ...]]
+#: A tree is mostly as good as it gets after a few rounds of moves; more than this are not taken.
+MOST_ROUNDS = 30
 
 
 class Pricer:
@@ -105,7 +107,7 @@ def improved(
     allowed: Callable[[list[Pair]], bool],
     fixed: frozenset[Pair],
     heed: Heed = go_on,
-    rounds: int = 30,
+    rounds: int = MOST_ROUNDS,
 ) -> list[Pair]:
     """The tree after every gaining move, the best of a round first; ``fixed`` pairs stay."""
     for _ in range(rounds):

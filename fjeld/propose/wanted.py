@@ -12,6 +12,7 @@ import math
 from fjeld import geometry
 from fjeld.derive.facts.counters import CounterSpace, counter_spaces, outlets_over
 from fjeld.derive.facts.sleeping import outside_sleeping
+from fjeld.derive.facts.spots import ABOVE, BEFORE
 from fjeld.derive.places import body_of, usual_outlet_height
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
@@ -22,10 +23,18 @@ from fjeld.drawing.model import Circuit, Control, LoadRef, Point, PointKind, Sen
 from fjeld.practice import rules
 from fjeld.propose import groups, stops
 from fjeld.propose.outlets import allowed
-from fjeld.quantities import Length
+from fjeld.quantities import INCH, Length
 
 #: The bottom of an outlet over a counter stands so far above its top, mm.
 OVER_TOP = 150.0
+#: An alarm stays so far off a joist's side, and off lights: well away where the room allows it, else just clear.
+OFF_JOIST = 2 * INCH
+OFF_LIGHTS = (700.0, 300.0)
+#: Its place is looked for around the middle of the ceiling, every so many mm, so many times each way.
+TRIED_EVERY = 6 * INCH
+TRIED = range(-12, 13)
+#: Half of what a ceiling box takes up to each side, mm.
+HALF_BOX = 65.0
 
 
 def circuit_for(plan: Plan, kind: PointKind, room: Handle) -> Handle | None:
@@ -159,13 +168,12 @@ def alarm(
     where = plan.rooms[room]
     middle = geometry.middle(where.corners)
     framing = plan.drawing.get(room, Room)
-    clear = framing.joists.thick.mm / 2 + 50.8
+    clear = framing.joists.thick.mm / 2 + OFF_JOIST
     tries = sorted(
-        ((middle[0] + dx * 152.4, middle[1] + dy * 152.4) for dx in range(-12, 13) for dy in range(-12, 13)),
+        ((middle[0] + dx * TRIED_EVERY, middle[1] + dy * TRIED_EVERY) for dx in TRIED for dy in TRIED),
         key=lambda p: math.dist(p, middle),
     )
-    # Well away from lights where the room allows it, else just clear of them.
-    for apart in (700.0, 300.0):
+    for apart in OFF_LIGHTS:
         for x, y in tries:
             if _takes_alarm(plan, room, (x, y), clear, apart) and (heat or _calm(plan, room, (x, y))):
                 px, py = where.local((x, y))
@@ -212,7 +220,9 @@ def _calm(plan: Plan, room: Handle, at: tuple[float, float]) -> bool:
 def overhead(plan: Plan, room: Handle, at: tuple[float, float]) -> bool:
     """Whether a beam or duct is under or over the ceiling here."""
     z = plan.rooms[room].level + plan.rooms[room].ceiling_at(at)
-    return any(b.in_the_way and b.met((*at, z - 20.0), (*at, z + 60.0), 65.0) for b in plan.blocks_in(room))
+    return any(
+        b.in_the_way and b.met((*at, z - BEFORE), (*at, z + ABOVE), HALF_BOX) for b in plan.blocks_in(room)
+    )
 
 
 def outside_gas(plan: Plan, bedroom: Handle, mint: Fresh) -> Edit | None:

@@ -28,6 +28,8 @@ from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solver, band, conductor_
 MOST_TRIED = 8
 #: A breaker that opens within so many seconds is said to trip.
 TRIPS_WITHIN = 5.0
+#: How many settings of the other switches a die draws for each of a control's own.
+DRAWN = 16
 _WORST: dict[Found, int] = {"dead": 0, "induced": 1, "live through a load": 2, "live": 3}
 
 
@@ -262,7 +264,9 @@ def chosen_states(own: Sequence[Movable], others: Sequence[Movable]) -> list[dic
     backgrounds: list[dict[Movable, int]] = [dict.fromkeys(others, 0)]
     if others:
         backgrounds.append(dict.fromkeys(others, 1))
-        backgrounds += [{p: die.getrandbits(1) for p in others} for _ in range(16)] if len(others) > 1 else []
+        backgrounds += (
+            [{p: die.getrandbits(1) for p in others} for _ in range(DRAWN)] if len(others) > 1 else []
+        )
     return [
         {**back, **dict(zip(own, setting, strict=True))} for back in backgrounds for setting in gray(len(own))
     ]

@@ -34,6 +34,8 @@ LOW_OHMS = 3e3
 #: Below this a reading is dead or induced, V; shells may reach :data:`SHELL_VOLTS`.
 DEAD_VOLTS = 5.0
 SHELL_VOLTS = 30.0
+#: A live conductor that falls below this under a low-impedance meter is fed through a load, V.
+LOADED_VOLTS = 30.0
 
 
 class Solver:
@@ -198,7 +200,7 @@ def conductor_verdict(v0: float, v3: float) -> Found:
         return "dead"
     if v3 < DEAD_VOLTS:
         return "induced"
-    return "live through a load" if v3 < 30.0 or v3 < 0.9 * v0 else "live"
+    return "live through a load" if v3 < LOADED_VOLTS or v3 < 0.9 * v0 else "live"
 
 
 def trip_seconds(amps: float, rating: float, curve: Sequence[Sequence[float]]) -> float:

@@ -76,11 +76,14 @@ def test_up_to_five_boxes_no_tree_is_cheaper(feed):
 def test_a_tree_is_called_the_cheapest_only_when_every_order_of_its_switches_was_tried():
     checked = {True: 0, False: 0}
     for seed in range(250):
-        plan = derive(one_room(seed))
+        drawing = one_room(seed)
+        if checked[True] >= 3 or all(len(c.positions) < 3 for c in drawing.of(Control).values()):
+            continue
+        plan = derive(drawing)
         for circuit in plan.circuits:
             problem = problem_of(plan, circuit, "cheapest")
             longest = max((len(c.positions) for c in problem.intent.controls.values()), default=0)
-            if longest < 3 or problem.intent.strap or len(problem.boxes) > 5 or checked[True] >= 3:
+            if longest < 3 or problem.intent.strap or len(problem.boxes) > 5:
                 continue
             _, price, exact = best_tree(problem)
             if exact:

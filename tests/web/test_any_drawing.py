@@ -76,7 +76,7 @@ def odd_edit(drawing, die):
         return Revise("R1", {"name": "Room"})
 
 
-@pytest.mark.parametrize("seed", [*range(10), 67])
+@pytest.mark.parametrize("seed", [*range(6), 67])
 def test_every_page_stands_after_any_edits(as_, people, seed):
     die = random.Random(seed)
     job = store.create("x", one_room(seed * 7), people["owner"])

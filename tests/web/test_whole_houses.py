@@ -92,8 +92,10 @@ def test_no_page_fails_on_an_odd_house(opened, people, name, seed):
             store.commit(job.pk, people["owner"], odd(job.head.document.drawing, die), None)
         except (EditRefused, InvalidDrawing):
             continue
-        for page in PAGES:
+        for page in die.sample(PAGES, 4):
             assert client.get(f"/jobs/{job.pk}/{page}/").status_code == 200, page
+    for page in PAGES:
+        assert client.get(f"/jobs/{job.pk}/{page}/").status_code == 200, page
 
 
 def test_the_survey_of_a_new_house_by_its_forms(people, as_):

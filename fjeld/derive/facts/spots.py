@@ -27,7 +27,7 @@ def _in_opening(plan: Plan, handle: Handle) -> bool:
 
 
 #: A box takes up this much before the surface and behind a wall's, and so much above a ceiling whose fitting is not known, mm.
-_BEFORE, _IN_WALL, _ABOVE = 20.0, 70.0, 60.0
+BEFORE, IN_WALL, ABOVE = 20.0, 70.0, 60.0
 
 
 def in_its_place(plan: Plan, placed: Placed) -> list[tuple[Block, bool]]:
@@ -36,10 +36,10 @@ def in_its_place(plan: Plan, placed: Placed) -> list[tuple[Block, bool]]:
     x, y, z = placed.position
     if placed.wall:
         nx, ny = where.walls[placed.wall - 1].normal
-        inner = (x + nx * _BEFORE, y + ny * _BEFORE, z)
-        outer = (x - nx * _IN_WALL, y - ny * _IN_WALL, z)
+        inner = (x + nx * BEFORE, y + ny * BEFORE, z)
+        outer = (x - nx * IN_WALL, y - ny * IN_WALL, z)
     else:
-        inner, outer = (x, y, z - _BEFORE), (x, y, z + _depth(plan, placed.handle))
+        inner, outer = (x, y, z - BEFORE), (x, y, z + _depth(plan, placed.handle))
     clear = plan.practice[rules.CLEAR_OF_BODIES] + min(placed.width, placed.tall) / 2
     found = []
     for block in plan.blocks_in(placed.room):
@@ -55,4 +55,4 @@ def _depth(plan: Plan, handle: Handle) -> float:
     """What a ceiling box needs above the ceiling, mm: its fitting's depth, else a usual box."""
     point = plan.drawing.items.get(handle)
     sheet = point.fitting if isinstance(point, Point) else None
-    return sheet.depth.mm if sheet and sheet.depth else _ABOVE
+    return sheet.depth.mm if sheet and sheet.depth else ABOVE
