@@ -201,7 +201,7 @@ _NO_SCREW = (
 
 def _yokes(old: OldBox) -> int:
     if old.held:
-        return sum(h.kind not in ("light", "alarm") for h in old.held)
+        return sum(h.kind not in ("light", "fan", "alarm") for h in old.held)
     return next((n for word, n in _HELD if word in old.holds.lower()), 0)
 
 

@@ -38,6 +38,8 @@ ErrandKind = Literal[
     "loose splice",
     "alarms",
 ]
+#: What stands in the place of a device: its like, one for lamps alone, one that wants a neutral, one that protects, a fan.
+Becomes = Literal["same", "dimmer", "sensor", "protective", "fan"]
 #: How an edge behind a surface was found; empty where it was seen in the open.
 FoundBy = Literal["", "probe", "screws", "detector", "pattern"]
 #: What was looked for: not there, or there.
@@ -98,7 +100,8 @@ class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields
 
 class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """One thing in a finished room: what is wanted, from where the work can be reached, whether it follows the ``same_switch``
-    as what is there, which old box was taken as its ``source`` (the first where nothing is said), its spot and its way."""
+    as what is there, which old box was taken as its ``source`` (the first where nothing is said), its spot and its way.
+    Of a device that is replaced, which one of the box (the first), and what it ``becomes``, empty while nobody has said."""
 
     wants: ErrandKind
     attic: bool = False
@@ -107,6 +110,8 @@ class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     source: Handle | None = None
     spot: Spot = Spot()
     way: Way = Way()
+    replaces: FoundNumber = 1
+    becomes: Literal[Becomes, ""] = ""
 
 
 def length_of(found: Length | None) -> float | None:

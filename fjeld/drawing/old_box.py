@@ -25,7 +25,9 @@ from fjeld.drawing.handles import Handle
 Found = Literal["", "line", "neutral", "ground", "switched", "other"]
 
 
-HeldKind = Literal["switch", "three-way", "four-way", "outlet", "protective", "fused unit", "light", "alarm"]
+HeldKind = Literal[
+    "switch", "three-way", "four-way", "outlet", "protective", "fused unit", "light", "fan", "alarm"
+]
 OldPlace = Literal["", "switch", "outlet", "ceiling", "junction"]
 Material = Literal["", "metal", "plastic", "none"]
 Condition = Literal["", "sound", "aluminium", "cracked", "cloth", "knob and tube", "scorched"]

@@ -27,6 +27,8 @@ Asks = Literal["tick", "dead test", "photo", "figures"]
 Event = Literal["begun", "done", "undone", "away", "tripped"]
 #: Errands that bring a cable to something new.
 NEW: frozenset[ErrandKind] = frozenset({"light", "outlet", "outdoors", "alarms"})
+#: What holds of each conductor of a change but the last.
+HOLDS, ONE_AT_A_TIME = "It holds when it is pulled, and no copper shows.", "One conductor at a time"
 #: What a gate asks for where errands differ in it.
 _EITHER = {"tie in or change": ("tie in", "change", "change box")}
 
@@ -91,8 +93,8 @@ TIED: dict[What, str] = {"ground": "tie in ground", "neutral": "tie in neutral",
 
 
 def joint_steps(joints: Sequence[Made]) -> dict[str, Made]:
-    """Each joint by the step that it is made in. Of several tails the last keeps the name that others wait for."""
-    tails = [j for j in joints if j.what == "tail"]
+    """Each joint by the step that it is made in. Of several tails or moves the last keeps the name that others wait for."""
+    tails = [j for j in joints if j.what in ("tail", "move")]
     names = [*(f"change {n}" for n in range(1, len(tails))), "change"]
     return dict(zip(names, tails, strict=False)) | {TIED[j.what]: j for j in joints if j.what in TIED}
 
@@ -124,13 +126,20 @@ def book(
 
 
 def _changes(task: Task, made: Mapping[str, Made]) -> list[Task]:
-    """The change, after a step for each tail before the last, one after another; its time is counted once."""
+    """The change, after a step for each tail or move before the last, one after another; its time is counted once."""
     found: list[Task] = []
     for name, joint in made.items():
         if name.startswith(f"{task.id} "):
             needs = (*task.needs, *([found[-1].id] if found else []))
-            found.append(msgspec.structs.replace(task, id=name, words=joint.words, time="", needs=needs))
-    return [*found, msgspec.structs.replace(task, needs=(*task.needs, *([found[-1].id] if found else [])))]
+            own = msgspec.structs.replace(task, id=name, words=joint.words, time="", needs=needs, looks=HOLDS)
+            found.append(_cautioned(own, joint))
+    last = msgspec.structs.replace(task, needs=(*task.needs, *([found[-1].id] if found else [])))
+    return [*found, _cautioned(last, made[task.id]) if task.id in made else last]
+
+
+def _cautioned(task: Task, joint: Made) -> Task:
+    """That the common goes to the common is said where it is the common that goes."""
+    return task if joint.common else msgspec.structs.replace(task, caution=ONE_AT_A_TIME)
 
 
 def _cut(task: Task, errand: Errand) -> Task:

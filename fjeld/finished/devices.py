@@ -233,13 +233,14 @@ def conduit(asked: ConduitAsked, practice: Practice) -> Answer:
 
 
 class ReplaceAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A device that is replaced: which, whether a ground is there, where, and what the conductors are."""
+    """A device that is replaced: which, whether a ground is there, where, what the conductors are, and whether a ``protective`` one comes."""
 
     what: Literal["outlet", "switch", "light"]
     room: str = "other"
     ground: Literal["yes", "no", "not known"] = "not known"
     aluminium: bool = False
     near_water: bool = False
+    protective: bool = False
 
 
 def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
@@ -256,16 +257,11 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
         said.append(Said("ask", "Whether the ground is a ground: look for it, then read it"))
     if asked.what == "outlet":
         if asked.ground == "no":
-            said.append(
-                Said(
-                    "fails",
-                    "No three-slot outlet by itself: a ground-fault device marked “no equipment ground”, an outlet behind one marked so too, or two slots again; no wire between their grounds",
-                )
-            )
+            said.append(_without_ground(asked.protective))
         if asked.room in practice[rules.GROUND_FAULT] or asked.near_water:
             said.append(
                 Said(
-                    "needs",
+                    "passes" if asked.protective else "needs",
                     "Ground-fault protection, as that place asks now",
                     practice.rule(rules.GROUND_FAULT).shown_basis,
                 )
@@ -290,6 +286,12 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
             Said("passes", "The same terminals, by what each wire was on: tag it before it is taken off")
         )
     return Answer((), tuple(said))
+
+
+def _without_ground(protective: bool) -> Said:
+    if protective:
+        return Said("needs", "Marked “no equipment ground”, and so is each outlet behind it; no wire between their grounds", "NEC 2023 406.4(D)(2)")  # fmt: skip
+    return Said("fails", "No three-slot outlet by itself: a ground-fault device marked “no equipment ground”, an outlet behind one marked so too, or two slots again; no wire between their grounds")  # fmt: skip
 
 
 def _british(asked: ReplaceAsked) -> tuple[Said, ...]:

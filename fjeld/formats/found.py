@@ -33,7 +33,7 @@ _KINDS: dict[str, DeviceKind] = {
     **dict.fromkeys(("4-way", "intermediate"), "four-way"),
     **dict.fromkeys(("receptacle", "socket", "duplex"), "outlet"),
     **dict.fromkeys(("protective outlet", "ground-fault"), "protective"),
-    **dict.fromkeys(("fixture", "lamp", "rose", "fan"), "light"),
+    **dict.fromkeys(("fixture", "lamp", "rose"), "light"),
 }
 _TERMINALS: dict[str, dict[str, str]] = {
     "switch": {"com": "a", "common": "a", "l1": "b", "line": "a", "load": "b", "neutral": "n"},
@@ -42,6 +42,7 @@ _TERMINALS: dict[str, dict[str, str]] = {
     "outlet": {"hot": "brass", "l": "brass", "brass1": "brass", "upper": "brass", "lower": "brass2", "n": "silver", "neutral": "silver", "silver1": "silver"},
     "protective": {"line_n": "line n", "line_hot": "line", "line_neutral": "line n", "load_n": "load n", "load_hot": "load", "load_neutral": "load n"},
     "light": {"l": "hot", "black": "hot", "brown": "hot", "s": "hot", "n": "neutral", "white": "neutral", "blue": "neutral"},
+    "fan": {"l": "hot", "black": "hot", "brown": "hot", "blue": "light", "n": "neutral", "white": "neutral"},
     "alarm": {"black": "hot", "l": "hot", "white": "neutral", "n": "neutral", "red": "link", "orange": "link"},
 }  # fmt: skip
 _TERMINALS["fused unit"] = _TERMINALS["protective"]
@@ -49,7 +50,7 @@ _GROUND = frozenset({"g", "ground", "earth", "green", "e", "cpc"})
 _EARTH = frozenset({"earth", "ground", "e", "g", "panel ground"})
 #: Names of a device where the record gives it none.
 _NAMED: dict[DeviceKind, str] = {
-    "switch": "S", "three-way": "S", "four-way": "S", "outlet": "O", "protective": "O", "fused unit": "U", "light": "F", "alarm": "A",
+    "switch": "S", "three-way": "S", "four-way": "S", "outlet": "O", "protective": "O", "fused unit": "U", "light": "F", "fan": "F", "alarm": "A",
 }  # fmt: skip
 _TAKEN = frozenset({
     "id", "reading", "kind", "state", "at", "time", "tester", "proven", "instrument", "parted", "every_switch", "lamps_out",

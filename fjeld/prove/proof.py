@@ -7,7 +7,6 @@ is meant dark neither of its terminals is live, which is how a switched neutral 
 
 from __future__ import annotations
 
-import random
 from collections.abc import Mapping, Sequence
 
 import msgspec
@@ -23,13 +22,12 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
 from fjeld.prove.reach import MOST_POSITIONS, Reach, first_state, pattern, reach
 from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solver, band, conductor_verdict, trip_seconds
+from fjeld.prove.states import chosen_states, gray
 
 #: Up to this many switches, every state is looked at for what is still live.
 MOST_TRIED = 8
 #: A breaker that opens within so many seconds is said to trip.
 TRIPS_WITHIN = 5.0
-#: How many settings of the other switches a die draws for each of a control's own.
-DRAWN = 16
 _WORST: dict[Found, int] = {"dead": 0, "induced": 1, "live through a load": 2, "live": 3}
 
 
@@ -73,11 +71,6 @@ class LiveConductor(msgspec.Struct, frozen=True):
     v0: float
     v3: float
     state: dict[Movable, int]
-
-
-def gray(n: int) -> list[tuple[int, ...]]:
-    """All settings of ``n`` positions, one switch moved at a time."""
-    return [tuple((s ^ s >> 1) >> i & 1 for i in range(n)) for s in range(1 << n)]
 
 
 def position_keys(plan: Plan, control: Handle) -> tuple[DeviceKey, ...]:
@@ -256,20 +249,6 @@ def _row(
     bands = {key: band(v, network.volts) for key, v in read.items()}
     right = all(b == ("lit" if meant[key] else "dark") for key, b in bands.items())
     return StateRow(setting, all(meant.values()), bands, read, right)
-
-
-def chosen_states(own: Sequence[Movable], others: Sequence[Movable]) -> list[dict[Movable, int]]:
-    """All settings of a control with the others all down, all up, and as drawn by a seeded die."""
-    die = random.Random(1)
-    backgrounds: list[dict[Movable, int]] = [dict.fromkeys(others, 0)]
-    if others:
-        backgrounds.append(dict.fromkeys(others, 1))
-        backgrounds += (
-            [{p: die.getrandbits(1) for p in others} for _ in range(DRAWN)] if len(others) > 1 else []
-        )
-    return [
-        {**back, **dict(zip(own, setting, strict=True))} for back in backgrounds for setting in gray(len(own))
-    ]
 
 
 def _voltages(

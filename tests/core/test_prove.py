@@ -16,9 +16,10 @@ from fjeld.derive.network import EARTH, Capacitor, Contact, Load, Network, Sourc
 from fjeld.derive.plan import derive
 from fjeld.drawing.model import Control, LoadRef
 from fjeld.practice import rules
-from fjeld.prove.proof import always_on, gray, prove, prove_network, still_live
+from fjeld.prove.proof import always_on, prove, prove_network, still_live
 from fjeld.prove.reach import first_state, pattern, reach
 from fjeld.prove.solve import Solver, band, conductor_verdict, trip_seconds
+from fjeld.prove.states import gray
 from tests.houses import one_room, patterns
 
 seeds = st.integers(0, 600)

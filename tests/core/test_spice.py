@@ -9,9 +9,10 @@ from fjeld.derive.keys import LINE
 from fjeld.derive.plan import derive
 from fjeld.formats.spice import lamp_volts, netlist, node_names
 from fjeld.prove.faults import Bridge, Crossed, LooseJoint, NoSuchPlace, OpenConductor, with_fault
-from fjeld.prove.proof import gray, prove_network
+from fjeld.prove.proof import prove_network
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
+from fjeld.prove.states import gray
 from tests.houses import one_room
 
 

@@ -27,6 +27,7 @@ TERMINALS: dict[DeviceKind, tuple[str, ...]] = {
     "protective": ("line", "line n", "load", "load n"),
     "fused unit": ("line", "line n", "load", "load n"),
     "light": ("hot", "neutral"),
+    "fan": ("hot", "light", "neutral"),
     "alarm": ("hot", "neutral", "link"),
 }
 #: Terminals as they are marked, where that is not their name here: with colours of their screws, or with letters.
@@ -34,10 +35,11 @@ MARKS: dict[str, str] = {
     "brass2": "second brass",
     "silver2": "second silver",
     "hot": "hot lead",
+    "light": "light's lead",
     "neutral": "neutral lead",
 }
 BRITISH_MARKS: dict[str, str] = {
-    "hot": "line", "brass": "L", "silver": "N", "brass2": "L 2", "silver2": "N 2",
+    "hot": "line", "light": "light's line", "brass": "L", "silver": "N", "brass2": "L 2", "silver2": "N 2",
     "common": "COM", "t1": "L1", "t2": "L2", "a": "COM", "b": "L1",
 }  # fmt: skip
 GROUNDS = frozenset({"G", "G2", "E", "CPC", "BARE"})

@@ -25,6 +25,7 @@ _MAY: dict[tuple[str, str], str] = {
     ("protective", "line"): "lx", ("protective", "load"): "lx", ("protective", "line n"): "nx", ("protective", "load n"): "nx",
     ("fused unit", "line"): "lx", ("fused unit", "load"): "lx", ("fused unit", "line n"): "nx", ("fused unit", "load n"): "nx",
     ("light", "hot"): "lsx", ("light", "neutral"): "nx",
+    ("fan", "hot"): "lsx", ("fan", "light"): "lsx", ("fan", "neutral"): "nx",
     ("alarm", "hot"): "lx", ("alarm", "neutral"): "nx", ("alarm", "link"): "kx",
 }  # fmt: skip
 
@@ -308,7 +309,7 @@ class _Reasoned:
             ):
                 return False
         for device in self.box.devices:
-            for hot, neutral in (("hot", "neutral"), ("brass", "silver"), ("brass2", "silver2"), ("line", "line n"), ("load", "load n"), ("a", "n")):  # fmt: skip
+            for hot, neutral in (("hot", "neutral"), ("light", "neutral"), ("brass", "silver"), ("brass2", "silver2"), ("line", "line n"), ("load", "load n"), ("a", "n")):  # fmt: skip
                 a, on_a = self._on(device, hot)
                 b, on_b = self._on(device, neutral)
                 if (

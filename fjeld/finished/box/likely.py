@@ -109,7 +109,7 @@ def _at_switch(h: Hypothesis, w: Weights) -> float:
 
 
 def _at_light(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights) -> float:
-    lights = [nets.of[f"{d.id}.hot"] for d in box.devices if d.kind == "light"]
+    lights = [nets.of[f"{d.id}.hot"] for d in box.devices if d.kind in ("light", "fan")]
     if not any(h.carries.get(n) == "l" for n in lights):
         return 1.0
     return w.light_always_onward if any(b.role == "ON" for b in h.cables) else w.light_always

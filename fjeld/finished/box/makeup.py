@@ -18,7 +18,7 @@ from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.quantities import Unit, format_length
 
-What = Literal["ground", "neutral", "line", "link", "tail"]
+What = Literal["ground", "neutral", "line", "link", "tail", "move"]
 #: The new cable's name among the cables of the box.
 NEW_CABLE = "new"
 _COLOURS = {"BK": "black", "WH": "white", "RD": "red", "BU": "blue", "BN": "brown", "GY": "grey", "G": "bare"}
@@ -29,7 +29,8 @@ class Made(msgspec.Struct, frozen=True):
 
     ``with_`` are the ends that it is joined with, ``off`` the screws that they come off, ``tail`` the screw that a tail
     then goes to, ``onto`` the screw that takes it beside what is on it. ``connectors`` by name, one after another
-    where a link between them is needed; none where no listed one takes them, or where a gauge is not read.
+    where a link between them is needed; none where no listed one takes them, or where a gauge is not read. ``common``
+    where it is the common of a switch among others.
     """
 
     what: What
@@ -41,6 +42,7 @@ class Made(msgspec.Struct, frozen=True):
     onto: str = ""
     count: int = 0
     connectors: tuple[str, ...] = ()
+    common: bool = False
 
 
 class MakeUp(msgspec.Struct, frozen=True):
@@ -58,7 +60,7 @@ def make_up(
     It has two conductors and a ground, or where alarms are ``linked`` three. ``gauge`` is its own, empty
     while those of the box are not read; ``metal`` whether the box is.
     """
-    maker = _Maker(box, gauge, practice, metal, 3 if linked else 2)
+    maker = Maker(box, gauge, practice, metal, 3 if linked else 2)
     joints = [
         maker.ground(f"{NEW_CABLE}.G"),
         maker.joined("neutral", maker.new["neutral"], into.neutral),
@@ -71,7 +73,7 @@ def make_up(
 def tails(box: FoundBox, gauge: str, practice: Practice) -> MakeUp:
     """What makes short wires long enough: all that is one on a device off its screws, into a joint with a tail, the
     ground first. In lever connectors, which want the least wire. What is joined already has its tail."""
-    maker, where = _Maker(box, gauge, practice, False, 0, SHORT), nets(box)
+    maker, where = Maker(box, gauge, practice, False, 0, SHORT), nets(box)
     made = []
     for device in box.devices:
         if device.kind in maker.habits.leads:
@@ -88,7 +90,7 @@ def tails(box: FoundBox, gauge: str, practice: Practice) -> MakeUp:
 SHORT = "lever"
 
 
-class _Maker:
+class Maker:
     """The box as it becomes, conductor by conductor; with a new cable of so many ``conductors``, if any."""
 
     def __init__(
@@ -140,21 +142,21 @@ class _Maker:
         terminal = f"{alarm.id}.link"
         if ends := where.ends[where.of[terminal]]:
             return self.joined("link", end, ends)
-        if self._is_lead(terminal):
+        if self.is_lead(terminal):
             return self._anew("link", end, (), [terminal], [])
         return self._onto("link", end, terminal)
 
     def joined(self, what: What, end: str, ends: tuple[str, ...]) -> Made:
         """A conductor with a net of the box: into its joint, onto its screw, or into a joint made for it."""
         terminals = self._terminals(ends)
-        leads = [t for t in terminals if self._is_lead(t)]
+        leads = [t for t in terminals if self.is_lead(t)]
         screws = [t for t in terminals if t not in leads]
         together = [j for j in self.box.joints if {*j} & {*ends}]
         if together:
             # Two joints of one net hang together by a device, and stay apart; grounds are one.
             mine = together if what == "ground" else [min(together, key=len)]
             return self._into(what, end, mine, ends if what == "ground" else ())
-        if screws and not leads and len(self._on(screws[0])) < self.habits.on_screw:
+        if screws and not leads and len(self.on(screws[0])) < self.habits.on_screw:
             return self._onto(what, end, screws[0])
         return self._anew(what, end, ends, leads, screws)
 
@@ -162,14 +164,14 @@ class _Maker:
         """Into the joint that is there; several of one net become one. What is on no screw and in none comes along."""
         loose = [e for e in ends if not self._landed(e) and not any(e in j for j in together)]
         grown = (*(e for j in together for e in j), *loose, end)
-        self._put(together, grown)
-        count, parts = self._connectors(grown, what)
-        opened = " and ".join(f"the joint of {_list([self._told(e) for e in j])}" for j in together)
-        words = f"Open {opened}; put {_list([*loose, self._new(end)])} to it: {self._how(what, count, parts)}."
+        self.put(together, grown)
+        count, parts = self.connectors(grown, what)
+        opened = " and ".join(f"the joint of {listed([self.told(e) for e in j])}" for j in together)
+        words = f"Open {opened}; put {listed([*loose, self._new(end)])} to it: {self.how(what, count, parts)}."
         return Made(what, end, grown[:-1], words, count=count, connectors=parts)
 
     def _onto(self, what: What, end: str, screw: str) -> Made:
-        there = self._on(screw)
+        there = self.on(screw)
         device, _, terminal = screw.partition(".")
         self.box = msgspec.structs.replace(
             self.box,
@@ -178,8 +180,8 @@ class _Maker:
                 for d in self.box.devices
             ),
         )
-        beside = f" beside {_list(there)}: {len(there) + 1} under its screw" if there else ""
-        words = f"Put {self._new(end)} into {self._screw(screw)}{beside}."
+        beside = f" beside {listed(there)}: {len(there) + 1} under its screw" if there else ""
+        words = f"Put {self._new(end)} into {self.screw(screw)}{beside}."
         return Made(what, end, there, words, onto=screw, count=len(there) + 1)
 
     def _anew(self, what: What, end: str, ends: tuple[str, ...], leads: list[str], screws: list[str]) -> Made:
@@ -187,33 +189,33 @@ class _Maker:
         tail = screws[0] if screws else ""
         self.box = msgspec.structs.replace(self.box, devices=tuple(_without(d, ends) for d in self.box.devices))
         grown = (*ends, *leads, *([tail] if tail else []), end)
-        self._put((), grown)
-        count, parts = self._connectors(grown, what)
-        how = self._how(what, count, parts)
+        self.put((), grown)
+        count, parts = self.connectors(grown, what)
+        how = self.how(what, count, parts)
         if leads and not ends:
-            words = f"Join {_list([self._screw(x) for x in leads])} with {self._new(end)}: {how}."
+            words = f"Join {listed([self.screw(x) for x in leads])} with {self._new(end)}: {how}."
         elif leads:
-            words = f"Open the joint of {_list([*ends, *(self._screw(x) for x in leads)])}; put {self._new(end)} to it: {how}."
+            words = f"Open the joint of {listed([*ends, *(self.screw(x) for x in leads)])}; put {self._new(end)} to it: {how}."
         elif tail:
             it = "them" if len(ends) > 1 else "it"
-            words = f"Take {_list(ends)} off {_list([self._screw(s) for s in screws])}; join {it} with {self._new(end)} and a tail of {self._tail()} to {self._screw(tail) if len(screws) > 1 else 'the same screw'}: {how}."
+            words = f"Take {listed(ends)} off {listed([self.screw(s) for s in screws])}; join {it} with {self._new(end)} and a tail of {self.tail()} to {self.screw(tail) if len(screws) > 1 else 'the same screw'}: {how}."
         else:
-            words = f"Join {_list(ends)} with {self._new(end)}: {how}."
+            words = f"Join {listed(ends)} with {self._new(end)}: {how}."
         return Made(what, end, (*ends, *leads), words, tuple(screws), tail, count=count, connectors=parts)
 
     def tailed(self, screws: list[str]) -> Made:
         """What is on some screws of one net in a joint of its own, with a tail to the first of them."""
-        ends = tuple(e for s in screws for e in self._on(s))
+        ends = tuple(e for s in screws for e in self.on(s))
         self.box = msgspec.structs.replace(self.box, devices=tuple(_without(d, ends) for d in self.box.devices))
         grown = (*ends, screws[0])
-        self._put((), grown)
-        count, parts = self._connectors(grown, "tail")
+        self.put((), grown)
+        count, parts = self.connectors(grown, "tail")
         it, to = (
-            ("them", self._screw(screws[0]))
+            ("them", self.screw(screws[0]))
             if len(screws) > 1
             else ("them" if len(ends) > 1 else "it", "the same screw")
         )
-        words = f"Take {_list(ends)} off {_list([self._screw(s) for s in screws])}; join {it} with a tail of {self._tail()} to {to}: {self._how('tail', count, parts)}."
+        words = f"Take {listed(ends)} off {listed([self.screw(s) for s in screws])}; join {it} with a tail of {self.tail()} to {to}: {self.how('tail', count, parts)}."
         return Made("tail", ends[0], ends, words, tuple(screws), screws[0], count=count, connectors=parts)
 
     # --- what is there ------------------------------------------------------------------
@@ -225,26 +227,26 @@ class _Maker:
     def _landed(self, end: str) -> bool:
         return bool(self._terminals((end,)))
 
-    def _on(self, screw: str) -> tuple[str, ...]:
+    def on(self, screw: str) -> tuple[str, ...]:
         device, _, terminal = screw.partition(".")
         return next((d.lands.get(terminal, ()) for d in self.box.devices if d.id == device), ())
 
-    def _is_lead(self, terminal: str) -> bool:
+    def is_lead(self, terminal: str) -> bool:
         kind = next(d.kind for d in self.box.devices if d.id == terminal.partition(".")[0])
         return kind in self.habits.leads
 
-    def _put(self, together: Sequence[tuple[str, ...]], grown: tuple[str, ...]) -> None:
+    def put(self, together: Sequence[tuple[str, ...]], grown: tuple[str, ...]) -> None:
         kept = [j for j in self.box.joints if j not in together]
         self.box = msgspec.structs.replace(self.box, joints=(*kept, grown))
 
-    def _connectors(self, grown: tuple[str, ...], what: What) -> tuple[int, tuple[str, ...]]:
+    def connectors(self, grown: tuple[str, ...], what: What) -> tuple[int, tuple[str, ...]]:
         """How many conductors a joint has, and the names of what takes them; none while a gauge is not read."""
         by_cable = {c.id: c.gauge or self.gauge for c in self.box.cables}
         catalogue = self.practice.catalogue
         gauges = []
         for end in grown:
             name, _, _ = end.partition(".")
-            lead = name not in by_cable and self._is_lead(end)
+            lead = name not in by_cable and self.is_lead(end)
             gauges.append(lead_gauge(catalogue) if lead else by_cable.get(name, self.gauge))
         if what == "ground" and self.metal:
             gauges.append(self.gauge)
@@ -267,11 +269,11 @@ class _Maker:
         )
         return f"the new {_COLOURS[colour]}{sleeved}"
 
-    def _told(self, end: str) -> str:
+    def told(self, end: str) -> str:
         """An end of a joint: a conductor by its name, a tail by the screw that it goes to."""
-        return end if end.partition(".")[0] in {c.id for c in self.box.cables} else self._screw(end)
+        return end if end.partition(".")[0] in {c.id for c in self.box.cables} else self.screw(end)
 
-    def _screw(self, terminal: str) -> str:
+    def screw(self, terminal: str) -> str:
         """A terminal as it is marked, and the device that it is on, by its letter where there are more."""
         device, _, name = terminal.partition(".")
         kind = next(d.kind for d in self.box.devices if d.id == device)
@@ -280,11 +282,11 @@ class _Maker:
         alone = sum(d.kind == kind for d in self.box.devices) == 1
         return f"“{mark}” of the {kind}" if alone else f"“{mark}” of {kind} {device}"
 
-    def _tail(self) -> str:
+    def tail(self) -> str:
         unit: Unit = "mm" if self.practice.metric else "ft-in"
         return format_length(self.habits.free, unit)
 
-    def _how(self, what: What, count: int, parts: tuple[str, ...]) -> str:
+    def how(self, what: What, count: int, parts: tuple[str, ...]) -> str:
         of = f"{count} in it" + (", with a tail to the metal box" if what == "ground" and self.metal else "")
         if len(parts) == 2:
             return f"{of}, parted in two with a link between, {parts[0].lower()} and {parts[1].lower()}"
@@ -300,5 +302,5 @@ def _without(device: Device, ends: tuple[str, ...]) -> Device:
     return msgspec.structs.replace(device, lands=lands)
 
 
-def _list(names: Sequence[str]) -> str:
+def listed(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"

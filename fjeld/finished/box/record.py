@@ -15,7 +15,7 @@ from fjeld.finished.work import LoadItem
 from fjeld.quantities import Length
 
 #: Names of devices by what they are: S for a switch of any kind, and so on.
-_LETTERS = {"switch": "S", "three-way": "S", "four-way": "S", "outlet": "O", "protective": "O", "fused unit": "U", "light": "F", "alarm": "A"}  # fmt: skip
+_LETTERS = {"switch": "S", "three-way": "S", "four-way": "S", "outlet": "O", "protective": "O", "fused unit": "U", "light": "F", "fan": "F", "alarm": "A"}  # fmt: skip
 _WORDS = {
     "BK": "black", "WH": "white", "RD": "red", "BU": "blue", "BN": "brown", "GY": "grey", "OG": "orange", "G": "bare",
 }  # fmt: skip

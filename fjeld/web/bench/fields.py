@@ -25,7 +25,7 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
     "hangs": {"what": ("What is to hang", ""), "lb": ("Its weight, lb", "35"), "kg": ("Or kg", ""), "marked": ("Its box is marked for, in the same", ""), "listed": ("The box is listed and marked for a fan", "")},
     "link": {"smoke": ("Smoke alarms, all on the link", "12"), "heat": ("Heat alarms", "0"), "gas": ("Carbon monoxide alarms", "0")},
     "extends": {"room": ("Room", ""), "way": ("New cable", ""), "new": ("New at its end", ""), "near_water": ("A sink, basin or tub is in reach of a cord", "")},
-    "replace": {"what": ("What is replaced", ""), "room": ("Room", ""), "ground": ("A ground is there", ""), "aluminium": ("Its conductors are aluminium", ""), "near_water": ("A sink, basin or tub is in reach of a cord", "")},
+    "replace": {"what": ("What is replaced", ""), "room": ("Room", ""), "ground": ("A ground is there", ""), "aluminium": ("Its conductors are aluminium", ""), "near_water": ("A sink, basin or tub is in reach of a cord", ""), "protective": ("A ground-fault device comes in its place", "")},
     "dimmer": {"load": ("Load, W", "60"), "least": ("Least that it needs, W", "0"), "most": ("Most that it carries, W", "150"), "of": ("It works", ""), "sides": ("Sides with their fins broken off", "0")},
     "conduit": {"way": ("Piece of conduit", ""), "amps": ("Breaker, A", "20")},
     "outlets": {"wall": ("Wall between doors and fixed things", "")},

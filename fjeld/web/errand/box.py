@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+from typing import Literal
 from urllib.parse import urlencode
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
+from msgspec.structs import replace
 
 from fjeld import practice as practices
+from fjeld.drawing.building import Room
 from fjeld.drawing.errand import Errand, length_of
 from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked, Said
 from fjeld.finished.book import NEW
 from fjeld.finished.box.filled import Filled, asked_of, larger, new_box, old_box
 from fjeld.finished.box.record import as_found
+from fjeld.finished.box.replacing import may_become
 from fjeld.finished.cut import hand_box
+from fjeld.finished.devices import ReplaceAsked, replaced
 from fjeld.finished.fits import BY_DEPTH, METAL, FitsAsked
 from fjeld.finished.questions import QUESTIONS, unit_of
 from fjeld.finished.wires import ShortAsked, short
@@ -26,8 +32,10 @@ from fjeld.practice.finished.fixings import fixings
 from fjeld.quantities import Length, Unit, Working, format_length
 from fjeld.web.errand.actions import YES_NO
 from fjeld.web.errand.columns import columns
+from fjeld.web.errand.joints import REPLACED, replaced_device, stead
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.picture import picture
+from fjeld.web.errand.records import counting, readings_of
 from fjeld.web.errand.screen import at_hand
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
@@ -38,6 +46,8 @@ from fjeld.web.ui.panel import Choices, Shown, context
 
 #: Errands in which the old box gives way to another.
 CHANGED = ("larger box", "move")
+#: What takes up as much as a protective outlet does.
+BULKY = ("protective", "sensor", "dimmer")
 
 
 class Look(Shown, frozen=True):
@@ -49,8 +59,19 @@ class Look(Shown, frozen=True):
     options: Choices
 
 
+class Stead(Shown, frozen=True):
+    """What stands in the place of a device: which of those in the box, what it may become and becomes, and what is said of that."""
+
+    devices: Choices
+    device: str
+    options: Choices
+    becomes: str
+    said: list[Said]
+    trouble: str
+
+
 class BoxPage(Shown, frozen=True):
-    """Columns before and after, the first thing to read off the box, what is said, the sums, what would fit, and how the old one comes out."""
+    """Columns before and after, the first thing to read off the box, what stands in a device's place, what is said, the sums, what would fit, and how the old one comes out."""
 
     job: Job
     kind: Kind
@@ -61,6 +82,7 @@ class BoxPage(Shown, frozen=True):
     headline: str
     verdict: str
     next: Look | None
+    stead: Stead | None
     looks: list[Look]
     boxes: list[Filled]
     said: list[Said]
@@ -101,10 +123,53 @@ def _page(member: Member) -> BoxPage:
     over = after.needs.total - (after.holds or 0.0) if after and after.over and not practice.metric else 0.0
     return BoxPage(
         member.job, KINDS[errand.wants], stones(errand.wants, "box"), handle, columns(boxes) if boxes else "", picture(as_found(old), {}, metric=practice.metric) if old.cables else "",
-        _headline(after), _verdict(after), next((look for look in looks if not look.value), None), looks, boxes, [*(s for b in boxes for s in b.said), *_wires_said(old, errand, practice)], offers,
+        _headline(after), _verdict(after), next((look for look in looks if not look.value), None), _stead(member.job, handle, old, drawing, errand, practice), looks, boxes, [*(s for b in boxes for s in b.said), *_wires_said(old, errand, practice)], offers,
         errand.spot.box if changes else "", f"{over:.2f} in³" if over else "", held.out(practice.metric) if held else "", changes,
         _bench(old, errand, practice), "mm" if practice.metric else "ft-in", member.may_edit, refused,
     )  # fmt: skip
+
+
+def _stead(
+    job: Job, handle: Handle, old: OldBox, drawing: Drawing, errand: Errand, practice: Practice
+) -> Stead | None:
+    """What may stand in the place of a device, and what is said of what was chosen."""
+    box = as_found(old, counting(readings_of(job, handle, as_found(old))))
+    device = replaced_device(box, errand)
+    if device is None:
+        return None
+    options = [(k, practice.said(_becomes(k, device.kind))) for k in may_become(device.kind, practice)]
+    becomes = errand.becomes if errand.becomes in dict(options) else ""
+    said: list[Said] = []
+    trouble = ""
+    if becomes:
+        use = drawing.get(old.room, Room).use
+        asked = ReplaceAsked(
+            WHAT.get(device.kind, "switch"), use, _GROUND.get(old.ground, "not known"), old.condition == "aluminium", protective=becomes == "protective"
+        )  # fmt: skip
+        said += replaced(asked, practice).said
+        try:
+            told = stead(box, errand, practice)
+            said += told.said if told else ()
+        except NotAsked as wrong:
+            trouble = str(wrong)
+    names = [(str(n), f"{d.id}, {d.kind}") for n, d in enumerate(box.devices, 1)]
+    return Stead(
+        names if len(names) > 1 else [], str(box.devices.index(device) + 1), options, becomes, _spoken(said, practice), practice.said(trouble)
+    )  # fmt: skip
+
+
+def _becomes(what: str, kind: str) -> str:
+    """What stands in its place, in words."""
+    words = {
+        "dimmer": "a dimmer", "sensor": "a sensor or timer, or a switch that wants a neutral", "protective": "a ground-fault or arc-fault outlet", "fan": "a fan, with its light",
+    }  # fmt: skip
+    article = "an" if kind[0] in "aeiou" else "a"
+    return words.get(what, f"{article} {kind} like it")
+
+
+def _spoken(said: list[Said], practice: Practice) -> list[Said]:
+    """What is said, once each, in the practice's words."""
+    return list(dict.fromkeys(replace(s, words=practice.said(s.words)) for s in said))
 
 
 def asked_for(old: OldBox, errand: Errand, practice: Practice) -> FitsAsked:
@@ -112,7 +177,8 @@ def asked_for(old: OldBox, errand: Errand, practice: Practice) -> FitsAsked:
     add = ("",) if errand.wants in NEW else ()
     gauges = tuple(c.gauge for c in old.cables)
     volume = None if old.volume is None else float(old.volume)
-    return asked_of(as_found(old), gauges, volume, old.size, old.depth, old.clamps, add)
+    asked = asked_of(as_found(old), gauges, volume, old.size, old.depth, old.clamps, add)
+    return replace(asked, protective=True) if errand.wants in REPLACED and errand.becomes in BULKY else asked
 
 
 def before_and_after(asked: FitsAsked, errand: Errand, practice: Practice) -> list[Filled]:
@@ -195,6 +261,11 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
     return found
 
 
+#: What the rules of replacement know of devices by, and of a ground.
+WHAT: dict[str, Literal["outlet", "switch", "light"]] = {
+    "outlet": "outlet", "protective": "outlet", "fused unit": "outlet", "light": "light", "fan": "light", "alarm": "light",
+}  # fmt: skip
+_GROUND: dict[str, Literal["yes", "no"]] = {"present": "yes", "none": "no"}
 #: Errands in which the length of the old wires matters first.
 SHORT = ("short wires", "replace", "move", "larger box", "loose splice")
 

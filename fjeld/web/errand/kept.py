@@ -30,7 +30,6 @@ from fjeld.formats import jobfile
 from fjeld.formats.document import plain
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse, format_length
-from fjeld.web.errand.joints import joints_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, route_of, tasks_of
 from fjeld.web.errand.picture import picture, short_words
@@ -143,7 +142,7 @@ def _written(member: Member) -> str:
 def _record(job: Job, drawing: Drawing) -> KeptRecord:
     practice = practices.load(drawing.house.practice)
     errand = drawing.house.errand or Errand("light")
-    tasks, shots = {t.id: t for t in tasks_of(drawing, joints_of(job, drawing))}, shots_of(job)
+    tasks, shots = {t.id: t for t in tasks_of(job, drawing)}, shots_of(job)
     done = [
         KeptStep(_happened(r, tasks[t].words if (t := r.key.removeprefix("step:")) in tasks else ""), r, str(r.body.get("note", "")), shots.get(r.key, []))
         for r in job.records.filter(kind="step", struck=False).select_related("who")

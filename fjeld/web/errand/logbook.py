@@ -19,7 +19,6 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import NEW, Log, Task, book, may, nodes_of, reckoned
 from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.makeup import MakeUp, tails
 from fjeld.finished.box.record import as_found
 from fjeld.finished.carry import fished
 from fjeld.finished.cut import place
@@ -30,6 +29,7 @@ from fjeld.finished.path import Path, path
 from fjeld.finished.work import PairsAsked, pairs
 from fjeld.formats.found import number
 from fjeld.quantities import finite_number
+from fjeld.web.errand.joints import made_of
 from fjeld.web.errand.screen import at_hand
 from fjeld.web.jobs.models import Job, Member, Record
 from fjeld.web.ui.forms import given
@@ -48,25 +48,13 @@ def route_of(drawing: Drawing) -> Path | None:
     return path(errand, at_hand(drawing, "")[1], practices.load(drawing.house.practice))
 
 
-def tasks_of(drawing: Drawing, made: MakeUp | None = None) -> tuple[Task, ...]:
-    """The book of the work: of an errand, with how its source is ``made`` up where that is known, or of a house by its plan."""
+def tasks_of(job: Job, drawing: Drawing) -> tuple[Task, ...]:
+    """The book of the work: of an errand, with how its box is made up where that is known, or of a house by its plan."""
     if drawing.house.errand is None:
         return house_book(planned(drawing)[0])
-    way = route_of(drawing)
-    made = made or tails_of(drawing)
+    way, made = route_of(drawing), made_of(job, drawing)
     return book(
         drawing.house.errand, drawing.house.practice, way.chosen if way else None, made.joints if made else ()
-    )
-
-
-def tails_of(drawing: Drawing) -> MakeUp | None:
-    """The box with tails on its wires, where they are too short; no reading changes anything of that."""
-    errand = drawing.house.errand
-    if errand is None or errand.wants != "short wires":
-        return None
-    box = as_found(at_hand(drawing, "")[1])
-    return tails(
-        box, next((c.gauge for c in box.cables if c.gauge), ""), practices.load(drawing.house.practice)
     )
 
 
@@ -129,10 +117,15 @@ def taken_by(user: AbstractBaseUser | AnonymousUser) -> list[Took]:
 
 
 def happened(
-    form: Mapping[str, Any], event: str, task: str, drawing: Drawing, log: list[Log], photographed: bool
+    form: Mapping[str, Any],
+    event: str,
+    task: str,
+    tasks: Sequence[Task],
+    drawing: Drawing,
+    log: list[Log],
+    photographed: bool,
 ) -> dict[str, Any]:
     """What is kept of something that happened; raises :class:`EditRefused` where its gate is shut."""
-    tasks = tasks_of(drawing)
     body: dict[str, Any] = {"event": event, **_written_at(form)}
     if event in ("away", "tripped") and not task:
         return body

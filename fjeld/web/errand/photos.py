@@ -29,7 +29,7 @@ def take(request: HttpRequest, member: Member) -> HttpResponse:
     require_hand(member)
     drawing = book_drawing(member)
     key = str(request.POST.get("key", ""))
-    known = {f"step:{t.id}" for t in tasks_of(drawing)} | {*drawing.of(OldBox)}
+    known = {f"step:{t.id}" for t in tasks_of(member.job, drawing)} | {*drawing.of(OldBox)}
     if key not in known:
         raise Http404("there is no such step or box")
     token = str(request.POST.get("token", ""))

@@ -55,9 +55,7 @@ def picture(
         for terminal in _shown(box, device.id):
             tx, ty = at[f"{device.id}.{terminal}"]
             parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
-            parts.append(
-                text(tx, ty + 28, BRITISH_MARKS.get(terminal, terminal) if metric else terminal, "label muted")
-            )
+            parts.append(text(tx, ty + 28, _mark(terminal, metric), "label muted"))
         first = at[f"{device.id}.{_shown(box, device.id)[0]}"]
         parts.append(text(first[0] - 7, first[1] + 46, device.kind, "label", "start"))
     height = down + FOOT + 46
@@ -66,6 +64,12 @@ def picture(
     if within is not None:
         return f'<svg width="{within[0]}" height="{within[1]}" viewBox="0 0 {width:.0f} {height:.0f}">{inner}</svg>'
     return f'<svg class="box-found" viewBox="0 0 {width:.0f} {height:.0f}" role="img" aria-label="{label}">{inner}</svg>'
+
+
+def _mark(terminal: str, metric: bool) -> str:
+    if terminal == "g":
+        return "earth" if metric else "ground"
+    return BRITISH_MARKS.get(terminal, terminal) if metric else terminal
 
 
 def _ground(end: str) -> bool:
@@ -89,7 +93,7 @@ def _shown(box: FoundBox, device: str) -> tuple[str, ...]:
     used = {t for t in found.lands} | {
         e.partition(".")[2] for j in box.joints for e in j if e.startswith(f"{device}.")
     }
-    usual = [t for t in TERMINALS[found.kind] if t not in ("n", "brass2", "silver2") or t in used]
+    usual = [t for t in (*TERMINALS[found.kind], "g") if t not in ("n", "brass2", "silver2", "g") or t in used]
     return tuple(usual)
 
 

@@ -7,19 +7,22 @@ from collections.abc import Mapping, Sequence
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
+from msgspec.structs import replace
 
 from fjeld import practice as practices
+from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import Handle
-from fjeld.finished.answer import NotAsked
+from fjeld.finished.answer import NotAsked, Said
 from fjeld.finished.book import NEW, nodes_of, standing
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.infer import infer
 from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
+from fjeld.finished.box.replacing import Replaced
 from fjeld.finished.box.tie_in import Case, TieIn, tie_in
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
-from fjeld.web.errand.joints import made_up
+from fjeld.web.errand.joints import REPLACED, made_up, stead
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, tasks_of
 from fjeld.web.errand.picture import picture
@@ -56,16 +59,20 @@ class CaseRow(Shown, frozen=True):
 
 
 class ProofPage(Shown, frozen=True):
-    """Whether what is new works, case by case, and how it is ``made`` up; the dead test with what was read, and whether its gate is open."""
+    """Whether what is new works, or what stands in the place of something, case by case, and how it is ``made`` up; the dead test with what was read, and whether its gate is open."""
 
     job: Job
     kind: Kind
     stones: list[Stone]
     earth: str
     new: bool
+    replaces: bool
+    instead: bool
+    said: list[Said]
     trouble: str
     found: TieIn | None
     verdict: str
+    reading: str
     excludes: str
     rows: list[CaseRow]
     more: int
@@ -100,15 +107,28 @@ def _page(member: Member) -> ProofPage:
         except NotAsked as wrong:
             trouble = str(wrong)
     made = made_up(box, found, old, errand, practice) if found and found.verdict != "fails" else None
-    rows = _rows(found, errand.same_switch) if found else []
+    instead, why_not = _instead(box, errand, practice) if old.cables else (None, "")
+    trouble = trouble or why_not
+    if instead and instead.moves and instead.verdict != "fails":
+        made = MakeUp(instead.moves, instead.after)
+    tried = found or (instead if instead and instead.verdict else None)
+    rows = _rows(tried.cases, errand.same_switch, instead is not None) if tried else []
     names = nodes_of(box)
     read, tested = _dead_test(member.job, handle)
     return ProofPage(
-        member.job, KINDS[errand.wants], stones(errand.wants, "proof"), "earth" if practice.metric else "ground", new, trouble, found, _verdict(found),
-        _excludes(found), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, made,
+        member.job, KINDS[errand.wants], stones(errand.wants, "proof"), "earth" if practice.metric else "ground", new, errand.wants in REPLACED, instead is not None, [replace(s, words=practice.said(s.words)) for s in instead.said] if instead else [], trouble, found,
+        _verdict(tried), tried.excludes if tried else "", _excludes(tried), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, made,
         picture(made.after, {}, metric=practice.metric) if made else "", triangle(names, read, practice.metric) if old.cables else "", tested,
         len(names) * (len(names) - 1) // 2, member.may_edit,
     )  # fmt: skip
+
+
+def _instead(box: FoundBox, errand: Errand, practice: Practice) -> tuple[Replaced | None, str]:
+    """What stands in the place of a device, tried; or why it cannot be."""
+    try:
+        return stead(box, errand, practice), ""
+    except NotAsked as wrong:
+        return None, str(wrong)
 
 
 def _why_not(box: FoundBox, practice: Practice) -> str:
@@ -117,26 +137,31 @@ def _why_not(box: FoundBox, practice: Practice) -> str:
     return known.contradiction or "No line and neutral of one circuit can be in this box."
 
 
-def _verdict(found: TieIn | None) -> str:
+def _verdict(found: TieIn | Replaced | None) -> str:
     words = {"works": "Works in every case that is left", "unless": "Works in some cases, fails in others", "fails": "Fails in every case that is left"}  # fmt: skip
-    return words[found.verdict] if found else ""
+    return words[found.verdict] if found and found.verdict else ""
 
 
-def _excludes(found: TieIn | None) -> str:
+def _excludes(found: TieIn | Replaced | None) -> str:
     if not found or not found.excludes:
         return ""
     return role_data().readings[found.excludes].name
 
 
-def _rows(found: TieIn, switched: bool) -> list[CaseRow]:
+def _rows(cases: Sequence[Case], switched: bool, instead: bool) -> list[CaseRow]:
+    """A row for each thing that the box may be; what stands in the place of something has its states where it works as before."""
     rows: dict[tuple[str, int], CaseRow] = {}
-    for case in found.cases:
+    for case in cases:
         words = ", ".join(f"cable {c}: {ROLES[r]}" for c, r in case.roles)
-        share = sum(c.share for c in found.cases if (c.roles, c.live) == (case.roles, case.live))
+        share = sum(c.share for c in cases if (c.roles, c.live) == (case.roles, case.live))
         rows.setdefault(
             (words, case.live),
             CaseRow(
-                words[:1].upper() + words[1:], f"{share:.0%}", case.works, case.why, _cells(case, switched)
+                words[:1].upper() + words[1:],
+                f"{share:.0%}",
+                case.works,
+                case.why,
+                [] if instead and not case.works else _cells(case, switched or instead),
             ),
         )
     return list(rows.values())
@@ -173,7 +198,9 @@ def _dead_test(job: Job, handle: Handle) -> tuple[Mapping[str, Sequence[float]],
     kept = job.records.filter(kind="step", key="step:dead", struck=False).select_related("who").last()
     read = kept.body.get("pairs", {}) if kept and kept.body.get("box", handle) == handle else {}
     steps = (
-        {s.task.id: s for s in standing(tasks_of(job.head.document.drawing), log_of(job))} if job.head else {}
+        {s.task.id: s for s in standing(tasks_of(job, job.head.document.drawing), log_of(job))}
+        if job.head
+        else {}
     )
     if not kept or not read:
         return {}, ""

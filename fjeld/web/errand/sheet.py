@@ -22,7 +22,7 @@ from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse
 from fjeld.web.errand.box import asked_for, before_and_after
 from fjeld.web.errand.columns import columns
-from fjeld.web.errand.joints import joints_of
+from fjeld.web.errand.joints import made_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, route_of, tasks_of
 from fjeld.web.errand.picture import picture, short_words
@@ -91,13 +91,13 @@ def _sheet(member: Member) -> Sheet:
             boxes = before_and_after(asked_for(old, errand, practice), errand, practice)
         except NotAsked as wrong:
             refused = str(wrong)
-    made = joints_of(member.job, drawing)
+    made = made_of(member.job, drawing)
     cut = way.pull.figure("cut") if way and way.pull else None
     return Sheet(
         member.job, KINDS[errand.wants], practice, timezone.localdate().isoformat(), handle,
         drawn(placed, errand.spot, practice, unit) if "spot" in steps else "", marks(placed, errand.spot, practice, unit) if "spot" in steps else [],
         section(way.chosen, way.ground) if way else "", coarse(cut, unit) if cut else "",
         picture(box, carried_words, metric=practice.metric) if old.cables else "",
-        picture(made.after, {}, metric=practice.metric) if made else "", cables, columns(boxes) if boxes else "", standing(tasks_of(drawing, made), log_of(member.job)),
+        picture(made.after, {}, metric=practice.metric) if made else "", cables, columns(boxes) if boxes else "", standing(tasks_of(member.job, drawing), log_of(member.job)),
         carry(errand, way.chosen, cut, practice) if way else (), triangle(nodes_of(box), {}, practice.metric) if old.cables else "", refused,
     )  # fmt: skip

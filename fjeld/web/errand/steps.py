@@ -23,7 +23,7 @@ from fjeld.finished.figured import Figured
 from fjeld.finished.learned import learned
 from fjeld.finished.path import Path
 from fjeld.quantities import finite_number
-from fjeld.web.errand.joints import joints_of
+from fjeld.web.errand.joints import made_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import (
     begun_at,
@@ -33,7 +33,6 @@ from fjeld.web.errand.logbook import (
     notes_of,
     pairs_of,
     route_of,
-    tails_of,
     taken_by,
     tasks_of,
 )
@@ -119,7 +118,7 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     times = str(request.GET.get("times", "1"))
     times = times if times in dict(EXPERIENCE) else "1"
     way, own = route_of(drawing), learned(taken_by(request.user))
-    taken = hours(tasks_of(drawing), int(times), cables, fished(way.chosen) if way else 0.0, own)
+    taken = hours(tasks_of(member.job, drawing), int(times), cables, fished(way.chosen) if way else 0.0, own)
     factors = [(CLASSES[k], f"{f:.2f}".rstrip("0").rstrip(".")) for k, f in sorted(own.items())]
     shown = Steps(
         member.job, kind, stones(kind.name, "record") if kind else [], next((c for c in cards if c.here), None), cards, taken, _clock(taken.labour.total),
@@ -134,8 +133,8 @@ def _token() -> str:
 
 
 def _cards(request: HttpRequest, job: Job, drawing: Drawing) -> list[StepCard]:
-    made = joints_of(job, drawing) or tails_of(drawing)
-    all_steps = standing(tasks_of(drawing, made), log_of(job))
+    made = made_of(job, drawing)
+    all_steps = standing(tasks_of(job, drawing), log_of(job))
     asked = request.GET.get("step", request.POST.get("step", ""))
     chosen = next((s for s in all_steps if s.task.id == asked), None)
     now = chosen or next((s for s in all_steps if not s.done and not s.wants), None)
@@ -208,7 +207,9 @@ def step(request: HttpRequest, member: Member) -> HttpResponse:
             job = Job.objects.select_for_update().get(pk=member.job_id)
             if not job.records.filter(token=token).exists():
                 photographed = bool(shots_of(job).get(f"step:{task}"))
-                body = happened(request.POST, event, task, drawing, log_of(job), photographed)
+                body = happened(
+                    request.POST, event, task, tasks_of(member.job, drawing), drawing, log_of(job), photographed
+                )
                 keep(job, request.user, f"step:{task}", "step", body, token)
     except EditRefused as refused:
         return page(request, member, in_words(refused, drawing))

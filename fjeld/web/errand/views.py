@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from typing import get_args
 
 from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest, HttpResponse
@@ -15,11 +16,12 @@ from fjeld import practice as practices
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.common import Revise
-from fjeld.drawing.errand import Errand
+from fjeld.drawing.errand import Becomes, Errand
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Drawing, House
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
+from fjeld.quantities import whole_number
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import ACTS, another, unplaced
 from fjeld.web.errand.kinds import KINDS
@@ -115,9 +117,11 @@ def _back(member: Member, handle: Handle, part: str = "") -> HttpResponse:
 @require_POST
 @for_editor
 def meant(request: HttpRequest, member: Member) -> HttpResponse:
-    """Whether what is new follows the switch that is there; or which old box is its source."""
+    """Whether what is new follows the switch that is there; which old box is its source; or what stands in a device's place."""
     drawing = drawing_of(member)
     errand = drawing.house.errand or Errand("light")
+    if "becomes" in request.POST or "replaces" in request.POST:
+        return _in_its_place(request, member, drawing, errand)
     if box := str(request.POST.get("source", "")):
         if box not in drawing.of(OldBox):
             raise Http404("no such box")
@@ -132,6 +136,19 @@ def meant(request: HttpRequest, member: Member) -> HttpResponse:
         member.job_id, request.user, Revise(HOUSE, {"errand": replace(errand, same_switch=follows)}, words)
     )
     return redirect("errand-proof", member.job_id)
+
+
+def _in_its_place(request: HttpRequest, member: Member, drawing: Drawing, errand: Errand) -> HttpResponse:
+    """Which device of the box is replaced, or by what."""
+    handle, old = at_hand(drawing, "")
+    n = whole_number(str(request.POST.get("replaces", errand.replaces)))
+    becomes = str(request.POST.get("becomes", ""))
+    if becomes not in (*get_args(Becomes), "") or n is None or not 1 <= n <= max(len(old.held), 1):
+        raise Http404("no such device, or nothing of that kind")
+    told = replace(errand, replaces=n, becomes=becomes)
+    words = f"In the place of a device of {handle}: {becomes or 'not said'}"
+    store.commit(member.job_id, request.user, Revise(HOUSE, {"errand": told}, words))
+    return redirect("errand-box", member.job_id)
 
 
 @require_POST

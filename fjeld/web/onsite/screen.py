@@ -132,7 +132,7 @@ def workings(view: View) -> Workings:
     found = [m for m in view.plan.materials if not m.part.startswith("cable:")]
     cable = [m for m in view.plan.materials if m.part.startswith("cable:")]
     coils = sum(k.plan.price for k in cuts_of(view) if k.plan)
-    book = standing(tasks_of(view.drawing), log_of(view.job))
+    book = standing(tasks_of(view.job, view.drawing), log_of(view.job))
     now = next((s.task for s in book if not s.done and not s.wants), None)
     return Workings(
         next_step=now.words if now else "",

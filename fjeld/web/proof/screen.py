@@ -14,9 +14,10 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, LoadRef
 from fjeld.drawing.old_box import OldBox
 from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
-from fjeld.prove.proof import ControlProof, always_on, gray, loads_in, moved_by, prove, still_live
+from fjeld.prove.proof import ControlProof, always_on, loads_in, moved_by, prove, still_live
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
+from fjeld.prove.states import gray
 from fjeld.web.proof.panels import (
     BreakerCell,
     Condition,
