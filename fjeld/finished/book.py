@@ -138,8 +138,8 @@ def _changes(task: Task, made: Mapping[str, Made]) -> list[Task]:
 
 
 def _cautioned(task: Task, joint: Made) -> Task:
-    """That the common goes to the common is said where it is the common that goes."""
-    return task if joint.common else msgspec.structs.replace(task, caution=ONE_AT_A_TIME)
+    """That the common goes to the common is said where it is the common that goes; else what is to be minded of the joint."""
+    return task if joint.common else msgspec.structs.replace(task, caution=joint.caution or ONE_AT_A_TIME)
 
 
 def _cut(task: Task, errand: Errand) -> Task:

@@ -81,8 +81,8 @@ def test_a_question_is_asked_by_keyboard_alone(listened):
     expect(page.locator(".answer")).to_have_text("3' 7 1/2\"")
 
 
-def test_the_bench_is_a_link_from_the_jobs(demo):
-    page = demo
+def test_the_bench_is_a_link_from_the_jobs(signed):
+    page = signed
     for width in (360, 390, 1280):
         page.set_viewport_size({"width": width, "height": 800})
         page.goto("/")

@@ -43,8 +43,8 @@ def begin(page, kind="light", place="A switch", usual="A dark wire on each screw
 
 
 @pytest.mark.parametrize("kind", list(KINDS))
-def test_the_first_useful_answer_is_a_minute_away(demo, kind):
-    page = demo
+def test_the_first_useful_answer_is_a_minute_away(signed, kind):
+    page = signed
     page.set_viewport_size(PHONE)
     hand = begin(page, kind)
     expect(page.get_by_role("region", name="The cables")).to_contain_text("1: the feed")
@@ -55,8 +55,8 @@ def test_the_first_useful_answer_is_a_minute_away(demo, kind):
     assert hand.seconds <= 60
 
 
-def test_two_readings_settle_a_box_by_thumb(demo):
-    page = demo
+def test_two_readings_settle_a_box_by_thumb(signed):
+    page = signed
     page.set_viewport_size(PHONE)
     hand = begin(page)
     hand.type("1.BK to earth, V", "120.1")
@@ -78,8 +78,8 @@ def test_two_readings_settle_a_box_by_thumb(demo):
     expect(page.get_by_role("region", name="Readings")).to_contain_text("lamp bright")
 
 
-def test_a_box_is_drawn_by_taking_ends_in_hand(demo):
-    page = demo
+def test_a_box_is_drawn_by_taking_ends_in_hand(signed):
+    page = signed
     page.set_viewport_size(PHONE)
     begin(page, usual="Both wires of the one cable")
     page.get_by_text("Put right what is different").click()
@@ -95,8 +95,8 @@ def test_a_box_is_drawn_by_taking_ends_in_hand(demo):
     expect(page.get_by_role("region", name="The cables")).to_be_visible()
 
 
-def test_an_errand_by_keyboard_alone(demo):
-    page = demo
+def test_an_errand_by_keyboard_alone(signed):
+    page = signed
     page.set_viewport_size({"width": 1280, "height": 800})
     page.goto("/")
 
@@ -118,8 +118,8 @@ def test_an_errand_by_keyboard_alone(demo):
     expect(page.get_by_role("region", name="The cables")).to_contain_text("2: the feed settled")
 
 
-def test_axe_finds_nothing_from_the_first_page_to_a_contradiction(demo):
-    page = demo
+def test_axe_finds_nothing_from_the_first_page_to_a_contradiction(signed):
+    page = signed
     page.goto("/errand")
     assert violations(page, both=True) == []
     begin(page)
@@ -152,8 +152,8 @@ def test_axe_finds_nothing_from_the_first_page_to_a_contradiction(demo):
         assert violations(page, both=True) == [], part
 
 
-def test_it_fits_a_narrow_phone_and_its_targets_a_thumb(demo):
-    page = demo
+def test_it_fits_a_narrow_phone_and_its_targets_a_thumb(signed):
+    page = signed
     page.set_viewport_size({"width": 360, "height": 780})
     page.goto("/errand")
     begin(page)
@@ -179,8 +179,8 @@ def test_it_fits_a_narrow_phone_and_its_targets_a_thumb(demo):
         assert small == [], there
 
 
-def test_the_book_is_walked_by_thumb_and_its_gate_opens_on_a_whole_dead_test(demo):
-    page = demo
+def test_the_book_is_walked_by_thumb_and_its_gate_opens_on_a_whole_dead_test(signed):
+    page = signed
     page.set_viewport_size(PHONE)
     begin(page, "replace", "An outlet", "One cable on the outlet")
     page.get_by_role("link", name="Record", exact=True).click()
@@ -218,8 +218,8 @@ def test_the_book_is_walked_by_thumb_and_its_gate_opens_on_a_whole_dead_test(dem
     expect(page.get_by_role("heading", name="At the source: prove the tester")).to_be_visible()
 
 
-def test_an_errand_is_one_sheet_of_paper_in_both_sizes(demo):
-    page = demo
+def test_an_errand_is_one_sheet_of_paper_in_both_sizes(signed):
+    page = signed
     for name in ("Sleeping loft", "Head of the stair", "Window bench: one", "Galley: a worn"):
         page.goto(f"/?q={name}&page=999")
         page.get_by_role("link", name=re.compile(name)).first.click()
@@ -236,8 +236,8 @@ def test_an_errand_is_one_sheet_of_paper_in_both_sizes(demo):
     ("practice", "edges", "said"),
     [("na", ("16", "31"), r"1' \d+( \d+/\d+)?\""), ("gb", ("400", "800"), r"\d{3} mm")],
 )
-def test_the_box_is_slid_along_its_span_and_the_line_says_where(demo, practice, edges, said):
-    page = demo
+def test_the_box_is_slid_along_its_span_and_the_line_says_where(signed, practice, edges, said):
+    page = signed
     page.set_viewport_size(PHONE)
     page.goto("/errand")
     page.get_by_label("Practice").select_option(practice)

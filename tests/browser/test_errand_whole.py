@@ -98,7 +98,7 @@ def answer(hand, most=40):
 #: Each errand by one hand or the other; by both, and each to its last step, where FJELD_ERRANDS says "both". Else those
 #: that differ go to the end, and the rest, whose steps are the same, some way into each.
 BOTH = os.environ.get("FJELD_ERRANDS") == "both"
-TO_THE_END = ("light", "outlet", "larger box", "replace")
+TO_THE_END = ("light", "larger box", "replace")
 HANDS = [
     (hand, kind)
     for n, kind in enumerate(KINDS)

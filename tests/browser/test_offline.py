@@ -11,9 +11,9 @@ from tests.browser.test_errand import PHONE, begin
 
 
 @pytest.fixture
-def book(demo):
+def book(signed):
     """An errand's book, its first step ticked with connection."""
-    page = demo
+    page = signed
     page.set_viewport_size(PHONE)
     begin(page, "replace", "An outlet", "One cable on the outlet")
     page.get_by_role("link", name="Record", exact=True).click()
@@ -44,6 +44,7 @@ def walk(page):
     read_pairs(page)
     page.get_by_label("and proven on live again after").check()
     done(page, "At the source: prove")
+    expect(page.locator("#now").get_by_role("heading", name="Open the source")).to_be_visible()
     page.get_by_label("To be remembered").fill("two blacks on one screw")
     done(page, "Open the source")
     done(page, "Change what is to be changed")
@@ -147,8 +148,8 @@ def test_a_photograph_taken_without_connection_is_made_small_and_sent(book, tmp_
     assert shot.evaluate("i => i.decode().then(() => i.naturalWidth)") == 1600
 
 
-def test_a_reading_written_without_connection_is_sent_later(demo):
-    page = demo
+def test_a_reading_written_without_connection_is_sent_later(signed):
+    page = signed
     page.set_viewport_size(PHONE)
     begin(page)
     page.context.set_offline(True)

@@ -40,7 +40,7 @@ class Serving:
         }
         env.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
         self.process = subprocess.Popen(
-            [sys.executable, "manage.py", "serve", "--demo"],
+            [sys.executable, "manage.py", "serve"],
             env=env,
             stdout=subprocess.DEVNULL,
             start_new_session=True,
@@ -94,10 +94,14 @@ def measures(page, base, handles):
     return found
 
 
-def test_rooms_by_tape_words_rectangle_drag_and_trace_survive_a_restart(serving, page, tmp_path):
+def test_rooms_by_tape_words_rectangle_drag_and_trace_survive_a_restart(serving, browser, tmp_path):
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
     page.set_default_timeout(15_000)
-    page.goto(serving.address)
-    page.get_by_role("button", name="Open the demo").click()
+    page.goto(f"{serving.address}/sign-up")
+    page.get_by_label("Name", exact=True).fill("someone")
+    for label in ("Password, ten characters or more", "Once more"):
+        page.get_by_label(label, exact=True).fill("a long password of words")
+    page.get_by_role("button", name="Make it").click()
     page.get_by_label("Name", exact=True).fill("Drawn every way")
     page.get_by_role("button", name="Start", exact=True).click()
     page.wait_for_url("**/survey/**")

@@ -169,7 +169,7 @@ def split(found):
 
 
 @cache
-def opened(worlds=45):
+def opened(worlds=32):
     """Boxes of drawn houses, each with its practice; four conductors to a cable take long, and what two devices have between them is told by no cable."""
     found = []
     for seed in range(worlds):

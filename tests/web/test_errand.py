@@ -438,7 +438,7 @@ def test_no_sequence_of_requests_passes_a_gate(started):
         job, client = started(wants="light")
         die = random.Random(seed)
         passed = set()
-        for n in range(90):
+        for n in range(60):
             event = die.choice(("done",) * 8 + ("undone", "away", "tripped", "x"))
             task = die.choice([*names, "", "nothing"])
             good = task == "dead" and die.random() < 0.6

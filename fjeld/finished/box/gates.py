@@ -206,14 +206,7 @@ def _kind(found: Inferred, facts: Facts, practice: Practice) -> Gate:
         return Gate("G4", asks, "unknown", "say what it is to feed")
     wants = "light" if facts.wants == "same switch" else facts.wants
     if wants in kind.fused:
-        return Gate(
-            "G4",
-            asks,
-            "change",
-            f"by a fused unit: {kind.why}",
-            basis=kind.basis,
-            minutes=sources().changes.protection,
-        )
+        return _fused(asks, wants, kind, facts, practice)
     here = not kind.rooms or facts.room in kind.rooms
     if (wants in kind.feeds and here) or (wants in kind.alone and facts.one_bathroom and here):
         return Gate(
@@ -222,6 +215,17 @@ def _kind(found: Inferred, facts: Facts, practice: Practice) -> Gate:
     if wants in kind.feeds and not facts.room:
         return Gate("G4", asks, "unknown", f"say which room it is in: {kind.why}", basis=kind.basis)
     return Gate("G4", asks, "no", _not_from(kind), basis=kind.basis)
+
+
+def _fused(asks: str, wants: str, kind: Feeds, facts: Facts, practice: Practice) -> Gate:
+    """What goes through a fused unit: as much as its fuse carries."""
+    local = sources().local(practice.metric)
+    adds = facts.va if facts.va is not None else local.adds.get(wants, 0.0)
+    most = local.fuse * practice.volts
+    words = f"by a fused unit of {local.fuse:g} A, {adds:g} of {most:g} VA, {local.after_fuse} mm² or thicker after it: {kind.why}"
+    if adds > most + 1e-9:
+        return Gate("G4", asks, "no", words, basis=kind.basis)
+    return Gate("G4", asks, "change", words, basis=kind.basis, minutes=sources().changes.protection)
 
 
 def _not_from(kind: Feeds) -> str:

@@ -30,7 +30,7 @@ class Made(msgspec.Struct, frozen=True):
     ``with_`` are the ends that it is joined with, ``off`` the screws that they come off, ``tail`` the screw that a tail
     then goes to, ``onto`` the screw that takes it beside what is on it. ``connectors`` by name, one after another
     where a link between them is needed; none where no listed one takes them, or where a gauge is not read. ``common``
-    where it is the common of a switch among others.
+    where it is the common of a switch among others; ``caution`` where it has one of its own.
     """
 
     what: What
@@ -43,6 +43,7 @@ class Made(msgspec.Struct, frozen=True):
     count: int = 0
     connectors: tuple[str, ...] = ()
     common: bool = False
+    caution: str = ""
 
 
 class MakeUp(msgspec.Struct, frozen=True):

@@ -199,7 +199,16 @@ class _Mover(Maker):
         if self.becomes == "fan":
             others = _other_lines(h, weighed.where.of.get(f"{self.device.id}.hot", -1))
             made.append(self._more("light", weighed.where.ends[others[0]]) if others else self._with_own_line())
-        return tuple(made)
+        return tuple(replace(m, caution=self._caution(m)) for m in made)
+
+    def _caution(self, made: Made) -> str:
+        """What is to be minded at the terminal that a conductor goes to."""
+        terminal = (made.onto or made.tail).partition(".")[2]
+        if self.becomes == "protective" and terminal.startswith(("line", "load")):
+            return "Line to LINE, onward to LOAD"
+        if self.device.tab == "broken" and terminal.startswith("brass"):
+            return "Break the brass tab off"
+        return ""
 
     def _goes(self, weighed: Weighed, h: Hypothesis) -> dict[str, str]:
         """The terminal of the new one for each of the old one."""

@@ -52,11 +52,16 @@ class Sheath(msgspec.Struct, frozen=True):
 
 
 class Local(msgspec.Struct, frozen=True):
-    """What is of one practice: kinds of circuit, the VA that a new point adds where nobody says, and kinds of cable."""
+    """What is of one practice: kinds of circuit, the VA that a new point adds where nobody says, and kinds of cable.
+
+    ``fuse`` is that of a fused unit for lights, A, and ``after_fuse`` the thinnest cable behind it.
+    """
 
     circuits: dict[str, Feeds]
     adds: dict[str, float]
     sheaths: dict[str, Sheath]
+    fuse: float = 0.0
+    after_fuse: str = ""
 
 
 class Sources(msgspec.Struct, frozen=True):
