@@ -170,14 +170,12 @@ def split(found):
 
 @cache
 def opened(worlds=32):
-    """Boxes of drawn houses, each with its practice; four conductors to a cable take long, and what two devices have between them is told by no cable."""
+    """Boxes of drawn houses, each with its practice; what two devices have between them is told by no cable."""
     found = []
     for seed in range(worlds):
         drawing = world(seed)
         practice = load(drawing.house.practice)
         for made in itertools.islice(true_boxes(drawing, seed), 5):
-            if max(len(c.insulated) for c in made.found.cables) > 3:
-                continue
             if "other" not in {c.role for c in infer(made.found, practice).cables}:
                 found.append((drawing, practice, made))
     return found

@@ -28,12 +28,36 @@ def _order(at: list[list[int]], options: list[list[Beyond]]) -> list[int]:
     return order
 
 
+class _Way:
+    """A conductor of a cable carries something: what the next may carry then, and the roles that end here, each with its place among all."""
+
+    __slots__ = ("onward", "roles")
+
+    def __init__(self) -> None:
+        self.onward: dict[str, _Way] = {}
+        self.roles: list[tuple[int, Beyond]] = []
+
+
+def _ways_of(options: list[Beyond]) -> tuple[tuple[int, _Way], ...]:
+    """Roles by what they carry, conductor after conductor; rings apart, of which a net may be brought two."""
+    found = {0: _Way(), 1: _Way()}
+    for n, beyond in enumerate(options):
+        here = found[int(beyond.role == "RING")]
+        for way in beyond.carries:
+            here = here.onward.setdefault(way, _Way())
+        here.roles.append((n, beyond))
+    return tuple(found.items())
+
+
 class Choice:
-    """Cable after cable, leaving a branch as soon as a net would carry two things, be brought twice, or not at all."""
+    """Cable after cable, leaving a branch as soon as a net would carry two things, be brought twice, or not at all.
+
+    Roles that begin alike are left together: a cable of four conductors has a thousand of them.
+    """
 
     def __init__(self, box: FoundBox, nets: Nets, at: list[list[int]], options: list[list[Beyond]]) -> None:
         self.order = _order(at, options)
-        self.at, self.options = [at[n] for n in self.order], [options[n] for n in self.order]
+        self.at, self.options = [at[n] for n in self.order], [_ways_of(options[n]) for n in self.order]
         self.ways: dict[int, list[str]] = defaultdict(list)
         self.rings: dict[int, int] = defaultdict(int)
         self.ends = {net: sum(places.count(net) for places in at) for places in at for net in places}
@@ -47,19 +71,33 @@ class Choice:
         if n == len(self.at):
             yield tuple(chosen[self.order.index(k)] for k in range(n))
             return
-        for beyond in self.options[n]:
-            put = 0
+        fitting = sorted(
+            (found for ring, first in self.options[n] for found in self._fitting(self.at[n], 0, first, ring)),
+            key=lambda found: found[0],
+        )
+        for _, beyond in fitting:
+            ring = beyond.role == "RING"
             for net, way in zip(self.at[n], beyond.carries, strict=True):
                 self.ways[net].append(way)
-                self.rings[net] += beyond.role == "RING"
-                put += 1
-                if not self._stands(net):
-                    break
-            else:
-                yield from self.all(n + 1, (*chosen, beyond))
-            for net in self.at[n][:put]:
+                self.rings[net] += ring
+            yield from self.all(n + 1, (*chosen, beyond))
+            for net in self.at[n]:
                 self.ways[net].pop()
-                self.rings[net] -= beyond.role == "RING"
+                self.rings[net] -= ring
+
+    def _fitting(self, places: list[int], k: int, here: _Way, ring: int) -> Iterator[tuple[int, Beyond]]:
+        """The roles of a cable that the nets allow with what is on them, from its conductor ``k`` on."""
+        if k == len(places):
+            yield from here.roles
+            return
+        net = places[k]
+        for way, onward in here.onward.items():
+            self.ways[net].append(way)
+            self.rings[net] += ring
+            if self._stands(net):
+                yield from self._fitting(places, k + 1, onward, ring)
+            self.ways[net].pop()
+            self.rings[net] -= ring
 
     def _stands(self, net: int) -> bool:
         """Whether a net can still be, with what has been put on it so far."""
