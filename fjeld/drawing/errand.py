@@ -56,7 +56,8 @@ class Spot(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_field
     """Where a box is cut in. ``left`` and ``right`` are the faces of the members that look into the bay, ``door`` a jamb's
     face instead of the left one, ``along`` the middle of the box, all from one ``datum`` along the surface (across the
     joists on a ceiling). ``opposite`` is what a box on the other side takes up of the ``cavity``; ``lowest`` the lowest
-    thing above a ceiling and ``needs`` what the fitting wants there. ``seen`` is what was looked for before any cut."""
+    thing above a ceiling and ``needs`` what the fitting wants there. ``from_water`` is how far sideways it is ``by_water``; ``outside``
+    is what goes there, ``roof`` how far one stands out over it and ``above`` how high over it. ``seen`` is what was looked for before any cut."""
 
     surface: Literal["", "wall", "ceiling"] = ""
     covering: Name = ""
@@ -74,6 +75,11 @@ class Spot(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_field
     opposite: FittingSize | None = None
     lowest: FittingSize | None = None
     needs: FittingSize | None = None
+    by_water: Literal["", "tub", "shower", "shower without tray", "basin"] = ""
+    from_water: AlongWall | None = None
+    outside: Literal["", "light", "outlet"] = ""
+    roof: FittingSize | None = None
+    above: AboveFloor | None = None
     seen: Looks = {}
     later: Later = ()
 

@@ -18,7 +18,7 @@ from fjeld.finished.box.found import GROUNDS, FoundBox, nets
 from fjeld.finished.box.makeup import Made, What
 from fjeld.finished.figured import Figured, figured
 from fjeld.finished.routes import Route
-from fjeld.finished.work import PatchAsked, patch
+from fjeld.finished.work import PatchAsked, harder_by, patch
 from fjeld.practice.finished import minutes, read_table
 from fjeld.practice.finished.spots import spots
 from fjeld.quantities import FOOT, Length, Line, Working
@@ -242,14 +242,20 @@ class Hours(msgspec.Struct, frozen=True):
 
 
 def hours(
-    tasks: Sequence[Task], times: int, cables: int, fished: float = 0.0, own: Mapping[str, float] | None = None
+    tasks: Sequence[Task],
+    times: int,
+    cables: int,
+    fished: float = 0.0,
+    own: Mapping[str, float] | None = None,
+    access: Sequence[str] = (),
 ) -> Hours:
     """How long all steps take for who does it the first time, the second, or from the third (1, 2, 3).
 
     ``fished`` is what is pulled blind, mm. ``own`` are factors by class of work, learned from times that were taken:
-    they stand in place of what is usual for the first time or the second.
+    they stand in place of what is usual for the first time or the second. ``access`` is what makes it harder.
     """
     lines = []
+    harder, around = harder_by(access)
     least = most = waiting = 0.0
     for task in tasks:
         if not task.time:
@@ -264,9 +270,16 @@ def hours(
         kind, skilled = reckoned(task, cables, fished)
         mine = (own or {}).get(kind)
         usual = Line(minutes().experience[kind][times - 1], skilled, task.id)
-        line = Line(usual.count if mine is None else mine, usual.each, task.id)
+        fished_by = harder if kind == "fish" else 1.0
+        line = Line((usual.count if mine is None else mine) * fished_by, usual.each, task.id)
         lines.append(line)
         low, high = minutes().spread
         least += low * line.amount
         most += high * line.amount
-    return Hours(Working("Minutes", "min", tuple(lines)), least, most, waiting)
+    extra = sum(line.amount for line in around)
+    return Hours(
+        Working("Minutes", "min", (*lines, *around)),
+        least + minutes().spread[0] * extra,
+        most + minutes().spread[1] * extra,
+        waiting,
+    )

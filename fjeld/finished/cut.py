@@ -12,7 +12,9 @@ import msgspec
 
 from fjeld.drawing.errand import Errand, Spot, length_of
 from fjeld.finished.answer import Answer, NotAsked, Said
+from fjeld.finished.outdoors import OutdoorsAsked, outdoors
 from fjeld.finished.spot import SpotAsked, VoidAsked, box_of, spot, starting_holes, void
+from fjeld.finished.water import WaterAsked, water
 from fjeld.practice import Practice
 from fjeld.practice.finished import Habits, OldWorkBox, habits
 from fjeld.practice.finished.spots import Ask, Covering, spots
@@ -70,10 +72,9 @@ def place(errand: Errand, practice: Practice) -> Placed:
     answer = _answer(told, box, mine, unit)
     low, high = _bounds(answer)
     at = _at(told, low, high)
-    stops = tuple(
-        s for s in (*_there(told, asks, practice), *_failing(answer)) if s.tone in ("danger", "fails")
-    )
-    said = tuple(s for s in (*_there(told, asks, practice), *(answer.said if answer else ())) if s not in stops)
+    found = (*_there(told, asks, practice), *_wet(errand, practice))
+    stops = tuple(s for s in (*found, *_failing(answer)) if s.tone in ("danger", "fails"))
+    said = tuple(s for s in (*found, *(answer.said if answer else ())) if s not in stops)
     return Placed(
         box, asks, unanswered, _next(asks, unanswered, told.later), answer, (*said, *_counts(errand, practice)), low, high, at, _rests(low, high),
         stops, tuple(a.id for a in asks if a.kind == "seen" and a.id in unanswered),
@@ -99,6 +100,7 @@ def asked_of(ask: Ask, errand: Errand, practice: Practice) -> bool:
         (not ask.surface or not surface or ask.surface == surface)
         and (not ask.of or errand.wants in ask.of)
         and (not ask.practice or ask.practice == practice.id)
+        and (not ask.after or errand.spot.seen.get(ask.after) == "there")
     )
 
 
@@ -172,7 +174,7 @@ def _there(told: Spot, asks: tuple[Ask, ...], practice: Practice) -> list[Said]:
     return [
         Said(a.there.tone, a.there.words, a.there.gb if practice.metric else a.there.na)
         for a in asks
-        if a.there is not None and told.seen.get(a.id) == "there"
+        if a.there is not None and told.seen.get(a.id) == "there" and not (a.id == "water" and _by_water(told))
     ]
 
 
@@ -186,6 +188,32 @@ def _counts(errand: Errand, practice: Practice) -> list[Said]:
     if errand.wants == "outlet" and not practice.metric and height is not None and height > COUNTS_BELOW:
         return [Said("advice", "That high it does not count where outlets must be so far apart", "210.52")]
     return []
+
+
+def _by_water(told: Spot) -> bool:
+    """Whether it is known what is by it, and how far."""
+    return bool(told.by_water) and length_of(told.from_water) is not None
+
+
+#: What stands by water, or outside, for what is wanted.
+_GOES: dict[str, Literal["outlet", "light", "fan"]] = {"outlet": "outlet", "move": "outlet", "heavy": "fan"}
+
+
+def _wet(errand: Errand, practice: Practice) -> list[Said]:
+    """What water by it, or the weather, makes of it."""
+    told = errand.spot
+    if errand.wants == "outdoors" and told.outside:
+        asked = OutdoorsAsked(told.outside, told.roof, told.above, told.height)
+        return list(outdoors(asked, practice).said)
+    if (
+        told.seen.get("water") != "there"
+        or not told.by_water
+        or told.from_water is None
+        or told.from_water.unknown
+    ):
+        return []
+    by = WaterAsked(what=_GOES.get(errand.wants, "light"), by=told.by_water, away=told.from_water)
+    return list(water(by, practice).said)
 
 
 def _word(told: Spot, low: float | None, high: float | None) -> Literal["measured", "usual", "open"]:

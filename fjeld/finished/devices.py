@@ -17,6 +17,8 @@ SHORT_EXTENSION = 6 * FOOT
 CONDUIT_GROUND, CONDUIT_AMPS = 6 * FOOT, 20.0
 #: A dimmer with fins broken off carries so much of its rating, by sides.
 FINS = (1.0, 0.75, 0.6)
+#: Wires that half an inch of flexible conduit takes, by gauge; degrees between two boxes.
+TAKES, MOST_BENDS = {"14": 13, "12": 9}, 360.0
 
 
 class HangsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -212,10 +214,14 @@ def dimmer(asked: DimmerAsked, practice: Practice) -> Answer:
 
 
 class ConduitAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A piece of flexible metal conduit as the ground of what it feeds."""
+    """A piece of flexible metal conduit of half an inch as the ground of what it feeds; its ``wires`` of a ``gauge``, the
+    degrees of its ``bends``."""
 
     way: Length
     amps: float
+    wires: int = 0
+    gauge: Literal["14", "12"] = "14"
+    bends: float = 0.0
 
 
 def conduit(asked: ConduitAsked, practice: Practice) -> Answer:
@@ -229,7 +235,22 @@ def conduit(asked: ConduitAsked, practice: Practice) -> Answer:
         said = Said("passes", "With listed fittings it grounds what it feeds by itself")
     else:
         said = Said("fails", "It is no ground by itself: a ground wire goes through it")
-    return Answer((Figure("piece", asked.way.mm),), (said,))
+    return Answer((Figure("piece", asked.way.mm),), (said, *_in_conduit(asked)))
+
+
+def _in_conduit(asked: ConduitAsked) -> list[Said]:
+    """What goes through it, how it bends, and how it is cut and held."""
+    found = []
+    if asked.wires:
+        most = TAKES[asked.gauge]
+        fits = asked.wires <= most
+        found.append(Said("passes" if fits else "fails", f"{asked.wires} wires of {asked.gauge} where half an inch takes {most}"))  # fmt: skip
+    if asked.bends > MOST_BENDS:
+        found.append(
+            Said("fails", f"It turns {asked.bends:g}° between its boxes, where {MOST_BENDS:g}° is the most")
+        )
+    found.append(Said("needs", "Its ends are cut square and trimmed, in listed connectors, a bushing in them; it is held within 12 inches of each box and every 4 1/2 feet", "NEC 2023 348.28, 348.30"))  # fmt: skip
+    return found
 
 
 class ReplaceAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

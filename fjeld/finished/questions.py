@@ -7,8 +7,9 @@ from typing import Any
 
 import msgspec
 
-from fjeld.finished import between, devices, fits, fittings, spot, ways, wires, work
+from fjeld.finished import between, devices, fits, fittings, outdoors, spot, ways, wires, work
 from fjeld.finished import terminals as landings
+from fjeld.finished import water as by_water
 from fjeld.finished.answer import Answer, NotAsked
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished import Habits, habits
@@ -68,6 +69,9 @@ QUESTIONS: dict[str, Question] = {
         Question("extends", "What an extension sets off", devices.ExtendsAsked, devices.extends),
         Question("replace", "What may stand in its place", devices.ReplaceAsked, devices.replaced),
         Question("fan", "A fan and its controls", fittings.FanAsked, fittings.fan),
+        Question("outdoors", "A light or an outlet outside", outdoors.OutdoorsAsked, outdoors.outdoors),
+        Question("water", "By a tub, a shower or a basin", by_water.WaterAsked, by_water.water),
+        Question("splice", "Wires joined outside a box", wires.SpliceAsked, _measured(wires.splice)),
         Question("shaft", "Heat of a light in a shaft", fittings.ShaftAsked, fittings.shaft),
         Question("terminals", "Each wire of a device replaced", landings.TerminalsAsked, landings.terminals),
         Question("dimmer", "A dimmer and its load", devices.DimmerAsked, devices.dimmer),

@@ -181,3 +181,41 @@ def ground(asked: GroundAsked, ohms_per_metre: float) -> Answer:
         tuple(said),
         (expected,),
     )
+
+
+#: A new piece between two boxes on a loose splice is at least so long, mm.
+LEAST_PIECE = 8 * INCH
+
+
+class SpliceAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Wires that were found joined without a box: what is free of each end beyond its sheath, and whether it was warm or burnt."""
+
+    one: Length
+    other: Length
+    slack: Length | None = None
+    burnt: bool = False
+
+
+def splice(asked: SpliceAsked, mine: Habits, unit: Unit) -> Answer:
+    """One box where both ends reach into it, else two with a new piece between; none over what was burnt."""
+    slack = 0.0 if asked.slack is None or asked.slack.unknown else asked.slack.mm
+    if asked.burnt:
+        return Answer(
+            (), (Said("danger", "Warm or burnt: the whole piece comes out, and its cause is looked for first"),)
+        )
+    short = [v for v in (asked.one, asked.other) if not at_least(v.mm, mine.free)]
+    lacks = sum(max(0.0, mine.free - v.mm) for v in (asked.one, asked.other))
+    figures = (Figure("wanted in the box", mine.free), Figure("lacks", lacks))
+    said = [Said("danger", "Wires joined outside a box: dead first, and boxed before it is live again")]
+    if not short or lacks <= slack + 1e-6:
+        said.append(
+            Said(
+                "passes",
+                "One box takes both ends, with a cover, in a place that stays within reach"
+                + ("; the slack is pulled in first" if short else ""),
+            )
+        )
+    else:
+        said.append(Said("needs", f"{'Both ends are' if len(short) > 1 else 'One end is'} too short: two boxes, and a new piece of {format_length(LEAST_PIECE, unit)} or more between"))  # fmt: skip
+    said.append(Said("needs", "A box whose volume takes both cables, with its clamps; told on the drawing"))
+    return Answer(figures, tuple(said))

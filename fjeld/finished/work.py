@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import combinations
 
 import msgspec
@@ -25,19 +26,26 @@ class TimeAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     access: tuple[str, ...] = ()
 
 
+def harder_by(access: Sequence[str]) -> tuple[float, tuple[Line, ...]]:
+    """What is fished takes so many times as long by how it can be reached; and minutes for what is around."""
+    known = minutes()
+    factor = math.prod(known.access[a] for a in access if a in known.access)
+    return factor, tuple(Line(1.0, known.around[a], a) for a in access if a in known.around)
+
+
 def time(asked: TimeAsked) -> Answer:
     """Minutes by class of hands, and the range that they may come to."""
     known = minutes()
     if asked.times not in (1, 2, 3):
         raise NotAsked("say whether it is the first time, the second, or a later one: 1, 2 or 3")
     unknown = [s for s in asked.steps if s not in known.steps] + [
-        a for a in asked.access if a not in known.access
+        a for a in asked.access if a not in (*known.access, *known.around)
     ]
     if unknown:
         raise NotAsked(
-            f"there is no step or access “{unknown[0]}”; there is {', '.join([*known.steps, *known.access])}"
+            f"there is no step or access “{unknown[0]}”; there is {', '.join([*known.steps, *known.access, *known.around])}"
         )
-    harder = math.prod(known.access[a] for a in asked.access)
+    harder, around = harder_by(asked.access)
     lines, base = [], []
     for name, count in asked.steps.items():
         step = known.steps[name]
@@ -45,7 +53,8 @@ def time(asked: TimeAsked) -> Answer:
         base.append(skilled)
         fished = harder if step.kind == "fish" else 1.0
         lines.append(Line(known.experience[step.kind][asked.times - 1] * fished, skilled, name))
-    sum_ = Working("Minutes", "min", tuple(lines))
+    sum_ = Working("Minutes", "min", (*lines, *around))
+    base += [line.amount for line in around]
     low, high = known.spread
     figures = (
         Figure("minutes", sum_.total, "minutes"), Figure("base", math.fsum(base), "minutes"),

@@ -119,7 +119,11 @@ def test_answers_may_come_in_any_order():
     ends = set()
     for seed in range(20):
         die, told = random.Random(seed), Spot()
-        asks = [a for a in spots().ask if a.surface in ("", "wall")]
+        asks = [
+            a
+            for a in spots().ask
+            if a.surface in ("", "wall") and (not a.of or "outlet" in a.of) and not a.after
+        ]
         die.shuffle(asks)
         for ask in asks:
             before = len(placed(told).open)

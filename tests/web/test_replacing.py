@@ -113,3 +113,15 @@ def test_what_no_longer_fits_what_is_in_the_box_is_asked_again(started):
     say(client, job, becomes="sensor")
     act(client, job, "begin", usual="5")
     assert "What stands in its place?" in see(client, job, "box")
+
+
+def test_the_proof_says_what_may_be_live_still(started):
+    job, client = started(wants="replace")
+    assert "Nothing, in any case that is left. Every pair is tested all the same." in see(client, job, "proof")
+    act(client, job, "cable", cores="2")
+    proof = see(client, job, "proof")
+    assert "Live still, with the breaker of 1.BK with 2.BK off?" in proof
+    assert "3.BK : may be, nobody has seen that this breaker makes it dead" in proof
+    dead = {"stands:S": "open", **{f"volts:{e}": "0.1" for e in ("1.BK", "2.BK", "1.WH", "3.BK", "3.WH")}}
+    read(client, job, "R3", off="1.BK", **dead)
+    assert "3.BK : may be" not in see(client, job, "proof")

@@ -70,7 +70,7 @@ def _mask(held: Held, node: _Node) -> int:
     if (
         how != "parted"
         and net in circuits
-        and circuits[net] in {circuits.get(held.nets.of[o]) for o in how.split()}
+        and circuits[net] in {circuits.get(held.nets.of[o]) for o in how.split() if o in held.nets.of}
     ):
         return 0
     return held.shows.live.get(net, 0)
@@ -80,8 +80,13 @@ def _perhaps_off(held: Held, reading: Reading, name: str) -> bool:
     """Whether a net is the other line of a circuit that is off: nobody has said that one breaker opens both."""
     circuits, of = held.hypothesis.circuit, held.nets.of
     mine = circuits.get(of.get(name, -1), "")
-    off = {circuits.get(of[o], "") for o in reading.off}
+    off = {circuits.get(of[o], "") for o in reading.off if o in of}
     return mine not in off and mine.removesuffix("b") in {q.removesuffix("b") for q in off}
+
+
+def _elsewhere(held: Held, reading: Reading) -> bool:
+    """Whether the breaker that is off is known by an end that nothing here is joined to: what is dead may be of its circuit."""
+    return any(o not in held.nets.of for o in reading.off)
 
 
 def _parts(held: Held, readings: Sequence[Reading]) -> list[tuple[set[_Node], list[str]]]:
@@ -174,7 +179,11 @@ def _state(held: Held, reading: Reading, nodes: set[_Node], state: int) -> bool:
     for name, volts in reading.to_earth.items():
         if _node(reading, name) in nodes:
             shown = volts.shows(held.volts)
-            if shown == "unsure" or _perhaps_off(held, reading, name):
+            if (
+                shown == "unsure"
+                or _perhaps_off(held, reading, name)
+                or (shown != "hot" and _elsewhere(held, reading))
+            ):
                 continue
             if not _to_earth(held, reading, name, shown, state):
                 return False

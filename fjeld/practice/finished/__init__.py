@@ -75,11 +75,12 @@ class Step(msgspec.Struct, frozen=True):
 
 
 class Minutes(msgspec.Struct, frozen=True):
-    """Steps by name, factors of experience (first, second, from the third time) by class, factors of access."""
+    """Steps by name, factors of experience (first, second, from the third time) by class, factors of access, minutes for what is ``around``."""
 
     steps: dict[str, Step]
     experience: dict[str, tuple[float, float, float]]
     access: dict[str, float]
+    around: dict[str, float]
     spread: tuple[float, float]
     coats: dict[str, float]
     patching: dict[str, float]

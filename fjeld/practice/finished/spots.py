@@ -22,7 +22,8 @@ class Found(msgspec.Struct, frozen=True):
 
 
 class Ask(msgspec.Struct, frozen=True):
-    """One question: ``options`` are answers with their words; ``surface``, ``of`` and ``practice`` narrow where it is asked."""
+    """One question: ``options`` are answers with their words; ``surface``, ``of`` and ``practice`` narrow where it is asked, and so does
+    ``after``: what was looked for and is there."""
 
     id: str
     words: str
@@ -32,6 +33,7 @@ class Ask(msgspec.Struct, frozen=True):
     surface: str = ""
     of: tuple[str, ...] = ()
     practice: str = ""
+    after: str = ""
     there: Found | None = None
 
 

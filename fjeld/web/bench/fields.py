@@ -16,6 +16,7 @@ from fjeld.finished.routes import ON_CEILINGS, ON_WALLS
 from fjeld.formats.jobfile import JobFileError, convert
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits, minutes
+from fjeld.practice.finished.sources import sources
 from fjeld.quantities import Length, UnreadableLength, finite_number
 from fjeld.web.bench.open_framing import stretch_of
 from fjeld.web.ui.panel import Choices, Shown
@@ -26,8 +27,11 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
     "link": {"smoke": ("Smoke alarms, all on the link", "12"), "heat": ("Heat alarms", "0"), "gas": ("Carbon monoxide alarms", "0")},
     "extends": {"room": ("Room", ""), "way": ("New cable", ""), "new": ("New at its end", ""), "near_water": ("A sink, basin or tub is in reach of a cord", "")},
     "replace": {"what": ("What is replaced", ""), "room": ("Room", ""), "ground": ("A ground is there", ""), "aluminium": ("Its conductors are aluminium", ""), "near_water": ("A sink, basin or tub is in reach of a cord", ""), "protective": ("A ground-fault device comes in its place", "")},
+    "outdoors": {"what": ("What goes outside", ""), "roof": ("A roof stands out over it by", "0 where there is none"), "above": ("The roof is above it by", ""), "height": ("Above the ground", ""), "circuit": ("Circuit that feeds it", ""), "inside": ("Room that it is fed from", "")},
+    "water": {"by": ("By", ""), "what": ("What goes there", ""), "away": ("Sideways from its edge", ""), "up": ("How high: above the rim, in Britain above the floor", "")},
+    "splice": {"one": ("Free wire of one end, beyond its sheath", ""), "other": ("Of the other end", ""), "slack": ("Slack that can be pulled in", ""), "burnt": ("It was warm, or burnt", "")},
     "dimmer": {"load": ("Load, W", "60"), "least": ("Least that it needs, W", "0"), "most": ("Most that it carries, W", "150"), "of": ("It works", ""), "sides": ("Sides with their fins broken off", "0")},
-    "conduit": {"way": ("Piece of conduit", ""), "amps": ("Breaker, A", "20")},
+    "conduit": {"way": ("Piece of conduit", ""), "amps": ("Breaker, A", "20"), "wires": ("Wires through it", ""), "gauge": ("Their gauge", ""), "bends": ("Its bends together, degrees", "")},
     "outlets": {"wall": ("Wall between doors and fixed things", "")},
     "rows": {"width": ("Room, how wide", ""), "count": ("Lights across it", "3"), "school": ("Spaced", ""), "offset": ("Kept off the walls", "")},
     "drop": {"stretches": ("Stretches from the panel, one a line: length, gauge, amperes", "80' 14 8")},
@@ -106,6 +110,20 @@ _CHOICES: dict[tuple[str, str], Choices] = {
         ("outlet", "an outlet"),
         ("switch", "a switch"),
         ("light", "a light"),
+    ),
+    ("outdoors", "what"): (("light", "a light"), ("outlet", "an outlet")),
+    ("water", "what"): (
+        ("outlet", "an outlet"),
+        ("light", "a light, fixed close"),
+        ("hanging light", "a light that hangs"),
+        ("fan", "a fan"),
+        ("switch", "a switch"),
+    ),
+    ("water", "by"): (
+        ("tub", "a tub"),
+        ("shower", "a shower"),
+        ("shower without tray", "a shower without a tray"),
+        ("basin", "a basin"),
     ),
     ("fan", "cable"): (
         ("two-wire", "a cable of two"),
@@ -209,12 +227,18 @@ def _options(question: str, name: str, practice: Practice) -> Choices:
         )
     if name in ("left_by", "right_by"):
         return _FOUND_BY
+    if (question, name) == ("outdoors", "circuit"):
+        return [("", "not known"), *((c, c) for c in sources().local(practice.metric).circuits)]
+    if (question, name) == ("outdoors", "inside"):
+        return [("", "not known"), *((use, use) for use in get_args(RoomUse))]
     if name == "chase":
         return (("", "not chased"), ("vertical", "upright"), ("horizontal", "level"))
     if name == "compound":
         return [(c, c) for c in minutes().coats if c not in ("primer", "paint")]
     if name == "times":
         return _TIMES
+    if (question, name) == ("conduit", "gauge"):
+        return [("14", "14"), ("12", "12")]
     if name == "gauge":
         return [(g.id, g.id) for g in practice.catalogue.gauges]
     return ()

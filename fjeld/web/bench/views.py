@@ -23,11 +23,23 @@ from fjeld.web.ui.patch import Patch, patch
 
 #: Questions in the order of the work, by what they are about.
 GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("What is there", ("fits", "load", "ground", "pairs", "short", "reach")),
+    ("What is there", ("fits", "load", "ground", "pairs", "short", "splice", "reach")),
     ("Where it goes", ("spot", "height", "void", "cutout", "masonry")),
     (
         "What may be put there",
-        ("replace", "terminals", "extends", "hangs", "fan", "dimmer", "link", "conduit", "shaft"),
+        (
+            "replace",
+            "terminals",
+            "extends",
+            "hangs",
+            "fan",
+            "dimmer",
+            "link",
+            "outdoors",
+            "water",
+            "conduit",
+            "shaft",
+        ),
     ),
     ("How it gets there", ("ways", "transfer", "eave", "wood", "pull")),
     ("The work", ("time", "patch")),

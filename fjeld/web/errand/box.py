@@ -312,8 +312,8 @@ def _wires_said(old: OldBox, errand: Errand, practice: Practice) -> list[Said]:
 def _bench(old: OldBox, errand: Errand, practice: Practice) -> Choices:
     """The questions that go with the box in hand."""
     names = {
-        "heavy": ("hangs", "fan", "dimmer"), "replace": ("terminals", "replace", "dimmer"), "short wires": ("short",), "loose splice": ("short",),
-        "larger box": ("cutout", "patch"), "move": ("reach", "cutout", "patch"), "alarms": ("link",),
+        "heavy": ("hangs", "fan", "dimmer"), "replace": ("terminals", "replace", "dimmer"), "short wires": ("short",), "loose splice": ("splice", "short"),
+        "larger box": ("cutout", "patch"), "move": ("reach", "cutout", "patch"), "alarms": ("link",), "outdoors": ("outdoors", "load", "extends"),
     }  # fmt: skip
     known = {"practice": practice.id}
     rows = []

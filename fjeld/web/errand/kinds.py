@@ -26,8 +26,8 @@ KINDS: dict[str, Kind] = {
         Kind("replace", "Replace a switch, an outlet or a light", "its box", ("terminals", "replace", "fits", "dimmer", "time")),
         Kind("short wires", "Wires too short", "that box", ("short", "fits", "time")),
         Kind("move", "Move a box", "that box", ("reach", "spot", "patch", "time")),
-        Kind("outdoors", "A light or an outlet outside", "a box that could feed it", ("masonry", *_NEW)),
-        Kind("loose splice", "Wires joined outside a box", "what is joined there", ("fits", "short", "pairs", "time")),
+        Kind("outdoors", "A light or an outlet outside", "a box that could feed it", ("outdoors", "masonry", *_NEW)),
+        Kind("loose splice", "Wires joined outside a box", "what is joined there", ("splice", "fits", "short", "pairs", "time")),
         Kind("alarms", "Link smoke alarms", "the alarm that is there", ("link", *_NEW)),
     )
 }  # fmt: skip

@@ -19,10 +19,11 @@ from fjeld.finished.box.infer import infer
 from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
 from fjeld.finished.box.replacing import Replaced
+from fjeld.finished.box.still_live import still_live
 from fjeld.finished.box.tie_in import Case, TieIn, tie_in
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
-from fjeld.web.errand.joints import REPLACED, made_up, stead
+from fjeld.web.errand.joints import REPLACED, made_up, replaced_device, stead
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, tasks_of
 from fjeld.web.errand.picture import picture
@@ -59,7 +60,7 @@ class CaseRow(Shown, frozen=True):
 
 
 class ProofPage(Shown, frozen=True):
-    """Whether what is new works, or what stands in the place of something, case by case, and how it is ``made`` up; the dead test with what was read, and whether its gate is open."""
+    """Whether what is new works, or what stands in the place of something, case by case, and how it is ``made`` up; the dead test with what was read, whether its gate is open, and what may still be live with the breaker ``off`` that is known by some ends."""
 
     job: Job
     kind: Kind
@@ -82,6 +83,8 @@ class ProofPage(Shown, frozen=True):
     triangle: str
     tested: str
     pairs: int
+    off: str
+    still: list[tuple[str, str, str]]
     may_edit: bool
     refused: str = ""
 
@@ -119,7 +122,7 @@ def _page(member: Member) -> ProofPage:
         member.job, KINDS[errand.wants], stones(errand.wants, "proof"), "earth" if practice.metric else "ground", new, errand.wants in REPLACED, instead is not None, [replace(s, words=practice.said(s.words)) for s in instead.said] if instead else [], trouble, found,
         _verdict(tried), tried.excludes if tried else "", _excludes(tried), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, made,
         picture(made.after, {}, metric=practice.metric) if made else "", triangle(names, read, practice.metric) if old.cables else "", tested,
-        len(names) * (len(names) - 1) // 2, member.may_edit,
+        len(names) * (len(names) - 1) // 2, *_still(box, _off(box, found, errand), practice), member.may_edit,
     )  # fmt: skip
 
 
@@ -129,6 +132,25 @@ def _instead(box: FoundBox, errand: Errand, practice: Practice) -> tuple[Replace
         return stead(box, errand, practice), ""
     except NotAsked as wrong:
         return None, str(wrong)
+
+
+def _off(box: FoundBox, found: TieIn | None, errand: Errand) -> tuple[str, ...]:
+    """The ends that the breaker in question makes dead: where what is new is fed, or what is on the device that is replaced."""
+    device = replaced_device(box, errand)
+    if found:
+        return found.line
+    return tuple(e for ends in device.lands.values() for e in ends) if device else ()
+
+
+def _still(box: FoundBox, off: tuple[str, ...], practice: Practice) -> tuple[str, list[tuple[str, str, str]]]:
+    """What that breaker is known by, and each conductor that may stay live with it off: its ends, how likely, of what."""
+    if not off:
+        return "", []
+    try:
+        found = still_live(box, off, practice)
+    except NotAsked:
+        return "", []
+    return " with ".join(off[:3]), [(" with ".join(s.ends), f"{s.share:.0%}", s.why) for s in found[:MOST]]
 
 
 def _why_not(box: FoundBox, practice: Practice) -> str:

@@ -52,6 +52,11 @@ from fjeld.web.ui.refusals import in_words
 #: Classes of work in words.
 CLASSES = {"survey": "looking and marking", "test": "testing", "cut": "cutting and making up", "fish": "ways and pulling", "clean": "cleaning"}  # fmt: skip
 EXPERIENCE = (("1", "the first time"), ("2", "the second time"), ("3", "a later time"))
+#: What makes it harder, in words by practice.
+ACCESS = {
+    "low attic": ("an attic under 36 inches high", "a loft under 900 mm high"), "summer attic": ("an attic in summer", "a loft in summer"),
+    "long ladder": ("a ladder over 8 feet", "a ladder over 2.4 m"), "furnished room": ("a furnished room", "a furnished room"),
+}  # fmt: skip
 
 
 class PairRow(Shown, frozen=True):
@@ -94,6 +99,7 @@ class Steps(Shown, frozen=True):
     range: str
     times: str
     experience: Choices
+    access: list[tuple[str, str, bool]]
     own: list[tuple[str, str]]
     carried: Sequence[Carried]
     token: str
@@ -118,14 +124,23 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     times = str(request.GET.get("times", "1"))
     times = times if times in dict(EXPERIENCE) else "1"
     way, own = route_of(drawing), learned(taken_by(request.user))
-    taken = hours(tasks_of(member.job, drawing), int(times), cables, fished(way.chosen) if way else 0.0, own)
+    access = [a for a in request.GET.getlist("access") if a in ACCESS]
+    taken = hours(
+        tasks_of(member.job, drawing), int(times), cables, fished(way.chosen) if way else 0.0, own, access
+    )
     factors = [(CLASSES[k], f"{f:.2f}".rstrip("0").rstrip(".")) for k, f in sorted(own.items())]
     shown = Steps(
         member.job, kind, stones(kind.name, "record") if kind else [], next((c for c in cards if c.here), None), cards, taken, _clock(taken.labour.total),
-        f"{_clock(taken.least)} to {_clock(taken.most)}", times, EXPERIENCE, factors, _carried(drawing, way), _token(),
+        f"{_clock(taken.least)} to {_clock(taken.most)}", times, EXPERIENCE, _harder(access, drawing.house.practice) if errand else [], factors, _carried(drawing, way), _token(),
         not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip
     return render(request, "errand/steps.html", context(shown), status=422 if refused else 200)
+
+
+def _harder(chosen: Sequence[str], practice: str) -> list[tuple[str, str, bool]]:
+    """What may make an errand harder, and whether it is said to."""
+    metric = practices.load(practice).metric
+    return [(a, words[metric], a in chosen) for a, words in ACCESS.items()]
 
 
 def _token() -> str:
