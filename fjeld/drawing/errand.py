@@ -17,6 +17,7 @@ from fjeld.drawing.extents import (
     CutLength,
     FittingSize,
     FoundNumber,
+    Kilograms,
     MemberDepth,
     Name,
     Note,
@@ -107,7 +108,8 @@ class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields
 class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """One thing in a finished room: what is wanted, from where the work can be reached, whether it follows the ``same_switch``
     as what is there, which old box was taken as its ``source`` (the first where nothing is said), its spot and its way.
-    Of a device that is replaced, which one of the box (the first), and what it ``becomes``, empty while nobody has said."""
+    Of a device that is replaced, which one of the box (the first), and what it ``becomes``, empty while nobody has said;
+    ``weighs`` is that of what is hung, kg."""
 
     wants: ErrandKind
     attic: bool = False
@@ -118,6 +120,7 @@ class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     way: Way = Way()
     replaces: FoundNumber = 1
     becomes: Literal[Becomes, ""] = ""
+    weighs: Kilograms | None = None
 
 
 def length_of(found: Length | None) -> float | None:

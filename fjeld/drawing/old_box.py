@@ -15,6 +15,7 @@ from fjeld.drawing.extents import (
     FoundNumber,
     Gangs,
     InRoom,
+    Kilograms,
     Name,
     Note,
     VoltAmperes,
@@ -90,7 +91,8 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     ``place`` and ``held`` are what it is and what is in it, as drawn; ``material`` what it is made of (or no box at all), ``size`` of a metal one inside. ``ground``,
     ``condition``, ``opening`` for one more cable, ``accessible`` afterwards and ``alone`` (one circuit in it) are as
     looked at; ``serves`` is the kind of its circuit, ``amps`` its breaker's, ``fixing`` how it is held. Of its
-    conductors ``free`` is what is beyond the ``sheath`` in the box and ``past`` what comes past the face, at the least; ``setback`` how far it stands behind the surface. What is blank nobody has looked at.
+    conductors ``free`` is what is beyond the ``sheath`` in the box and ``past`` what comes past the face, at the least; ``setback`` how far it stands behind the surface. ``marked`` is the weight that its mark
+    says it carries, 0 where none was found. What is blank nobody has looked at.
     """
 
     room: Handle
@@ -124,3 +126,4 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     sheath: FittingSize | None = None
     past: FittingSize | None = None
     setback: FittingSize | None = None
+    marked: Kilograms | None = None

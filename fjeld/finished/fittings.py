@@ -7,9 +7,9 @@ from typing import Literal
 import msgspec
 
 from fjeld.finished.answer import Answer, Figure, NotAsked, Said
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.practice.finished import habits
-from fjeld.quantities import Line, Working
+from fjeld.quantities import Length, Line, Unit, Working, at_least, at_most, format_length
 
 #: Square metres in a square foot.
 SQUARE_FOOT = 0.09290304
@@ -71,6 +71,46 @@ def fan(asked: FanAsked, practice: Practice) -> Answer:
         )
     )
     return Answer((), tuple(said))
+
+
+class DownrodAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A fan under a ceiling: how far its blades are below that without a rod, how wide they sweep, its ``rod``, how far its
+    middle is from the nearest ``wall`` and, under a slope, how much the ceiling falls in 12."""
+
+    ceiling: Length
+    body: Length
+    blades: Length
+    rod: Length | None = None
+    wall: Length | None = None
+    falls: float = 0.0
+
+
+def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
+    """The longest rod that leaves its blades high enough, the shortest that clears a slope, and its distance from walls."""
+    if (
+        any(v.unknown or v.mm <= 0 for v in (asked.ceiling, asked.blades))
+        or asked.body.unknown
+        or not 0 <= asked.falls <= 24
+    ):
+        raise NotAsked("the ceiling's height, the body and the blades are wanted, and a slope up to 24 in 12")
+    unit: Unit = "mm" if practice.metric else "ft-in"
+    low, clear = practice[rules.FAN_BLADES], practice[rules.FAN_CLEAR]
+    most = asked.ceiling.mm - low - asked.body.mm
+    off = asked.blades.mm / 2 + clear
+    # A ceiling that falls comes down to the height of the blades no nearer than a wall may stand.
+    least = max(0.0, off * asked.falls / 12 - asked.body.mm)
+    figures = (Figure("rod at most", most), Figure("rod at least", least), Figure("from walls", off))
+    blades, walls = practice.rule(rules.FAN_BLADES).shown_basis, practice.rule(rules.FAN_CLEAR).shown_basis
+    said = []
+    if most < max(least, 0.0) - 0.05:
+        said.append(Said("fails", f"Under this ceiling its blades would turn lower than {format_length(low, unit)}", blades))  # fmt: skip
+    elif asked.rod is not None and not asked.rod.unknown:
+        fits = at_most(asked.rod.mm, most) and at_least(asked.rod.mm, least)
+        said.append(Said("passes" if fits else "fails", f"A rod of {format_length(asked.rod.mm, unit)}, where {format_length(least, unit)} to {format_length(most, unit)} will do", blades))  # fmt: skip
+    if asked.wall is not None and not asked.wall.unknown:
+        words = f"Its middle {format_length(asked.wall.mm, unit)} from the wall, where {format_length(off, unit)} is wanted"
+        said.append(Said("passes" if at_least(asked.wall.mm, off) else "fails", words, walls))
+    return Answer(figures, tuple(said))
 
 
 class ShaftAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -69,6 +69,7 @@ QUESTIONS: dict[str, Question] = {
         Question("extends", "What an extension sets off", devices.ExtendsAsked, devices.extends),
         Question("replace", "What may stand in its place", devices.ReplaceAsked, devices.replaced),
         Question("fan", "A fan and its controls", fittings.FanAsked, fittings.fan),
+        Question("downrod", "Where a fan turns free", fittings.DownrodAsked, fittings.downrod),
         Question("outdoors", "A light or an outlet outside", outdoors.OutdoorsAsked, outdoors.outdoors),
         Question("water", "By a tub, a shower or a basin", by_water.WaterAsked, by_water.water),
         Question("splice", "Wires joined outside a box", wires.SpliceAsked, _measured(wires.splice)),

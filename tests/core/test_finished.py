@@ -466,6 +466,25 @@ def test_a_dimmer_and_its_load(asked, tone):
     assert tones(ask("dimmer", **asked)) == [tone]
 
 
+@pytest.mark.parametrize("practice", ["na", "gb"])
+@given(
+    ceiling=st.integers(84, 160), body=st.integers(8, 20), blades=st.integers(30, 72), falls=st.integers(0, 12)
+)
+def test_a_rod_leaves_the_blades_over_heads_and_clear_of_a_slope(practice, ceiling, body, blades, falls):
+    """Against where the tips are: so high over the floor, and as far from the ceiling that falls beside them as from a wall."""
+    rules_ = load(practice)
+    asked = {k: f'{v}"' for k, v in (("ceiling", ceiling), ("body", body), ("blades", blades))}
+    found = ask("downrod", practice, **asked, falls=falls)
+    low = rules_[rules.FAN_BLADES]
+    for rod in range(0, 80, 4):
+        height = (ceiling - body - rod) * INCH
+        meets = (body + rod) * INCH * 12 / falls if falls else 1e9
+        may = height >= low - 0.1 and meets - blades / 2 * INCH >= rules_[rules.FAN_CLEAR] - 0.1
+        answer = ask("downrod", practice, **asked, falls=falls, rod=f'{rod}"')
+        assert answer.fails != may, (rod, [s.words for s in answer.said])
+    assert found.figure("from walls") == pytest.approx(blades / 2 * INCH + rules_[rules.FAN_CLEAR])
+
+
 @pytest.mark.parametrize(
     ("way", "amps", "tone"),
     [("5'", 20, "passes"), ("6'", 20, "passes"), ("8'", 20, "fails"), ("5'", 30, "fails")],

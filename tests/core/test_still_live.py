@@ -50,7 +50,8 @@ def test_what_nothing_brings_together_may_be_of_any_circuit_until_it_is_read():
 def test_in_boxes_of_whole_houses_no_conductor_of_another_circuit_is_left_out():
     """Against the house as it was drawn: whatever is of another circuit than the one that is off is told as perhaps live."""
     seen = 0
-    for seed in range(120):
+    # Of the first 120 drawings those that have such boxes.
+    for seed in (40, 45, 70, 80):
         drawing = world(seed)
         for made in itertools.islice(true_boxes(drawing, seed), 12):
             if len(made.box.circuits) < 2:
@@ -66,6 +67,4 @@ def test_in_boxes_of_whole_houses_no_conductor_of_another_circuit_is_left_out():
                 beyond = {e for e in lines if circuit[e] != circuit[off]}
                 assert beyond <= told, (seed, made.handle, off, beyond - told)
                 seen += bool(beyond)
-        if seen > 5:
-            break
     assert seen > 3

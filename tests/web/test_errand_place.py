@@ -425,3 +425,27 @@ def test_the_box_that_is_taken_as_the_source_is_the_one_that_all_else_is_of(star
     refused = tick(client, job, "open", status=422)
     assert "prove the tester" in words(refused.content.decode()), "another box was tested"
     assert client.post(f"/jobs/{job.pk}/errand/meant", {"source": "E9"}).status_code == 404
+
+
+def test_a_box_goes_where_its_fittings_body_lines_up(started):
+    job, client = started()
+    here = f"/jobs/{job.pk}/errand/spot"
+    client.post(f"{here}/told", {"ask": "surface", "value": "wall"})
+    assert "Or by the fitting’s body" in client.get(here, {"ask": "height"}).content.decode()
+    assert "fitting’s body" not in client.get(here, {"ask": "left"}).content.decode()
+    lantern = {"ask": "height", "body:high": "14", "body:below": "9", "body:top": "82"}
+    assert client.post(f"{here}/told", lantern).status_code == 302
+    job.refresh_from_db()
+    assert job.head.document.drawing.house.errand.spot.height.mm == pytest.approx(77 * 25.4)
+    edge = {"ask": "along", "body:wide": "7", "body:left_edge": "6"}
+    assert client.post(f"{here}/told", edge).status_code == 302
+    job.refresh_from_db()
+    assert job.head.document.drawing.house.errand.spot.along.mm == pytest.approx(9.5 * 25.4)
+    for form, said in (
+        ({"ask": "height", "body:top": "82"}, "height of the body"),
+        ({"ask": "height", "body:high": "tall", "body:top": "82"}, "Body, how tall"),
+        ({"ask": "height", "body:high": "90", "body:below": "2", "body:top": "10"}, "below the floor"),
+    ):
+        refused = client.post(f"{here}/told", form)
+        assert refused.status_code == 422
+        assert said in words(refused.content.decode()), form

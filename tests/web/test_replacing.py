@@ -125,3 +125,41 @@ def test_the_proof_says_what_may_be_live_still(started):
     dead = {"stands:S": "open", **{f"volts:{e}": "0.1" for e in ("1.BK", "2.BK", "1.WH", "3.BK", "3.WH")}}
     read(client, job, "R3", off="1.BK", **dead)
     assert "3.BK : may be" not in see(client, job, "proof")
+
+
+def test_what_hangs_there_is_held_against_the_mark_of_its_box(started):
+    job, client = started(wants="heavy", usual="One cable on the light")
+    say(client, job, becomes="fan")
+    assert "What does it weigh?" in see(client, job, "box")
+    say(client, job, weighs="36")
+    assert "look for the mark inside it" in see(client, job, "box")
+    for marked, said in (
+        ("0", "A box without a mark is not listed"),
+        ("35 lb", "Heavier than its box is marked for"),
+        ("70", "Its box carries it"),
+    ):
+        act(client, job, "look", field="marked", value=marked)
+        assert said in see(client, job, "box"), marked
+    say(client, job, weighs="34 kg")
+    assert "it hangs from the structure" in see(client, job, "box")
+    say(client, job, weighs="")
+    assert "What does it weigh?" in see(client, job, "box")
+
+
+@pytest.mark.parametrize("typed", ["heavy", "-3", "9" * 400, "nan", "²"])
+def test_what_is_no_weight_is_refused_where_it_was_typed(started, typed):
+    job, client = started(wants="heavy", usual="One cable on the light")
+    response = client.post(f"/jobs/{job.pk}/errand/meant", {"weighs": typed})
+    assert response.status_code == 422
+    said = words(response.content.decode())
+    assert "What stands in its place?" in said, "it is the page of the box"
+
+
+def test_what_is_refused_of_the_box_is_told_on_its_page(started):
+    job, client = started(wants="replace")
+    form = {"box": "E1", "field": "volume", "value": "eighteen", "back": "errand-box"}
+    response = client.post(f"/jobs/{job.pk}/errand/do/look", form)
+    assert response.status_code == 422
+    said = words(response.content.decode())
+    assert "“eighteen” is no volume" in said
+    assert "What stands in its place?" in said

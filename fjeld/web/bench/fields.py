@@ -70,6 +70,7 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
     "eave": {"heel": ("Heel above the plate", ""), "rise": ("Roof rises in 12", "5"), "plate": ("Plate, how deep", ""), "needs": ("Drill and bit need", "")},
     "pull": {"legs": ("Legs of its way, with commas", ""), "first": ("Left at one end", ""), "last": ("Left at the other", ""), "blind": ("Legs fished blind", "0")},
     "fan": {"cable": ("What comes to it from the switch", ""), "wish": ("Wished for on the wall", "")},
+    "downrod": {"ceiling": ("Ceiling above the floor", ""), "body": ("Blades below the ceiling, without a rod", ""), "blades": ("Blades, how wide they sweep", ""), "rod": ("Its rod", ""), "wall": ("Its middle from the nearest wall", ""), "falls": ("A slope falls in 12", "0")},
     "shaft": {
         "bare": ("Walls of bare board between two rooms, area", ""), "single": ("Walls of one board, open behind", ""), "insulated": ("Walls with insulation behind", ""),
         "watts": ("Light, W", ""), "limit": ("What the fitting may stand, °C", "40"), "room": ("The room, °C", "25"),

@@ -33,6 +33,7 @@ GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
             "extends",
             "hangs",
             "fan",
+            "downrod",
             "dimmer",
             "link",
             "outdoors",

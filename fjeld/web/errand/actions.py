@@ -21,7 +21,7 @@ from fjeld.practice import Practice
 from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import Length, UnreadableLength, finite_number, not_measured, parse_length, whole_number
-from fjeld.web.ui.forms import given, need
+from fjeld.web.ui.forms import given, need, weight
 
 Form = Mapping[str, Any]
 #: An edit of a box: what it is, its handle, its practice and the form.
@@ -221,6 +221,8 @@ def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
         found = _figure(field, value)
     elif field in ("free", "sheath", "past", "setback"):
         found = read_length(value, practice) if value else None
+    elif field == "marked":
+        found = weight(value, "mm" if practice.metric else "ft-in") if value else None
     elif field == "gauge":
         return _gauge(old, handle, practice, value)
     elif field == "use":

@@ -22,7 +22,7 @@ from fjeld.finished.box.filled import Filled, asked_of, larger, new_box, old_box
 from fjeld.finished.box.record import as_found
 from fjeld.finished.box.replacing import may_become
 from fjeld.finished.cut import hand_box
-from fjeld.finished.devices import ReplaceAsked, replaced
+from fjeld.finished.devices import HangsAsked, ReplaceAsked, hangs, replaced
 from fjeld.finished.fits import BY_DEPTH, METAL, FitsAsked
 from fjeld.finished.questions import QUESTIONS, unit_of
 from fjeld.finished.wires import ShortAsked, short
@@ -32,6 +32,7 @@ from fjeld.practice.finished.fixings import fixings
 from fjeld.quantities import Length, Unit, Working, format_length
 from fjeld.web.errand.actions import YES_NO
 from fjeld.web.errand.columns import columns
+from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.joints import REPLACED, replaced_device, stead
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.picture import picture
@@ -39,9 +40,9 @@ from fjeld.web.errand.records import counting, readings_of
 from fjeld.web.errand.screen import at_hand
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
-from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
+from fjeld.web.ui.forms import shown_weight
 from fjeld.web.ui.panel import Choices, Shown, context
 
 #: Errands in which the old box gives way to another.
@@ -60,7 +61,8 @@ class Look(Shown, frozen=True):
 
 
 class Stead(Shown, frozen=True):
-    """What stands in the place of a device: which of those in the box, what it may become and becomes, and what is said of that."""
+    """What stands in the place of a device: which of those in the box, what it may become and becomes, and what is said of that;
+    ``weighs`` where it ``hangs``."""
 
     devices: Choices
     device: str
@@ -68,6 +70,8 @@ class Stead(Shown, frozen=True):
     becomes: str
     said: list[Said]
     trouble: str
+    weighs: str
+    hangs: bool
 
 
 class BoxPage(Shown, frozen=True):
@@ -101,19 +105,24 @@ class BoxPage(Shown, frozen=True):
 @for_member
 def show(request: HttpRequest, member: Member) -> HttpResponse:
     """The box before and after."""
-    return render(request, "errand/box.html", context(_page(member)))
+    return box_page(request, member)
 
 
-def _page(member: Member) -> BoxPage:
+def box_page(request: HttpRequest, member: Member, refused: str = "") -> HttpResponse:
+    """The box before and after, with what was refused of it."""
+    return render(request, "errand/box.html", context(_page(member, refused)), status=422 if refused else 200)
+
+
+def _page(member: Member, refused: str) -> BoxPage:
     drawing = drawing_of(member)
     practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
     handle, old = at_hand(drawing, "")
-    refused, boxes = "", []
+    boxes = []
     asked = asked_for(old, errand, practice)
     try:
         boxes = before_and_after(asked, errand, practice) if old.cables else []
     except NotAsked as wrong:
-        refused = str(wrong)
+        refused = refused or str(wrong)
     looks = _looks(old, errand, practice)
     changes = errand.wants in CHANGED
     after = boxes[1] if len(boxes) > 1 else None
@@ -152,10 +161,21 @@ def _stead(
             said += told.said if told else ()
         except NotAsked as wrong:
             trouble = str(wrong)
+    if errand.wants == "heavy" and errand.weighs is not None:
+        said += _carried(errand.weighs, becomes, old, practice)
     names = [(str(n), f"{d.id}, {d.kind}") for n, d in enumerate(box.devices, 1)]
     return Stead(
-        names if len(names) > 1 else [], str(box.devices.index(device) + 1), options, becomes, _spoken(said, practice), practice.said(trouble)
+        names if len(names) > 1 else [], str(box.devices.index(device) + 1), options, becomes, _spoken(said, practice), practice.said(trouble),
+        shown_weight(errand.weighs, practice.metric), errand.wants == "heavy",
     )  # fmt: skip
+
+
+def _carried(kg: float, becomes: str, old: OldBox, practice: Practice) -> tuple[Said, ...]:
+    """Whether its box carries what hangs there, by its mark; of one that nobody has looked at that is not known."""
+    what: Literal["fan", "light"] = "fan" if becomes == "fan" else "light"
+    if old.marked is None and not practice.metric and what == "fan":
+        return (Said("ask", "Whether its box is listed and marked for a fan: look for the mark inside it"),)
+    return hangs(HangsAsked(what, kg=kg, marked=old.marked or None), practice).said
 
 
 def _becomes(what: str, kind: str) -> str:
@@ -256,6 +276,9 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
         found.append(
             Look("fixing", "How is it held?", old.fixing, [*((f.id, f.seen) for f in fixings()), ("", "?")])
         )
+    if errand.wants == "heavy":
+        marked = "no mark" if old.marked == 0 else shown_weight(old.marked, practice.metric)
+        found.append(Look("marked", "What weight is its box marked for? 0 where there is no mark.", marked, ()))
     made = [("metal", "metal"), ("plastic", "plastic"), ("none", "no box at all"), ("", "?")]
     found.append(Look("material", "What is it made of?", old.material or ("metal" if old.size else ""), made))
     return found
@@ -312,7 +335,7 @@ def _wires_said(old: OldBox, errand: Errand, practice: Practice) -> list[Said]:
 def _bench(old: OldBox, errand: Errand, practice: Practice) -> Choices:
     """The questions that go with the box in hand."""
     names = {
-        "heavy": ("hangs", "fan", "dimmer"), "replace": ("terminals", "replace", "dimmer"), "short wires": ("short",), "loose splice": ("splice", "short"),
+        "heavy": ("hangs", "fan", "downrod", "dimmer"), "replace": ("terminals", "replace", "dimmer"), "short wires": ("short",), "loose splice": ("splice", "short"),
         "larger box": ("cutout", "patch"), "move": ("reach", "cutout", "patch"), "alarms": ("link",), "outdoors": ("outdoors", "load", "extends"),
     }  # fmt: skip
     known = {"practice": practice.id}

@@ -17,10 +17,10 @@ from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import whole_number
+from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
-from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member, Photo, Record

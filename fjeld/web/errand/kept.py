@@ -30,6 +30,7 @@ from fjeld.formats import jobfile
 from fjeld.formats.document import plain
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse, format_length
+from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, route_of, tasks_of
 from fjeld.web.errand.picture import picture, short_words
@@ -37,7 +38,6 @@ from fjeld.web.errand.records import Kept, counting, readings_of
 from fjeld.web.errand.screen import ROLES, judged_by
 from fjeld.web.errand.shots import Shot, shots_of
 from fjeld.web.errand.spot import errand_of
-from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member, Photo, Record
 from fjeld.web.ui.panel import Shown, context

@@ -22,13 +22,13 @@ from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import Unit, Working, coarse, format_length
+from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.screen import at_hand
 from fjeld.web.errand.section import section
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.telling import Question, question, tell
-from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Job, Member

@@ -14,10 +14,10 @@ from django.views.decorators.http import require_GET, require_POST
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.old_box import OldBox
 from fjeld.web.errand import steps
+from fjeld.web.errand.hand import require_hand
 from fjeld.web.errand.logbook import book_drawing, tasks_of
 from fjeld.web.errand.records import kept
 from fjeld.web.errand.shots import room_for, shrunk
-from fjeld.web.errand.views import require_hand
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Member, Photo
 

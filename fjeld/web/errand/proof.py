@@ -23,6 +23,7 @@ from fjeld.finished.box.still_live import still_live
 from fjeld.finished.box.tie_in import Case, TieIn, tie_in
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
+from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.joints import REPLACED, made_up, replaced_device, stead
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, tasks_of
@@ -32,7 +33,6 @@ from fjeld.web.errand.screen import ROLES, at_hand
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.triangle import triangle
-from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.panel import Shown, context

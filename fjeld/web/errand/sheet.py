@@ -22,6 +22,7 @@ from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse
 from fjeld.web.errand.box import asked_for, before_and_after
 from fjeld.web.errand.columns import columns
+from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.joints import made_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, route_of, tasks_of
@@ -32,7 +33,6 @@ from fjeld.web.errand.section import section
 from fjeld.web.errand.spot import drawn, errand_of, marks
 from fjeld.web.errand.stones import steps_of
 from fjeld.web.errand.triangle import triangle
-from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.panel import Shown, context

@@ -18,10 +18,11 @@ from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import Covering
 from fjeld.quantities import INCH, Unit, Working, format_length
+from fjeld.web.errand.by_body import BodyField, body_fields, by_body
+from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.telling import Question, question, tell
-from fjeld.web.errand.views import drawing_of
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Job, Member
@@ -40,7 +41,7 @@ class Slide(Shown, frozen=True):
 
 
 class SpotPage(Shown, frozen=True):
-    """The place of the new box: drawn, its figures, what stops the cut, the question in hand and all others."""
+    """The place of the new box: drawn, its figures, what stops the cut, the question in hand and all others; by what ``body`` it may be answered."""
 
     job: Job
     kind: Kind
@@ -53,6 +54,7 @@ class SpotPage(Shown, frozen=True):
     workings: tuple[Working, ...]
     question: Question | None
     questions: list[Question]
+    body: tuple[BodyField, ...]
     left: int
     rests: Choices
     slide: Slide | None
@@ -79,7 +81,7 @@ def told(request: HttpRequest, member: Member) -> HttpResponse:
     drawing = drawing_of(member)
     practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
     try:
-        edit = tell(errand, "spot", place(errand, practice).asks, practice, request.POST)
+        edit = tell(errand, "spot", place(errand, practice).asks, practice, by_body(request.POST, practice))
         store.commit(member.job_id, request.user, edit)
     except (EditRefused, *store.REFUSALS) as refused:
         return _page(request, member, in_words(refused, drawing))
@@ -103,7 +105,7 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     rows = [question(a, known, answered(known, a), a == here, practice) for a in found.asks]
     shown = SpotPage(
         member.job, KINDS[errand.wants], stones(errand.wants, "spot"), drawn(found, known, practice, unit), _figures(found, known, unit),
-        found.word, found.stops, found.said, found.answer.workings if found.answer else (), next((r for r in rows if r.here), None), rows, len(found.open),
+        found.word, found.stops, found.said, found.answer.workings if found.answer else (), next((r for r in rows if r.here), None), rows, body_fields(errand, here.id if here else ""), len(found.open),
         _rests(found, unit), _slide(found, unit), found.covering, marks(found, known, practice, unit), found.may_cut, unit,
         member.may_edit, str(request.POST.get("value", ""))[:80], refused,
     )  # fmt: skip

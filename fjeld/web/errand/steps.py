@@ -23,6 +23,7 @@ from fjeld.finished.figured import Figured
 from fjeld.finished.learned import learned
 from fjeld.finished.path import Path
 from fjeld.quantities import finite_number
+from fjeld.web.errand.hand import require_hand
 from fjeld.web.errand.joints import made_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import (
@@ -42,7 +43,6 @@ from fjeld.web.errand.screen import at_hand
 from fjeld.web.errand.shots import Shot, shots_of
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.triangle import node_words, triangle
-from fjeld.web.errand.views import require_hand
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.forms import given

@@ -5,7 +5,6 @@ from __future__ import annotations
 import secrets
 from typing import get_args
 
-from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -24,6 +23,8 @@ from fjeld.finished.answer import NotAsked
 from fjeld.quantities import whole_number
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import ACTS, another, unplaced
+from fjeld.web.errand.box import box_page
+from fjeld.web.errand.hand import drawing_of, require_hand
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.panels import Start
 from fjeld.web.errand.screen import at_hand, source_page
@@ -31,6 +32,7 @@ from fjeld.web.errand.taking import taking, written
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Member, Record
+from fjeld.web.ui.forms import weight
 from fjeld.web.ui.panel import context
 from fjeld.web.ui.refusals import in_words
 
@@ -80,14 +82,6 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     return render(request, "errand/source.html", context(shown), status=422 if refused else 200)
 
 
-def drawing_of(member: Member) -> Drawing:
-    """The drawing of an errand; 404 where it has no old box."""
-    head = member.job.head
-    if head is None or not head.document.drawing.of(OldBox):
-        raise Http404("this job has no old box")
-    return head.document.drawing
-
-
 @require_POST
 @for_editor
 def act(request: HttpRequest, member: Member, action: str) -> HttpResponse:
@@ -104,7 +98,8 @@ def act(request: HttpRequest, member: Member, action: str) -> HttpResponse:
             edit = ACTS[action](old, handle, practices.load(drawing.house.practice), request.POST)
         store.commit(member.job_id, request.user, edit)
     except (EditRefused, *store.REFUSALS) as refused:
-        return _page(request, member, in_words(refused, drawing))
+        page = box_page if str(request.POST.get("back", "")) == "errand-box" else _page
+        return page(request, member, in_words(refused, drawing))
     if str(request.POST.get("back", "")) == "errand-box":
         return redirect("errand-box", member.job_id)
     return _back(member, handle, "#box" if action in ("join", "device", "cable", "strike") else "")
@@ -120,6 +115,8 @@ def meant(request: HttpRequest, member: Member) -> HttpResponse:
     """Whether what is new follows the switch that is there; which old box is its source; or what stands in a device's place."""
     drawing = drawing_of(member)
     errand = drawing.house.errand or Errand("light")
+    if "weighs" in request.POST:
+        return _weighs(request, member, drawing, errand)
     if "becomes" in request.POST or "replaces" in request.POST:
         return _in_its_place(request, member, drawing, errand)
     if box := str(request.POST.get("source", "")):
@@ -136,6 +133,19 @@ def meant(request: HttpRequest, member: Member) -> HttpResponse:
         member.job_id, request.user, Revise(HOUSE, {"errand": replace(errand, same_switch=follows)}, words)
     )
     return redirect("errand-proof", member.job_id)
+
+
+def _weighs(request: HttpRequest, member: Member, drawing: Drawing, errand: Errand) -> HttpResponse:
+    """What hangs there, by its weight; refused on the box's page."""
+    typed = str(request.POST.get("weighs", "")).strip()
+    try:
+        kg = weight(typed, drawing.house.unit) if typed else None
+        told = replace(errand, weighs=kg)
+        words = f"What hangs there weighs {typed[:40] or 'what nobody has said'}"
+        store.commit(member.job_id, request.user, Revise(HOUSE, {"errand": told}, words))
+    except (EditRefused, *store.REFUSALS) as refused:
+        return box_page(request, member, in_words(refused, drawing))
+    return redirect("errand-box", member.job_id)
 
 
 def _in_its_place(request: HttpRequest, member: Member, drawing: Drawing, errand: Errand) -> HttpResponse:
@@ -188,9 +198,3 @@ def strike(request: HttpRequest, member: Member) -> HttpResponse:
     found.struck = not found.struck
     found.save(update_fields=["struck"])
     return _back(member, Handle(found.key))
-
-
-def require_hand(member: Member) -> None:
-    """A reader takes no readings; a site hand does."""
-    if member.job.archived or member.role == Member.Role.READER:
-        raise PermissionDenied("a reader takes no readings")

@@ -17,9 +17,9 @@ from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Mount, Point, PointKind, Rating
 from fjeld.propose import align, fixes, reach, rows, stops, wanted
-from fjeld.quantities import Length, Unit, finite_number, format_length, parse_length
+from fjeld.quantities import Length, format_length, parse_length
 from fjeld.web.ui.actions import action
-from fjeld.web.ui.forms import whole
+from fjeld.web.ui.forms import weight, whole
 from fjeld.web.ui.strip import walked_left
 from fjeld.web.ui.typed_over import COMMON
 from fjeld.web.ui.view import View
@@ -174,7 +174,7 @@ def _sheet(view: View, handle: Handle, field: str, value: str = "") -> Edit:
     if field == "insulation_contact":
         read = {"yes": True, "no": False}.get(typed)
     elif field == "weight":
-        read = _weight(typed, view.drawing.house.unit) if typed else None
+        read = weight(typed, view.drawing.house.unit) if typed else None
     elif field == "cords":
         read = whole({"value": typed}, "value")
     elif field in ("name", "rating", "photometry", "ip"):
@@ -187,16 +187,6 @@ def _sheet(view: View, handle: Handle, field: str, value: str = "") -> Edit:
     except msgspec.ValidationError:
         raise EditRefused(f"“{typed}” is no rating: dry, damp or wet") from None
     return Revise(handle, {"fitting": sheet}, f"Change the {field.replace('_', ' ')} of {handle}")
-
-
-def _weight(typed: str, unit: Unit) -> float:
-    """A weight in kg: a bare number is pounds in feet-and-inches drawings, kilograms in metric ones."""
-    number, _, said = typed.replace(",", ".").lower().replace("kg", " kg").replace("lb", " lb").partition(" ")
-    value = finite_number(number)
-    if value is None or value < 0:
-        raise EditRefused(f"“{typed[:40]}” is not a weight; write it like 12 lb or 5.4 kg")
-    pounds = said.strip().startswith("lb") or (not said.strip() and unit == "ft-in")
-    return round(value * 0.45359237, 3) if pounds else value
 
 
 @action

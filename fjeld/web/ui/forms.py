@@ -7,7 +7,8 @@ from typing import Any
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.extents import clean
-from fjeld.quantities import finite_number, whole_number
+from fjeld.practice.kinds import KG_PER_LB
+from fjeld.quantities import Unit, finite_number, whole_number
 
 
 def need(form: Mapping[str, Any], name: str) -> str:
@@ -30,6 +31,21 @@ def whole(form: Mapping[str, Any], name: str) -> int:
     if found is None:
         raise EditRefused(f"“{value[:40]}” is not a whole number")
     return found
+
+
+def weight(typed: str, unit: Unit) -> float:
+    """A weight in kg: a bare number is pounds in feet-and-inches drawings, kilograms in metric ones."""
+    plain, _, said = typed.replace(",", ".").lower().replace("kg", " kg").replace("lb", " lb").partition(" ")
+    value = finite_number(plain)
+    if value is None or value < 0:
+        raise EditRefused(f"“{typed[:40]}” is not a weight; write it like 12 lb or 5.4 kg")
+    pounds = said.strip().startswith("lb") or (not said.strip() and unit == "ft-in")
+    return round(value * KG_PER_LB, 3) if pounds else value
+
+
+def shown_weight(kg: float | None, metric: bool) -> str:
+    """A weight as a practice has it; empty where nobody has weighed."""
+    return "" if kg is None else f"{kg:.4g} kg" if metric else f"{kg / KG_PER_LB:.4g} lb"
 
 
 def number(form: Mapping[str, Any], name: str) -> float:

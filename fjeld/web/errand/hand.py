@@ -1,0 +1,24 @@
+"""The job in hand: the drawing of an errand, and who may write in its log."""
+
+from __future__ import annotations
+
+from django.core.exceptions import PermissionDenied
+from django.http import Http404
+
+from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import OldBox
+from fjeld.web.jobs.models import Member
+
+
+def drawing_of(member: Member) -> Drawing:
+    """The drawing of an errand; 404 where it has no old box."""
+    head = member.job.head
+    if head is None or not head.document.drawing.of(OldBox):
+        raise Http404("this job has no old box")
+    return head.document.drawing
+
+
+def require_hand(member: Member) -> None:
+    """A reader takes no readings; a site hand does."""
+    if member.job.archived or member.role == Member.Role.READER:
+        raise PermissionDenied("a reader takes no readings")
