@@ -37,7 +37,7 @@ class Task(msgspec.Struct, frozen=True):
     """A step: one sentence, what it should look like, its caution, where, and the steps that must stand before it.
 
     ``time`` is its step among the minutes (none where they are counted with another), ``count`` how many times what
-    repeats in that does, ``figures`` what a test is to show.
+    repeats in that does, ``figures`` what a test is to show; ``stop`` is why it may not be done at all.
     """
 
     id: str
@@ -52,6 +52,7 @@ class Task(msgspec.Struct, frozen=True):
     of: tuple[str, ...] = ()
     count: float = 0.0
     figures: tuple[Figured, ...] = ()
+    stop: str = ""
 
 
 class Log(msgspec.Struct, frozen=True):
@@ -208,8 +209,15 @@ def may(tasks: Sequence[Task], log: Sequence[Log], task: str) -> str:
     stands = {s.task.id: s for s in standing(tasks, log)}
     if task not in stands:
         return "there is no such step in this work"
+    if why := stands[task].task.stop:
+        return f"not like this: {why}"
     wants = stands[task].wants
     return f"first: {stands[wants].task.words}" if wants else ""
+
+
+def stopped(tasks: Sequence[Task], why: str) -> tuple[Task, ...]:
+    """The book with its change not to be done, for what stands against it; as it is where nothing does."""
+    return tuple(msgspec.structs.replace(t, stop=why) if why and t.id == "change" else t for t in tasks)
 
 
 def nodes_of(box: FoundBox, metal: bool = False) -> tuple[str, ...]:

@@ -13,6 +13,8 @@ from fjeld.quantities import Length, Line, Unit, Working, at_least, at_most, for
 
 #: Square metres in a square foot.
 SQUARE_FOOT = 0.09290304
+#: No ceiling falls by more than so much in 12.
+STEEPEST = 24.0
 
 
 class FanAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -90,9 +92,11 @@ def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
     if (
         any(v.unknown or v.mm <= 0 for v in (asked.ceiling, asked.blades))
         or asked.body.unknown
-        or not 0 <= asked.falls <= 24
+        or not 0 <= asked.falls <= STEEPEST
     ):
-        raise NotAsked("the ceiling's height, the body and the blades are wanted, and a slope up to 24 in 12")
+        raise NotAsked(
+            f"the ceiling's height, the body and the blades are wanted, and a slope up to {STEEPEST:g} in 12"
+        )
     unit: Unit = "mm" if practice.metric else "ft-in"
     low, clear = practice[rules.FAN_BLADES], practice[rules.FAN_CLEAR]
     most = asked.ceiling.mm - low - asked.body.mm

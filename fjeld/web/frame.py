@@ -5,7 +5,7 @@ What was drawn last is kept, since an edit is answered with what differs from it
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 from urllib.parse import urlencode
 
@@ -111,6 +111,30 @@ class Line(Shown, frozen=True):
     error: str
     again: dict[str, str] | None
     may_edit: bool
+
+
+class Page(Shown, frozen=True):
+    """A waypoint whole: its drawing layer by layer, the parts around it, and the line at its foot."""
+
+    view: View
+    job: Job
+    waypoint: str
+    title: str
+    layers: list[Shape]
+    parts: Mapping[str, Fragment]
+    line: Fragment
+
+
+class Hurt(Shown, frozen=True):
+    """A page that cannot be shown: the last step of the person, the other pages, and the steps to return to."""
+
+    job: Job
+    waypoint: str
+    may_edit: bool
+    title: str
+    step: Revision | None
+    waypoints: Mapping[str, str]
+    revisions: Iterable[Revision]
 
 
 def _trail(view: View) -> list[Stop]:

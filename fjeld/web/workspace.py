@@ -19,14 +19,14 @@ from fjeld.formats.document import DocumentError
 from fjeld.formats.words import Misread
 from fjeld.propose.rows import RowsRefused
 from fjeld.quantities import UnreadableLength
-from fjeld.web.frame import drawn, fragments, layers, line, sent
+from fjeld.web.frame import Hurt, Page, drawn, fragments, layers, line, sent
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor, for_member, require_editor
 from fjeld.web.jobs.models import Job, Member, Revision
 from fjeld.web.ui import wire
 from fjeld.web.ui.consequence import consequence
 from fjeld.web.ui.panel import context as names
-from fjeld.web.ui.refusals import in_words
+from fjeld.web.ui.refusals import Refused, in_words
 from fjeld.web.ui.search import stop_all
 from fjeld.web.ui.timing import Stages
 from fjeld.web.ui.view import View, params_of, planned, size_of
@@ -65,12 +65,12 @@ def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
 
 def hurt(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
     """A job that cannot be shown: what was done last, undoing it, going back, and the file."""
-    context = {
-        "job": member.job, "waypoint": waypoint, "may_edit": member.may_edit, "title": WAYPOINTS[waypoint].title if waypoint in WAYPOINTS else "Survey",
-        "step": store.last_step(member.job, request.user), "waypoints": {name: w.title for name, w in WAYPOINTS.items()},
-        "revisions": member.job.revisions.select_related("who").defer("edit", "changes").order_by("-seq")[:40],
-    }  # fmt: skip
-    response = render(request, "frame/hurt.html", context, status=500)
+    shown = Hurt(
+        member.job, waypoint, member.may_edit, WAYPOINTS[waypoint].title if waypoint in WAYPOINTS else "Survey",
+        store.last_step(member.job, request.user), {name: w.title for name, w in WAYPOINTS.items()},
+        member.job.revisions.select_related("who").defer("edit", "changes").order_by("-seq")[:40],
+    )  # fmt: skip
+    response = render(request, "frame/hurt.html", names(shown), status=500)
     if request.headers.get("HX-Request"):
         response["HX-Redirect"] = reverse("waypoint", args=[member.job_id, waypoint])
     return response
@@ -88,15 +88,14 @@ def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
         address = f"{request.path}?{urlencode(view.params)}" if view.params else request.path
         return _difference(request, before, view, "", address=address)
     found = fragments(request, view)
-    context = {
-        "view": view, "job": member.job, "waypoint": waypoint, "title": WAYPOINTS[waypoint].title, "layers": list(layers(view).values()),
-        "parts": found, "line": line(request, view, []), "house": view.drawing.house,
-    }  # fmt: skip
+    shown = Page(
+        view, member.job, waypoint, WAYPOINTS[waypoint].title, list(layers(view).values()), found, line(request, view, [])
+    )  # fmt: skip
     if Job.objects.filter(pk=member.job_id, card=None).exists():
         Job.objects.filter(pk=member.job_id, head=member.job.head).update(
             card=store.standing.card_of(view.plan, view.findings)
         )
-    return render(request, "frame/page.html", context)
+    return render(request, "frame/page.html", names(shown))
 
 
 def _current(request: HttpRequest) -> dict[str, str]:
@@ -210,8 +209,8 @@ def _go_back(request: HttpRequest, member: Member) -> HttpResponse:
 
 def _told(request: HttpRequest, member: Member, waypoint: str, refused: Exception) -> HttpResponse:
     """A refusal on a page of its own."""
-    context = {"words": in_words(refused, None), "job": member.job, "waypoint": waypoint}
-    response = render(request, "frame/refused.html", context, status=422)
+    shown = Refused(in_words(refused, None), member.job, waypoint)
+    response = render(request, "frame/refused.html", names(shown), status=422)
     if request.headers.get("HX-Request"):
         response["HX-Refresh"] = "true"
     return response
@@ -225,12 +224,8 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
         status = 409
         again = {k: str(v) for k, v in request.POST.items() if k not in ("base", "csrfmiddlewaretoken")}
     if not request.headers.get("HX-Request"):
-        return render(
-            request,
-            "frame/refused.html",
-            {"words": words, "job": view.job, "waypoint": view.waypoint},
-            status=status,
-        )
+        shown = Refused(words, view.job, view.waypoint)
+        return render(request, "frame/refused.html", names(shown), status=status)
     return wire.reply(line(request, view, [], words, again).swapped, status=status)
 
 

@@ -127,7 +127,7 @@ def test_an_errand_from_the_first_page_to_its_record(hand, kind):
         if whole:
             expect(page.get_by_text("to cut", exact=True)).to_be_visible()
     step(hand, kind, "box")
-    for _ in range(6):
+    for _ in range(9):
         read = page.locator("#next form button:not([value=''])")
         if not read.count():
             break

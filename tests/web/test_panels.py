@@ -10,7 +10,12 @@ from django.utils.text import smart_split
 
 import fjeld.web
 from fjeld.web import frame
+from fjeld.web.accounts.views import Account, SignUp
+from fjeld.web.jobs.people import People
+from fjeld.web.jobs.views import Jobs
+from fjeld.web.layout.sheet import MarkOut
 from fjeld.web.ui.panel import Shown, context
+from fjeld.web.ui.refusals import Refused
 from fjeld.web.waypoints import WAYPOINTS
 
 TEMPLATES = Path(fjeld.web.__file__).parent / "templates"
@@ -150,6 +155,14 @@ def test_a_template_is_given_nothing_that_it_does_not_use(name, panel):
         ("frame/rooms.html", (frame.Around, frame.Rooms)),
         ("frame/trail.html", (frame.Around, frame.Trail)),
         ("frame/line.html", (frame.Line,)),
+        ("frame/page.html", (frame.Page,)),
+        ("frame/hurt.html", (frame.Hurt,)),
+        ("frame/refused.html", (Refused,)),
+        ("jobs/list.html", (Jobs,)),
+        ("jobs/people.html", (People,)),
+        ("layout/mark-out.html", (MarkOut,)),
+        ("accounts/account.html", (Account,)),
+        ("accounts/sign-up.html", (SignUp,)),
     ],
 )
 def test_the_frame_is_given_what_it_uses(template, kinds):
@@ -175,3 +188,10 @@ def test_the_names_of_what_comes_later_go_before():
         b: int
 
     assert context(One(1, 2), Two(3)) == {"a": 1, "b": 3}
+
+
+def test_every_page_is_written_from_what_is_typed():
+    """No page is rendered from names put together where it is rendered."""
+    for file in Path(fjeld.web.__file__).parent.rglob("*.py"):
+        for call in re.findall(r"render\(\s*request,\s*\"[^\"]+\"(.*)", file.read_text()):
+            assert re.match(r",\s*(context|names)\(|\)|,\s*status", call), f"{file.name}: {call}"

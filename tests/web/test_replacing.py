@@ -163,3 +163,12 @@ def test_what_is_refused_of_the_box_is_told_on_its_page(started):
     said = words(response.content.decode())
     assert "“eighteen” is no volume" in said
     assert "What stands in its place?" in said
+
+
+def test_what_is_refused_is_not_done_by_its_book_either(started):
+    job, client = started(wants="replace", usual="Both wires of the one cable")
+    say(client, job, becomes="sensor")
+    assert "Not like this: This box has no neutral" in see(client, job, "steps", step="change")
+    assert "not like this" in words(tick(client, job, "change", status=422).content.decode())
+    say(client, job, becomes="dimmer")
+    assert "Not like this" not in see(client, job, "steps", step="change")

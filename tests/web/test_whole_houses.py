@@ -56,8 +56,10 @@ def test_each_thing_can_be_chosen(opened, name):
 @pytest.mark.parametrize("name", HOUSES)
 def test_each_room_and_storey_can_be_stepped_into(opened, name):
     job, drawing, client = opened(name)
-    for there in [f"at={r}" for r in drawing.of(Room)] + ["storey=ground", "storey=L1", "storey=L9", "at=R99"]:
-        for page in PAGES:
+    places = [f"at={r}" for r in drawing.of(Room)] + ["storey=ground", "storey=L1", "storey=L9", "at=R99"]
+    for n, there in enumerate(places):
+        # Every other page in each, in turn.
+        for page in PAGES[n % 2 :: 2]:
             assert client.get(f"/jobs/{job.pk}/{page}/?{there}").status_code == 200, (page, there)
 
 
@@ -81,7 +83,7 @@ def odd(drawing, die):
     return die.choice(choices)()
 
 
-@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("seed", range(2))
 @pytest.mark.parametrize("name", HOUSES)
 def test_no_page_fails_on_an_odd_house(opened, people, name, seed):
     job, _, client = opened(name)

@@ -18,7 +18,8 @@ from django.views.decorators.http import require_POST
 
 from fjeld.web.accounts.models import Attempt, bare_name
 from fjeld.web.jobs import deletion
-from fjeld.web.jobs.models import Member
+from fjeld.web.jobs.models import Job, Member
+from fjeld.web.ui.panel import Shown, context
 
 DEMO_USER = "demo"
 #: Wrong passwords for one name from one address, and from one address whatever the name, before a rest of ten minutes.
@@ -32,6 +33,19 @@ def address_of(request: HttpRequest) -> str:
     if 0 < settings.PROXIES <= len(told) and told[-settings.PROXIES].strip():
         return told[-settings.PROXIES].strip()[:60]
     return str(request.META.get("REMOTE_ADDR", ""))
+
+
+class SignUp(Shown, frozen=True):
+    """The form of a new account."""
+
+    form: UserCreationForm
+
+
+class Account(Shown, frozen=True):
+    """The form of another password, where there is one, and the jobs that would go with the account."""
+
+    form: PasswordChangeForm | None
+    alone: list[Job]
 
 
 class SignIn(LoginView):
@@ -74,12 +88,12 @@ def sign_up(request: HttpRequest) -> HttpResponse:
         form.full_clean()
         form.errors.clear()
         form.add_error(None, "Too many accounts were made from here. Wait an hour.")
-        return render(request, "accounts/sign-up.html", {"form": form}, status=429)
+        return render(request, "accounts/sign-up.html", context(SignUp(form)), status=429)
     if request.method == "POST" and form.is_valid():
         Attempt.note("sign-up", address)
         login(request, form.save(), backend="django.contrib.auth.backends.ModelBackend")
         return redirect("jobs")
-    return render(request, "accounts/sign-up.html", {"form": form}, status=422 if form.errors else 200)
+    return render(request, "accounts/sign-up.html", context(SignUp(form)), status=422 if form.errors else 200)
 
 
 def account(request: HttpRequest) -> HttpResponse:
@@ -94,10 +108,8 @@ def account(request: HttpRequest) -> HttpResponse:
         return redirect("account")
     owned = Member.objects.filter(user_id=request.user.pk, role=Member.Role.OWNER).select_related("job")
     alone = [m.job for m in owned if not m.job.members.filter(role=Member.Role.OWNER).exclude(pk=m.pk).exists()]
-    context = {"form": form, "alone": alone}
-    return render(
-        request, "accounts/account.html", context, status=422 if form is not None and form.errors else 200
-    )
+    status = 422 if form is not None and form.errors else 200
+    return render(request, "accounts/account.html", context(Account(form, alone)), status=status)
 
 
 @require_POST

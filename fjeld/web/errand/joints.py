@@ -65,6 +65,24 @@ def stead(box: FoundBox, errand: Errand, practice: Practice) -> Replaced | None:
     return replaced_in(box, device.id, errand.becomes, practice, gauge_of(box))
 
 
+def against(job: Job, drawing: Drawing) -> str:
+    """Why what is to stand in the place of a device cannot; empty where it may, and where nobody has said what."""
+    errand = drawing.house.errand
+    if errand is None or errand.wants not in REPLACED:
+        return ""
+    handle, old = at_hand(drawing, "")
+    practice = practices.load(drawing.house.practice)
+    try:
+        told = stead(as_found(old, counting(readings_of(job, handle, as_found(old)))), errand, practice)
+    except NotAsked:
+        return ""
+    if told is None:
+        return ""
+    refused = next((s.words for s in told.said if s.tone in ("fails", "danger")), "")
+    failing = told.cases[0].why if told.verdict == "fails" else ""
+    return practice.said(refused or failing)
+
+
 def replaced_device(box: FoundBox, errand: Errand) -> Device | None:
     """The device that is replaced: the one that was named, else the first."""
     if errand.wants not in REPLACED or not box.devices:

@@ -17,7 +17,7 @@ from fjeld.drawing.errand import Errand
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import NEW, Log, Task, book, may, nodes_of, reckoned
+from fjeld.finished.book import NEW, Log, Task, book, may, nodes_of, reckoned, stopped
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.record import as_found
 from fjeld.finished.carry import fished
@@ -29,7 +29,7 @@ from fjeld.finished.path import Path, path
 from fjeld.finished.work import PairsAsked, pairs
 from fjeld.formats.found import number
 from fjeld.quantities import finite_number
-from fjeld.web.errand.joints import made_of
+from fjeld.web.errand.joints import against, made_of
 from fjeld.web.errand.screen import at_hand
 from fjeld.web.jobs.models import Job, Member, Record
 from fjeld.web.ui.forms import given
@@ -53,9 +53,10 @@ def tasks_of(job: Job, drawing: Drawing) -> tuple[Task, ...]:
     if drawing.house.errand is None:
         return house_book(planned(drawing)[0])
     way, made = route_of(drawing), made_of(job, drawing)
-    return book(
+    tasks = book(
         drawing.house.errand, drawing.house.practice, way.chosen if way else None, made.joints if made else ()
     )
+    return stopped(tasks, against(job, drawing))
 
 
 def log_of(job: Job) -> list[Log]:

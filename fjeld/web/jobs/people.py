@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.http import Http404, HttpRequest, HttpResponse
@@ -9,7 +11,17 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from fjeld.web.jobs.access import for_member, for_owner
-from fjeld.web.jobs.models import Member
+from fjeld.web.jobs.models import Job, Member
+from fjeld.web.ui.panel import Choices, Shown, context
+
+
+class People(Shown, frozen=True):
+    """Who has a part in a job, whether that is for the person to change, and the roles there are."""
+
+    job: Job
+    members: Iterable[Member]
+    owner: bool
+    roles: Choices
 
 
 @require_GET
@@ -17,10 +29,8 @@ from fjeld.web.jobs.models import Member
 def page(request: HttpRequest, member: Member) -> HttpResponse:
     """The people of a job and what each role may do."""
     members = member.job.members.select_related("user").order_by("user__username")
-    context = {
-        "job": member.job, "members": members, "owner": member.role == Member.Role.OWNER, "roles": Member.Role.choices,
-    }  # fmt: skip
-    return render(request, "jobs/people.html", context)
+    shown = People(member.job, members, member.role == Member.Role.OWNER, Member.Role.choices)
+    return render(request, "jobs/people.html", context(shown))
 
 
 @require_POST

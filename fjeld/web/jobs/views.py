@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 from django.contrib import messages
-from django.core.paginator import Paginator
+from django.core.paginator import Page, Paginator
 from django.db.models import Q
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
@@ -16,33 +16,14 @@ from fjeld.drawing.handles import HOUSE, Mint
 from fjeld.drawing.model import Drawing, House
 from fjeld.formats import jobfile
 from fjeld.formats.document import DocumentError
+from fjeld.practice import Practice
 from fjeld.propose.attach import attached
 from fjeld.web.jobs import deletion, store
 from fjeld.web.jobs.access import for_member, for_owner
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.reading import Unread, read_job
-from fjeld.web.ui.panel import Shown
+from fjeld.web.ui.panel import Shown, context
 from fjeld.web.waypoints import WAYPOINTS
-
-
-@require_GET
-def index(request: HttpRequest) -> HttpResponse:
-    """Every job of the person, each with its card as it was when its head was made: nothing is worked out here."""
-    query = str(request.GET.get("q", ""))[:80]
-    archived = request.GET.get("archived") == "1"
-    mine = Member.objects.filter(user_id=request.user.pk, job__archived=archived).select_related("job")
-    if query:
-        mine = mine.filter(Q(job__name__icontains=query))
-    page = Paginator(mine.order_by("-job_id"), 48).get_page(request.GET.get("page"))
-    known = [practices.load(p) for p in reversed(practices.available())]
-    context = {
-        "practices": known,
-        "page": page,
-        "jobs": [_card(m) for m in page],
-        "q": query,
-        "archived": archived,
-    }
-    return render(request, "jobs/list.html", context)
 
 
 class JobCard(Shown, frozen=True):
@@ -59,6 +40,30 @@ class JobCard(Shown, frozen=True):
     danger: int
     svg: str
     errand: bool
+
+
+class Jobs(Shown, frozen=True):
+    """The practices that a job may be begun in, and the jobs of a page with what was looked for."""
+
+    practices: list[Practice]
+    page: Page[Member]
+    jobs: list[JobCard]
+    q: str
+    archived: bool
+
+
+@require_GET
+def index(request: HttpRequest) -> HttpResponse:
+    """Every job of the person, each with its card as it was when its head was made: nothing is worked out here."""
+    query = str(request.GET.get("q", ""))[:80]
+    archived = request.GET.get("archived") == "1"
+    mine = Member.objects.filter(user_id=request.user.pk, job__archived=archived).select_related("job")
+    if query:
+        mine = mine.filter(Q(job__name__icontains=query))
+    page = Paginator(mine.order_by("-job_id"), 48).get_page(request.GET.get("page"))
+    known = [practices.load(p) for p in reversed(practices.available())]
+    shown = Jobs(known, page, [_card(m) for m in page], query, archived)
+    return render(request, "jobs/list.html", context(shown))
 
 
 def _card(member: Member) -> JobCard:

@@ -19,6 +19,8 @@ from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor
 from fjeld.web.jobs.models import Member
 from fjeld.web.reading import Unread, read_ies
+from fjeld.web.ui.panel import context
+from fjeld.web.ui.refusals import Refused
 
 
 @require_POST
@@ -44,7 +46,6 @@ def read_in(request: HttpRequest, member: Member) -> HttpResponse:
             None,
         )
     except (Unread, *store.REFUSALS) as error:
-        words = {"words": str(error), "job": job, "waypoint": "layout"}
-        return render(request, "frame/refused.html", words, status=422)
+        return render(request, "frame/refused.html", context(Refused(str(error), job, "layout")), status=422)
     query = urlencode({"sel": handle, "light": "floor"})
     return redirect(f"{reverse('waypoint', args=[job.pk, 'layout'])}?{query}")

@@ -18,11 +18,11 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Point
 from fjeld.formats.sheet import Shape, circle, line, shape, still, svg, text
 from fjeld.practice.parts import BoxKind
-from fjeld.quantities import format_length
+from fjeld.quantities import Unit, format_length
 from fjeld.web.jobs.access import for_member
-from fjeld.web.jobs.models import Member
+from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.panel import Shown
+from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.projection import Size
 from fjeld.web.ui.strip import Scale, walked_left, walls_unrolled
 from fjeld.web.ui.view import planned
@@ -60,6 +60,16 @@ class RoomSheet(Shown, frozen=True):
     boxes: list[BoxLine]
 
 
+class MarkOut(Shown, frozen=True):
+    """The sheets of every room that has boxes, as of one step of the job."""
+
+    job: Job
+    seq: int
+    rooms: list[RoomSheet]
+    unit: Unit
+    from_words: str
+
+
 STRIP = Size(700, 280)
 CEILING = Size(700, 420)
 _TAPE_TOP, _LEVEL = 18.0, 22.0
@@ -74,11 +84,9 @@ def mark_out(request: HttpRequest, member: Member) -> HttpResponse:
         raise Http404("no drawing yet")
     plan = planned(head.document.drawing)[0]
     rooms = [_room(plan, h) for h, where in plan.rooms.items() if where.closed]
-    context = {
-        "job": member.job, "seq": head.seq, "rooms": [r for r in rooms if r.boxes], "unit": plan.drawing.house.unit,
-        "from_words": "rough framing" if plan.drawing.house.measure_from == "framing" else "the finished face",
-    }  # fmt: skip
-    return render(request, "layout/mark-out.html", context)
+    measured = "rough framing" if plan.drawing.house.measure_from == "framing" else "the finished face"
+    shown = MarkOut(member.job, head.seq, [r for r in rooms if r.boxes], plan.drawing.house.unit, measured)
+    return render(request, "layout/mark-out.html", context(shown))
 
 
 def _room(plan: Plan, handle: Handle) -> RoomSheet:

@@ -16,6 +16,8 @@ from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor
 from fjeld.web.jobs.models import Member
 from fjeld.web.reading import Unread, read_dxf
+from fjeld.web.ui.panel import context
+from fjeld.web.ui.refusals import Refused
 
 
 @require_POST
@@ -32,7 +34,5 @@ def bring_in(request: HttpRequest, member: Member) -> HttpResponse:
         put = Place({Drafts().fresh("underlay"): found}, f"underlay {found.name}")
         done = store.commit(job.pk, request.user, put)
     except (Unread, *store.REFUSALS) as error:
-        return render(
-            request, "frame/refused.html", {"words": str(error), "job": job, "waypoint": "survey"}, status=422
-        )
+        return render(request, "frame/refused.html", context(Refused(str(error), job, "survey")), status=422)
     return redirect(f"{reverse('waypoint', args=[job.pk, 'survey'])}?{urlencode({'sel': done.fresh[0]})}")

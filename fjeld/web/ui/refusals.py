@@ -8,6 +8,8 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.validate import InvalidDrawing, Problem
+from fjeld.web.jobs.models import Job
+from fjeld.web.ui.panel import Shown
 
 #: How a person calls a field, where its own name would not be understood.
 _CALLED = {
@@ -16,6 +18,14 @@ _CALLED = {
     "high": "top", "a": "first end", "b": "second end", "from": "first end", "to": "second end", "floor": "floor finish",
     "ceiling": "ceiling finish", "measured": "measured length", "amps": "rating in A",
 }  # fmt: skip
+
+
+class Refused(Shown, frozen=True):
+    """What was refused, on a page of its own, and the way back."""
+
+    words: str
+    job: Job
+    waypoint: str
 
 
 def in_words(refused: Exception, drawing: Drawing | None) -> str:
