@@ -150,7 +150,7 @@ def test_a_fan_takes_what_comes_to_its_box():
     british = done(
         light(Cable("1", ("BN", "BU", "G"), "1.5"), hot=("1.BN",), neutral=("1.BU",)), "fan", "gb", "1.5"
     )
-    assert british.moves[-1].words == "Put a link from “fan's lead” of the new one to “light's lead”."
+    assert british.moves[2].words == "Put a link from “fan's lead” of the new one to “light's lead”."
 
 
 def test_what_cannot_be_is_asked_again_in_words():

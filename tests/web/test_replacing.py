@@ -89,7 +89,9 @@ def test_a_fan_takes_the_place_of_a_light_and_is_told_its_controls(started):
     assert "One switched line comes to it" in see(client, job, "box")
     proof = see(client, job, "proof")
     assert "put “fan's lead” of the new one in its place" in proof
-    assert "Put “light's lead” of the new one into the same joint" in proof
+    assert (
+        "Put “light's lead” of the new one into the joint of 1.BK and “fan's lead” of the new one too" in proof
+    )
 
 
 def test_of_several_devices_one_is_chosen(started):

@@ -198,7 +198,12 @@ class _Mover(Maker):
             made.append(self._more("n", weighed.where.ends[neutral]))
         if self.becomes == "fan":
             others = _other_lines(h, weighed.where.of.get(f"{self.device.id}.hot", -1))
-            made.append(self._more("light", weighed.where.ends[others[0]]) if others else self._with_own_line())
+            light = self._more("light", weighed.where.ends[others[0]]) if others else self._with_own_line()
+            # After the fan's own lead: the joint that they share is the one just made.
+            made.insert(
+                1 + next((n for n, m in enumerate(made) if f"{self.device.id}.hot" in m.off), len(made) - 1),
+                light,
+            )
         return tuple(replace(m, caution=self._caution(m)) for m in made)
 
     def _caution(self, made: Made) -> str:
@@ -299,7 +304,13 @@ class _Mover(Maker):
         if together:
             self.put([together], (*together, new))
             count, parts = self.connectors((*together, new), "move")
-            words = f"Put “{self._mark('light', new=True)}” of the new one into the same joint: {self.how('move', count, parts)}."
+            others = listed(
+                [
+                    *(self.told(e) for e in together if e != hot),
+                    f"“{self._mark('hot', new=True)}” of the new one",
+                ]
+            )
+            words = f"Put “{self._mark('light', new=True)}” of the new one into the joint of {others} too: {self.how('move', count, parts)}."
             return Made("move", together[0], together, words, count=count, connectors=parts)
         self.put((), (hot, new))
         words = f"Put a link from “{self._mark('hot', new=True)}” of the new one to “{self._mark('light', new=True)}”."

@@ -39,6 +39,8 @@ from fjeld.web.ui.panel import Shown, context
 
 #: Cases that are shown; the rest are counted.
 MOST = 6
+#: Terminals that nothing is live at by itself.
+HOME = ("neutral", "silver", "silver2", "n", "line n", "load n", "link", "g")
 
 
 class StateCell(Shown, frozen=True):
@@ -139,7 +141,7 @@ def _off(box: FoundBox, found: TieIn | None, errand: Errand) -> tuple[str, ...]:
     device = replaced_device(box, errand)
     if found:
         return found.line
-    return tuple(e for ends in device.lands.values() for e in ends) if device else ()
+    return tuple(e for t, ends in device.lands.items() if t not in HOME for e in ends) if device else ()
 
 
 def _still(box: FoundBox, off: tuple[str, ...], practice: Practice) -> tuple[str, list[tuple[str, str, str]]]:
