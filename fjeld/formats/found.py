@@ -54,7 +54,7 @@ _NAMED: dict[DeviceKind, str] = {
 }  # fmt: skip
 _TAKEN = frozenset({
     "id", "reading", "kind", "state", "at", "time", "tester", "proven", "instrument", "parted", "every_switch", "lamps_out",
-    "lamps out", "lamp", "lamp_in", "dies", "ring", "off", "words", "volts", "between", "ohms", "amps", "figures", "who", "note",
+    "lamps out", "lamp", "lamp_in", "dies", "ring", "off", "loads", "words", "volts", "between", "ohms", "amps", "figures", "who", "note",
 })  # fmt: skip
 
 
@@ -233,6 +233,7 @@ def _reading(value: Any, place: str, ends: _Ends) -> Reading:
         lamps_out=_yes(value.get("lamps_out", value.get("lamps out", False))),
         lamp=lamp if lamp in ("bright", "dim", "dark") else "",  # type: ignore[arg-type]
         dies=tuple(str(d) for d in value["dies"]) if "dies" in value else None,
+        loads=tuple(str(c) for c in _list(value.get("loads", []), f"{place}.loads")),
         off=tuple(ends.name(e, f"{place}.off") for e in _list(value.get("off", []), f"{place}.off")),
         ring=_yes(known["ring"]) if "ring" in known else None,
         amps={ends.name(k, place): number(v, f"{place}.{k}") for k, v in dict(value.get("amps", {})).items()},

@@ -311,7 +311,30 @@ def test_a_ring_is_told_by_its_ends_and_takes_one_spur():
     assert spur["gates"]["G4"]["is"] == "no"
     light = ask({**GO2, "wants": "light", "circuit": "ring", "readings": [buzz]}, "gb")
     assert light["gates"]["G4"]["is"] == "change"
-    assert "fused" in light["gates"]["G4"]["words"]
+    assert "by a fused unit of 3 A, 100 of 690 VA, 1.0 mm² or thicker after it" in light["gates"]["G4"]["words"]
+    lamps = {**GO2, "wants": "light", "circuit": "ring", "va": 8 * 12, "readings": [buzz]}
+    assert "96 of 690 VA" in ask(lamps, "gb")["gates"]["G4"]["words"]
+    assert ask({**lamps, "va": 691}, "gb")["gates"]["G4"]["is"] == "no"
+
+
+def test_a_load_in_ohms_leans_and_settles_nothing():
+    seen = {"id": "R10", "loads": ["2"], **PROVEN}
+    before, after = ask(S2), ask({**S2, "readings": [seen]})
+    assert after["2"]["roles"]["LEG"] > before["2"]["roles"]["LEG"]
+    assert after["2"]["word"] != "settled"
+    assert after["next"] == "R4"
+    # Electronics may hide it: that none is seen says nothing.
+    none = ask({**S2, "readings": [{"id": "R10", "loads": [], **PROVEN}]})
+    assert none["2"]["roles"] == pytest.approx(before["2"]["roles"], abs=0.05)
+    assert words({**S2, "readings": [seen, R4_OPEN]}) == [("FEED", "settled"), ("LEG", "settled")]
+
+
+def test_a_tab_that_reads_otherwise_than_it_was_seen_is_a_contradiction():
+    whole, apart = ({"id": "R14", "ohms": {"dev.brass-dev.brass2": v}, **PROVEN} for v in (0.2, 9e6))
+    assert "contradictory" not in ask({**O5, "readings": [apart]})
+    assert ask({**O5, "readings": [whole]})["stop"] is True
+    assert "contradictory" not in ask({**O2, "readings": [whole]})
+    assert ask({**O2, "readings": [apart]})["stop"] is True
 
 
 def test_the_button_tells_which_side_feeds():

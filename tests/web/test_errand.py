@@ -551,3 +551,14 @@ def test_no_screw_of_a_drawn_box_stands_under_a_conductor(practice):
         for device in usual.box.devices:
             assert screws, device
         assert all(abs(s - c) >= 8 for s in screws for c in conductors), usual.words
+
+
+def test_a_load_and_a_tab_are_read_on_the_screen(started):
+    job, client = started()
+    assert "cable 2 reads a load only while the lamp is in" in words(page(client, job, take="R10"))
+    read(client, job, "R10", loads__2="on")
+    assert "a load on cable 2" in words(page(client, job))
+    outlet, client = started(usual="Two cables, dark on one side")
+    assert "O, brass to brass" in words(page(client, outlet, take="R14"))
+    read(client, outlet, "R14", ohms__="", **{"ohms:O.brass-O.brass2": "0.2"})
+    assert "O.brass-O.brass2 0.2 Ω" in words(page(client, outlet))

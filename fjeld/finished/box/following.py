@@ -100,7 +100,7 @@ def following(weighed: Sequence[Weighed], neutrals: Sequence[Sequence[str]], pra
     if useful:
         _, best = max(useful)
         return Next(best, _why(weighed, best), bits[best], kinds[best].minutes)
-    if any(not w.counted and _carried(w) & {"l", "s"} for w in weighed):
+    if any(not w.deciding and _carried(w) & {"l", "s"} for w in weighed):
         return Next("R4", "that something comes here at all", 0.0, kinds["R4"].minutes)
     if neutrals and any("l" in _carried(w) for w in weighed):
         words = f"whether {', '.join(neutrals[0])} is the neutral: a colour does not tell"

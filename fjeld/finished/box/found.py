@@ -104,7 +104,7 @@ class Reading(msgspec.Struct, frozen=True):
     ``state`` says how switches stood; ``every_switch`` that each that could matter was moved.
     ``words`` are what came of all states together: *always*, *sometimes* or *never* live.
     ``parted`` says that no two ends touched; ``lamps_out`` that every lamp of the circuit was out;
-    ``dies`` are the cables that a pressed test button made dead; ``ring`` what the ends at the board said;
+    ``dies`` are the cables that a pressed test button made dead; ``loads`` those that read a load only while its lamp was in; ``ring`` what the ends at the board said;
     ``off`` are ends that the breaker which is off for this reading is known to make dead; ``amps`` what a clamp read round neutrals while their own loads were off; ``figures`` are of the circuit, not of its wires.
     """
 
@@ -124,6 +124,7 @@ class Reading(msgspec.Struct, frozen=True):
     ring: bool | None = None
     off: tuple[str, ...] = ()
     amps: dict[str, float] = {}
+    loads: tuple[str, ...] = ()
     figures: dict[str, float] = {}
 
 

@@ -104,12 +104,12 @@ def _cable(weighed: Weighed, n: int, of: int) -> CableIs:
         shares[_role(h, n)] += share
     by_count = data.other.get(box.place, data.other["junction"])
     other = by_count[min(of, len(by_count)) - 1] if shares else 1.0
-    other *= 0.1 ** len(weighed.counted)
+    other *= 0.1 ** len(weighed.deciding)
     left = {_role(weighed.found[k], n) for k in weighed.standing}
     excluded = any(_role(h, n) not in left for h in weighed.found)
     sure = weighed.stands_for(lambda h: _role(h, n) in left)
     # That nothing was live may be a breaker, or a joint upstream: it says nothing of what a cable is.
-    settled = bool(weighed.counted) and len(left) == 1 and left != {"DEAD"} and excluded and sure
+    settled = bool(weighed.deciding) and len(left) == 1 and left != {"DEAD"} and excluded and sure
     cap = 1.0 if settled else data.certainty.cap
     roles = {r: round(min(cap, s * (1 - other)), 4) for r, s in sorted(shares.items(), key=lambda e: -e[1])}
     roles = {r: s for r, s in roles.items() if s >= 0.0005}
@@ -128,7 +128,7 @@ def _role(h: Hypothesis, n: int) -> str:
 
 def ends_of(weighed: Weighed, volts: float) -> list[EndIs]:
     """What each net of a group carries, as far as its hypotheses agree."""
-    where, counted = weighed.where, weighed.counted
+    where, counted = weighed.where, weighed.deciding
     found: list[EndIs] = []
     standing = weighed.standing
     for n, ends in enumerate(where.ends):

@@ -241,7 +241,12 @@ def _word(held: Held, name: str, word: str) -> bool:
 
 def _ohms(held: Held, a: str, b: str, ohms: float) -> bool:
     """Two ends of two cables that are one wire are so through the board: a ring."""
-    if _ONE_WIRE <= ohms <= _APART or a.split(".")[0] == b.split(".")[0]:
+    if _ONE_WIRE <= ohms <= _APART:
+        return True
+    tabs = {f"{d.id}.brass": d.tab for d in held.box.devices if d.kind == "outlet"}
+    if a in tabs and b == f"{a}2":
+        return (ohms < _ONE_WIRE) == (tabs[a] == "whole")
+    if a.split(".")[0] == b.split(".")[0]:
         return True
     where = {name: (beyond, way) for cable, beyond in zip(held.box.cables, held.hypothesis.cables, strict=True)
              for name, way in zip(cable.insulated, beyond.carries, strict=True)}  # fmt: skip
@@ -250,6 +255,15 @@ def _ohms(held: Held, a: str, b: str, ohms: float) -> bool:
     (one, way_one), (two, way_two) = where[a], where[b]
     ring = one.role == two.role == "RING" and way_one == way_two
     return ring == (ohms < _ONE_WIRE)
+
+
+def leans(held: Held, readings: Sequence[Reading]) -> int:
+    """How many readings lean against a hypothesis without excluding it: a load was seen on a cable that takes nothing to one."""
+    takes = {
+        cable.id: any(way[:1] in "lst" and way[1:] == ">" for way in beyond.carries)
+        for cable, beyond in zip(held.box.cables, held.hypothesis.cables, strict=True)
+    }
+    return sum(any(not takes.get(c, True) for c in reading.loads) for reading in readings)
 
 
 def _dies(held: Held, dies: Sequence[str]) -> bool:

@@ -11,9 +11,12 @@ from fjeld.finished.box.found import TERMINALS, Cable, Device, FoundBox, Nets, R
 from fjeld.finished.box.hypotheses import Hypothesis, hypotheses
 from fjeld.finished.box.likely import likelihoods
 from fjeld.finished.box.shows import Shows, shows
-from fjeld.finished.box.taken import Held, explains
+from fjeld.finished.box.taken import Held, explains, leans
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
+
+#: Readings that settle nothing by themselves.
+LEANING = ("R10", "R14")
 
 
 class Weighed(msgspec.Struct, frozen=True):
@@ -33,6 +36,11 @@ class Weighed(msgspec.Struct, frozen=True):
         impossible is no better than wiring that nobody thought of."""
         left = sum(self.before[n] for n in self.standing if what(self.found[n]))
         return left >= role_data().certainty.far_fetched
+
+    @property
+    def deciding(self) -> tuple[Reading, ...]:
+        """The readings that can settle something: not a load in ohms, and not a tab."""
+        return tuple(r for r in self.counted if r.id not in LEANING)
 
     @property
     def standing(self) -> list[int]:
@@ -97,11 +105,13 @@ def weigh(box: FoundBox, practice: Practice) -> Weighed:
     found = hypotheses(box, where, practice.metric)
     shown = [shows(box, where, h) for h in found]
     before = likelihoods(box, where, found, data.weights, practice.metric)
-    explained = [
-        explains(Held(box, where, practice.volts, h, s), counted) for h, s in zip(found, shown, strict=True)
+    held = [Held(box, where, practice.volts, h, s) for h, s in zip(found, shown, strict=True)]
+    explained = [explains(h, counted) for h in held]
+    wrong, against = data.certainty.wrong_meter, data.certainty.against_load
+    after = [
+        b * (1.0 if e else wrong) * against ** leans(h, counted)
+        for b, e, h in zip(before, explained, held, strict=True)
     ]
-    wrong = data.certainty.wrong_meter
-    after = [b * (1.0 if e else wrong) for b, e in zip(before, explained, strict=True)]
     total = sum(after) or 1.0
     return Weighed(
         box,

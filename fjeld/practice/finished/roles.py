@@ -42,13 +42,14 @@ class Weights(msgspec.Struct, frozen=True):
 
 class Certainty(msgspec.Struct, frozen=True):
     """What no colour makes surer (``cap``), what is called likely, what is too little to stand in the way of
-    settling, what is too far-fetched to be settled, and how often a proven meter is read wrongly."""
+    settling, what is too far-fetched to be settled, and how often a proven meter is read wrongly, and a load seen where there is none."""
 
     cap: float
     likely: float
     negligible: float
     far_fetched: float
     wrong_meter: float
+    against_load: float
 
 
 class ReadingKind(msgspec.Struct, frozen=True):

@@ -97,6 +97,8 @@ def said(body: dict[str, Any]) -> str:
         parts.append(f"lamp {body['lamp']}")
     if "dies" in body:
         parts.append(f"dies: cable {', '.join(body['dies']) or 'none'}")
+    if "loads" in body:
+        parts.append(f"a load on cable {', '.join(body['loads']) or 'none'}")
     if "ring" in body:
         parts.append("one ring" if body["ring"] else "no ring")
     return ", ".join(parts) or "nothing read"

@@ -46,6 +46,7 @@ class Taking(Shown, frozen=True):
     switches: list[tuple[str, list[tuple[str, bool]]]]
     far: bool
     dies: list[str]
+    loads: list[str]
     ring: bool
     lamp: bool
     off: list[tuple[str, bool]] = []
@@ -67,7 +68,7 @@ def taking(reading: str, box: FoundBox, found: Inferred, form: Mapping[str, Any]
     ]
     return Taking(
         reading, kind, fields, switches if stands else [], stands and reading != "R8",
-        [c.id for c in box.cables] if reading == "R16" else [], reading == "R19", reading == "R5",
+        [c.id for c in box.cables] if reading == "R16" else [], [c.id for c in box.cables] if reading == "R10" else [], reading == "R19", reading == "R5",
         [(f.of, given(form, "off") == f.of) for f in fields] if reading == "R3" else [],
         {name.replace(":", "_"): str(value)[:120] for name, value in form.items()},
     )  # fmt: skip
@@ -93,6 +94,12 @@ def _fields(reading: str, box: FoundBox, where: Nets, found: Inferred) -> list[F
             (a, b) for one, two in combinations(box.cables, 2) for a, b in zip(one.insulated, two.insulated, strict=False)
         ]  # fmt: skip
         return [Field("ohms", f"{a}-{b}", f"{a} to {b}") for a, b in pairs]
+    if reading == "R14":
+        return [
+            Field("ohms", f"{d.id}.brass-{d.id}.brass2", f"{d.id}, brass to brass")
+            for d in box.devices
+            if d.kind == "outlet"
+        ]
     if reading == "R6":
         return [Field("amps", n.ends[0], " with ".join(n.ends)) for n in found.carrying("n")]
     return []
@@ -108,15 +115,11 @@ def written(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
                 body.setdefault(field.what, {})[field.of] = value
     except NotAsked as wrong:
         raise EditRefused(str(wrong)) from None
-    state = [
-        f"{name} {given(form, f'stands:{name}')}" for name, _ in taken.switches if given(form, f"stands:{name}")
-    ]
-    if far := given(form, "far")[:80]:
-        state.append(far)
-    if state:
-        body["state"] = ", ".join(state)
-    if taken.dies:
-        body["dies"] = [c for c in taken.dies if form.get(f"dies:{c}")]
+    if state := _state(form, taken):
+        body["state"] = state
+    for name, cables in (("dies", taken.dies), ("loads", taken.loads)):
+        if cables:
+            body[name] = [c for c in cables if form.get(f"{name}:{c}")]
     if taken.off:
         # Without it what is dead for want of its breaker would be read as never live.
         if given(form, "off") not in [end for end, _ in taken.off]:
@@ -131,9 +134,16 @@ def written(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
     if form.get("every_switch"):
         body["every_switch"] = True
     body["proven"] = bool(form.get("proven"))
-    if not {"volts", "between", "ohms", "amps", "figures", "dies", "ring"} & {*body}:
+    if not {"volts", "between", "ohms", "amps", "figures", "dies", "loads", "ring"} & {*body}:
         raise EditRefused("nothing was read: type at least one figure")
     return body
+
+
+def _state(form: Mapping[str, Any], taken: Taking) -> str:
+    """How the switches stood, those of the box by name and one elsewhere in words."""
+    stood = [(name, given(form, f"stands:{name}")) for name, _ in taken.switches]
+    far = given(form, "far")[:80]
+    return ", ".join([*(f"{name} {how}" for name, how in stood if how), *([far] if far else [])])
 
 
 def _value(form: Mapping[str, Any], field: Field) -> Any:
