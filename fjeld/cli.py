@@ -28,7 +28,7 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.finished import questions as finished
 from fjeld.finished.answer import Figure, NotAsked
-from fjeld.formats import jobfile, lists, sources, spice
+from fjeld.formats import instead, jobfile, lists, sources, spice
 from fjeld.formats.questions import (
     DropQuestion,
     Question,
@@ -263,6 +263,13 @@ def _source(args: argparse.Namespace) -> int:
     return int(refused)
 
 
+def _instead(args: argparse.Namespace) -> int:
+    """What goes where when a device of a box is replaced; exit 1 where it is refused, or fails in every case."""
+    found, refused = instead.answer(jobfile.json_object(_bytes(args.file)), practices.load(args.practice))
+    _show(found)
+    return int(refused)
+
+
 def _figure(figure: Figure, unit: Unit) -> dict[str, Any]:
     if figure.kind == "length":
         return {
@@ -316,6 +323,9 @@ def _parser() -> argparse.ArgumentParser:
         command(name, words, _ask)
     practiced = [(name, q.title.lower(), _finished) for name, q in finished.QUESTIONS.items()]
     practiced.append(("source", "what is in an old box, and whether something new can be fed from it", _source))
+    practiced.append(
+        ("instead", "a device of an old box replaced: what goes where, and whether it works", _instead)
+    )
     for name, words, run in practiced:
         asked = command(name, words, run)
         asked.add_argument(

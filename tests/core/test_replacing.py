@@ -1,12 +1,15 @@
 """A device replaced by what each conductor was on: what goes where, what is refused, and that everything else stays."""
 
+import io
 import itertools
+import json
 from collections import Counter
 from functools import cache
 
 import pytest
 from msgspec.structs import replace
 
+from fjeld.cli import main
 from fjeld.drawing.model import Cable as DrawnCable
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.found import Cable, Device, FoundBox, Reading, Volts, nets
@@ -229,3 +232,34 @@ def test_what_works_once_it_was_read_is_so_in_the_house():
                     assert "FEED" not in beyond, (made.handle, made.roles)
     assert seen["sensor", "works"] > 5, seen
     assert seen["protective", "works"] > 10, seen
+
+
+def test_the_same_on_the_command_line(capsys, monkeypatch):
+    def run(practice="na", **more):
+        body = {
+            "place": "switch", "cables": [{"id": 1, "cond": list(W), "gauge": "14"}, {"id": 2, "cond": list(W)}],
+            "joints": [["1.WH", "2.WH"]], "device": {"kind": "switch", "a": "1.BK", "b": "2.BK"}, **more,
+        }  # fmt: skip
+        monkeypatch.setattr("sys.stdin", io.TextIOWrapper(io.BytesIO(json.dumps(body).encode())))
+        code = main(["instead", "--practice", practice, "-"])
+        said = capsys.readouterr()
+        return code, json.loads(said.out) if code < 2 else said.err
+
+    code, found = run()
+    assert (code, found["verdict"]) == (0, "works")
+    assert [m["onto"] for m in found["moves"]][1:] == ["S.a", "S.b"]
+    code, found = run(becomes="sensor")
+    assert (code, found["verdict"], found["excludes"]) == (0, "unless", "R4")
+    loop = {
+        "cables": [{"id": 1, "cond": list(W)}],
+        "joints": [],
+        "device": {"kind": "switch", "a": "1.BK", "b": "1.WH"},
+    }
+    code, found = run(becomes="sensor", **loop)
+    assert (code, found["verdict"], found["moves"]) == (1, "refused", [])
+    assert run(becomes="heater") == (
+        2,
+        "fjeld: becomes: “heater” is none of same, dimmer, sensor, protective, fan\n",
+    )
+    assert "no device “X”" in run(replaces="X")[1]
+    assert "no gauge" in run(gauge="7", cables=[{"id": 1, "cond": list(W)}, {"id": 2, "cond": list(W)}])[1]
