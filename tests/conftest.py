@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import tempfile
 
@@ -12,6 +13,9 @@ from hypothesis import HealthCheck, settings
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 os.environ.setdefault("FJELD_VAR", tempfile.mkdtemp(prefix="fjeld-test-"))
 os.makedirs(os.path.join(os.environ["FJELD_VAR"], "static"), exist_ok=True)
+
+# A plan makes a great many small things that live: looking for cycles among them costs a tenth.
+gc.set_threshold(200_000, 20, 50)
 
 settings.register_profile(
     "fjeld", deadline=None, max_examples=60, suppress_health_check=list(HealthCheck), derandomize=True

@@ -56,6 +56,7 @@ QUESTIONS: dict[str, Question] = {
         Question("void", "Room above a ceiling", spot.VoidAsked, _measured(spot.void)),
         Question("ways", "Ways between two places", between.WaysAsked, between.ways),
         Question("transfer", "A plate from the other side", ways.TransferAsked, _measured(ways.transfer)),
+        Question("sounding", "How far a bay is open", ways.SoundingAsked, _measured(ways.sounding)),
         Question("eave", "Headroom at an eave", ways.EaveAsked, _measured(ways.eave)),
         Question("pull", "What to cut for a pull", ways.PullAsked, _measured(ways.pull)),
         Question("wood", "Members on the way", ways.WoodAsked, _measured(ways.wood)),

@@ -11,6 +11,9 @@ from fjeld.finished.answer import Answer, Figure, NotAsked, Said
 from fjeld.practice.finished import Habits
 from fjeld.quantities import INCH, Length, Line, Unit, Working, at_least, at_most, format_length
 
+#: What a tape and a chain may be wrong by together, mm.
+TAPE = INCH / 2
+
 
 class TransferAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A plate to be found from an attic or a cellar.
@@ -180,3 +183,35 @@ def masonry(asked: MasonryAsked, habits: Habits, unit: Unit) -> Answer:
         words = f"{format_length(asked.depth.mm, unit)} deep of {format_length(limit, unit)}"
         said.append(Said("passes" if fits else "fails", words))
     return Answer(tuple(figures), tuple(said))
+
+
+class SoundingAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A chain or a weight let down a bay from above: how deep the bay is, how far it ``went``, and, with rods to both
+    sides, whether it stops there ``across`` the whole bay or only here."""
+
+    depth: Length
+    went: Length
+    across: Literal["", "yes", "no"] = ""
+
+
+def sounding(asked: SoundingAsked, habits: Habits, unit: Unit) -> Answer:
+    """Whether a bay is open to its foot, and where and what it is that stands in it."""
+    if asked.depth.unknown or asked.went.unknown or asked.went.mm > asked.depth.mm + TAPE:
+        raise NotAsked("say how deep the bay is, and how far it went: no farther than that")
+    short = max(0.0, asked.depth.mm - asked.went.mm)
+    figures = (Figure("stops above the foot", short), Figure("below the top", asked.went.mm))
+    if short <= TAPE:
+        return Answer(figures, (Said("passes", "It went to the foot: nothing stands across this bay here"),))
+    at = f"{format_length(short, unit)} above the foot"
+    if asked.across == "yes":
+        said = Said("fails", f"A block stands across the bay {at}: another bay, or an opening there")
+    elif asked.across == "no":
+        said = Said(
+            "ask",
+            f"A wire or a pipe is {at}, not the whole way across: go by it with a look first, never with a bit",
+        )
+    else:
+        said = Said(
+            "ask", f"Something stands {at}: tap to both sides with rods, a block stops them all the way across"
+        )
+    return Answer(figures, (said,))

@@ -125,6 +125,18 @@ def test_the_spot_of_an_outside_errand_says_what_it_must_be():
     assert any("weather-resistant" in s.words for s in told.said)
 
 
+def test_a_chain_says_where_it_stops_and_rods_say_at_what():
+    for went in range(0, 97, 8):
+        found = ask("sounding", depth='96"', went=f'{went}"')
+        assert found.figure("stops above the foot") == pytest.approx((96 - went) * INCH)
+        assert tones(found) == ["passes" if went == 96 else "ask"]
+    assert tones(ask("sounding", depth='96"', went='95 1/2"')) == ["passes"], "a tape is no better than that"
+    assert tones(ask("sounding", depth='96"', went='40"', across="yes")) == ["fails"]
+    assert "a wire or a pipe" in words(ask("sounding", depth='96"', went='40"', across="no")).lower()
+    with pytest.raises(NotAsked, match="no farther"):
+        ask("sounding", depth='96"', went='100"')
+
+
 # --- joined outside a box, and in conduit ---------------------------------------------------
 
 

@@ -41,7 +41,6 @@ def started(client, practice="na"):
     return job
 
 
-@pytest.mark.parametrize("practice", ["na", "gb"])
 @pytest.mark.parametrize(
     "lines",
     [
@@ -53,9 +52,10 @@ def started(client, practice="na"):
         ["E 10'", "W 10'", "E 10'", "W 10'"], ["rect 12' by 10'", "duct 12' by 12 at 0 low 0 high 8'"],
     ],
 )  # fmt: skip
-def test_no_line_of_the_tape_shuts_a_job(as_, lines, practice):
+def test_no_line_of_the_tape_shuts_a_job(as_, lines):
     client = as_("owner")
-    job = started(client, practice)
+    # What is one line longer is asked of the other practice.
+    job = started(client, ("na", "gb")[len(lines) % 2])
     for line in lines:
         assert post(client, job, "survey", "say", words=line).status_code in (200, 422), line
     opens(client, job)

@@ -67,6 +67,7 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
         "pilot": ("Or: from a pilot to the wall's face", ""), "surface": ("Surface of the wall", ""), "plate": ("Plate, how deep", ""),
         "hole": ("Hole to be bored", ""), "error": ("It may miss by", ""),
     },
+    "sounding": {"depth": ("Bay, from where it was let down to its foot", ""), "went": ("The chain went down by", ""), "across": ("It stops all the way across", "")},
     "eave": {"heel": ("Heel above the plate", ""), "rise": ("Roof rises in 12", "5"), "plate": ("Plate, how deep", ""), "needs": ("Drill and bit need", "")},
     "pull": {"legs": ("Legs of its way, with commas", ""), "first": ("Left at one end", ""), "last": ("Left at the other", ""), "blind": ("Legs fished blind", "0")},
     "fan": {"cable": ("What comes to it from the switch", ""), "wish": ("Wished for on the wall", "")},
@@ -126,6 +127,7 @@ _CHOICES: dict[tuple[str, str], Choices] = {
         ("shower without tray", "a shower without a tray"),
         ("basin", "a basin"),
     ),
+    ("sounding", "across"): _OPEN,
     ("fan", "cable"): (
         ("two-wire", "a cable of two"),
         ("three-wire", "a cable of three"),

@@ -42,7 +42,7 @@ GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
             "shaft",
         ),
     ),
-    ("How it gets there", ("ways", "transfer", "eave", "wood", "pull")),
+    ("How it gets there", ("ways", "transfer", "sounding", "eave", "wood", "pull")),
     ("The work", ("time", "patch")),
     ("In open framing", ("outlets", "rows", "cord", "drop")),
 )

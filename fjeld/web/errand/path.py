@@ -38,8 +38,8 @@ from fjeld.web.ui.refusals import in_words
 
 #: Questions of the bench that belong to a way.
 BESIDE = {
-    "P1": ("transfer",), "P2": ("transfer",), "P5": ("wood", "patch"), "P6": ("wood",), "P7": ("transfer", "patch"), "P9": ("patch",),
-    "P10": ("eave", "transfer"), "P11": ("transfer",), "P14": ("masonry",),
+    "P1": ("transfer", "sounding"), "P2": ("transfer", "sounding"), "P5": ("wood", "patch"), "P6": ("wood",), "P7": ("transfer", "patch"), "P9": ("patch",),
+    "P10": ("eave", "transfer", "sounding"), "P11": ("transfer",), "P14": ("masonry",),
 }  # fmt: skip
 
 
