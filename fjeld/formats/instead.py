@@ -9,7 +9,7 @@ from fjeld.drawing.errand import Becomes
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.replacing import Replaced, replaced_in
-from fjeld.finished.box.still_live import still_live
+from fjeld.finished.box.still_live import fed_at, still_live
 from fjeld.formats.found import read_box
 from fjeld.practice import Practice
 
@@ -30,8 +30,7 @@ def answer(body: Mapping[str, Any], practice: Practice) -> tuple[dict[str, Any],
 
 
 def _written(found: Replaced, box: FoundBox, name: str, practice: Practice) -> dict[str, Any]:
-    on = next(d.lands for d in box.devices if d.id == name)
-    off = tuple(e for ends in on.values() for e in ends)
+    off = fed_at(box, next(d for d in box.devices if d.id == name))
     return {
         "verdict": found.verdict or "refused",
         **({"excludes": found.excludes} if found.excludes else {}),

@@ -5,7 +5,7 @@ import itertools
 from msgspec.structs import replace
 
 from fjeld.finished.box.found import Cable, Device, FoundBox, Reading, Volts
-from fjeld.finished.box.still_live import still_live
+from fjeld.finished.box.still_live import fed_at, still_live
 from fjeld.practice import load
 from tests.true_boxes import true_boxes
 from tests.worlds import world
@@ -26,6 +26,7 @@ def test_two_lines_of_two_circuits_are_told_before_they_are_touched():
     box = FoundBox(
         "outlet", (Cable("1", R),), (), (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("1.RD",), "silver": ("1.WH",)}, "broken"),)
     )  # fmt: skip
+    assert fed_at(box, box.devices[0]) == ("1.BK",), "the other side may be of another breaker"
     (red,) = still_live(box, ("1.BK",), NA)
     assert red.ends == ("1.RD",)
     assert 0.1 < red.share < 0.5

@@ -122,7 +122,7 @@ def test_the_proof_says_what_may_be_live_still(started):
     assert "Nothing, in any case that is left. Every pair is tested all the same." in see(client, job, "proof")
     act(client, job, "cable", cores="2")
     proof = see(client, job, "proof")
-    assert "Live still, with the breaker of 1.BK with 2.BK off?" in proof
+    assert "Live still, with the breaker of 1.BK off?" in proof
     assert "3.BK : may be, nobody has seen that this breaker makes it dead" in proof
     dead = {"stands:S": "open", **{f"volts:{e}": "0.1" for e in ("1.BK", "2.BK", "1.WH", "3.BK", "3.WH")}}
     read(client, job, "R3", off="1.BK", **dead)
@@ -174,3 +174,10 @@ def test_what_is_refused_is_not_done_by_its_book_either(started):
     assert "not like this" in words(tick(client, job, "change", status=422).content.decode())
     say(client, job, becomes="dimmer")
     assert "Not like this" not in see(client, job, "steps", step="change")
+
+
+def test_the_second_side_of_an_outlet_may_be_live_still(started):
+    job, client = started(wants="replace", usual="One cable of three, the tab between")
+    proof = see(client, job, "proof")
+    assert "with the breaker of 1.BK off?" in proof
+    assert "1.RD : may be, of another circuit, or on another leg" in proof

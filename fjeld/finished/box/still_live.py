@@ -11,7 +11,7 @@ from collections.abc import Collection
 
 import msgspec
 
-from fjeld.finished.box.found import FoundBox, nets
+from fjeld.finished.box.found import TERMINALS, Device, FoundBox, nets
 from fjeld.finished.box.weighed import Weighed, groups, weigh
 from fjeld.practice import Practice
 
@@ -25,6 +25,14 @@ class StillLive(msgspec.Struct, frozen=True):
     ends: tuple[str, ...]
     share: float
     why: str
+
+
+def fed_at(box: FoundBox, device: Device) -> tuple[str, ...]:
+    """The conductors that the breaker of a device is known by: those of its first terminal alone, for the second side of an
+    outlet may be of another circuit."""
+    where = nets(box)
+    found = (where.ends[where.of[f"{device.id}.{t}"]] for t in TERMINALS[device.kind])
+    return next((ends for ends in found if ends), ())
 
 
 def still_live(box: FoundBox, off: Collection[str], practice: Practice) -> tuple[StillLive, ...]:

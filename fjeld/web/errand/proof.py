@@ -19,7 +19,7 @@ from fjeld.finished.box.infer import infer
 from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
 from fjeld.finished.box.replacing import Replaced
-from fjeld.finished.box.still_live import still_live
+from fjeld.finished.box.still_live import fed_at, still_live
 from fjeld.finished.box.tie_in import Case, TieIn, tie_in
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
@@ -39,8 +39,6 @@ from fjeld.web.ui.panel import Shown, context
 
 #: Cases that are shown; the rest are counted.
 MOST = 6
-#: Terminals that nothing is live at by itself.
-HOME = ("neutral", "silver", "silver2", "n", "line n", "load n", "link", "g")
 
 
 class StateCell(Shown, frozen=True):
@@ -141,7 +139,7 @@ def _off(box: FoundBox, found: TieIn | None, errand: Errand) -> tuple[str, ...]:
     device = replaced_device(box, errand)
     if found:
         return found.line
-    return tuple(e for t, ends in device.lands.items() if t not in HOME for e in ends) if device else ()
+    return fed_at(box, device) if device else ()
 
 
 def _still(box: FoundBox, off: tuple[str, ...], practice: Practice) -> tuple[str, list[tuple[str, str, str]]]:
