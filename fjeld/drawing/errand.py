@@ -6,7 +6,8 @@ looked; a field listed in ``later`` was asked and left open, so that it is not a
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from operator import attrgetter
+from typing import Annotated, Any, Literal
 
 import msgspec
 
@@ -21,6 +22,7 @@ from fjeld.drawing.extents import (
     MemberDepth,
     Name,
     Note,
+    Rise,
     WallLength,
     at_most,
 )
@@ -85,10 +87,33 @@ class Spot(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_field
     later: Later = ()
 
 
+class Plate(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+    """The wood over or under a closed wall, at one end of a way, and what was measured to find it from the other side.
+
+    ``met`` is what is met on both sides: a ``surface`` stands ``room`` from the wall's finished face, and ``back`` farther
+    back on the other side; of a pipe or a vent it is to its ``middle``; a ``pilot`` was bored tight to the wall, ``pilot``
+    from its face. ``deep`` is the wood, ``miss`` by how much the hole came out too far from what was met, or too near, as ``missed`` tells.
+    ``heel`` is the room from its outer edge up to the roof, ``rise`` that of the roof in 12; ``went`` how far a chain (from
+    below, a rod) goes into the bay, and whether what it ``stops`` at goes all across."""
+
+    met: Literal["", "surface", "middle", "pilot"] = ""
+    room: AlongWall | None = None
+    back: FittingSize | None = None
+    pilot: FittingSize | None = None
+    deep: MemberDepth | None = None
+    miss: FittingSize | None = None
+    missed: Literal["", "too far", "too near"] = ""
+    heel: FittingSize | None = None
+    rise: Rise | None = None
+    went: FittingSize | None = None
+    stops: Literal["", "all across", "only here"] = ""
+
+
 class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """How the cable gets there. ``lies`` is how the spot lies to the source; ``studs`` and ``joists`` are crossed between
     them; ``across`` is the stretch from over (or under) the one to over the other, ``ceiling`` the height of the plate's
-    underside, ``source`` how high the old box is; ``chosen`` the ways in their order, ``pull`` a length cut by another reckoning."""
+    underside, ``source`` how high the old box is; ``chosen`` the ways in their order, ``pull`` a length cut by another reckoning. ``here`` is the wood at the old box, ``there`` at
+    the new one; ``wood`` how deep the members between are, ``bearing`` whether their wall carries something, ``leaf`` the brick or block."""
 
     lies: Lies = ""
     studs: FoundNumber | None = None
@@ -101,6 +126,11 @@ class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields
     base: bool | None = None
     chosen: Annotated[tuple[Name, ...], at_most(12)] = ()
     pull: CutLength | None = None
+    here: Plate = Plate()
+    there: Plate = Plate()
+    wood: MemberDepth | None = None
+    bearing: bool | None = None
+    leaf: MemberDepth | None = None
     seen: Looks = {}
     later: Later = ()
 
@@ -121,6 +151,19 @@ class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     replaces: FoundNumber = 1
     becomes: Literal[Becomes, ""] = ""
     weighs: Kilograms | None = None
+
+
+def part_of(told: Spot | Way, name: str) -> Any:
+    """What is told under a name: a field, or one of a plate of a way (``here.room``)."""
+    return attrgetter(name)(told)
+
+
+def with_part(told: Spot | Way, name: str, value: Any) -> Spot | Way:
+    """The same with another value under a name."""
+    head, _, tail = name.partition(".")
+    return msgspec.structs.replace(
+        told, **{head: msgspec.structs.replace(getattr(told, head), **{tail: value}) if tail else value}
+    )
 
 
 def length_of(found: Length | None) -> float | None:

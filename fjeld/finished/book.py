@@ -14,6 +14,7 @@ import msgspec
 
 from fjeld import practice as practices
 from fjeld.drawing.errand import Errand, ErrandKind
+from fjeld.finished.along import Detail
 from fjeld.finished.box.found import GROUNDS, FoundBox, nets
 from fjeld.finished.box.makeup import Made, What
 from fjeld.finished.figured import Figured, figured
@@ -37,7 +38,7 @@ class Task(msgspec.Struct, frozen=True):
     """A step: one sentence, what it should look like, its caution, where, and the steps that must stand before it.
 
     ``time`` is its step among the minutes (none where they are counted with another), ``count`` how many times what
-    repeats in that does, ``figures`` what a test is to show; ``stop`` is why it may not be done at all.
+    repeats in that does, ``figures`` what a test is to show; ``stop`` is why it may not be done at all, ``marks`` what was worked out for it.
     """
 
     id: str
@@ -53,6 +54,7 @@ class Task(msgspec.Struct, frozen=True):
     count: float = 0.0
     figures: tuple[Figured, ...] = ()
     stop: str = ""
+    marks: tuple[str, ...] = ()
 
 
 class Log(msgspec.Struct, frozen=True):
@@ -101,10 +103,14 @@ def joint_steps(joints: Sequence[Made]) -> dict[str, Made]:
 
 
 def book(
-    errand: Errand, practice: str, route: Route | None = None, joints: Sequence[Made] = ()
+    errand: Errand,
+    practice: str,
+    route: Route | None = None,
+    joints: Sequence[Made] = (),
+    measured: Sequence[Detail] = (),
 ) -> tuple[Task, ...]:
-    """The steps of an errand, each with those gates that it has; the cut by its surface, a step for each leg of its way,
-    and the tying in by the ``joints`` of the box in hand, where they are known."""
+    """The steps of an errand, each with those gates that it has; the cut by its surface, a step for each leg of its way
+    with what was ``measured`` along it, and the tying in by the ``joints`` of the box in hand, where they are known."""
     kind = errand.wants
     mine = [t for t in _steps(practice) if (not t.of or kind in t.of or ("new" in t.of and kind in NEW))]
     if kind in NEW and route is not None and not route.patches:
@@ -117,7 +123,7 @@ def book(
     for task in mine:
         own = msgspec.structs.replace(task, needs=tuple(_gates(task, there)))
         found += (
-            _legs(own, route, practices.load(practice).metric)
+            _legs(own, route, practices.load(practice).metric, measured)
             if task.id == "way" and route is not None
             else _changes(own, made)
             if task.id == "change"
@@ -153,7 +159,7 @@ def _cut(task: Task, errand: Errand) -> Task:
     )
 
 
-def _legs(task: Task, route: Route, metric: bool) -> list[Task]:
+def _legs(task: Task, route: Route, metric: bool, measured: Sequence[Detail]) -> list[Task]:
     """A step for each leg of the way, one after another; the last keeps the name that others wait for."""
     made = route.made
     found: list[Task] = []
@@ -162,7 +168,8 @@ def _legs(task: Task, route: Route, metric: bool) -> list[Task]:
         found.append(
             msgspec.structs.replace(
                 task, id=task.id if last else f"{task.id} {n}", words=f"{leg.way.name}. {leg.way.told(metric)}", time=leg.way.id, count=float(leg.count or 0),
-                needs=(*task.needs, *([found[-1].id] if found else [])),
+                needs=(*task.needs, *([found[-1].id] if found else [])), stop=leg.blocked,
+                marks=tuple(m for d in measured if d.leg == leg for m in d.marks),
             )
         )  # fmt: skip
     return found or [task]

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import msgspec
 
-from fjeld.drawing.errand import Errand, Way, length_of
+from fjeld.drawing.errand import Errand, Seen, Way, length_of, part_of
 from fjeld.drawing.old_box import OldBox
+from fjeld.finished import along
+from fjeld.finished.along import Detail
 from fjeld.finished.answer import Answer
+from fjeld.finished.ground import Ground, ground_of
 from fjeld.finished.routes import (
     ON_CEILINGS,
     ON_WALLS,
-    Ground,
     Refused,
     Route,
     blocker,
-    ground_of,
     refused,
     routes,
 )
@@ -29,7 +30,7 @@ class Path(msgspec.Struct, frozen=True):
     """The ways to a spot. ``chosen`` is the one that was taken, else the best; ``picked`` whether somebody took it.
 
     ``asks`` are the questions that it has, ``open`` those without an answer, ``next`` the first to ask; ``pull`` what to
-    cut, where every measure of the chosen way is known.
+    cut, where every measure of the chosen way is known; ``details`` what its holes, bays and wood come to.
     """
 
     ground: Ground
@@ -41,6 +42,7 @@ class Path(msgspec.Struct, frozen=True):
     open: tuple[str, ...]
     next: Ask | None
     pull: Answer | None
+    details: tuple[Detail, ...]
     lost: bool
 
     @property
@@ -56,12 +58,16 @@ def path(errand: Errand, old: OldBox, practice: Practice) -> Path:
     told = errand.way
     taken = next((r for r in found if r.key == told.chosen), None)
     chosen = taken or found[0]
-    asks = (*_facts(ground, (taken,) if taken else found, practice), *_looks(chosen))
-    unanswered = tuple(a.id for a in asks if not answered(told, a, ground))
+    asks = (
+        *_facts(ground, (taken,) if taken else found, practice),
+        *_looks(chosen),
+        *(along.asks(taken, ground) if taken else ()),
+    )
+    unanswered = tuple(a.id for a in asks if not answered(told, a, ground, chosen))
     first = next((a for a in asks if a.id in unanswered and a.id not in told.later), None)
     return Path(
         ground, found, refused(ground, found), chosen, taken is not None, asks, unanswered, first,
-        _pull(chosen, ground, "mm" if practice.metric else "ft-in"), bool(told.chosen) and taken is None,
+        _pull(chosen, ground, "mm" if practice.metric else "ft-in"), along.details(chosen, ground, practice), bool(told.chosen) and taken is None,
     )  # fmt: skip
 
 
@@ -100,14 +106,24 @@ def _looks(chosen: Route) -> list[Ask]:
     return [Ask(id_, f"Is there {blocker(id_).words}?", "seen", blocker(id_).look, yes_no) for id_ in ids]
 
 
-def answered(told: Way, ask: Ask, ground: Ground) -> bool:
-    """Whether a question of the way has its answer."""
+def answered(told: Way, ask: Ask, ground: Ground, chosen: Route) -> bool:
+    """Whether a question of the way has its answer, told or by what was measured."""
     if ask.kind == "seen":
-        return ask.id in told.seen or (ask.id == "insulation" and told.insulated is not None)
+        return (
+            by_measure(ask, chosen) is not None
+            or ask.id in told.seen
+            or (ask.id == "insulation" and told.insulated is not None)
+        )
     if ask.id == "source":
         return ground.heights[0] is not None
-    value = getattr(told, ask.id)
+    value = part_of(told, ask.id)
     return length_of(value) is not None if isinstance(value, Length) else value not in (None, "")
+
+
+def by_measure(ask: Ask, chosen: Route) -> Seen | None:
+    """What the measures along the way in hand tell of something to be looked for; none where a look is still wanted."""
+    told = [leg.measured.get(ask.id) for leg in chosen.made if ask.id in leg.way.blockers]
+    return "there" if "there" in told else "clear" if told and None not in told else None
 
 
 def _pull(route: Route, ground: Ground, unit: Unit) -> Answer | None:

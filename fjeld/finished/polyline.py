@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from fjeld.drawing.errand import length_of
-from fjeld.finished.routes import BEHIND, CORNER, OVER, SOURCE, SPOT, UNDER, Ground, Route
+from fjeld.finished.ground import Ground
+from fjeld.finished.routes import BEHIND, CORNER, OVER, SOURCE, SPOT, UNDER, Route
 
 #: What is drawn where nothing was measured: from place to place, to the ceiling, a box on a wall, mm.
 LIKELY_ACROSS, LIKELY_CEILING, LIKELY_HEIGHT = 3000.0, 2400.0, 1200.0

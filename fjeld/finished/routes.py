@@ -12,10 +12,10 @@ from collections.abc import Iterator
 
 import msgspec
 
-from fjeld.drawing.errand import Errand, length_of
-from fjeld.drawing.old_box import OldBox
-from fjeld.practice import Practice
-from fjeld.practice.finished import Habits, habits, minutes
+from fjeld.drawing.errand import Seen, length_of
+from fjeld.finished.ground import Ground
+from fjeld.finished.plates import measured
+from fjeld.practice.finished import minutes
 from fjeld.practice.finished.ways import Blocker, WayKind, way_data
 from fjeld.quantities import FOOT, Length, Line, Working
 
@@ -29,12 +29,15 @@ LONG_BLIND = 15 * FOOT
 ON_WALLS = {"same bay": "In the same bay", "other side": "On the other side of this wall", "same wall": "On the same wall, other bays", "another storey": "On another storey", "elsewhere": "Elsewhere"}  # fmt: skip
 ON_CEILINGS = {"along the joists": "Along the joists, in one bay", "across the joists": "Across the joists", "another storey": "On another storey", "elsewhere": "Elsewhere"}  # fmt: skip
 MASONRY = "veneer brick or block"
+#: Measures of a wall that tell what stands in the way, so that nobody needs to look.
+MEASURED = {"sounding", "eave"}
 
 
 class Leg(msgspec.Struct, frozen=True):
     """A way between two places, ``count`` members crossed where it counts them; ``length`` in mm where every measure of it is known.
 
-    ``wants`` are facts that nobody has told and that it stands on; ``looks`` are what can block it and was not looked for.
+    ``wants`` are facts that nobody has told and that it stands on; ``looks`` are what can block it and was not looked for,
+    ``measured`` what a measure tells of it.
     """
 
     way: WayKind
@@ -46,6 +49,7 @@ class Leg(msgspec.Struct, frozen=True):
     lacks: tuple[str, ...] = ()
     wants: tuple[str, ...] = ()
     looks: tuple[str, ...] = ()
+    measured: dict[str, Seen] = {}
     blocked: str = ""
 
 
@@ -131,39 +135,6 @@ class Refused(msgspec.Struct, frozen=True):
     why: str
 
 
-class Ground(msgspec.Struct, frozen=True):
-    """What the ways stand on: the errand, whether its two ends are in walls, and its habits."""
-
-    errand: Errand
-    on_wall: tuple[bool, bool]
-    heights: tuple[float | None, float | None]
-    metric: bool
-    mine: Habits
-
-    @property
-    def walls(self) -> bool:
-        return all(self.on_wall)
-
-    @property
-    def ceilings(self) -> bool:
-        return not any(self.on_wall)
-
-    def lies(self, *ways: str) -> tuple[str, ...] | None:
-        """Nothing more to be told where it lies so; ``lies`` where nobody has said; None where it lies otherwise."""
-        told = self.errand.way.lies
-        return () if told in ways else None if told else ("lies",)
-
-
-def ground_of(errand: Errand, old: OldBox, practice: Practice) -> Ground:
-    """What is known of both ends. Where nobody has said, a light is over one's head and an outlet is in a wall."""
-    surface = errand.spot.surface or ("ceiling" if errand.wants in ("light", "alarms") else "wall")
-    source = length_of(errand.way.source)
-    heights = (length_of(old.height) if source is None else source, length_of(errand.spot.height))
-    return Ground(
-        errand, (old.place != "ceiling", surface == "wall"), heights, practice.metric, habits(practice.id)
-    )
-
-
 def routes(ground: Ground) -> tuple[Route, ...]:
     """Every chain of ways: those that nothing blocks first, hidden before what stays in sight, what is known before what is
     not, then by minutes, patches and holes."""
@@ -223,16 +194,26 @@ def _leg(
 ) -> Leg:  # fmt: skip
     """A leg whose length is the sum of named measures."""
     way, told = way_data().kind(id_), ground.errand.way
+    known = _by_measure(way, {a, b}, ground)
+    seen = told.seen | known
     lacks = tuple(name for name, value in lines if value is None)
     length = None if lacks else sum(value for _, value in lines if value is not None)
     count = _count(ground, counts)
     looks = tuple(
-        b for b in way.blockers if b not in told.seen and not (b == "insulation" and told.insulated is False)
+        b for b in way.blockers if b not in seen and not (b == "insulation" and told.insulated is False)
     )
-    there = next((b for b in way.blockers if told.seen.get(b) == "there"), "")
+    there = next((b for b in way.blockers if "there" in (seen.get(b), told.seen.get(b))), "")
     blocked = f"{blocker(there).words}" if there else ""
     missing = (counts,) if counts in ("studs", "joists") and count is None else ()
-    return Leg(way, a, b, counts, count, length, lacks, (*wants, *missing), looks, blocked)
+    return Leg(way, a, b, counts, count, length, lacks, (*wants, *missing), looks, known, blocked)
+
+
+def _by_measure(way: WayKind, nodes: set[Node], ground: Ground) -> dict[str, Seen]:
+    """What was measured of the wall that a leg goes through, where it is measured: whether it blocks it."""
+    if not {*way.measures} & MEASURED:
+        return {}
+    end = 1 if nodes & {OVER[1], UNDER[1]} else 0
+    return measured(ground, end, below=bool(nodes & {*UNDER}))
 
 
 def _count(ground: Ground, counts: str) -> int | None:

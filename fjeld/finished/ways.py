@@ -68,7 +68,7 @@ def transfer(asked: TransferAsked, habits: Habits, unit: Unit) -> Answer:
 
 
 class EaveAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Headroom over a plate under a roof: its ``heel``, its ``rise`` in 12, the plate, and what drill and bit need."""
+    """Headroom over a plate under a roof: the room at its outer edge (its ``heel``), the roof's ``rise`` in 12, the plate, and what drill and bit need."""
 
     heel: Length
     rise: float
@@ -77,10 +77,8 @@ class EaveAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def eave(asked: EaveAsked, habits: Habits, unit: Unit) -> Answer:
-    """Whether a drill stands over the middle of the plate."""
-    inward = asked.plate.mm / 2
-    lines = (Line(1.0, asked.heel.mm, "heel"), Line(asked.rise / 12, inward, "rise over half the plate"))
-    head = Working("Headroom", "mm", lines)
+    """Whether a drill stands over the plate, as far in as a hole may be."""
+    head = headroom(asked.heel.mm, asked.rise, asked.plate.mm, habits)
     if at_least(head.total, asked.needs.mm, 0.05):
         said = Said("passes", f"{format_length(head.total, unit)} of headroom: the drill stands there")
     else:
@@ -89,6 +87,13 @@ def eave(asked: EaveAsked, habits: Habits, unit: Unit) -> Answer:
             f"{format_length(head.total, unit)} of headroom: from inside, by a flexible bit or a small opening at the top of the wall",
         )
     return Answer((Figure("headroom", head.total),), (said,), (head,))
+
+
+def headroom(heel: float, rise: float, plate: float, habits: Habits) -> Working:
+    """The room over the hole that stands farthest in, mm: in the middle of the plate, or as near to its inner edge as a hole may be."""
+    inward = max(plate - habits.plate_inner, plate / 2)
+    lines = (Line(1.0, heel, "heel"), Line(rise / 12, inward, "rise, from the outer edge to the hole"))
+    return Working("Headroom", "mm", lines)
 
 
 class PullAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -15,6 +15,7 @@ from fjeld.finished.answer import NotAsked
 from fjeld.finished.between import WaysAsked
 from fjeld.finished.between import ways as ways_between
 from fjeld.finished.carry import carry
+from fjeld.finished.ground import ground_of
 from fjeld.finished.path import path
 from fjeld.finished.polyline import polyline
 from fjeld.practice import load
@@ -29,7 +30,7 @@ def box(place="switch", **more):
 
 
 def ground(errand, place="switch", practice="na"):
-    return ways.ground_of(errand, box(place), load(practice))
+    return ground_of(errand, box(place), load(practice))
 
 
 def keys(errand, place="switch", practice="na"):

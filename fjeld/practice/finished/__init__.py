@@ -55,6 +55,14 @@ class Habits(msgspec.Struct, frozen=True):
     jamb_wood: float
     joint_gap: float
     plates: float
+    plate_inner: float
+    plate_deep: float
+    board: float
+    bore: float
+    drill_straight: float
+    drill_angle: float
+    strip: float
+    ring_bit: float
     floor_plate: float
     bit_beyond: float
     fold_gap: float

@@ -9,7 +9,7 @@ import msgspec
 
 from fjeld.practice.finished import read_table
 
-AskKind = Literal["choice", "edge", "length", "count", "box", "seen", "yes"]
+AskKind = Literal["choice", "edge", "length", "count", "box", "seen", "yes", "rise"]
 
 
 class Found(msgspec.Struct, frozen=True):
@@ -23,7 +23,7 @@ class Found(msgspec.Struct, frozen=True):
 
 class Ask(msgspec.Struct, frozen=True):
     """One question: ``options`` are answers with their words; ``surface``, ``of`` and ``practice`` narrow where it is asked, and so does
-    ``after``: what was looked for and is there."""
+    ``after``: what was looked for and is there. Of ``end`` it is asked at each end of a way."""
 
     id: str
     words: str
@@ -34,6 +34,7 @@ class Ask(msgspec.Struct, frozen=True):
     of: tuple[str, ...] = ()
     practice: str = ""
     after: str = ""
+    end: bool = False
     there: Found | None = None
 
 

@@ -10,14 +10,17 @@ import msgspec
 from fjeld.practice.finished import read_table
 from fjeld.practice.finished.spots import Ask
 
+MeasureName = Literal["transfer", "sounding", "eave", "wood", "patch", "masonry"]
+
 
 class WayKind(msgspec.Struct, frozen=True):
-    """A way: what it leaves behind, once and for ``each`` member crossed, how many legs are ``blind``, the wood ``through`` which its bit goes, whether it stays ``in_sight``, what keeps it in a ``zone``."""
+    """A way: what it leaves behind, once and for ``each`` member crossed, how many legs are ``blind``, the wood ``through`` which its bit goes, whether it stays ``in_sight``, what keeps it in a ``zone``; ``measures`` are the single questions that belong to it."""
 
     id: str
     name: str
     how: str
     blockers: tuple[str, ...] = ()
+    measures: tuple[MeasureName, ...] = ()
     holes: int = 0
     each_hole: int = 0
     each_plate: int = 0
@@ -43,11 +46,12 @@ class Blocker(msgspec.Struct, frozen=True):
 
 
 class WayData(msgspec.Struct, frozen=True):
-    """Every way, every blocker, every question."""
+    """Every way, every blocker, every question, and every measure of a way that was taken."""
 
     way: tuple[WayKind, ...]
     blocker: tuple[Blocker, ...]
     ask: tuple[Ask, ...]
+    measure: tuple[Ask, ...]
 
     def kind(self, id_: str) -> WayKind:
         """A way by id; raises ``KeyError``."""

@@ -54,7 +54,11 @@ def tasks_of(job: Job, drawing: Drawing) -> tuple[Task, ...]:
         return house_book(planned(drawing)[0])
     way, made = route_of(drawing), made_of(job, drawing)
     tasks = book(
-        drawing.house.errand, drawing.house.practice, way.chosen if way else None, made.joints if made else ()
+        drawing.house.errand,
+        drawing.house.practice,
+        way.chosen if way else None,
+        made.joints if made else (),
+        way.details if way else (),
     )
     return stopped(tasks, against(job, drawing))
 

@@ -15,11 +15,16 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.errand import Errand, length_of
 from fjeld.drawing.handles import HOUSE
-from fjeld.finished.path import Path, answered, path
+from fjeld.finished.along import AT, Detail
+from fjeld.finished.answer import Said
+from fjeld.finished.ground import Ground
+from fjeld.finished.path import Path, answered, by_measure, path
+from fjeld.finished.plates import plate_of
 from fjeld.finished.questions import QUESTIONS
 from fjeld.finished.routes import Refused, Route, blocker
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits
+from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import Unit, Working, coarse, format_length
 from fjeld.web.errand.hand import drawing_of
@@ -33,14 +38,20 @@ from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.forms import given
-from fjeld.web.ui.panel import Choices, Shown, context
+from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.refusals import in_words
 
-#: Questions of the bench that belong to a way.
-BESIDE = {
-    "P1": ("transfer", "sounding"), "P2": ("transfer", "sounding"), "P5": ("wood", "patch"), "P6": ("wood",), "P7": ("transfer", "patch"), "P9": ("patch",),
-    "P10": ("eave", "transfer", "sounding"), "P11": ("transfer",), "P14": ("masonry",),
-}  # fmt: skip
+
+class Measured(Shown, frozen=True):
+    """A measure of the way in hand: its marks, what is said of it, its figures, what it still lacks, and what nobody measured."""
+
+    title: str
+    address: str
+    marks: list[str]
+    said: list[Said]
+    figures: list[tuple[str, str]]
+    lacks: list[str]
+    usual: str
 
 
 class WayCard(Shown, frozen=True):
@@ -76,7 +87,7 @@ class PathPage(Shown, frozen=True):
     left: int
     cards: list[WayCard]
     refused_ways: tuple[Refused, ...]
-    bench: Choices
+    measured: list[Measured]
     unit: Unit
     may_edit: bool
     typed: str
@@ -136,18 +147,27 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     found = path(errand, old, practice)
     wanted = str(request.GET.get("ask", request.POST.get("ask", "")))
     here = next((a for a in found.asks if a.id == wanted), found.next)
-    height = found.ground.heights[0]
     rows = [
-        question(a, errand.way, answered(errand.way, a, found.ground), a == here, practice, format_length(height, unit) if a.id == "source" and height is not None else "")
+        question(a, errand.way, answered(errand.way, a, found.ground, found.chosen), a == here, practice, _elsewhere(a, found, unit))
         for a in found.asks
     ]  # fmt: skip
     shown = PathPage(
-        member.job, KINDS[errand.wants], stones(errand.wants, "path"), section(found.chosen, found.ground), _cut(found, unit), _lacks(found),
+        member.job, KINDS[errand.wants], stones(errand.wants, "path"), section(found.chosen, found.ground, found.details), _cut(found, unit), _lacks(found),
         found.pull.workings if found.pull else (), found.picked, found.lost, next((r for r in rows if r.here), None), rows, len(found.open),
-        [_card(r, r == found.chosen, practice, unit) for r in found.routes[:6]], found.refused, _bench(found, errand, practice), unit, member.may_edit,
+        [_card(r, r == found.chosen, practice, unit) for r in found.routes[:6]], found.refused, [_measured(d, found, practice) for d in found.details], unit, member.may_edit,
         str(request.POST.get("value", ""))[:80], refused,
     )  # fmt: skip
     return render(request, "errand/path.html", context(shown), status=422 if refused else 200)
+
+
+def _elsewhere(ask: Ask, found: Path, unit: Unit) -> str:
+    """What answers a question without its having been asked: the box as it was told, or a measure."""
+    height = found.ground.heights[0]
+    if ask.id == "source" and height is not None:
+        return format_length(height, unit)
+    return {"there": "It is, by the measures", "clear": "Not, by the measures"}.get(
+        by_measure(ask, found.chosen) or "", ""
+    )
 
 
 def _cut(found: Path, unit: Unit) -> str:
@@ -188,17 +208,47 @@ def _bits(route: Route, practice: Practice, unit: Unit) -> str:
     return f"a bit {wide} wide, {format_length(max(woods) + mine.bit_beyond, unit)} long or more, after a pilot of {'3 mm' if practice.metric else '1/8 in'}"
 
 
-def _bench(found: Path, errand: Errand, practice: Practice) -> Choices:
-    """The questions that go with the way in hand, what is known filled in."""
-    rows: dict[str, str] = {}
-    for leg in found.chosen.made:
-        for name in BESIDE.get(leg.way.id, ()):
-            known = {"practice": practice.id}
-            if (
-                name == "transfer"
-                and errand.spot.thick is not None
-                and length_of(errand.spot.thick) is not None
-            ):
-                known["surface"] = errand.spot.thick.typed
-            rows[f"{name}?{urlencode(known)}"] = QUESTIONS[name].title
-    return list(rows.items())
+#: How a figure of a measure is counted.
+_SUFFIX = {"minutes": " min", "hours": " h", "count": ""}
+
+
+def _measured(detail: Detail, found: Path, practice: Practice) -> Measured:
+    """A measure in words, with the address of its single question, what is known filled in."""
+    unit: Unit = "mm" if practice.metric else "ft-in"
+    answer = detail.answer
+    said = list(answer.said) if answer else []
+    figures = (
+        [
+            (
+                f.name,
+                format_length(f.value, unit) if f.kind == "length" else f"{f.value:g}{_SUFFIX.get(f.kind, '')}",
+            )
+            for f in answer.figures
+        ]
+        if answer
+        else []
+    )
+    words = {a.id: a.words for a in found.asks} | {a.id: a.words for a in way_data().measure}
+    asked = {"practice": practice.id, **_known(detail, found.ground)}
+    at = f", {AT[detail.end][:1].lower()}{AT[detail.end][1:]}" if detail.end is not None else ""
+    return Measured(
+        f"{QUESTIONS[detail.measure].title}{at}", f"{detail.measure}?{urlencode(asked)}", [m for m in detail.marks if m not in [s.words for s in said]],
+        said, figures, [words[k] for k in detail.lacks if k in words], " and ".join(detail.usual),
+    )  # fmt: skip
+
+
+def _known(detail: Detail, ground: Ground) -> dict[str, str]:
+    """What the single question of a measure asks and this way knows, as it was typed."""
+    if detail.end is None:
+        known = (
+            {"wide": ground.errand.way.across}
+            if detail.measure == "patch"
+            else {"depth": ground.errand.way.wood}
+            if detail.measure == "wood"
+            else {}
+        )
+        return {k: v.typed for k, v in known.items() if length_of(v) is not None and v is not None}
+    plate = plate_of(ground, detail.end)
+    names = {"transfer": {"room": plate.room, "back": plate.back, "pilot": plate.pilot, "surface": ground.errand.spot.thick if detail.end else None, "plate": plate.deep or ground.errand.spot.cavity},
+             "eave": {"heel": plate.heel, "plate": plate.deep}, "sounding": {"went": plate.went}}  # fmt: skip
+    return {k: v.typed for k, v in names.get(detail.measure, {}).items() if v is not None and not v.unknown}

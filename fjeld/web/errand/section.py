@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from fjeld.drawing.errand import length_of
+from fjeld.finished.along import STOPS, Detail
+from fjeld.finished.ground import Ground
 from fjeld.finished.polyline import polyline
-from fjeld.finished.routes import CORNER, OVER, UNDER, Ground, Leg, Route
+from fjeld.finished.routes import CORNER, OVER, UNDER, Leg, Route
 from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, svg, text
+from fjeld.quantities import Unit, format_length
 
 WIDE, HIGH, LEFT, RIGHT, CEILING, FLOOR = 420.0, 268.0, 84.0, 336.0, 84.0, 214.0
 #: Members are drawn up to so many; more would run together.
@@ -30,8 +35,8 @@ class _Scale:
         return FLOOR + 22.0 if up < 0 else FLOOR - (FLOOR - CEILING) * up / self.ceiling
 
 
-def section(route: Route, ground: Ground) -> str:
-    """The section as SVG."""
+def section(route: Route, ground: Ground, measured: Sequence[Detail] = ()) -> str:
+    """The section as SVG, with what was ``measured`` along the way."""
     at = _Scale(route, ground)
     errand = ground.errand
     parts: list[Shape | None] = [rect(24, CEILING, WIDE - 48, FLOOR - CEILING, "strip-wall")]
@@ -50,7 +55,7 @@ def section(route: Route, ground: Ground) -> str:
     if not ground.on_wall[1]:
         points = [*points, (points[-1][0], CEILING)]
     parts.append(path(points, "cable-way"))
-    parts += _holes(route, at)
+    parts += [*_holes(route, at), *_figures(measured, at, ground)]
     for (x, y), words, above in (
         (points[0], "old box", ground.on_wall[0]),
         (points[-1], "new", ground.on_wall[1]),
@@ -91,6 +96,25 @@ def _holes(route: Route, at: _Scale) -> list[Shape | None]:
             parts.append(
                 rect(x - 12, CEILING - 2 if leg.way.id != "P5" else (CEILING + FLOOR) / 2, 24, 12, "opened")
             )
+    return parts
+
+
+def _figures(measured: Sequence[Detail], at: _Scale, ground: Ground) -> list[Shape | None]:
+    """Beside each hole where it comes out, from what it was measured from; and in a bay what a chain stopped at."""
+    unit: Unit = "mm" if ground.metric else "ft-in"
+    parts: list[Shape | None] = []
+    for d in measured:
+        if d.end is None or d.answer is None:
+            continue
+        x, beside, anchor = (at.x(at.across), -12.0, "end") if d.end else (at.x(0), 12.0, "start")
+        below = bool({d.leg.a, d.leg.b} & {*UNDER})
+        up = next((f.value for f in d.answer.figures if f.name == STOPS), None)
+        if d.measure == "transfer":
+            y = FLOOR + 15 if below else CEILING - 7
+            parts.append(text(x + beside, y, format_length(d.answer.figures[0].value, unit), "label", anchor))
+        elif up is not None:
+            parts.append(rect(x - 9, at.y(up) - 3, 18, 6, "strip-stud"))
+            parts.append(text(x + beside, at.y(up) + 4, f"stops at {format_length(up, unit)}", "label", anchor))
     return parts
 
 

@@ -96,7 +96,7 @@ def _sheet(member: Member) -> Sheet:
     return Sheet(
         member.job, KINDS[errand.wants], practice, timezone.localdate().isoformat(), handle,
         drawn(placed, errand.spot, practice, unit) if "spot" in steps else "", marks(placed, errand.spot, practice, unit) if "spot" in steps else [],
-        section(way.chosen, way.ground) if way else "", coarse(cut, unit) if cut else "",
+        section(way.chosen, way.ground, way.details) if way else "", coarse(cut, unit) if cut else "",
         picture(box, carried_words, metric=practice.metric) if old.cables else "",
         picture(made.after, {}, metric=practice.metric) if made else "", cables, columns(boxes) if boxes else "", standing(tasks_of(member.job, drawing), log_of(member.job)),
         carry(errand, way.chosen, cut, practice) if way else (), triangle(nodes_of(box), {}, practice.metric) if old.cables else "", refused,

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from math import atan, degrees, radians, tan
 from typing import Any, get_args
 
 from msgspec.structs import replace
 
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
-from fjeld.drawing.errand import Errand, FoundBy, Spot, Way, length_of
+from fjeld.drawing.errand import Errand, FoundBy, Spot, Way, length_of, part_of, with_part
 from fjeld.drawing.handles import HOUSE
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import Ask, spots
-from fjeld.quantities import Length, whole_number
+from fjeld.quantities import Length, finite_number, whole_number
 from fjeld.web.errand.actions import read_length
 from fjeld.web.ui.forms import given, need
 from fjeld.web.ui.panel import Choices, Shown
@@ -24,6 +25,8 @@ FOUND_BY = (
     ("probe", "a bent wire"), ("screws", "a row of screws"), ("detector", "a detector"), ("pattern", "the spacing only"), ("", "seen in the open"),
 )  # fmt: skip
 JAMB = ("door", "it is a door’s jamb")
+#: The steepest roof, in inches in 12 or in degrees.
+MOST_RISE = {False: 48.0, True: 75.0}
 _YES_NO = (("yes", "Yes"), ("no", "No"))
 
 
@@ -46,29 +49,33 @@ def question(
     ask: Ask, told: Spot | Way, answered: bool, here: bool, practice: Practice, known: str = ""
 ) -> Question:
     """A question with what was answered; ``known`` where another step has its answer already."""
-    value, by = _told(ask, told)
+    value, by = _told(ask, told, practice)
     options = _options(ask, practice)
     # Nothing behind a closed surface was seen in the open, unless somebody says so.
     by = by if answered or ask.kind != "edge" else FOUND_BY[0][0]
     answer = known or _words(ask, value, by, dict(options)) if answered else ""
+    if ask.kind == "rise" and answer:
+        answer = f"{answer}°" if practice.metric else f"{answer} in 12"
     found = (*FOUND_BY, JAMB) if ask.id == "left" else FOUND_BY
     return Question(
         ask.id, ask.words, ask.why, ask.kind, options, answer, value, by, found if ask.kind == "edge" else (), here
     )  # fmt: skip
 
 
-def _told(ask: Ask, told: Spot | Way) -> tuple[str, str]:
+def _told(ask: Ask, told: Spot | Way, practice: Practice) -> tuple[str, str]:
     """What was answered as it was typed, and how an edge was found."""
     if ask.kind == "seen":
         return told.seen.get(ask.id, ""), ""
     if isinstance(told, Spot) and ask.id == "left" and length_of(told.door) is not None:
         return told.door.typed if told.door else "", "door"
-    value = getattr(told, ask.id)
+    value = part_of(told, ask.id)
     by = str(getattr(told, f"{ask.id}_by")) if ask.kind == "edge" else ""
     if isinstance(value, Length):
         return value.typed, by
     if isinstance(value, bool):
         return "yes" if value else "no", by
+    if isinstance(value, float):
+        return f"{degrees(atan(value / 12)) if practice.metric else value:.4g}", by
     return "" if value is None else str(value), by
 
 
@@ -113,7 +120,7 @@ def tell(errand: Errand, part: str, asks: tuple[Ask, ...], practice: Practice, f
 
 
 def _said(told: Spot | Way, ask: Ask, practice: Practice) -> str:
-    value, by = _told(ask, told)
+    value, by = _told(ask, told, practice)
     return _words(ask, value, by, dict(_options(ask, practice))) or "not known"
 
 
@@ -124,10 +131,13 @@ def _left_open(told: Spot | Way, ask: Ask, clear: bool) -> Spot | Way:
         return replace(told, later=later)
     if ask.kind == "seen":
         return replace(told, later=later, seen={k: v for k, v in told.seen.items() if k != ask.id})
-    fields: dict[str, Any] = {ask.id: "" if ask.kind in ("choice", "box") else None}
     if ask.kind == "edge":
-        fields |= {f"{ask.id}_by": "", **({"door": None} if ask.id == "left" else {})}
-    return replace(told, later=later, **fields)
+        return replace(
+            told,
+            later=later,
+            **{ask.id: None, f"{ask.id}_by": "", **({"door": None} if ask.id == "left" else {})},
+        )
+    return with_part(replace(told, later=later), ask.id, "" if ask.kind in ("choice", "box") else None)
 
 
 def _read(told: Spot | Way, ask: Ask, practice: Practice, form: Form) -> Spot | Way:
@@ -138,8 +148,9 @@ def _read(told: Spot | Way, ask: Ask, practice: Practice, form: Form) -> Spot | 
         return _edge(told, ask, read_length(value, practice), given(form, "by"))
     reads: dict[str, Callable[[], Any]] = {
         "length": lambda: read_length(value, practice), "count": lambda: _count(value), "yes": lambda: _chosen(ask, value, practice) == "yes",
+        "rise": lambda: _rise(value, practice),
     }  # fmt: skip
-    return replace(told, **{ask.id: reads.get(ask.kind, lambda: _chosen(ask, value, practice))()})
+    return with_part(told, ask.id, reads.get(ask.kind, lambda: _chosen(ask, value, practice))())
 
 
 def _chosen(ask: Ask, value: str, practice: Practice) -> str:
@@ -156,6 +167,15 @@ def _edge(told: Spot | Way, ask: Ask, at: Length, by: str) -> Spot | Way:
         raise EditRefused("say how the edge was found")
     fields: dict[str, Any] = {ask.id: at, f"{ask.id}_by": by}
     return replace(told, **(fields | ({"door": None} if ask.id == "left" else {})))
+
+
+def _rise(value: str, practice: Practice) -> float:
+    """The slope of a roof, in 12: as it is said, or in degrees."""
+    found = finite_number(value.removesuffix("°").removesuffix("in 12").strip())
+    if found is None or not 0 <= found <= MOST_RISE[practice.metric]:
+        how = "degrees, up to 75" if practice.metric else "so many inches in 12, up to 48"
+        raise EditRefused(f"“{value[:20]}” is no slope of a roof; it is in {how}")
+    return 12 * tan(radians(found)) if practice.metric else found
 
 
 def _count(value: str) -> int:
