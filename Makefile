@@ -20,6 +20,8 @@ CORE := fjeld/quantities.py fjeld/geometry.py fjeld/practice fjeld/drawing fjeld
 demo: .venv/ready
 	FJELD_DEMO=1 PORT=$(PORT) $(BIN)/python manage.py serve --demo
 
+# Compiled once, not by each of the processes that the tests start.
+test: export PYTHONDONTWRITEBYTECODE =
 test: .venv/ready-dev
 	sh tests/tools.sh
 	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder

@@ -9,6 +9,8 @@ import tempfile
 import pytest
 from hypothesis import HealthCheck, settings
 
+from tests.often import OFTEN
+
 # Browser tests keep an event loop running in the worker that also runs database tests.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 os.environ.setdefault("FJELD_VAR", tempfile.mkdtemp(prefix="fjeld-test-"))
@@ -18,7 +20,7 @@ os.makedirs(os.path.join(os.environ["FJELD_VAR"], "static"), exist_ok=True)
 gc.set_threshold(200_000, 20, 50)
 
 settings.register_profile(
-    "fjeld", deadline=None, max_examples=60, suppress_health_check=list(HealthCheck), derandomize=True
+    "fjeld", deadline=None, max_examples=40 * OFTEN, suppress_health_check=list(HealthCheck), derandomize=True
 )
 settings.load_profile("fjeld")
 

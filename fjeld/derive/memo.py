@@ -146,7 +146,7 @@ class Kept(Generic[KeyT]):
 
 
 #: Bytes of an object with its reference, and how many objects are looked at before the rest is guessed.
-_OBJECT, _LOOKED_AT = 72, 80
+_OBJECT, _LOOKED_AT = 72, 40
 
 
 def weigh(result: Any) -> int:

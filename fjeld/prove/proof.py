@@ -266,17 +266,19 @@ def _voltages(
     states = chosen_states(own, others)
     curve = plan.practice[rules.TRIP_CURVE]
     breakers = {c.key: c.position.circuit for c in network.contacts if isinstance(c.position, BreakerOf)}
-    for state, row, currents in zip(states, *solver.solve(states), strict=True):
+    volts, flows = solver.solve(states)
+    lamps = solver.apart(volts, [(load.a, load.b) for load in loads])
+    shells = solver.apart(volts, [(shell, EARTH) for shell in network.shells])
+    for state, row, lit, touched, currents in zip(states, volts, lamps, shells, flows, strict=True):
         number = _number([state[p] for p in own])
         words = _setting_words(own, [state[p] for p in own])
-        for load in loads:
-            volts, wanted = solver.across(row, load.a, load.b), meant[load.key] >> number & 1
-            if (seen := band(volts, network.volts)) != ("lit" if wanted else "dark"):
+        for load, across in zip(loads, lit.tolist(), strict=True):
+            wanted = meant[load.key] >> number & 1
+            if (seen := band(across, network.volts)) != ("lit" if wanted else "dark"):
                 faint = wanted and seen == "wrong"
-                (low if faint else reasons).append(f"with {words} {load.key} reads {volts:.1f} V")
-        for shell in network.shells:
-            if solver.across(row, shell, EARTH) >= SHELL_VOLTS:
-                reasons.append(f"with {words} {shell} stands at {solver.across(row, shell, EARTH):.0f} V")
+                (low if faint else reasons).append(f"with {words} {load.key} reads {across:.1f} V")
+        for n in (touched >= SHELL_VOLTS).nonzero()[0]:
+            reasons.append(f"with {words} {network.shells[n]} stands at {touched[n]:.0f} V")
         for key, amps in currents.items():
             if key in breakers and _trips(amps, plan.circuits[breakers[key]].circuit.breaker, curve):
                 reasons.append(f"with {words} {key} trips at {amps:.0f} A")

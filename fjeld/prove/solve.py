@@ -170,6 +170,14 @@ class Solver:
             found.append([(float(v0), float(v3)) for v0, v3 in zip(high, low, strict=True)])
         return found
 
+    def apart(self, volts: Array, pairs: Sequence[tuple[str, str]]) -> Array:
+        """Volts between the nodes of each pair in each row of :meth:`voltages`, shape (rows, pairs)."""
+        # Earth is no node of the equations: it stands in the column after them, at nothing.
+        grounded = np.column_stack([volts, np.zeros(len(volts), dtype=complex)])
+        one, other = ([self.index.get(pair[side], -1) for pair in pairs] for side in (0, 1))
+        found: Array = np.abs(grounded[:, one] - grounded[:, other])
+        return found
+
     def residual(self, volts: Array, watching: Residual) -> float:
         """What does not come back through a protective device in a row of :meth:`voltages`, A."""
         wires = [self._watched[key] for key in watching.through]

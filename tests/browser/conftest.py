@@ -15,6 +15,8 @@ from html import escape
 import pytest
 from playwright.sync_api import expect
 
+from fjeld.finished.box.arrangements import arrangements
+
 # A machine with other work on it is slow, not wrong.
 expect.set_options(timeout=15_000)
 
@@ -102,6 +104,26 @@ def signed(listened, door):
     return listened
 
 
+def sent(page, address, **form):
+    """What a form of a page would send, by request: for what a test does not look at. Returns where it led."""
+    listed = page.request.get("/")
+    token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', listed.text())[1]
+    answered = page.request.post(
+        address, form={"csrfmiddlewaretoken": token, **form}, headers={"Referer": listed.url}
+    )
+    assert answered.ok, (address, answered.status)
+    return answered.url
+
+
+def begun(page, wants, place, usual, practice="na"):
+    """An errand begun from a usual box, by request; the address of its first step."""
+    errand = sent(page, "/errand", wants=wants, practice=practice)
+    known = arrangements(practice)
+    n = next(n for n, a in enumerate(known) if a.words.startswith(usual))
+    sent(page, f"{errand}/do/place", box="E1", place=known[n].box.place)
+    return sent(page, f"{errand}/do/begin", box="E1", usual=str(n)).partition("?")[0]
+
+
 def copied(page, name):
     """Open a copy of a demo job, by name, at Survey."""
     # The list of jobs grows with every test: the one that is copied is the oldest, on the last page.
@@ -109,10 +131,7 @@ def copied(page, name):
     *_, job = re.findall(
         rf'/jobs/(\d+)/copy"(?:(?!</form>).)*aria-label="Copy {re.escape(escape(name))}"', listed, re.DOTALL
     )
-    token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', listed)[1]
-    form = {"csrfmiddlewaretoken": token}
-    answered = page.request.post(f"/jobs/{job}/copy", form=form, headers={"Referer": page.request.get("/").url})
-    page.goto(answered.url)
+    page.goto(sent(page, f"/jobs/{job}/copy"))
     assert "/survey/" in page.url
     return page
 

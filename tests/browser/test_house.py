@@ -25,7 +25,8 @@ def test_axe_finds_nothing_in_either_house(house, name):
     address = job_address(page)
     for waypoint in WAYPOINTS:
         page.goto(f"{address}/{waypoint}/")
-        assert violations(page) == [], waypoint
+        # By headlamp too in the smaller house: colours are the same in both.
+        assert violations(page, both=name != "Tarn House") == [], waypoint
 
 
 def test_axe_finds_nothing_in_a_room_with_things_selected(house):
@@ -269,7 +270,8 @@ def test_a_tablet_held_upright_has_a_sheet_of_its_own(house, browser, served):
             ".filter(e => e.offsetParent && e.getBoundingClientRect().right > innerWidth + 0.5).map(e => e.outerHTML.slice(0, 90))"
         )
         assert beyond == [], waypoint
-        assert violations(page) == [], waypoint
+        if waypoint in ("survey", "boxes", "record"):
+            assert violations(page) == [], waypoint
     page.goto(f"{address}/layout/?at=R2")
     drawn = page.locator("#f-walls").bounding_box()
     assert drawn["width"] > 380, "drawn for this sheet, not shrunk from the desk's"

@@ -6,6 +6,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
+from tests.browser.conftest import begun, sent
 from tests.browser.meter import read_pairs
 from tests.browser.test_errand import PHONE, begin
 
@@ -15,10 +16,9 @@ def book(signed):
     """An errand's book, its first step ticked with connection."""
     page = signed
     page.set_viewport_size(PHONE)
-    begin(page, "replace", "An outlet", "One cable on the outlet")
-    page.get_by_role("link", name="Record", exact=True).click()
-    with page.expect_navigation():
-        page.get_by_role("button", name="Done", exact=True).click()
+    errand = begun(page, "replace", "outlet", "One cable on the outlet")
+    sent(page, f"{errand}/step", event="done", step="look", token="the-first-step")
+    page.goto(f"{errand}/steps")
     return page
 
 

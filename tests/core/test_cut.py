@@ -3,7 +3,7 @@
 import random
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -14,6 +14,7 @@ from fjeld.practice import load
 from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import spots
 from fjeld.quantities import INCH, Length, parse_length
+from tests.often import often
 
 NA, GB = load("na"), load("gb")
 WALL = Spot("wall", "wallboard", "cut-in-1", left=parse_length('16 3/4"'), right=parse_length('31 1/4"'))
@@ -42,7 +43,7 @@ def test_a_jamb_stands_for_the_member_to_the_left():
     assert found.at is None
 
 
-@settings(max_examples=60, deadline=None)
+@often(60)
 @given(
     st.sampled_from(["na", "gb"]), st.integers(0, 30), st.integers(60, 700), st.sampled_from(list(FOUND_BY)), st.sampled_from(list(FOUND_BY)), st.data()
 )  # fmt: skip

@@ -4,12 +4,13 @@ import itertools
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.propose.buying import cut_lists
 from fjeld.propose.cuts import CoilOffer, CutRequest, CutsRefused, _first_fit, _price, _stock, plan_cuts
 from fjeld.quantities import FOOT
+from tests.often import often
 
 
 def test_three_pieces_from_coils_of_fifty_and_a_hundred():
@@ -47,7 +48,7 @@ def brute(pieces, offers):
     st.lists(st.integers(5, 90), min_size=1, max_size=6),
     st.lists(st.tuples(st.integers(20, 120), st.integers(10, 200)), min_size=1, max_size=3),
 )
-@settings(max_examples=40)
+@often(20)
 def test_the_least_price_is_the_least(pieces, coils):
     offers = tuple(CoilOffer(float(length), float(price)) for length, price in coils)
     request = CutRequest(tuple(map(float, pieces)), offers)
@@ -66,7 +67,7 @@ def test_the_least_price_is_the_least(pieces, coils):
 
 
 @given(st.lists(st.integers(5, 90), min_size=1, max_size=14))
-@settings(max_examples=15)
+@often(8)
 def test_never_above_first_fit_decreasing_nor_below_the_bound(pieces):
     request = CutRequest(tuple(map(float, pieces)), (CoilOffer(100.0, 100.0), CoilOffer(250.0, 230.0)))
     found = plan_cuts(request)

@@ -5,7 +5,7 @@ import io
 import ezdxf
 import pytest
 from ezdxf import units
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.demo import job_file
@@ -18,6 +18,7 @@ from fjeld.drawing.model import Drawing, House
 from fjeld.formats import dxf
 from fjeld.formats.jobfile import decode
 from fjeld.geometry import area
+from tests.often import often
 
 
 def drawn(make, unit=units.MM) -> bytes:
@@ -147,7 +148,7 @@ def test_too_much_is_refused_in_words():
 
 
 @given(st.binary(max_size=400), st.integers(0, 3000), st.integers(1, 40))
-@settings(max_examples=60)
+@often(30)
 def test_any_damage_gives_lines_or_a_sentence(noise, at, cut):
     good = drawn(lambda d: d.modelspace().add_lwpolyline([(0, 0), (5, 0), (5, 5)], close=True))
     at %= len(good)

@@ -4,7 +4,7 @@ import random
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.derive.memo import Memo, always, weigh
@@ -24,6 +24,7 @@ from fjeld.drawing.validate import InvalidDrawing
 from fjeld.propose.attach import settle
 from fjeld.quantities import Length
 from tests.houses import inches, one_room
+from tests.often import often
 
 seeds = st.integers(0, 400)
 
@@ -76,7 +77,7 @@ def test_between_is_what_an_edit_did(seed, dice):
 
 
 @given(seeds, st.integers(0, 2**20), st.integers(0, 2**20))
-@settings(max_examples=80)
+@often(40)
 def test_edits_with_disjoint_paths_commute(seed, one, two):
     drawing = one_room(seed)
     first = some_edit(drawing, random.Random(one)).plan(drawing)
@@ -203,7 +204,7 @@ def test_walking_and_lifting_a_wall():
 
 
 @given(seeds, st.integers(0, 2**20))
-@settings(max_examples=20)
+@often(10)
 def test_a_plan_with_a_memo_is_the_plan_without(seed, dice):
     """Whatever was remembered from before the edit changes nothing of what comes out."""
     before = one_room(seed)
@@ -254,7 +255,7 @@ def test_a_memo_knows_an_equal_value_and_gives_the_one_met_before():
 
 
 @given(seeds, st.lists(st.integers(0, 2**20), min_size=3, max_size=6))
-@settings(max_examples=12)
+@often(8)
 def test_a_memo_kept_over_a_walk_of_edits_and_back_changes_nothing(seed, dice):
     """One memo through edits and their undoing, objects coming and going, against a fresh plan at each step."""
     drawing, memo = one_room(seed), Memo(limit=300_000)

@@ -18,6 +18,7 @@ from fjeld.formats.jobfile import JobFileError
 from fjeld.formats.sources import answer
 from fjeld.practice import load
 from fjeld.practice.finished.roles import role_data
+from tests.often import OFTEN
 from tests.true_boxes import true_boxes
 from tests.worlds import world
 
@@ -484,7 +485,7 @@ def test_few_more_readings_are_asked_for_than_the_best_order_needs():
         (b, "gb") for b in (GS1, GS2, GL2, GO1, GO2)
     ]
     groups_of = [(g, load(p)) for b, p in bodies for g in groups(read_box(b))]
-    for true in opened(range(6)):
+    for true in opened(range(4 * OFTEN)):
         if len(true.found.cables) <= 3:
             groups_of += [(g, true.plan.practice) for g in groups(true.found)]
     for group, practice in groups_of:
@@ -545,7 +546,7 @@ def test_nothing_is_joined_where_no_neutral_comes():
 def test_what_is_said_to_work_lights_a_lamp_in_the_house_itself(share):
     """A lamp is joined where the box says, in the whole house's network, and looked at in every state."""
     seen = Counter()
-    for true in opened(range(share, 12, 2)):
+    for true in opened(range(share, 8 * OFTEN, 2)):
         box = true.found
         for reading in ("R4", "R8"):
             box = msgspec.structs.replace(box, readings=(*box.readings, *true.take(reading)))

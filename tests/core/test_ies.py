@@ -4,11 +4,12 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.derive.light import Lamp, direct
 from fjeld.formats import ies
+from tests.often import often
 
 
 def file(angles, rows, around=(0.0,), factor=1.0, tilt="NONE", kind=1, ballast=1.0) -> bytes:
@@ -31,7 +32,7 @@ def test_the_flux_of_a_lambertian_source():
 
 
 @given(st.floats(1.0, 3.0), st.floats(0, 2500), st.floats(0, 2500))
-@settings(max_examples=40)
+@often(20)
 def test_light_on_the_floor_from_a_file_is_candela_over_square_distance(down, x, y):
     found = ies.read(file(ANGLES, [lambertian()]), "flat")
     lamp = Lamp("A1", (0.0, 0.0, down * 1000), found.lumens, curve=(found.angles, found.candela))

@@ -5,7 +5,7 @@ import random
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld import geometry
@@ -15,6 +15,7 @@ from fjeld.drawing.building import Room, Side
 from fjeld.drawing.handles import Handle
 from fjeld.quantities import Length
 from tests.houses import walls_of
+from tests.often import often
 
 
 def room(w=4000.0, d=3000.0, height=2400.0):
@@ -52,7 +53,7 @@ def test_nothing_falls_on_a_plane_at_the_lamp_or_above():
     st.integers(1, 5),
     st.sampled_from([0.0, 750.0]),
 )
-@settings(max_examples=25)
+@often(12)
 def test_the_map_against_summation_point_by_point(kind, seed, count, plane):
     die = random.Random(seed)
     where = shape(Handle("R1"), Room("Room", walls_of(kind, die)), (), 1.0)

@@ -14,6 +14,7 @@ from fjeld.finished.box.makeup import make_up, tails
 from fjeld.finished.box.tie_in import TieIn, tie_in
 from fjeld.practice import load
 from fjeld.practice.finished import habits
+from tests.often import OFTEN
 from tests.true_boxes import true_boxes
 from tests.worlds import world
 
@@ -108,7 +109,7 @@ def test_more_than_a_connector_takes_is_parted_in_two():
 
 def test_in_boxes_of_whole_houses_nothing_else_is_parted_or_joined():
     seen = Counter()
-    for true in itertools.chain.from_iterable(true_boxes(world(seed), seed) for seed in range(8)):
+    for true in itertools.chain.from_iterable(true_boxes(world(seed), seed) for seed in range(5 * OFTEN)):
         box, practice = true.found, true.plan.practice
         box = type(box)(box.place, box.cables, box.joints, box.devices, tuple(true.take("R4")))
         try:

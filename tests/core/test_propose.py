@@ -6,7 +6,7 @@ import math
 from collections import Counter
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.check import check
@@ -25,6 +25,7 @@ from fjeld.propose.fixes import fix
 from fjeld.propose.stops import beside_door, by_distance, ceiling_stops, wall_stops
 from fjeld.quantities import FOOT, Length, UnreadableLength
 from tests.houses import inches, one_room
+from tests.often import often
 
 seeds = st.integers(0, 300)
 
@@ -33,7 +34,7 @@ seeds = st.integers(0, 300)
 
 
 @given(seeds)
-@settings(max_examples=30)
+@often(15)
 def test_every_stop_on_a_wall_is_clear_and_says_both_distances(seed):
     plan = derive(one_room(seed))
     for handle, placed in plan.placed.items():
@@ -53,7 +54,7 @@ def test_every_stop_on_a_wall_is_clear_and_says_both_distances(seed):
 
 
 @given(seeds, st.sampled_from([0, 1]))
-@settings(max_examples=30)
+@often(15)
 def test_stops_on_the_ceiling_clear_the_joists_unless_they_line_up(seed, axis):
     plan = derive(one_room(seed))
     handle = next(h for h, p in plan.placed.items() if not p.wall)
@@ -114,7 +115,7 @@ def without_circuits(drawing):
 
 
 @given(seeds)
-@settings(max_examples=30)
+@often(15)
 def test_proposed_circuits_take_every_load_within_their_breaker(seed):
     bare = without_circuits(one_room(seed))
     edit = groups.propose(derive(bare), Mint(bare.items))
@@ -133,7 +134,7 @@ def test_proposed_circuits_take_every_load_within_their_breaker(seed):
 
 
 @given(seeds)
-@settings(max_examples=30)
+@often(15)
 def test_a_new_light_is_joined_at_once_and_no_other_cable_is_touched_but_the_one_it_splits(seed):
     drawing = one_room(seed)
     circuit = next(q for q in drawing.of(Circuit))
@@ -148,7 +149,7 @@ def test_a_new_light_is_joined_at_once_and_no_other_cable_is_touched_but_the_one
 
 
 @given(seeds)
-@settings(max_examples=30)
+@often(15)
 def test_fed_at_the_switch_the_first_box_of_a_control_is_a_switch(seed):
     drawing = one_room(seed)
     if drawing.house.feed != "switch":
@@ -174,7 +175,7 @@ def test_without_a_panel_nothing_is_laid(boot_room):
 
 
 @given(seeds)
-@settings(max_examples=30)
+@often(15)
 def test_the_list_counts_every_part_once(seed):
     plan = derive(one_room(seed))
     listed = {m.part: m.count for m in plan.materials}

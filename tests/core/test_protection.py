@@ -3,7 +3,7 @@
 import random
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -22,6 +22,7 @@ from fjeld.propose.offers import offer
 from fjeld.prove.proof import prove
 from fjeld.prove.solve import Solver
 from tests.houses import guarded
+from tests.often import often
 
 seeds = st.integers(0, 600)
 
@@ -199,7 +200,7 @@ def test_the_side_goes_out_in_the_file_and_comes_back(chain):
 
 
 @given(seeds)
-@settings(max_examples=80)
+@often(40)
 def test_wherever_load_sides_are_all_works_or_says_why(seed):
     plan = derive(guarded(seed))
     solver = Solver(plan.network)
@@ -228,7 +229,7 @@ def test_wherever_load_sides_are_all_works_or_says_why(seed):
 
 
 @given(seeds)
-@settings(max_examples=40)
+@often(20)
 def test_a_fix_of_protection_removes_its_finding_and_adds_none_worse(seed):
     drawing = guarded(seed)
     plan = derive(drawing)

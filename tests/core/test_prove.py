@@ -7,7 +7,7 @@ from collections import deque
 
 import msgspec
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld import practice as practices
@@ -21,6 +21,7 @@ from fjeld.prove.reach import first_state, pattern, reach
 from fjeld.prove.solve import Solver, band, conductor_verdict, trip_seconds
 from fjeld.prove.states import gray
 from tests.houses import one_room, patterns
+from tests.often import often
 
 seeds = st.integers(0, 600)
 
@@ -144,7 +145,7 @@ def dense(network, closed):
 
 
 @given(seeds, st.integers(0, 2**16))
-@settings(max_examples=15)
+@often(8)
 def test_the_ports_give_the_volts_of_the_whole_equations(seed, dice):
     network = derive(one_room(seed)).network
     die = random.Random(dice)
@@ -158,7 +159,7 @@ def test_the_ports_give_the_volts_of_the_whole_equations(seed, dice):
 
 
 @given(seeds, st.integers(0, 2**16))
-@settings(max_examples=25)
+@often(12)
 def test_currents_cancel_in_every_cable(seed, dice):
     """What goes out in a cable comes back in it, or it would heat the steel beside it."""
     plan = derive(one_room(seed))
@@ -205,7 +206,7 @@ def walk(network, start, state):
 
 
 @given(seeds)
-@settings(max_examples=25)
+@often(12)
 def test_all_states_at_once_are_each_state_on_its_own(seed):
     network = derive(one_room(seed)).network
     positions = network.positions[:6]
@@ -234,7 +235,7 @@ def test_gray_moves_one_switch_at_a_time():
 
 
 @given(seeds)
-@settings(max_examples=80)
+@often(40)
 def test_every_control_of_every_room_is_proven(seed):
     plan = derive(one_room(seed))
     for control, proof in prove(plan).items():
@@ -259,7 +260,7 @@ def test_the_generator_reaches_every_pattern():
 
 
 @given(seeds)
-@settings(max_examples=20)
+@often(10)
 def test_logic_and_volts_light_the_same_lamps(seed):
     network = derive(one_room(seed)).network
     positions = network.positions[:5]
@@ -328,7 +329,7 @@ def test_a_control_without_a_fed_load_is_not_proven(boot_room):
 
 
 @given(seeds)
-@settings(max_examples=20)
+@often(10)
 def test_with_its_breakers_off_nothing_in_a_box_of_one_circuit_is_live(seed):
     plan = derive(one_room(seed))
     for handle, box in plan.boxes.items():

@@ -1,7 +1,7 @@
 """Ring finals: both ends in one breaker, spurs of one outlet, volts that go the shorter way round."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -23,6 +23,7 @@ from fjeld.prove.proof import always_on
 from fjeld.prove.solve import Solver
 from fjeld.quantities import Fails, NotKnown, Passes
 from tests.houses import inches, one_room
+from tests.often import often
 
 
 def sockets(count, breaker=32, loads=()):
@@ -82,7 +83,7 @@ def test_a_ring_broken_anywhere_still_feeds_all_and_one_of_two_breaks_does_not()
 
 
 @given(st.integers(2, 8), st.lists(st.floats(100, 3000), min_size=8, max_size=8))
-@settings(max_examples=30)
+@often(15)
 def test_the_drop_is_what_the_nodal_equations_give(count, loads):
     """Without the source's own impedance and at the tables' temperature: the volts lost at the worst point."""
     drawing = ring(count, loads=tuple(loads))

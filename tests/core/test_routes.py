@@ -3,7 +3,7 @@
 from itertools import pairwise, permutations
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -21,6 +21,7 @@ from fjeld.finished.polyline import polyline
 from fjeld.practice import load
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import INCH, Length, parse_length
+from tests.often import often
 
 NA, GB = load("na"), load("gb")
 
@@ -95,7 +96,7 @@ PLACES = st.sampled_from(["switch", "outlet", "ceiling", "junction"])
 PRACTICES = st.sampled_from(["na", "gb"])
 
 
-@settings(max_examples=150, deadline=None)
+@often(150)
 @given(FACTS, PLACES, PRACTICES)
 def test_every_chain_is_found_and_no_other(errand, place, practice):
     """Against every order of the places between, with every way that joins each two."""
@@ -112,7 +113,7 @@ def test_every_chain_is_found_and_no_other(errand, place, practice):
     assert sorted(r.key for r in ways.routes(here)) == sorted(wanted)
 
 
-@settings(max_examples=150, deadline=None)
+@often(150)
 @given(FACTS, PLACES, PRACTICES)
 def test_a_length_is_that_of_the_line_it_is_drawn_as(errand, place, practice):
     here = ground(errand, place, practice)
@@ -128,7 +129,7 @@ def test_a_length_is_that_of_the_line_it_is_drawn_as(errand, place, practice):
         assert sum(length.mm for length in route.lengths) == pytest.approx(drawn, abs=0.01), route.key
 
 
-@settings(max_examples=100, deadline=None)
+@often(100)
 @given(FACTS, PLACES, PRACTICES)
 def test_there_is_always_a_way_and_each_that_is_not_has_its_reason(errand, place, practice):
     here = ground(errand, place, practice)
@@ -145,7 +146,7 @@ def test_there_is_always_a_way_and_each_that_is_not_has_its_reason(errand, place
     assert ranked == sorted(ranked)
 
 
-@settings(max_examples=60, deadline=None)
+@often(60)
 @given(FACTS, PLACES, PRACTICES)
 def test_what_is_looked_for_and_found_blocks_every_way_that_minds_it(errand, place, practice):
     before = ways.routes(ground(errand, place, practice))
@@ -227,7 +228,7 @@ def test_the_same_as_a_single_question():
         ways_between(replace(asked, there=("a ghost",)), NA)
 
 
-@settings(max_examples=60, deadline=None)
+@often(60)
 @given(FACTS, PLACES, PRACTICES)
 def test_what_becomes_known_takes_no_open_way_its_price(errand, place, practice):
     """Told that nothing stands in the way, each route keeps its minutes and has no more to look for."""

@@ -7,7 +7,7 @@ from typing import get_args
 
 import msgspec
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 import fjeld
@@ -29,6 +29,7 @@ from fjeld.propose.attach import settle
 from fjeld.propose.fixes import fix
 from fjeld.quantities import INCH, Fails, Length, NotKnown, Passes
 from tests.houses import inches, one_room
+from tests.often import often
 
 CORE = Path(fjeld.__file__).parent
 
@@ -498,7 +499,7 @@ def spoilt(drawing, n):
 
 
 @given(st.integers(0, 300), st.integers(0, 6))
-@settings(max_examples=14)
+@often(8)
 def test_a_fix_removes_its_finding_and_adds_no_worse(seed, n):
     drawing, memo = spoilt(one_room(seed), n), Memo()
     plan = derive(drawing, memo)

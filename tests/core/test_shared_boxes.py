@@ -3,7 +3,7 @@
 import random
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -20,6 +20,7 @@ from fjeld.propose.attach import attached, settle
 from fjeld.propose.offers import offer
 from fjeld.prove.proof import always_on, prove, still_live
 from tests.houses import assert_balanced, one_room
+from tests.often import often
 
 seeds = st.integers(0, 400)
 
@@ -40,7 +41,7 @@ def shared(seed):
 
 
 @given(seeds)
-@settings(max_examples=80)
+@often(40)
 def test_whatever_shares_a_box_is_wired_proven_and_balanced(seed):
     plan = derive(shared(seed))
     if any(c.nets.overflow for c in plan.circuits.values()):

@@ -1,7 +1,7 @@
 """Circuits that begin elsewhere than in the first panel: in a second one, or in an old box whose wires are known in part."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -24,6 +24,7 @@ from fjeld.prove.proof import prove
 from fjeld.prove.solve import Solver
 from fjeld.quantities import Fails, NotKnown, Passes
 from tests.houses import assert_balanced, inches, one_room
+from tests.often import often
 
 seeds = st.integers(0, 400)
 
@@ -81,7 +82,7 @@ def of_rule(plan, rule):
 
 
 @given(seeds)
-@settings(max_examples=40)
+@often(20)
 def test_what_is_on_a_second_panel_is_fed_proven_and_balanced(seed):
     plan = derive(two_panels(seed))
     feeder = plan.circuits["Q90"]
@@ -158,7 +159,7 @@ def test_a_panel_taken_away_leaves_its_circuits_to_the_first():
 
 
 @given(seeds)
-@settings(max_examples=40)
+@often(20)
 def test_what_begins_in_an_old_box_is_wired_and_rests_on_what_nobody_read(seed):
     plan = derive(from_old(seed, volume=40.0))
     circuit = plan.circuits["Q1"]

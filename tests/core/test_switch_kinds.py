@@ -3,7 +3,7 @@
 import random
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -16,6 +16,7 @@ from fjeld.prove.proof import always_on, prove
 from fjeld.prove.solve import Solver
 from tests.core.test_spice import agree
 from tests.houses import one_room
+from tests.often import often
 
 seeds = st.integers(0, 400)
 
@@ -34,7 +35,7 @@ def with_kinds(seed):
 
 
 @given(seeds)
-@settings(max_examples=80)
+@often(40)
 def test_every_control_is_proven_over_all_states_of_what_stands_in_it(seed):
     plan = derive(with_kinds(seed))
     for control, proof in prove(plan).items():

@@ -5,7 +5,7 @@ import math
 
 import msgspec
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.demo import job_file
@@ -28,6 +28,7 @@ from fjeld.propose.trees import (
     problem_of,
 )
 from tests.houses import one_room
+from tests.often import often
 
 
 def every_tree(root, boxes):
@@ -102,7 +103,7 @@ def test_with_too_many_orders_nothing_is_claimed(boot_plan):
 
 
 @given(st.integers(0, 300), st.sampled_from(["cheapest", "switch", "light"]))
-@settings(max_examples=25)
+@often(12)
 def test_a_tree_joins_every_box_once_follows_its_feed_and_leaves_the_panel_once(seed, feed):
     plan = derive(one_room(seed))
     for circuit in plan.circuits:
@@ -163,7 +164,7 @@ def test_without_boxes_or_panel_there_is_no_problem(boot_room):
 
 
 @given(st.integers(0, 300))
-@settings(max_examples=25)
+@often(12)
 def test_moving_a_box_re_lays_no_other_cable(seed):
     """A standing tree stays: attaching again changes nothing."""
     drawing = one_room(seed)

@@ -3,7 +3,7 @@
 import random
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -24,6 +24,7 @@ from fjeld.prove.solve import Solver, band
 from fjeld.quantities import Passes
 from tests.core.test_spice import agree
 from tests.houses import assert_balanced, inches, one_room
+from tests.often import often
 
 seeds = st.integers(0, 400)
 
@@ -46,7 +47,7 @@ def shared(seed, joining=None):
 
 
 @given(seeds)
-@settings(max_examples=60)
+@often(30)
 def test_everything_on_two_legs_is_fed_proven_and_balanced(seed):
     plan = derive(shared(seed))
     if plan.circuits["Q1"].nets.overflow:

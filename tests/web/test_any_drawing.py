@@ -13,6 +13,7 @@ from fjeld.drawing.validate import InvalidDrawing
 from fjeld.quantities import Length
 from fjeld.web.jobs import store
 from tests.houses import inches, one_room
+from tests.often import OFTEN
 
 PAGES = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
 
@@ -81,7 +82,7 @@ def test_every_page_stands_after_any_edits(as_, people, seed):
     die = random.Random(seed)
     job = store.create("x", one_room(seed * 7), people["owner"])
     client = as_("owner")
-    for _ in range(6):
+    for _ in range(4 * OFTEN):
         job.refresh_from_db()
         try:
             store.commit(job.pk, people["owner"], odd_edit(job.head.document.drawing, die))

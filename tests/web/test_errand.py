@@ -20,6 +20,7 @@ from fjeld.web.errand.logbook import log_of
 from fjeld.web.errand.picture import picture
 from fjeld.web.jobs.models import Job, Member, Record
 from tests.core.test_book import NEVER
+from tests.often import OFTEN
 from tests.web.errands import ALLOWED, R4, SWITCH, act, page, read, tick, words
 from tests.web.test_access import ROLES
 
@@ -434,7 +435,7 @@ def test_no_sequence_of_requests_passes_a_gate(started):
     """A die sends anything to the book; what is then done is held against the gates that must never be passed."""
     tasks = book(Errand("light"), "na")
     names = [t.id for t in tasks]
-    for seed in range(3):
+    for seed in range(2 * OFTEN):
         job, client = started(wants="light")
         die = random.Random(seed)
         passed = set()

@@ -4,7 +4,7 @@ import random
 
 import msgspec
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.django import TransactionTestCase
 
@@ -20,6 +20,7 @@ from fjeld.formats import document, history
 from fjeld.web.jobs import standing, store
 from fjeld.web.jobs.models import Document, Revision
 from tests.houses import inches
+from tests.often import often
 
 
 def head(job):
@@ -152,7 +153,7 @@ class TwoPeople(TransactionTestCase):
     """Random edits, undos and stale bases by two people."""
 
     @given(st.integers(0, 2**20))
-    @settings(max_examples=10)
+    @often(8)
     def test_nothing_acknowledged_is_lost(self, dice):
         from django.contrib.auth import get_user_model
 

@@ -20,6 +20,7 @@ from fjeld.quantities import Length
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Job
 from tests.houses import inches
+from tests.often import OFTEN
 
 PAGES = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
 HOUSES = ("tarn-house", "chandlers-loft")
@@ -39,9 +40,9 @@ def test_each_thing_can_be_chosen(opened, name):
     job, drawing, client = opened(name)
     seen = Counter()
     for n, (handle, item) in enumerate(drawing.items.items()):
-        # The first few of each kind, and every fifth after: the rest are alike.
+        # The first few of each kind, and every ninth after: the rest are alike.
         seen[type(item)] += 1
-        if seen[type(item)] > 5 and n % 5:
+        if seen[type(item)] > 4 and n % 9:
             continue
         if isinstance(item, Opening | Body | Panel | OldBox | Room | Storey | Join):
             pages = ("survey", "layout")
@@ -88,7 +89,7 @@ def odd(drawing, die):
 def test_no_page_fails_on_an_odd_house(opened, people, name, seed):
     job, _, client = opened(name)
     die = random.Random(seed)
-    for _ in range(6):
+    for _ in range(4 * OFTEN):
         job.refresh_from_db()
         try:
             store.commit(job.pk, people["owner"], odd(job.head.document.drawing, die), None)
