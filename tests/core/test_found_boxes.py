@@ -415,6 +415,48 @@ def test_what_cannot_be_read_is_told_at_its_place(spoilt, where):
     assert where in str(refused.value)
 
 
+# --- wires that stay in the box, from one switch to the next ---------------------------------
+
+BOTH_ENDS = {
+    "place": "switch",
+    "gangs": 2,
+    "cables": [{"id": 1, "cond": W}, {"id": 2, "cond": W}],
+    "joints": [["1.WH", "2.WH"], ["S1.t1", "S2.t1"], ["S1.t2", "S2.t2"]],
+    "devices": [
+        {"kind": "three-way", "id": "S1", "common": "1.BK"},
+        {"kind": "three-way", "id": "S2", "common": "2.BK"},
+    ],
+}
+WITH_A_FOUR_WAY = {
+    **BOTH_ENDS,
+    "joints": [["1.WH", "2.WH"], ["S1.t1", "F.a1"], ["S1.t2", "F.a2"], ["F.b1", "S2.t1"], ["F.b2", "S2.t2"]],
+    "devices": [*BOTH_ENDS["devices"], {"kind": "four-way", "id": "F"}],
+}
+
+
+@pytest.mark.parametrize("body", [BOTH_ENDS, WITH_A_FOUR_WAY])
+@pytest.mark.parametrize(("first", "second"), [("always", "sometimes"), ("sometimes", "always")])
+def test_both_positions_of_a_control_in_one_box_are_told(body, first, second):
+    assert {word for _, word in words(body)} == {"open"}
+    assert ask(body)["next"] == "R4"
+    reading = {"id": "R4", "words": {"1.BK": first, "2.BK": second}, **PROVEN}
+    feed = 0 if first == "always" else 1
+    told = words({**body, "readings": [reading]})
+    assert told[feed] == ("FEED", "settled")
+    assert told[1 - feed] == ("LEG", "settled")
+
+
+def test_two_switches_that_both_give_or_lead_round_in_a_circle_are_no_wiring():
+    reading = {"id": "R4", "words": {"1.BK": "always", "2.BK": "always"}, **PROVEN}
+    assert {word for _, word in words({**BOTH_ENDS, "readings": [reading]})} == {"contradictory"}
+    circle = {
+        **WITH_A_FOUR_WAY,
+        "joints": [["1.WH", "2.WH"], ["F.a1", "H.b1"], ["F.a2", "H.b2"], ["F.b1", "H.a1"], ["F.b2", "H.a2"], ["S.a", "1.BK"], ["S.b", "2.BK"]],
+        "devices": [{"kind": "four-way", "id": "F"}, {"kind": "four-way", "id": "H"}, {"kind": "switch", "id": "S"}],
+    }  # fmt: skip
+    assert {word for _, word in words(circle)} == {"open"}
+
+
 # --- boxes of whole houses, opened blind --------------------------------------------------
 
 

@@ -72,13 +72,13 @@ def test_what_holds_of_every_drawing(share):
         assert (plan.boxes, plan.materials, plan.begun) == (fresh.boxes, fresh.materials, fresh.begun), seed
         # What is found is found once: each looks at the same findings.
         findings, open_ = check(plan, memo), open_findings(plan, memo)
-        every_control_is_proven_or_told(plan, findings, open_, seed)
+        every_control_is_proven_or_told(plan, memo, findings, open_, seed)
         currents_balance(plan, open_, seed)
         nothing_open_passes(plan, findings, seed)
 
 
-def every_control_is_proven_or_told(plan, findings, open_, seed):
-    proofs = prove(plan)
+def every_control_is_proven_or_told(plan, memo, findings, open_, seed):
+    proofs = prove(plan, memo)
     told = {
         f.handles[0] for f in findings if f.rule.id == "control-proven" and not isinstance(f.verdict, Passes)
     }
@@ -131,13 +131,13 @@ def nothing_open_passes(plan, findings, seed):
 @pytest.mark.parametrize("share", range(4))
 def test_an_edit_elsewhere_renames_nothing_and_is_taken_back_whole(share):
     for seed in range(share, COUNT // 4, 4):
-        drawing = world(seed)
+        drawing, before, memo = planned(seed)
         room = min(drawing.of(Room))
         renamed = Revise(room, {"name": "Another name"})
         changes = settle(drawing, renamed, Mint(drawing.items))
         after = apply(drawing, changes)
         assert apply(after, invert(changes)) == drawing, seed
-        before, now = derive(drawing), derive(after)
+        now = derive(after, memo)
         assert [c.key for r in before.runs() for c in r.conductors] == [
             c.key for r in now.runs() for c in r.conductors
         ]

@@ -139,7 +139,7 @@ def test_a_join_to_a_box_of_another_circuit(as_, job, boot_room):
 
     points = boot_room.of(Point)
     for a in ("A1", "P1"):
-        for b in points:
+        for b in list(points)[::3]:
             if a != b:
                 assert post(client, job, "runs", "join", at="?circuit=Q1", a=a, b=b).status_code in (200, 422)
     for circuit in ("Q1", "Q2", "Q3"):

@@ -8,13 +8,14 @@ what is taken on must have been brought, and a neutral belongs to the circuit th
 from __future__ import annotations
 
 from collections import defaultdict
+from itertools import product
 
 import msgspec
 
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.beyond import Beyond, Role, beyonds
 from fjeld.finished.box.choice import Choice
-from fjeld.finished.box.found import MOST_CABLES, Device, FoundBox, Nets
+from fjeld.finished.box.found import MOST_CABLES, TERMINALS, Device, FoundBox, Nets
 
 #: What may stand on each terminal; ``x`` is nothing.
 _MAY: dict[tuple[str, str], str] = {
@@ -28,6 +29,11 @@ _MAY: dict[tuple[str, str], str] = {
     ("fan", "hot"): "lsx", ("fan", "light"): "lsx", ("fan", "neutral"): "nx",
     ("alarm", "hot"): "lx", ("alarm", "neutral"): "nx", ("alarm", "link"): "kx",
 }  # fmt: skip
+
+
+#: The two sides of a four-way switch, and every terminal that a traveller ends on.
+_PAIRS = (("a1", "a2"), ("b1", "b2"))
+_THROWS = ("t1", "t2", *_PAIRS[0], *_PAIRS[1])
 
 
 class Hypothesis(msgspec.Struct, frozen=True):
@@ -70,9 +76,11 @@ def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
         for places in at
     ]  # fmt: skip
     found: list[Hypothesis] = []
+    short = _short_wires(box, nets)
+    within = [dict(zip(short, letters, strict=True)) for letters in product(*(may[n] for n in short))]
     for chosen in Choice(box, nets, at, options).all():
-        for turned in (False, True):
-            made = _Reasoned(box, nets, at, chosen, turned).made()
+        for turned, carried in product((False, True), within):
+            made = _Reasoned(box, nets, at, chosen, carried, turned).made()
             if made is not None:
                 found.append(made)
     # That all of it is dead is always possible: where it is all that is, the record cannot be as it is.
@@ -80,13 +88,23 @@ def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
     return [] if lands and all(r == "DEAD" for h in found for r in h.roles) else found
 
 
+def _short_wires(box: FoundBox, nets: Nets) -> list[int]:
+    """The nets of wires that stay in the box, from one device to another: no cable tells what they carry."""
+    on: dict[int, set[str]] = defaultdict(set)
+    for device in box.devices:
+        for terminal in TERMINALS[device.kind]:
+            on[nets.of[f"{device.id}.{terminal}"]].add(device.id)
+    return [net for net, devices in on.items() if len(devices) > 1 and not nets.ends[net]]
+
+
 def _may(box: FoundBox, nets: Nets) -> dict[int, str]:
     """What each net may carry by the terminals it stands on."""
     may: dict[int, str] = {}
+    short = _short_wires(box, nets)
     for device in box.devices:
         for (kind, terminal), letters in _MAY.items():
             net = nets.of.get(f"{device.id}.{terminal}")
-            if kind == device.kind and net is not None and nets.ends[net]:
+            if kind == device.kind and net is not None and (nets.ends[net] or net in short):
                 may[net] = "".join(c for c in may.get(net, letters) if c in letters)
     return may
 
@@ -95,10 +113,16 @@ class _Reasoned:
     """One choice of roles, looked at as a whole: devices pass things on, circuits follow, and all must agree."""
 
     def __init__(
-        self, box: FoundBox, nets: Nets, at: list[list[int]], cables: tuple[Beyond, ...], turned: bool
+        self,
+        box: FoundBox,
+        nets: Nets,
+        at: list[list[int]],
+        cables: tuple[Beyond, ...],
+        within: dict[int, str],
+        turned: bool,
     ) -> None:
         self.box, self.nets, self.at, self.cables, self.turned = box, nets, at, cables, turned
-        self.carries: dict[int, str] = {}
+        self.carries: dict[int, str] = {**within}
         self.ways: dict[int, list[str]] = defaultdict(list)
         self.circuit: dict[int, str] = {}
         self.neutral_of: dict[int, str] = {}
@@ -198,7 +222,7 @@ class _Reasoned:
         return True
 
     def _four_way(self, device: Device) -> bool:
-        pairs = [{w for t in pair for w in self.ways.get(self._on(device, t)[0], ())} for pair in (("a1", "a2"), ("b1", "b2"))]  # fmt: skip
+        pairs = [{w for t in pair for w in self._toward(device, t)} for pair in _PAIRS]
         if not all(pairs):
             return True
         if pairs in ([{"t<"}, {"t>"}], [{"t>"}, {"t<"}]):
@@ -207,6 +231,29 @@ class _Reasoned:
                 self._passes(self._on(device, given)[0], self._on(device, end)[0])
             return True
         return pairs == [{"x-"}, {"x-"}]
+
+    def _toward(self, device: Device, terminal: str, seen: frozenset[str] = frozenset()) -> list[str]:
+        """Which way the traveller on a terminal goes, as seen from the device: in and out of a cable, or by a short wire."""
+        net = self._on(device, terminal)[0]
+        if net not in self.carries or self.nets.ends[net]:
+            return self.ways.get(net, [])
+        others = [(d, t) for d, t in self._throws_on(net) if (d.id, t) != (device.id, terminal)]
+        gives = [self._gives(d, t, seen | {device.id}) for d, t in others]
+        return [] if None in gives else ["t<" if g else "t>" for g in gives]
+
+    def _throws_on(self, net: int) -> list[tuple[Device, str]]:
+        return [(d, t) for d in self.box.devices for t in _THROWS if self.nets.of.get(f"{d.id}.{t}") == net]
+
+    def _gives(self, device: Device, terminal: str, seen: frozenset[str] = frozenset()) -> bool | None:
+        """Whether a switch gives to the traveller on a terminal, or takes from it; nothing where that is not told."""
+        if device.kind == "three-way":
+            return {"l": True, "s": False}.get(self._on(device, "common")[1])
+        if device.id in seen:
+            # Round in a circle of switches nothing is given.
+            return None
+        across = next(pair for pair in _PAIRS if terminal not in pair)
+        come = {w for t in across for w in self._toward(device, t, seen)}
+        return True if come == {"t<"} else False if come == {"t>"} else None
 
     def _through(self, device: Device) -> bool:
         """One side is brought, and brings the other; ``turned`` where it is fed at its load side."""
@@ -256,7 +303,7 @@ class _Reasoned:
             ways = self.ways[net]
             given = sum(1 for way in ways if way[1:] == "<")
             if what in ("l", "s", "n"):
-                if what == "l" and all(way == "l-" for way in ways):
+                if what == "l" and ways and all(way == "l-" for way in ways):
                     return False
                 brought = (min(given, 1) if what != "s" else given) + self.by_device[net]
                 if brought != 1 and not (brought == 0 and "s-" in ways):
@@ -266,11 +313,11 @@ class _Reasoned:
         return True
 
     def _two_ends(self, net: int, ways: list[str]) -> bool:
-        throws = sum(
-            self.nets.of.get(f"{d.id}.{t}") == net
-            for d in self.box.devices
-            for t in ("t1", "t2", "a1", "a2", "b1", "b2")
-        )
+        on = self._throws_on(net)
+        throws = len(on)
+        if not ways:
+            # A short wire from one switch to the next: one gives, the other takes.
+            return sorted(str(self._gives(d, t)) for d, t in on) == ["False", "True"]
         if len(ways) == 2:
             return not throws and sorted(ways) == ["t<", "t>"]
         return len(ways) == 1 and throws == 1
