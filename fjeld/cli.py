@@ -246,7 +246,10 @@ def _finished(args: argparse.Namespace) -> int:
     _show(
         {
             "figures": {f.name: _figure(f, unit) for f in answer.figures},
-            "said": [{"tone": s.tone, "words": s.words} for s in answer.said],
+            "said": [
+                {"tone": s.tone, "words": s.words, **({"basis": s.basis} if s.basis else {})}
+                for s in answer.said
+            ],
             "workings": [{"title": w.title, **_sum(w)} for w in answer.workings],
         }
     )

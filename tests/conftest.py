@@ -50,8 +50,8 @@ def boot_plan(boot_room):
 
 #: Files that take longest, the longest first: two workers end together only if the short ones come last.
 LONG = (
-    "test_worlds", "test_errand_whole", "test_house", "test_ordinary_use", "test_whole_houses", "test_forms", "test_ways", "test_errand", "test_served_twice",
-    "test_found_boxes", "test_keeping", "test_tarn_house", "test_protection", "test_stages", "test_any_drawing", "test_kills", "test_lockouts", "test_shared_boxes",
+    "test_errand_whole", "test_worlds", "test_house", "test_whole_houses", "test_errand", "test_ways", "test_lockouts", "test_found_boxes", "test_ordinary_use",
+    "test_access", "test_pages", "test_walk", "test_served_twice", "test_stages", "test_forms", "test_offline", "test_tarn_house", "test_keeping", "test_any_drawing",
 )  # fmt: skip
 
 

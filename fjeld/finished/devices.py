@@ -7,6 +7,7 @@ from typing import Literal
 import msgspec
 
 from fjeld.finished.answer import Answer, Figure, NotAsked, Said
+from fjeld.finished.rooms import use_of
 from fjeld.practice import Practice, rules
 from fjeld.practice.kinds import KG_PER_LB
 from fjeld.quantities import FOOT, Length, Line, Working, at_most
@@ -132,11 +133,11 @@ class ExtendsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
     """What it sets off: protection, and what a new outlet must be."""
-    said = []
+    said, room = [], use_of(asked.room)
     if rules.ARC_FAULT in practice:
         short = at_most(asked.way.mm, SHORT_EXTENSION) and not asked.new
         basis = practice.rule(rules.ARC_FAULT).shown_basis
-        if asked.room in practice[rules.ARC_FAULT] and not short:
+        if room in practice[rules.ARC_FAULT] and not short:
             said.append(
                 Said(
                     "needs",
@@ -144,7 +145,7 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
                     basis,
                 )
             )
-        elif asked.room in practice[rules.ARC_FAULT]:
+        elif room in practice[rules.ARC_FAULT]:
             said.append(
                 Said(
                     "passes",
@@ -157,6 +158,11 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
     if rules.RESIDUAL in practice:
         words = f"A {practice[rules.RESIDUAL] * 1000:g} mA residual-current device for what is new, and for its cable where that is hidden in a wall"
         said.append(Said("needs", words, practice.rule(rules.RESIDUAL).shown_basis))
+        said.append(Said("ask", "With none in the board: a fused unit with one at its start protects what follows; the cable up to it, where it is hidden, still wants one ahead", "BS 7671 411.3.3, 522.6"))  # fmt: skip
+        if room == "bath":
+            said.append(
+                Said("ask", "In a bathroom it may have to be notified before it is begun", "Part P; ask")
+            )
     if not said:
         said.append(Said("passes", "Nothing further is set off by the rules that were looked at"))
     return Answer((Figure("new cable", asked.way.mm),), tuple(said))
@@ -165,10 +171,10 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
 def _new_outlet(asked: ExtendsAsked, practice: Practice) -> list[Said]:
     if rules.GROUND_FAULT not in practice:
         return []
-    found = [Said("advice", "A new outlet is tamper-resistant")]
-    if asked.room == "outdoors":
+    found, room = [Said("advice", "A new outlet is tamper-resistant")], use_of(asked.room)
+    if room == "outdoors":
         found.append(Said("advice", "Outdoors it is weather-resistant, under a cover that closes over a plug"))
-    if asked.room in practice[rules.GROUND_FAULT] or asked.near_water:
+    if room in practice[rules.GROUND_FAULT] or asked.near_water:
         found.append(
             Said(
                 "needs",
@@ -273,13 +279,13 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
         )
     if practice.metric:
         return Answer((), _british(asked))
-    said = []
+    said, room = [], use_of(asked.room)
     if asked.ground == "not known":
         said.append(Said("ask", "Whether the ground is a ground: look for it, then read it"))
     if asked.what == "outlet":
         if asked.ground == "no":
             said.append(_without_ground(asked.protective))
-        if asked.room in practice[rules.GROUND_FAULT] or asked.near_water:
+        if room in practice[rules.GROUND_FAULT] or asked.near_water:
             said.append(
                 Said(
                     "passes" if asked.protective else "needs",
@@ -287,7 +293,7 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
                     practice.rule(rules.GROUND_FAULT).shown_basis,
                 )
             )
-        if asked.room in practice[rules.ARC_FAULT]:
+        if room in practice[rules.ARC_FAULT]:
             said.append(
                 Said(
                     "needs",
@@ -296,6 +302,8 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
                 )
             )
         said.append(Said("advice", "It is tamper-resistant"))
+        if room == "outdoors":
+            said.append(Said("needs", "It is weather-resistant, under a cover that closes over a plug", "NEC 2023 406.4(D)(6), 406.9(B)"))  # fmt: skip
     elif asked.ground == "no":
         words = {
             "switch": "A plate and screws that are not metal, or ground-fault protection ahead of it",

@@ -6,8 +6,10 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.finished.answer import Answer, Said
+from fjeld.finished.answer import Answer, NotAsked, Said
+from fjeld.finished.rooms import use_of
 from fjeld.practice import Practice, rules
+from fjeld.practice.finished.sources import sources
 from fjeld.quantities import FOOT, Length, at_least, at_most
 
 #: An outlet outside counts where it is no higher above the ground than this, mm.
@@ -33,9 +35,8 @@ def outdoors(asked: OutdoorsAsked, practice: Practice) -> Answer:
     else:
         said.append(Said("needs", "A box that is listed for wet places, or one flush in the wall behind a gasketed fitting on a flat block"))  # fmt: skip
         said += _outlet(asked, practice) if asked.what == "outlet" else []
-        if asked.circuit == "bathroom":
-            said.append(Said("fails", "A bathroom's circuit feeds nothing outside", "NEC 2023 210.11(C)(3)"))
-        if asked.inside in practice[rules.ARC_FAULT]:
+        said += _circuit(asked)
+        if asked.inside and use_of(asked.inside) in practice[rules.ARC_FAULT]:
             basis = practice.rule(rules.ARC_FAULT).shown_basis
             said.append(Said("ask", "The point outside wants no arc-fault protection; what is extended from that room may", basis))  # fmt: skip
     said += [
@@ -67,6 +68,19 @@ def _outlet(asked: OutdoorsAsked, practice: Practice) -> list[Said]:
     if asked.height is not None and not asked.height.unknown and not at_most(asked.height.mm, COUNTS_OUTSIDE):
         found.append(Said("advice", "That high above the ground it does not count as the outlet that is asked for outside", "NEC 2023 210.52(E)"))  # fmt: skip
     return found
+
+
+def _circuit(asked: OutdoorsAsked) -> list[Said]:
+    """Whether the circuit feeds what is outside; raises :class:`NotAsked` where it is none that is known."""
+    if not asked.circuit:
+        return []
+    known = sources().na.circuits
+    kind = known.get(asked.circuit)
+    if kind is None:
+        raise NotAsked(f"circuit: “{asked.circuit[:40]}” is none of: {', '.join(known)}")
+    if asked.what in kind.feeds and (not kind.rooms or "outdoors" in kind.rooms):
+        return []
+    return [Said("fails", f"Not from it: {kind.why}", kind.basis)]
 
 
 def _british(asked: OutdoorsAsked, practice: Practice) -> list[Said]:

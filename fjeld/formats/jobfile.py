@@ -20,6 +20,7 @@ from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, LoadRef, Photometry, Point
 from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import problems_of
+from fjeld.formats.one_of import one_of
 from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, Unit, UnreadableLength, parse_length
 
@@ -240,7 +241,7 @@ def convert(value: Any, kind: type[Any], path: str, unit: Unit) -> Any:
         return msgspec.convert(value, kind, dec_hook=read, str_keys=True)
     except msgspec.ValidationError as error:
         words, _, place = str(error).partition(" - at `$")
-        raise JobFileError(f"{path}{place.rstrip('`')}: {_said(words)}") from None
+        raise JobFileError(f"{path}{place.rstrip('`')}: {_said(words)}{one_of(kind, words, place)}") from None
 
 
 def _said(words: str) -> str:

@@ -30,7 +30,8 @@ class Thumb:
 
     def go(self, found):
         """Press what leads to another page, or to this one again."""
-        with self.page.expect_navigation():
+        # Its scripts have run by then; nobody looks at its fonts here.
+        with self.page.expect_navigation(wait_until="domcontentloaded"):
             self.press(found)
 
     def figure(self, text):

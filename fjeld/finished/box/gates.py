@@ -13,6 +13,7 @@ from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.infer import EndIs, Inferred
 from fjeld.finished.devices import ExtendsAsked, extends
 from fjeld.finished.figured import bad
+from fjeld.finished.rooms import use_of
 from fjeld.finished.work import LoadAsked, LoadItem, load_left
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.sources import Feeds, sources
@@ -20,6 +21,10 @@ from fjeld.quantities import Length
 
 Is = Literal["yes", "change", "unknown", "no"]
 Wants = Literal["", "light", "outlet", "alarm", "fan", "switch", "heater", "same switch"]
+
+
+#: How a gate begins that waits for the room.
+WHICH_ROOM = "say which room it is in"
 
 
 class Facts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -207,14 +212,27 @@ def _kind(found: Inferred, facts: Facts, practice: Practice) -> Gate:
     wants = "light" if facts.wants == "same switch" else facts.wants
     if wants in kind.fused:
         return _fused(asks, wants, kind, facts, practice)
-    here = not kind.rooms or facts.room in kind.rooms
+    here = not kind.rooms or (bool(facts.room) and use_of(facts.room) in kind.rooms)
+    if wants == "outlet" and wants in kind.feeds and here and (own := _on_its_own(asks, facts, practice)):
+        return own
     if (wants in kind.feeds and here) or (wants in kind.alone and facts.one_bathroom and here):
         return Gate(
             "G4", asks, "yes", f"a circuit of this kind ({facts.circuit}) may feed it", basis=kind.basis
         )
     if wants in kind.feeds and not facts.room:
-        return Gate("G4", asks, "unknown", f"say which room it is in: {kind.why}", basis=kind.basis)
+        return Gate("G4", asks, "unknown", f"{WHICH_ROOM}: {kind.why}", basis=kind.basis)
     return Gate("G4", asks, "no", _not_from(kind), basis=kind.basis)
+
+
+def _on_its_own(asks: str, facts: Facts, practice: Practice) -> Gate | None:
+    """An outlet in a room whose outlets are on circuits of their own."""
+    own = sources().local(practice.metric).own
+    if own and not facts.room:
+        return Gate("G4", asks, "unknown", f"{WHICH_ROOM}: the outlets of some have circuits of their own")
+    mine = own.get(use_of(facts.room)) if facts.room else None
+    if mine is None or facts.circuit in mine.circuits:
+        return None
+    return Gate("G4", asks, "no" if mine.all else "unknown", mine.why, basis=mine.basis)
 
 
 def _fused(asks: str, wants: str, kind: Feeds, facts: Facts, practice: Practice) -> Gate:

@@ -7,12 +7,13 @@ from collections.abc import Sequence
 from msgspec.structs import replace
 
 from fjeld.derive.old import code_of
-from fjeld.drawing.errand import Errand
+from fjeld.drawing.errand import Errand, Spot, length_of
 from fjeld.drawing.old_box import Held, Lead, OldBox, OldCable, Tail
 from fjeld.finished.box.found import TERMINALS, Cable, Device, FoundBox, Reading
 from fjeld.finished.box.gates import Facts, Wants
 from fjeld.finished.work import LoadItem
-from fjeld.quantities import Length
+from fjeld.practice import Practice, rules
+from fjeld.quantities import Length, at_most
 
 #: Names of devices by what they are: S for a switch of any kind, and so on.
 _LETTERS = {"switch": "S", "three-way": "S", "four-way": "S", "outlet": "O", "protective": "O", "fused unit": "U", "light": "F", "fan": "F", "alarm": "A"}  # fmt: skip
@@ -111,20 +112,41 @@ def drawn_as(old: OldBox, found: FoundBox) -> OldBox:
     return replace(old, place=found.place, cables=tuple(cables), held=held)
 
 
-_WANTS: dict[str, Wants] = {
-    "light": "light", "outlet": "outlet", "outdoors": "light", "alarms": "alarm", "loose splice": "",
-}  # fmt: skip
+_WANTS: dict[str, Wants] = {"light": "light", "outlet": "outlet", "alarms": "alarm", "loose splice": ""}
 
 
 def facts_of(
-    old: OldBox, errand: Errand, use: str = "", way: Length | None = None, minutes: float = 0.0
+    old: OldBox,
+    errand: Errand,
+    practice: Practice,
+    use: str = "",
+    way: Length | None = None,
+    minutes: float = 0.0,
 ) -> Facts:
-    """What is known of an old box beside its wires, for the gates: the ``use`` of its room, the ``way`` and its ``minutes``."""
-    wants: Wants = "same switch" if errand.same_switch else _WANTS.get(errand.wants, "")
+    """What is known of an old box beside its wires, for the gates: the ``use`` of its room, the ``way`` and its ``minutes``.
+
+    What is wanted outside is outside, whatever room it is fed from.
+    """
+    out = errand.wants == "outdoors"
+    wants: Wants = (
+        "same switch"
+        if errand.same_switch
+        else errand.spot.outside or "light"
+        if out
+        else _WANTS.get(errand.wants, "")
+    )
     return Facts(
-        wants=wants, room=use, circuit=old.serves, breaker=None if old.amps is None else float(old.amps),
+        wants=wants, room="outdoors" if out else use, near_water=_near_water(errand.spot, practice), circuit=old.serves, breaker=None if old.amps is None else float(old.amps),
         gauges=tuple(c.gauge for c in old.cables), volume=None if old.volume is None else float(old.volume), size=old.size,
         depth=old.depth, clamps=old.clamps, ground=old.ground, condition=old.condition, opening=old.opening,
         reachable=old.accessible, one_circuit=old.alone, way=way, minutes=minutes,
         loads=None if old.beside is None else (LoadItem(1, float(old.beside), "what hangs on it"),),
     )  # fmt: skip
+
+
+def _near_water(spot: Spot, practice: Practice) -> bool:
+    """Whether the spot is as near to a basin or a tub as makes an outlet want protection."""
+    if not spot.by_water or rules.GROUND_FAULT_WATER not in practice:
+        return False
+    away = length_of(spot.from_water)
+    return away is None or at_most(away, practice[rules.GROUND_FAULT_WATER])

@@ -6,6 +6,7 @@ from functools import cache
 
 import msgspec
 
+from fjeld.drawing.building import RoomUse
 from fjeld.practice.finished import read_table
 
 
@@ -14,11 +15,20 @@ class Feeds(msgspec.Struct, frozen=True):
     ``fused`` what it feeds only through a fused unit; and why not the rest."""
 
     feeds: tuple[str, ...]
-    rooms: tuple[str, ...] = ()
+    rooms: tuple[RoomUse, ...] = ()
     alone: tuple[str, ...] = ()
     fused: tuple[str, ...] = ()
     why: str = ""
     basis: str = ""
+
+
+class Own(msgspec.Struct, frozen=True):
+    """The circuits that a room's outlets are on: ``all`` of them, or those that are asked for there."""
+
+    circuits: tuple[str, ...]
+    why: str
+    basis: str
+    all: bool = False
 
 
 class Changes(msgspec.Struct, frozen=True):
@@ -52,7 +62,7 @@ class Sheath(msgspec.Struct, frozen=True):
 
 
 class Local(msgspec.Struct, frozen=True):
-    """What is of one practice: kinds of circuit, the VA that a new point adds where nobody says, and kinds of cable.
+    """What is of one practice: kinds of circuit, rooms whose outlets have circuits of their ``own``, the VA that a new point adds where nobody says, and kinds of cable.
 
     ``fuse`` is that of a fused unit for lights, A, and ``after_fuse`` the thinnest cable behind it.
     """
@@ -60,6 +70,7 @@ class Local(msgspec.Struct, frozen=True):
     circuits: dict[str, Feeds]
     adds: dict[str, float]
     sheaths: dict[str, Sheath]
+    own: dict[RoomUse, Own] = {}
     fuse: float = 0.0
     after_fuse: str = ""
 

@@ -8,7 +8,7 @@ import msgspec
 
 from fjeld.drawing.building import RoomUse
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.box.gates import Gate
+from fjeld.finished.box.gates import WHICH_ROOM, Gate
 from fjeld.finished.box.source import Source as Judged
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
@@ -53,6 +53,11 @@ _LABELS = {
 }  # fmt: skip
 
 
+def _room(gate: Gate, use: str) -> GateRow:
+    uses = [(u, u) for u in get_args(RoomUse) if u != "other"]
+    return GateRow(gate, "use", "The room", "" if use == "other" else use, (*uses, ("", "?")), "")
+
+
 def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow]:
     def yes_no(field: str) -> GateRow:
         value = getattr(old, field)
@@ -67,7 +72,8 @@ def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow
         return [ground, GateRow(gate, "condition", "Its wires", old.condition, CONDITIONS, "")]
     if gate.id == "G4":
         kinds = [(k, k) for k in sources().local(practice.metric).circuits]
-        return [GateRow(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")), "")]
+        serves = GateRow(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")), "")
+        return [serves, _room(gate, use)] if gate.words.startswith(WHICH_ROOM) else [serves]
     if gate.id == "G5":
         read = {c.gauge for c in old.cables}
         gauge = read.pop() if len(read) == 1 else ""
@@ -87,8 +93,7 @@ def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow
             yes_no("clamps"),
         ]
     if gate.id == "G9":
-        uses = [(u, u) for u in get_args(RoomUse) if u != "other"]
-        return [GateRow(gate, "use", "The room", "" if use == "other" else use, (*uses, ("", "?")), "")]
+        return [_room(gate, use)]
     if gate.id in ("G8", "G10", "G12"):
         return [yes_no(_ASKED[gate.id])]
     return [GateRow(gate, "", "", "", (), "")]

@@ -117,7 +117,9 @@ def judged_by(box: FoundBox, old: OldBox, drawing: Drawing, practice: Practice) 
         way = Length(sum(leg.mm for leg in lengths)) if lengths else None
         minutes = 0.0 if chosen.blocked else chosen.minutes.total
     try:
-        judged = source(box, facts_of(old, errand, "" if use == "other" else use, way, minutes), practice)
+        judged = source(
+            box, facts_of(old, errand, practice, "" if use == "other" else use, way, minutes), practice
+        )
     except NotAsked as wrong:
         return None, str(wrong)
     if errand.wants not in NEW:
