@@ -159,3 +159,10 @@ def test_an_outlet_near_water_is_told_by_its_spot(away, near):
     assert facts.near_water is near
     gate = next(g for g in source(read_box(OUTLET), facts, load("na")).gates if g.id == "G9")
     assert ("Ground-fault" in gate.words) is near
+
+
+def test_the_rooms_that_circuits_are_of_are_uses_of_a_room():
+    local = sources().na
+    named = {room for kind in local.circuits.values() for room in kind.rooms} | {*local.own}
+    assert named <= {*USES}
+    assert {circuit for own in local.own.values() for circuit in own.circuits} <= {*local.circuits}

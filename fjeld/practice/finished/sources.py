@@ -6,7 +6,6 @@ from functools import cache
 
 import msgspec
 
-from fjeld.drawing.building import RoomUse
 from fjeld.practice.finished import read_table
 
 
@@ -15,7 +14,7 @@ class Feeds(msgspec.Struct, frozen=True):
     ``fused`` what it feeds only through a fused unit; and why not the rest."""
 
     feeds: tuple[str, ...]
-    rooms: tuple[RoomUse, ...] = ()
+    rooms: tuple[str, ...] = ()
     alone: tuple[str, ...] = ()
     fused: tuple[str, ...] = ()
     why: str = ""
@@ -70,7 +69,7 @@ class Local(msgspec.Struct, frozen=True):
     circuits: dict[str, Feeds]
     adds: dict[str, float]
     sheaths: dict[str, Sheath]
-    own: dict[RoomUse, Own] = {}
+    own: dict[str, Own] = {}
     fuse: float = 0.0
     after_fuse: str = ""
 
