@@ -242,7 +242,7 @@ def _finished(args: argparse.Namespace) -> int:
     practice = practices.load(args.practice)
     question = finished.QUESTIONS[args.command]
     unit = finished.unit_of(practice)
-    answer = question.answer(read(_bytes(args.file), question.asked, unit), practice)
+    answer = question.ask(read(_bytes(args.file), question.asked, unit), practice)
     _show(
         {
             "figures": {f.name: _figure(f, unit) for f in answer.figures},

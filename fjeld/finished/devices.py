@@ -25,7 +25,7 @@ TAKES, MOST_BENDS = {"14": 13, "12": 9}, 360.0
 class HangsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What is to hang, its weight in ``lb`` or ``kg``, and what its box is marked for, in the same."""
 
-    what: Literal["light", "fan"] = "light"
+    what: Literal["light", "wall light", "fan"] = "light"
     lb: float | None = None
     kg: float | None = None
     marked: float | None = None
@@ -40,8 +40,11 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
     kg = (asked.lb if asked.lb is not None else asked.kg or 0.0) * scale
     mark = None if asked.marked is None else asked.marked * scale
     figures = (Figure("weight, kg", kg, "count"), Figure("weight, lb", kg / KG_PER_LB, "count"))
-    if asked.what == "light":
-        return Answer(figures, (_light(kg, mark, practice),))
+    if asked.what != "fan":
+        on_wall = asked.what == "wall light" and rules.WALL_LIGHT_WEIGHT in practice
+        return Answer(
+            figures, (_wall_light(kg, practice) if on_wall and mark is None else _light(kg, mark, practice),)
+        )
     if rules.FAN_BOX not in practice:
         return Answer(
             figures,
@@ -65,6 +68,13 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
     else:
         said = Said("passes", "Its box carries it", basis)
     return Answer(figures, (said,))
+
+
+def _wall_light(kg: float, practice: Practice) -> Said:
+    basis = practice.rule(rules.WALL_LIGHT_WEIGHT).shown_basis
+    if kg <= practice[rules.WALL_LIGHT_WEIGHT] + 1e-6:
+        return Said("passes", "A device box carries it, by two No. 6 screws or larger", basis)
+    return _light(kg, None, practice)
 
 
 def _light(kg: float, mark: float | None, practice: Practice) -> Said:

@@ -11,6 +11,7 @@ from fjeld.finished import between, devices, fits, fittings, outdoors, spot, way
 from fjeld.finished import terminals as landings
 from fjeld.finished import water as by_water
 from fjeld.finished.answer import Answer, NotAsked
+from fjeld.finished.plain import plain
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished import Habits, habits
 from fjeld.quantities import Unit
@@ -25,6 +26,10 @@ class Question(msgspec.Struct, frozen=True):
     title: str
     asked: type[msgspec.Struct]
     answer: Callable[[Any, Practice], Answer]
+
+    def ask(self, asked: Any, practice: Practice) -> Answer:
+        """Its answer; raises :class:`NotAsked` where it cannot be answered as it is asked."""
+        return self.answer(plain(asked), practice)
 
 
 def unit_of(practice: Practice) -> Unit:

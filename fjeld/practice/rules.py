@@ -198,6 +198,7 @@ ZONE_RATING = rule("zone-rating")
 
 # --- gone by ---
 
+WALL_LIGHT_WEIGHT = given("wall-light-weight", KILOGRAMS)
 ARC_FAULT_BREAKER = given("arc-fault-breaker", AMPS)
 ARC_FAULT_SIMILAR = given("arc-fault-similar", NAMES)
 BATH_SEALED = given("bath-sealed", several(DIGIT, DIGIT, DIGIT))

@@ -166,3 +166,39 @@ def test_the_rooms_that_circuits_are_of_are_uses_of_a_room():
     named = {room for kind in local.circuits.values() for room in kind.rooms} | {*local.own}
     assert named <= {*USES}
     assert {circuit for own in local.own.values() for circuit in own.circuits} <= {*local.circuits}
+
+
+@pytest.mark.parametrize(("what", "lb", "fits"), [("wall light", 6, True), ("wall light", 6.1, True), ("wall light", 51, False), ("light", 50, True), ("light", 50.1, False)])  # fmt: skip
+def test_a_light_on_a_wall_hangs_by_two_screws_up_to_its_weight(tmp_path, capsys, what, lb, fits):
+    done, found = told(tmp_path, capsys, "hangs", what=what, lb=lb)
+    assert (done == 0) is fits
+    assert ("two No. 6 screws" in found["said"][0]["words"]) is (what == "wall light" and lb <= 6)
+
+
+@pytest.mark.parametrize(
+    ("command", "asked", "words"),
+    [
+        ("pull", {"legs": ["5'", -3]}, "legs 2: it is not below nothing"),
+        ("pull", {"legs": ["5'", "?"]}, "legs 2: not measured yet"),
+        ("transfer", {"surface": "?", "plate": "3 1/2", "pilot": "1"}, "surface: not measured yet"),
+        ("transfer", {"surface": "1/2", "plate": -89, "pilot": "1"}, "plate: it is not below nothing"),
+        ("hangs", {"what": "fan", "lb": -3}, "lb: it is not below nothing"),
+        ("load", {"breaker": 15, "loads": [{"count": -6, "va": 9}]}, "count: it is not below nothing"),
+        ("void", {"depth": "5 1/2", "lowest": -4}, "lowest: it is not below nothing"),
+        ("eave", {"heel": "4", "rise": -2, "plate": "3 1/2", "needs": "12"}, "rise: it is not below nothing"),
+    ],
+)
+def test_what_is_not_measured_or_below_nothing_is_not_reckoned_with(tmp_path, capsys, command, asked, words):
+    done, said = told(tmp_path, capsys, command, **asked)
+    assert done == 2
+    assert words in said
+
+
+def test_a_place_may_lie_to_either_side_of_where_one_measures_from(tmp_path, capsys):
+    done, found = told(tmp_path, capsys, "spot", box="cut-in-1", left=-100, right="14 1/2")
+    assert done == 0
+    _, blank = told(tmp_path, capsys, "spot", box="cut-in-1", left="0", right="?")
+    _, open_ = told(tmp_path, capsys, "spot", box="cut-in-1", left="0")
+    assert blank == open_, "what is not measured is as though it were not there"
+    assert "to" not in open_["figures"]
+    assert found["figures"]["from"]

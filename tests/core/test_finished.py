@@ -21,7 +21,7 @@ from fjeld.quantities import INCH, Length
 
 def ask(name, practice="na", **asked):
     question, rules = QUESTIONS[name], load(practice)
-    return question.answer(read(json.dumps(asked).encode(), question.asked, unit_of(rules)), rules)
+    return question.ask(read(json.dumps(asked).encode(), question.asked, unit_of(rules)), rules)
 
 
 def inches(answer, name):
@@ -505,7 +505,7 @@ def test_flexible_conduit_as_a_ground(way, amps, tone):
         ("fits", {"cables": ["thick"]}, "is no cable"),
         ("fits", {"size": "barrel"}, "there is no box"),
         ("hangs", {}, "say its weight"),
-        ("link", {"smoke": -1}, "there are none"),
+        ("link", {"smoke": -1}, "below nothing"),
         ("dimmer", {"load": 1, "most": 2, "sides": 3}, "at none of its sides"),
         ("height", {}, "say what its top"),
         ("height", {"top": '80"'}, "are wanted"),

@@ -35,7 +35,7 @@ def test_how_high_it_is_clears_nothing_until_somebody_says_it():
     assert tones(ask("water", what="switch", by="tub", away='2"')) == ["passes"]
     assert tones(ask("water", what="light", by="shower", away="0")) == ["needs"]
     assert tones(ask("water", what="outlet", by="basin", away='12"')) == ["needs"]
-    with pytest.raises(NotAsked, match="sideways"):
+    with pytest.raises(NotAsked, match="away: not measured"):
         ask("water", what="fan", away="?")
 
 

@@ -114,7 +114,7 @@ def question(request: HttpRequest, name: str) -> HttpResponse:
         return render(request, "bench/question.html", context(Page(asked, fields, practice, _choices(), unit)))
     try:
         typed = read(asked, practice, request.GET)
-        answer = asked.answer(typed, practice)
+        answer = asked.ask(typed, practice)
     except NotAsked as wrong:
         page = Page(asked, fields, practice, _choices(), unit, refused=str(wrong))
         return render(request, "bench/question.html", context(page), status=422)

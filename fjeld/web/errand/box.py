@@ -172,7 +172,10 @@ def _stead(
 
 def _carried(kg: float, becomes: str, old: OldBox, practice: Practice) -> tuple[Said, ...]:
     """Whether its box carries what hangs there, by its mark; of one that nobody has looked at that is not known."""
-    what: Literal["fan", "light"] = "fan" if becomes == "fan" else "light"
+    on_ceiling = old.place in ("", "ceiling")
+    what: Literal["fan", "light", "wall light"] = (
+        "fan" if becomes == "fan" else "light" if on_ceiling else "wall light"
+    )
     if old.marked is None and not practice.metric and what == "fan":
         return (Said("ask", "Whether its box is listed and marked for a fan: look for the mark inside it"),)
     return hangs(HangsAsked(what, kg=kg, marked=old.marked or None), practice).said
