@@ -165,6 +165,8 @@ def _elsewhere(ask: Ask, found: Path, unit: Unit) -> str:
     height = found.ground.heights[0]
     if ask.id == "source" and height is not None:
         return format_length(height, unit)
+    if ask.id == "insulation" and found.ground.errand.way.insulated is not None:
+        return "As told: yes" if found.ground.errand.way.insulated else "As told: no"
     return {"there": "It is, by the measures", "clear": "Not, by the measures"}.get(
         by_measure(ask, found.chosen) or "", ""
     )

@@ -18,7 +18,8 @@ def picture(
     carries: Mapping[str, str],
     held: str = "",
     within: tuple[int, int] | None = None,
-    metric: bool = False,
+    *,
+    metric: bool,
 ) -> str:
     """The box as SVG. ``carries`` is what each end is known to carry, in a word; ``held`` the end in hand;
     ``within`` the px of another drawing that it stands in, ``metric`` whether terminals have their British marks."""

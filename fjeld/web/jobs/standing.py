@@ -116,8 +116,8 @@ def _of_errand(plan: Plan, findings: list[Finding]) -> Card:
         else "Its old box is not opened yet"
     )
     return {
-        "words": words, "open": len(findings), "danger": sum(f.severity == "danger" for f in findings), "next": "survey", "errand": True,
-        "svg": picture(as_found(old), {}, within=(280, 170)) if n else "",
+        "words": plan.practice.said(words), "open": len(findings), "danger": sum(f.severity == "danger" for f in findings), "next": "survey", "errand": True,
+        "svg": picture(as_found(old), {}, within=(280, 170), metric=plan.practice.metric) if n else "",
     }  # fmt: skip
 
 
