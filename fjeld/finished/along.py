@@ -71,7 +71,8 @@ def end_of(leg: Leg) -> int:
     return 0 if nodes & {OVER[0], UNDER[0]} else 1
 
 
-def _below(leg: Leg) -> bool:
+def is_below(leg: Leg) -> bool:
+    """Whether a leg leads down, under the floor."""
     return bool({leg.a, leg.b} & {*UNDER})
 
 
@@ -96,7 +97,7 @@ def _at(ask: Ask, end: int) -> Ask:
 
 def _wanted(name: str, leg: Leg, ground: Ground) -> bool:
     """Whether a measure of an end is worth asking for, by what is known of it."""
-    end, below = end_of(leg), _below(leg)
+    end, below = end_of(leg), is_below(leg)
     plate, depth, went = plate_of(ground, end), depth_of_bay(ground, end, below), None
     match name:
         case "room":
@@ -144,7 +145,7 @@ def _transfer(leg: Leg, ground: Ground, unit: Unit) -> Detail:
         steel = f"Off by up to {format_length(free, unit)} it needs no steel plate" if free > 0 else "It needs a steel plate wherever it comes out"  # fmt: skip
         said = Said("advice", f"{steel}; by more than {format_length(inside, unit)} it misses the wall")
         answer = msgspec.structs.replace(answer, figures=answer.figures[:3], said=(said,))
-    wood = "the floor and the plate" if _below(leg) else "the plates"
+    wood = "the floor and the plate" if is_below(leg) else "the plates"
     to = answer.figures[0].value
     marks = [f"Middle of {wood}: {format_length(to, unit)} from {MET[plate.met]}, toward the wall and into it"]
     marks += _mended(ground, end, to, unit) if miss is None else [s.words for s in answer.said]
@@ -166,7 +167,7 @@ def _mended(ground: Ground, end: int, to: float, unit: Unit) -> Iterator[str]:
 
 def _sounding(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     """How far the bay is open, and where what stands in it is."""
-    end, below = end_of(leg), _below(leg)
+    end, below = end_of(leg), is_below(leg)
     plate, depth = plate_of(ground, end), depth_of_bay(ground, end, below)
     went = length_of(plate.went)
     if depth is None or went is None:

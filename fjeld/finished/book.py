@@ -18,7 +18,7 @@ from fjeld.finished.along import Detail
 from fjeld.finished.box.found import GROUNDS, FoundBox, nets
 from fjeld.finished.box.makeup import Made, What
 from fjeld.finished.figured import Figured, figured
-from fjeld.finished.routes import Route
+from fjeld.finished.routes import Leg, Route
 from fjeld.finished.work import PatchAsked, harder_by, patch
 from fjeld.practice.finished import minutes, read_table
 from fjeld.practice.finished.spots import spots
@@ -159,15 +159,19 @@ def _cut(task: Task, errand: Errand) -> Task:
     )
 
 
+def leg_steps(route: Route) -> dict[str, Leg]:
+    """Each leg of a way by the step that it is made in; the last keeps the name that others wait for."""
+    names = [f"way {n}" for n in range(1, len(route.made))]
+    return dict(zip((*names, "way"), route.made, strict=False))
+
+
 def _legs(task: Task, route: Route, metric: bool, measured: Sequence[Detail]) -> list[Task]:
-    """A step for each leg of the way, one after another; the last keeps the name that others wait for."""
-    made = route.made
+    """A step for each leg of the way, one after another."""
     found: list[Task] = []
-    for n, leg in enumerate(made, 1):
-        last = n == len(made)
+    for name, leg in leg_steps(route).items():
         found.append(
             msgspec.structs.replace(
-                task, id=task.id if last else f"{task.id} {n}", words=f"{leg.way.name}. {leg.way.told(metric)}", time=leg.way.id, count=float(leg.count or 0),
+                task, id=name, words=f"{leg.way.name}. {leg.way.told(metric)}", time=leg.way.id, count=float(leg.count or 0),
                 needs=(*task.needs, *([found[-1].id] if found else [])), stop=leg.blocked,
                 marks=tuple(m for d in measured if d.leg == leg for m in d.marks),
             )

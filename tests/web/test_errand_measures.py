@@ -1,9 +1,17 @@
 """What is measured along a way that was taken: asked, told, drawn, said in the book and on the sheet; odd answers refused."""
 
+import re
 from html import unescape
 
 import pytest
 
+from fjeld.drawing.errand import Errand, Plate, Spot, Way
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
+from fjeld.finished.path import path
+from fjeld.practice import load
+from fjeld.quantities import Length
+from fjeld.web.errand.both_sides import HIGH, WIDE, both_sides
 from fjeld.web.jobs.models import Job
 from tests.web.errands import act, tick, words
 from tests.web.test_errand_place import asked, errand, show, tell
@@ -40,7 +48,10 @@ def test_a_hole_is_found_from_a_pilot_and_said_where_it_is_bored(over_the_attic)
     assert 'Middle of the plates: 2 5/8" from the pilot' in words(html)
     assert '2 5/8"</text>' in unescape(html), "and it stands in the section beside the hole"
     assert "Taken as usual: 3 1/2" in words(html)
-    step = words(client.get(f"/jobs/{job.pk}/errand/steps", {"step": "way 1"}).content.decode())
+    assert 'aria-label="Both sides: in the room, and above' in html
+    step = client.get(f"/jobs/{job.pk}/errand/steps", {"step": "way 1"}).content.decode()
+    assert step.count("Both sides: in the room") == 1, "at the step of that hole alone"
+    step = words(step)
     assert 'Middle of the plates: 2 5/8" from the pilot' in step
     sheet = words(client.get(f"/jobs/{job.pk}/errand/sheet").content.decode())
     assert 'Middle of the plates: 2 5/8" from the pilot' in sheet
@@ -49,6 +60,24 @@ def test_a_hole_is_found_from_a_pilot_and_said_where_it_is_bored(over_the_attic)
     assert asked(show(client, job, "path", ask="here.missed")).startswith(
         "At the old box: did it come out too far"
     )
+
+
+@pytest.mark.parametrize("met", ["surface", "middle", "pilot"])
+@pytest.mark.parametrize("below", [False, True])
+def test_both_sides_are_drawn_within_their_sheet(met, below):
+    plate = Plate(met, room=Length(900), back=Length(12), pilot=Length(10))
+    way = Way("elsewhere", across=Length(3000), ceiling=Length(2400), joists=3, insulated=False, here=plate, chosen=("P2", "P0", "P2") if below else ("P1", "P8", "P1"))  # fmt: skip
+    errand = Errand("outlet", attic=not below, below=below, spot=Spot("wall", height=Length(300)), way=way)
+    found = path(errand, OldBox(Handle("R1"), place="outlet", height=Length(300)), load("gb"))
+    first = next(d for d in found.details if d.measure == "transfer")
+    drawn = both_sides(first, found.ground, "mm")
+    for name, value in re.findall(r'\b(x|x1|x2|cx|y|y1|y2|cy|width|height)="(-?[\d.]+)"', drawn):
+        assert 0 <= float(value) <= (WIDE if name[0] in "xcw" and name != "cy" else max(WIDE, HIGH)), (
+            name,
+            value,
+        )
+    assert ("below" if below else "above") in drawn
+    assert f"{first.answer.figures[0].value:.0f} mm there" in unescape(drawn)
 
 
 def test_a_block_that_a_chain_met_shuts_the_way_and_its_step(over_the_attic):

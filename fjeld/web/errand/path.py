@@ -27,6 +27,7 @@ from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import Unit, Working, coarse, format_length
+from fjeld.web.errand.both_sides import both_sides
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.screen import at_hand
@@ -47,6 +48,7 @@ class Measured(Shown, frozen=True):
 
     title: str
     address: str
+    picture: str
     marks: list[str]
     said: list[Said]
     figures: list[tuple[str, str]]
@@ -234,7 +236,7 @@ def _measured(detail: Detail, found: Path, practice: Practice) -> Measured:
     asked = {"practice": practice.id, **_known(detail, found.ground)}
     at = f", {AT[detail.end][:1].lower()}{AT[detail.end][1:]}" if detail.end is not None else ""
     return Measured(
-        f"{QUESTIONS[detail.measure].title}{at}", f"{detail.measure}?{urlencode(asked)}", [m for m in detail.marks if m not in [s.words for s in said]],
+        f"{QUESTIONS[detail.measure].title}{at}", f"{detail.measure}?{urlencode(asked)}", both_sides(detail, found.ground, unit), [m for m in detail.marks if m not in [s.words for s in said]],
         said, figures, [words[k] for k in detail.lacks if k in words], " and ".join(detail.usual),
     )  # fmt: skip
 

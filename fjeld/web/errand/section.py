@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fjeld.drawing.errand import length_of
-from fjeld.finished.along import STOPS, Detail
+from fjeld.finished.along import STOPS, Detail, is_below
 from fjeld.finished.ground import Ground
 from fjeld.finished.polyline import polyline
 from fjeld.finished.routes import CORNER, OVER, UNDER, Leg, Route
@@ -107,7 +107,7 @@ def _figures(measured: Sequence[Detail], at: _Scale, ground: Ground) -> list[Sha
         if d.end is None or d.answer is None:
             continue
         x, beside, anchor = (at.x(at.across), -12.0, "end") if d.end else (at.x(0), 12.0, "start")
-        below = bool({d.leg.a, d.leg.b} & {*UNDER})
+        below = is_below(d.leg)
         up = next((f.value for f in d.answer.figures if f.name == STOPS), None)
         if d.measure == "transfer":
             y = FLOOR + 15 if below else CEILING - 7

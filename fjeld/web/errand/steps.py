@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 from fjeld import practice as practices
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing
-from fjeld.finished.book import Hours, Stands, hours, joint_steps, nodes_of, standing
+from fjeld.finished.book import Hours, Stands, hours, joint_steps, leg_steps, nodes_of, standing
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.makeup import MakeUp
 from fjeld.finished.box.record import as_found
@@ -23,6 +23,7 @@ from fjeld.finished.figured import Figured
 from fjeld.finished.learned import learned
 from fjeld.finished.path import Path
 from fjeld.quantities import finite_number
+from fjeld.web.errand.both_sides import both_sides
 from fjeld.web.errand.hand import require_hand
 from fjeld.web.errand.joints import made_of
 from fjeld.web.errand.kinds import KINDS, Kind
@@ -68,7 +69,7 @@ class PairRow(Shown, frozen=True):
 
 
 class StepCard(Shown, frozen=True):
-    """A step as it stands, with what it asks and what comes ``first`` where its gate is shut, what was to be remembered of it, its photographs, and the box as it is then ``made`` up."""
+    """A step as it stands, with what it asks and what comes ``first`` where its gate is shut, what was to be remembered of it, its photographs, and the box as it is then ``made`` up, or its hole from both sides."""
 
     stands: Stands
     number: int
@@ -119,11 +120,12 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     drawing = book_drawing(member)
     errand = drawing.house.errand
     kind = KINDS[errand.wants] if errand else None
-    cards = _cards(request, member.job, drawing)
+    way = route_of(drawing)
+    cards = _cards(request, member.job, drawing, way)
     cables = len(at_hand(drawing, "")[1].cables) if errand else 0
     times = str(request.GET.get("times", "1"))
     times = times if times in dict(EXPERIENCE) else "1"
-    way, own = route_of(drawing), learned(taken_by(request.user))
+    own = learned(taken_by(request.user))
     access = [a for a in request.GET.getlist("access") if a in ACCESS]
     taken = hours(
         tasks_of(member.job, drawing), int(times), cables, fished(way.chosen) if way else 0.0, own, access
@@ -147,7 +149,7 @@ def _token() -> str:
     return secrets.token_urlsafe(18)
 
 
-def _cards(request: HttpRequest, job: Job, drawing: Drawing) -> list[StepCard]:
+def _cards(request: HttpRequest, job: Job, drawing: Drawing, way: Path | None) -> list[StepCard]:
     made = made_of(job, drawing)
     all_steps = standing(tasks_of(job, drawing), log_of(job))
     asked = request.GET.get("step", request.POST.get("step", ""))
@@ -165,7 +167,7 @@ def _cards(request: HttpRequest, job: Job, drawing: Drawing) -> list[StepCard]:
         cards.append(
             StepCard(
                 s, n, len(all_steps), s == now, words.get(s.wants, ""), notes.get(s.task.id, ""), begun.get(s.task.id, ""), _pair_rows(box, mine, metric) if tests else [],
-                _triangle(box, mine, metric) if tests else "", [(f, given(mine, f"figure:{f.id}")) for f in s.task.figures], _made(made, s.task.id, metric), shots.get(f"step:{s.task.id}", []), _token(), mine,
+                _triangle(box, mine, metric) if tests else "", [(f, given(mine, f"figure:{f.id}")) for f in s.task.figures], _made(made, s.task.id, metric) or _bored(way, s.task.id, metric), shots.get(f"step:{s.task.id}", []), _token(), mine,
             )
         )  # fmt: skip
     return cards
@@ -175,6 +177,14 @@ def _made(made: MakeUp | None, task: str, metric: bool) -> str:
     """The box made up, its new conductor of this step taken in hand."""
     mine = joint_steps(made.joints).get(task) if made else None
     return picture(made.after, {}, held=mine.end, metric=metric) if made and mine else ""
+
+
+def _bored(way: Path | None, task: str, metric: bool) -> str:
+    """Where the hole of a leg of the way comes out, from both sides."""
+    leg = leg_steps(way.chosen).get(task) if way else None
+    if way is None or leg is None:
+        return ""
+    return "".join(both_sides(d, way.ground, "mm" if metric else "ft-in") for d in way.details if d.leg == leg)
 
 
 def _pair_rows(box: FoundBox, form: Mapping[str, Any], metric: bool) -> list[PairRow]:
