@@ -60,6 +60,10 @@ class Lead(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_field
         return f"joint {self.joint}" if self.joint else self.terminal
 
 
+#: Protection ahead of a box; empty where nobody has looked.
+Ahead = Literal["", "none", "arc-fault", "ground-fault", "both"]
+
+
 class Tail(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A tail from a joint, by its number, to a terminal."""
 
@@ -92,7 +96,8 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     ``condition``, ``opening`` for one more cable, ``accessible`` afterwards and ``alone`` (one circuit in it) are as
     looked at; ``serves`` is the kind of its circuit, ``amps`` its breaker's, ``fixing`` how it is held. Of its
     conductors ``free`` is what is beyond the ``sheath`` in the box and ``past`` what comes past the face, at the least; ``setback`` how far it stands behind the surface. ``marked`` is the weight that its mark
-    says it carries, 0 where none was found. What is blank nobody has looked at.
+    says it carries, 0 where none was found. ``dies`` is what else goes dead with its breaker, in words, ``ahead`` the
+    protection that stands before it (a residual-current device counts as ground-fault). What is blank nobody has looked at.
     """
 
     room: Handle
@@ -127,3 +132,5 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     past: FittingSize | None = None
     setback: FittingSize | None = None
     marked: Kilograms | None = None
+    dies: Note = ""
+    ahead: Ahead = ""

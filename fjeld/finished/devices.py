@@ -6,6 +6,8 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.drawing.building import RoomUse
+from fjeld.drawing.old_box import Ahead
 from fjeld.finished.answer import Answer, Figure, NotAsked, Said
 from fjeld.finished.rooms import use_of
 from fjeld.practice import Practice, rules
@@ -133,12 +135,19 @@ def link(asked: LinkAsked, practice: Practice) -> Answer:
 
 
 class ExtendsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A circuit taken further: the use of the room, how much new cable, and what is new at its end."""
+    """A circuit taken further: the use of the room, how much new cable, what is new at its end, and what protects it already."""
 
     room: str
     way: Length
     new: Literal["", "outlet", "switch", "light"] = ""
     near_water: bool = False
+    ahead: Ahead = ""
+
+
+#: What protects against a loose joint, and against current that goes astray.
+ARCS, ASTRAY = ("arc-fault", "both"), ("ground-fault", "both")
+#: How it is said that a protection is there.
+THERE = "is ahead of it already"
 
 
 def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
@@ -147,7 +156,9 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
     if rules.ARC_FAULT in practice:
         short = at_most(asked.way.mm, SHORT_EXTENSION) and not asked.new
         basis = practice.rule(rules.ARC_FAULT).shown_basis
-        if room in practice[rules.ARC_FAULT] and not short:
+        if room in practice[rules.ARC_FAULT] and not short and asked.ahead in ARCS:
+            said.append(Said("passes", f"Arc-fault protection {THERE}", basis))
+        elif room in practice[rules.ARC_FAULT] and not short:
             said.append(
                 Said(
                     "needs",
@@ -166,16 +177,24 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
     if asked.new == "outlet":
         said += _new_outlet(asked, practice)
     if rules.RESIDUAL in practice:
-        words = f"A {practice[rules.RESIDUAL] * 1000:g} mA residual-current device for what is new, and for its cable where that is hidden in a wall"
-        said.append(Said("needs", words, practice.rule(rules.RESIDUAL).shown_basis))
-        said.append(Said("ask", "With none in the board: a fused unit with one at its start protects what follows; the cable up to it, where it is hidden, still wants one ahead", "BS 7671 411.3.3, 522.6"))  # fmt: skip
-        if room == "bath":
-            said.append(
-                Said("ask", "In a bathroom it may have to be notified before it is begun", "Part P; ask")
-            )
+        said += _residual(asked, room, practice)
     if not said:
         said.append(Said("passes", "Nothing further is set off by the rules that were looked at"))
     return Answer((Figure("new cable", asked.way.mm),), tuple(said))
+
+
+def _residual(asked: ExtendsAsked, room: RoomUse, practice: Practice) -> list[Said]:
+    basis, milli = practice.rule(rules.RESIDUAL).shown_basis, f"{practice[rules.RESIDUAL] * 1000:g} mA"
+    found = []
+    if asked.ahead in ASTRAY:
+        found.append(Said("passes", f"A {milli} residual-current device {THERE}", basis))
+    else:
+        words = f"A {milli} residual-current device for what is new, and for its cable where that is hidden in a wall"
+        found.append(Said("needs", words, basis))
+        found.append(Said("ask", "With none in the board: a fused unit with one at its start protects what follows; the cable up to it, where it is hidden, still wants one ahead", "BS 7671 411.3.3, 522.6"))  # fmt: skip
+    if room == "bath":
+        found.append(Said("ask", "In a bathroom it may have to be notified before it is begun", "Part P; ask"))
+    return found
 
 
 def _new_outlet(asked: ExtendsAsked, practice: Practice) -> list[Said]:
@@ -184,7 +203,11 @@ def _new_outlet(asked: ExtendsAsked, practice: Practice) -> list[Said]:
     found, room = [Said("advice", "A new outlet is tamper-resistant")], use_of(asked.room)
     if room == "outdoors":
         found.append(Said("advice", "Outdoors it is weather-resistant, under a cover that closes over a plug"))
-    if room in practice[rules.GROUND_FAULT] or asked.near_water:
+    if (room in practice[rules.GROUND_FAULT] or asked.near_water) and asked.ahead in ASTRAY:
+        found.append(
+            Said("passes", f"Ground-fault protection {THERE}", practice.rule(rules.GROUND_FAULT).shown_basis)
+        )
+    elif room in practice[rules.GROUND_FAULT] or asked.near_water:
         found.append(
             Said(
                 "needs",

@@ -86,27 +86,16 @@ def expected(words: str) -> bool:
     )
 
 
-@pytest.fixture(scope="session")
-def door():
-    """The cookies that the door gave, for those who come after."""
-    return []
-
-
 @pytest.fixture
-def signed(listened, door):
-    """The page, signed in to the demo: by the door the first time, and whenever what it gave holds no longer."""
-    listened.context.add_cookies(door)
-    if "Sign out" not in listened.request.get("/").text():
-        listened.goto("/")
-        listened.get_by_role("button", name="Open the demo").click()
-        listened.get_by_role("heading", name="Jobs", exact=True).wait_for()
-        door[:] = listened.context.cookies()
+def signed(listened):
+    """The page, signed in to the demo by request: the door itself is looked at elsewhere. Nothing is remembered of tests before."""
+    sent(listened, "/demo", listed="/sign-in")
     return listened
 
 
-def sent(page, address, **form):
+def sent(page, address, listed="/", **form):
     """What a form of a page would send, by request: for what a test does not look at. Returns where it led."""
-    listed = page.request.get("/")
+    listed = page.request.get(listed)
     token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', listed.text())[1]
     answered = page.request.post(
         address, form={"csrfmiddlewaretoken": token, **form}, headers={"Referer": listed.url}

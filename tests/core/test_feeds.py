@@ -11,6 +11,8 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.record import facts_of
 from fjeld.finished.box.source import source
+from fjeld.finished.devices import ExtendsAsked
+from fjeld.finished.questions import QUESTIONS
 from fjeld.finished.rooms import CALLED, USES, use_of
 from fjeld.formats.found import read_box
 from fjeld.formats.sources import answer
@@ -202,3 +204,39 @@ def test_a_place_may_lie_to_either_side_of_where_one_measures_from(tmp_path, cap
     assert blank == open_, "what is not measured is as though it were not there"
     assert "to" not in open_["figures"]
     assert found["figures"]["from"]
+
+
+@pytest.mark.parametrize(
+    ("practice", "room", "new", "ahead", "needs"),
+    [
+        ("na", "bed", "outlet", "", {"Arc-fault"}),
+        ("na", "bed", "outlet", "none", {"Arc-fault"}),
+        ("na", "bed", "outlet", "ground-fault", {"Arc-fault"}),
+        ("na", "bed", "outlet", "arc-fault", set()),
+        ("na", "bath", "outlet", "arc-fault", {"Ground-fault"}),
+        ("na", "kitchen", "outlet", "arc-fault", {"Ground-fault"}),
+        ("na", "kitchen", "outlet", "ground-fault", {"Arc-fault"}),
+        ("na", "kitchen", "outlet", "both", set()),
+        ("gb", "bed", "outlet", "none", {"A 30 mA"}),
+        ("gb", "bed", "outlet", "ground-fault", set()),
+    ],
+)
+def test_what_protects_it_already_is_not_asked_for_again(practice, room, new, ahead, needs):
+    question = QUESTIONS["extends"]
+    asked = ExtendsAsked(room, parse_length("9'"), new, ahead=ahead)
+    said = question.ask(asked, load(practice)).said
+    assert {
+        s.words.partition(" protection")[0][: 7 if practice == "gb" else None]
+        for s in said
+        if s.tone == "needs"
+    } == needs
+    facts = facts_of(
+        OldBox(Handle("R1"), place="outlet", ahead=ahead),
+        Errand("outlet"),
+        load(practice),
+        room,
+        parse_length("9'"),
+    )
+    gate = next(g for g in source(read_box(OUTLET), facts, load(practice)).gates if g.id == "G9")
+    assert gate.is_ == ("change" if needs else "yes")
+    assert needs or "already" in gate.words

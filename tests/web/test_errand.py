@@ -563,3 +563,50 @@ def test_a_load_and_a_tab_are_read_on_the_screen(started):
     assert "O, brass to brass" in words(page(client, outlet, take="R14"))
     read(client, outlet, "R14", ohms__="", **{"ohms:O.brass-O.brass2": "0.2"})
     assert "O.brass-O.brass2 0.2 Ω" in words(page(client, outlet))
+
+
+def test_the_practice_of_the_last_job_is_offered_first(as_):
+    client = as_("owner")
+
+    def offered(page):
+        return re.findall(r'<option value="(na|gb)"', client.get(page).content.decode())
+
+    assert offered("/errand") == offered("/") == ["na", "gb"]
+    client.post("/errand", {"wants": "light", "practice": "gb"})
+    assert offered("/errand") == offered("/") == ["gb", "na"]
+    client.post("/jobs/new", {"name": "Hut", "practice": "na"})
+    assert offered("/errand")[0] == "na"
+
+
+@pytest.mark.parametrize("practice", ["na", "gb"])
+def test_its_breaker_what_dies_with_it_and_what_protects_it_are_written_down(started, practice):
+    job, client = started(practice, "outlet", "Two cables, dark on one side")
+    device = "a residual-current device" if practice == "gb" else "ground-fault"
+    assert device in words(page(client, job))
+    for field, value in (
+        ("breaker", "way 7, “hall”"),
+        ("breaker_read", "yes"),
+        ("dies", "the hall lights and the bell"),
+        ("ahead", "ground-fault"),
+    ):
+        act(client, job, "look", field=field, value=value)
+    old = head_box(job)
+    assert (old.breaker, old.breaker_read, old.dies, old.ahead) == (
+        "way 7, “hall”",
+        True,
+        "the hall lights and the bell",
+        "ground-fault",
+    )
+    kept = words(client.get(f"/jobs/{job.pk}/errand/kept").content.decode())
+    assert "Way 7, “hall”, seen to make it dead" in kept
+    assert "The hall lights and the bell" in kept
+    assert device in kept.lower()
+    for field, value in (("ahead", "a dog"), ("breaker_read", "perhaps")):
+        assert act(client, job, "look", 422, field=field, value=value)
+    act(client, job, "look", field="ahead", value="")
+    act(client, job, "look", field="dies", value=" \x00 ")
+    assert (head_box(job).ahead, head_box(job).dies) == ("", "")
+
+
+def head_box(job):
+    return Job.objects.get(pk=job.pk).head.document.drawing.items["E1"]

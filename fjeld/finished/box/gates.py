@@ -6,12 +6,13 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.drawing.old_box import Ahead
 from fjeld.finished import fits as fitting
 from fjeld.finished.answer import Said
 from fjeld.finished.box.filled import asked_of
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.infer import EndIs, Inferred
-from fjeld.finished.devices import ExtendsAsked, extends
+from fjeld.finished.devices import THERE, ExtendsAsked, extends
 from fjeld.finished.figured import bad
 from fjeld.finished.rooms import use_of
 from fjeld.finished.work import LoadAsked, LoadItem, load_left
@@ -55,6 +56,7 @@ class Facts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     blocked: bool | None = None
     one_circuit: bool | None = None
     near_water: bool = False
+    ahead: Ahead = ""
     way: Length | None = None
     minutes: float = 0.0
     metres: float = 0.0
@@ -318,7 +320,7 @@ def _protection(facts: Facts, practice: Practice) -> Gate:
     new = {"outlet": "outlet", "switch": "switch", "light": "light", "fan": "light", "alarm": "light"}.get(
         facts.wants, ""
     )
-    answer = extends(ExtendsAsked(facts.room, facts.way, new, facts.near_water), practice)  # type: ignore[arg-type]
+    answer = extends(ExtendsAsked(facts.room, facts.way, new, facts.near_water, facts.ahead), practice)  # type: ignore[arg-type]
     needs = [s for s in answer.said if s.tone == "needs"]
     if needs:
         return Gate(
@@ -330,7 +332,8 @@ def _protection(facts: Facts, practice: Practice) -> Gate:
             needs[0].basis,
             sources().changes.protection,
         )
-    return Gate("G9", asks, "yes", "nothing further by the rules that were looked at")
+    there = [s.words for s in answer.said if THERE in s.words]
+    return Gate("G9", asks, "yes", "; ".join(there) or "nothing further by the rules that were looked at")
 
 
 def _one_circuit(box: FoundBox, found: Inferred, facts: Facts) -> Gate:

@@ -25,7 +25,7 @@ from fjeld.web.ui.panel import Choices, Shown
 LABELS: dict[str, dict[str, tuple[str, str]]] = {
     "hangs": {"what": ("What is to hang", ""), "lb": ("Its weight, lb", "35"), "kg": ("Or kg", ""), "marked": ("Its box is marked for, in the same", ""), "listed": ("The box is listed and marked for a fan", "")},
     "link": {"smoke": ("Smoke alarms, all on the link", "12"), "heat": ("Heat alarms", "0"), "gas": ("Carbon monoxide alarms", "0")},
-    "extends": {"room": ("Room", ""), "way": ("New cable", ""), "new": ("New at its end", ""), "near_water": ("A sink, basin or tub is in reach of a cord", "")},
+    "extends": {"room": ("Room", ""), "way": ("New cable", ""), "new": ("New at its end", ""), "near_water": ("A sink, basin or tub is in reach of a cord", ""), "ahead": ("What protects it already", "")},
     "replace": {"what": ("What is replaced", ""), "room": ("Room", ""), "ground": ("A ground is there", ""), "aluminium": ("Its conductors are aluminium", ""), "near_water": ("A sink, basin or tub is in reach of a cord", ""), "protective": ("A ground-fault device comes in its place", "")},
     "outdoors": {"what": ("What goes outside", ""), "roof": ("A roof stands out over it by", "0 where there is none"), "above": ("The roof is above it by", ""), "height": ("Above the ground", ""), "circuit": ("Circuit that feeds it", ""), "inside": ("Room that it is fed from", "")},
     "water": {"by": ("By", ""), "what": ("What goes there", ""), "away": ("Sideways from its edge", ""), "up": ("How high: above the rim, in Britain above the floor", "")},
@@ -106,7 +106,14 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
 }  # fmt: skip
 _OPEN: Choices = (("", "not known"), ("yes", "yes"), ("no", "no"))
 _CHOICES: dict[tuple[str, str], Choices] = {
-    ("hangs", "what"): (("light", "a light"), ("fan", "a fan")),
+    ("extends", "ahead"): (
+        ("", "not known"),
+        ("none", "nothing"),
+        ("ground-fault", "ground-fault, or residual-current"),
+        ("arc-fault", "arc-fault"),
+        ("both", "both"),
+    ),
+    ("hangs", "what"): (("light", "a light"), ("wall light", "a light on a wall"), ("fan", "a fan")),
     ("extends", "new"): (
         ("", "nothing, only cable"),
         ("outlet", "an outlet"),

@@ -10,9 +10,21 @@ from msgspec.structs import replace
 from fjeld.drawing.building import RoomUse
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise
+from fjeld.drawing.extents import clean
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
-from fjeld.drawing.old_box import Condition, Held, HeldKind, Lead, Material, OldBox, OldCable, OldPlace, Tail
+from fjeld.drawing.old_box import (
+    Ahead,
+    Condition,
+    Held,
+    HeldKind,
+    Lead,
+    Material,
+    OldBox,
+    OldCable,
+    OldPlace,
+    Tail,
+)
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.found import TERMINALS
 from fjeld.finished.box.record import device_names, drawn_as, names_of
@@ -223,6 +235,12 @@ def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
         found = read_length(value, practice) if value else None
     elif field == "marked":
         found = weight(value, "mm" if practice.metric else "ft-in") if value else None
+    elif field in ("breaker", "dies"):
+        found = clean(value)[:300]
+    elif field == "breaker_read":
+        if value not in ("yes", "no"):
+            raise EditRefused("it was seen to make it dead, or it was not")
+        found = value == "yes"
     elif field == "gauge":
         return _gauge(old, handle, practice, value)
     elif field == "use":
@@ -251,6 +269,7 @@ def _known(practice: Practice) -> dict[str, list[str]]:
     return {
         "ground": ["present", "none"], "condition": [c for c in get_args(Condition) if c], "serves": list(sources().local(practice.metric).circuits),
         "fixing": [f.id for f in fixings()], "size": list(METAL), "material": [m for m in get_args(Material) if m],
+        "ahead": [a for a in get_args(Ahead) if a],
     }  # fmt: skip
 
 

@@ -17,6 +17,24 @@ from fjeld.web.errand.actions import CONDITIONS, YES_NO
 from fjeld.web.errand.panels import GateRow
 from fjeld.web.ui.panel import Choices
 
+#: What may protect a box already, in each practice's words.
+_AHEAD: dict[bool, Choices] = {
+    False: (
+        ("none", "none"),
+        ("ground-fault", "ground-fault"),
+        ("arc-fault", "arc-fault"),
+        ("both", "both"),
+        ("", "?"),
+    ),
+    True: (("none", "none"), ("ground-fault", "a residual-current device"), ("", "?")),
+}
+
+
+def ahead_words(practice: Practice) -> Choices:
+    """The protection that may stand ahead of a box, with its words."""
+    return _AHEAD[practice.metric]
+
+
 _ASKED: dict[str, str] = {
     "G4": "serves", "G5": "amps", "G7": "volume", "G8": "opening", "G10": "alone", "G12": "accessible",
 }  # fmt: skip
@@ -81,10 +99,22 @@ def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow
         return [
             GateRow(gate, "amps", "", str(old.amps or ""), (), "Breaker, A"),
             GateRow(gate, "gauge", "Every cable", gauge, (*gauges, ("", "?")), ""),
+            GateRow(gate, "breaker", "", old.breaker, (), "Which breaker it is", text=True),
+            GateRow(
+                gate,
+                "breaker_read",
+                "It was seen to make the box dead",
+                "yes" if old.breaker_read else "no",
+                YES_NO[:2],
+                "",
+            ),
         ]
     if gate.id == "G6":
         beside = "" if old.beside is None else f"{old.beside:g}"
-        return [GateRow(gate, "beside", "", beside, (), "All that hangs on it, VA")]
+        return [
+            GateRow(gate, "beside", "", beside, (), "All that hangs on it, VA"),
+            GateRow(gate, "dies", "", old.dies, (), "What else goes dead with it", text=True),
+        ]
     if gate.id == "G7":
         if practice.metric:
             return [GateRow(gate, "depth", "", str(old.depth or ""), (), "Depth, mm")]
@@ -93,7 +123,10 @@ def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow
             yes_no("clamps"),
         ]
     if gate.id == "G9":
-        return [_room(gate, use)]
+        return [
+            _room(gate, use),
+            GateRow(gate, "ahead", "Protection ahead of it", old.ahead, ahead_words(practice), ""),
+        ]
     if gate.id in ("G8", "G10", "G12"):
         return [yes_no(_ASKED[gate.id])]
     return [GateRow(gate, "", "", "", (), "")]

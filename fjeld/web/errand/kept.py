@@ -30,6 +30,7 @@ from fjeld.formats import jobfile
 from fjeld.formats.document import plain
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse, format_length
+from fjeld.web.errand.gate_rows import ahead_words
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, route_of, tasks_of
@@ -192,6 +193,17 @@ def _shown(value: float) -> str:
     return "beyond range" if value >= BEYOND else f"{value:g}"
 
 
+def _of_breaker(old: OldBox, practice: Practice) -> list[tuple[str, str]]:
+    """Which breaker it is and how that is known, what goes dead with it, and what protects it."""
+    seen = "seen to make it dead" if old.breaker_read else "by what is told, not tried"
+    rows = [
+        ("Its breaker", f"{old.breaker}, {seen}" if old.breaker else seen if old.breaker_read else ""),
+        ("Goes dead with it", old.dies),
+        ("Protection ahead of it", dict(ahead_words(practice)).get(old.ahead, old.ahead) if old.ahead else ""),
+    ]
+    return [(asks, words) for asks, words in rows if words]
+
+
 def _box(
     job: Job, handle: Handle, old: OldBox, drawing: Drawing, practice: Practice, shots: list[Shot]
 ) -> KeptBox:
@@ -214,7 +226,7 @@ def _box(
     gates = judged.gates if judged else ()
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
-    looked = [(g.asks, g.words) for g in gates if g.is_ != "unknown"]
+    looked = [*((g.asks, g.words) for g in gates if g.is_ != "unknown"), *_of_breaker(old, practice)]
     return KeptBox(
         handle, old, picture(box, carried, metric=practice.metric) if box.cables else "", cables, readings, looked, [g.asks for g in gates if g.is_ == "unknown"], shots,
     )  # fmt: skip

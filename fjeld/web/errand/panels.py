@@ -33,7 +33,7 @@ class CableRow(Shown, frozen=True):
 
 
 class GateRow(Shown, frozen=True):
-    """A gate with how it is answered: a field with its choices, or a figure; and the ``readings`` that tell of it."""
+    """A gate with how it is answered: a field with its choices, a figure or a ``text``; and the ``readings`` that tell of it."""
 
     gate: Gate
     field: str
@@ -42,6 +42,7 @@ class GateRow(Shown, frozen=True):
     options: Choices
     figure: str
     readings: Choices = ()
+    text: bool = False
 
 
 class End(Shown, frozen=True):

@@ -31,6 +31,7 @@ from fjeld.web.errand.screen import at_hand, source_page
 from fjeld.web.errand.taking import taking, written
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor, for_member
+from fjeld.web.jobs.begun_in import offered, remember
 from fjeld.web.jobs.models import Member, Record
 from fjeld.web.ui.forms import weight
 from fjeld.web.ui.panel import context
@@ -44,9 +45,9 @@ def start(request: HttpRequest) -> HttpResponse:
         wants, practice = str(request.POST.get("wants", "")), str(request.POST.get("practice", "na"))
         if wants in KINDS and practice in practices.available():
             job = store.create(KINDS[wants].words, _drawing(request, wants, practice), request.user)
+            remember(request, practice)
             return redirect("errand", job.pk)
-    known = [practices.load(p) for p in reversed(practices.available())]
-    choices = [(p.id, p.title) for p in known]
+    choices = [(p.id, p.title) for p in offered(request)]
     refused = {"refused": "Say what is wanted."} if request.method == "POST" else {"refused": ""}
     status = 422 if request.method == "POST" else 200
     return render(

@@ -20,6 +20,7 @@ from fjeld.practice import Practice
 from fjeld.propose.attach import attached
 from fjeld.web.jobs import deletion, store
 from fjeld.web.jobs.access import for_member, for_owner
+from fjeld.web.jobs.begun_in import offered, remember
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.reading import Unread, read_job
 from fjeld.web.ui.panel import Shown, context
@@ -61,8 +62,7 @@ def index(request: HttpRequest) -> HttpResponse:
     if query:
         mine = mine.filter(Q(job__name__icontains=query))
     page = Paginator(mine.order_by("-job_id"), 48).get_page(request.GET.get("page"))
-    known = [practices.load(p) for p in reversed(practices.available())]
-    shown = Jobs(known, page, [_card(m) for m in page], query, archived)
+    shown = Jobs(offered(request), page, [_card(m) for m in page], query, archived)
     return render(request, "jobs/list.html", context(shown))
 
 
@@ -97,6 +97,7 @@ def new(request: HttpRequest) -> HttpResponse:
         connectors="lever" if metric else "twist-on",
     )
     job = store.create(name, Drawing({HOUSE: house}), request.user)
+    remember(request, practice)
     return redirect("waypoint", job.pk, "survey")
 
 

@@ -85,6 +85,7 @@ class Workings(Shown, frozen=True):
     errands: Choices
     true_false: Choices
     yes_no_open: Choices
+    ahead: Choices
     feeders: Choices
     underlay: Traced | None
     underlays: Mapping[Handle, Underlay]

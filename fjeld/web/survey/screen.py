@@ -23,6 +23,7 @@ from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
 from fjeld.practice import rules
 from fjeld.quantities import UnreadableLength, format_length, whole_number
+from fjeld.web.errand.gate_rows import ahead_words
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.records import counting, readings_of
 from fjeld.web.errand.screen import ROLES
@@ -257,6 +258,7 @@ def workings(view: View) -> Workings:
         errands=[(k.name, k.words) for k in KINDS.values()],
         true_false=(("true", "yes"), ("false", "no")),
         yes_no_open=(("", "not looked"), ("true", "yes"), ("false", "no")),
+        ahead=[(a, w if a else "not looked") for a, w in ahead_words(view.plan.practice)],
         feeders=[("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],
         underlay=_traced(view, item) if isinstance(item, Underlay) else None,
         underlays=view.drawing.of(Underlay),
