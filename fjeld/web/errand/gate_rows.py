@@ -104,7 +104,7 @@ def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow
                 gate,
                 "breaker_read",
                 "It was seen to make the box dead",
-                "yes" if old.breaker_read else "no",
+                "yes" if old.breaker_read else "",
                 YES_NO[:2],
                 "",
             ),
