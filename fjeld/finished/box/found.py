@@ -42,6 +42,8 @@ BRITISH_MARKS: dict[str, str] = {
     "hot": "line", "light": "light's line", "brass": "L", "silver": "N", "brass2": "L 2", "silver2": "N 2",
     "common": "COM", "t1": "L1", "t2": "L2", "a": "COM", "b": "L1",
 }  # fmt: skip
+#: What devices are called in Britain, where that is not their name here.
+BRITISH_KINDS: dict[str, str] = {"outlet": "socket", "protective": "protective socket", "three-way": "two-way", "four-way": "intermediate"}  # fmt: skip
 GROUNDS = frozenset({"G", "G2", "E", "CPC", "BARE"})
 #: More than these are not reckoned with: it would be guessing, and slow.
 MOST_CABLES = 6

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from fjeld.finished.box.found import BRITISH_MARKS, TERMINALS, FoundBox
+from fjeld.finished.box.found import BRITISH_KINDS, BRITISH_MARKS, TERMINALS, FoundBox
 from fjeld.finished.box.makeup import NEW_CABLE
 from fjeld.formats.sheet import Shape, group, line, rect, svg, text
 from fjeld.web.ui.conductor import COLOURS, wire
@@ -58,7 +58,15 @@ def picture(
             parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
             parts.append(text(tx, ty + 28, _mark(terminal, metric), "label muted"))
         first = at[f"{device.id}.{_shown(box, device.id)[0]}"]
-        parts.append(text(first[0] - 7, first[1] + 46, device.kind, "label", "start"))
+        parts.append(
+            text(
+                first[0] - 7,
+                first[1] + 46,
+                BRITISH_KINDS.get(device.kind, device.kind) if metric else device.kind,
+                "label",
+                "start",
+            )
+        )
     height = down + FOOT + 46
     label = f"The box opened: {len(box.cables)} cable{'s' if len(box.cables) != 1 else ''}"
     inner = svg(group("f-old-box", *parts))
