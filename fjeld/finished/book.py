@@ -6,6 +6,7 @@ whoever was away takes it again, and so does everyone once a breaker has tripped
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from functools import cache
 from typing import Literal
@@ -17,6 +18,7 @@ from fjeld.drawing.errand import Errand, ErrandKind
 from fjeld.finished.along import Detail
 from fjeld.finished.box.found import GROUNDS, FoundBox, nets
 from fjeld.finished.box.makeup import Made, What
+from fjeld.finished.carry import with_what
 from fjeld.finished.figured import Figured, figured
 from fjeld.finished.routes import Leg, Route
 from fjeld.finished.work import PatchAsked, harder_by, patch
@@ -34,11 +36,16 @@ HOLDS, ONE_AT_A_TIME = "It holds when it is pulled, and no copper shows.", "One 
 _EITHER = {"tie in or change": ("tie in", "change", "change box")}
 
 
+#: From here on a sentence may be parted for whoever reads it from a ladder, characters.
+BREATH = 16
+
+
 class Task(msgspec.Struct, frozen=True):
     """A step: one sentence, what it should look like, its caution, where, and the steps that must stand before it.
 
     ``time`` is its step among the minutes (none where they are counted with another), ``count`` how many times what
-    repeats in that does, ``figures`` what a test is to show; ``stop`` is why it may not be done at all, ``marks`` what was worked out for it.
+    repeats in that does, ``figures`` what a test is to show; ``stop`` is why it may not be done at all, ``marks`` what was worked out for it,
+    ``tools`` what it is done with, ``hands`` how many people it takes.
     """
 
     id: str
@@ -55,6 +62,26 @@ class Task(msgspec.Struct, frozen=True):
     figures: tuple[Figured, ...] = ()
     stop: str = ""
     marks: tuple[str, ...] = ()
+    tools: tuple[str, ...] = ()
+    hands: int = 1
+
+    @property
+    def first(self) -> str:
+        """What is done first, to be read from a ladder: the sentence up to where one can draw breath."""
+        return self._halves[0]
+
+    @property
+    def then(self) -> str:
+        """The rest of it."""
+        return self._halves[1]
+
+    @property
+    def _halves(self) -> tuple[str, str]:
+        cut = re.search(r"[.:;,] ", self.words[BREATH:])
+        if cut is None:
+            return self.words, ""
+        at = BREATH + cut.start()
+        return self.words[:at], self.words[at + 2 :]
 
 
 class Log(msgspec.Struct, frozen=True):
@@ -129,7 +156,11 @@ def book(
             if task.id == "change"
             else [_cut(own, errand) if task.id == "cut" else own]
         )
-    return tuple(found)
+    rules, legs = practices.load(practice), leg_steps(route) if route else {}
+    return tuple(
+        msgspec.structs.replace(t, tools=with_what(t.id, errand, route, legs.get(t.id), rules), hands=legs[t.id].way.hands if t.id in legs else 1)
+        for t in found
+    )  # fmt: skip
 
 
 def _changes(task: Task, made: Mapping[str, Made]) -> list[Task]:

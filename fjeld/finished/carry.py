@@ -9,7 +9,7 @@ import msgspec
 
 from fjeld.drawing.errand import Errand
 from fjeld.finished.cut import hand_box
-from fjeld.finished.routes import Route
+from fjeld.finished.routes import Leg, Route
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits, read_table
 from fjeld.quantities import FOOT, Unit, coarse, format_length
@@ -34,6 +34,8 @@ class _Lists(msgspec.Struct, frozen=True):
     ways: dict[str, tuple[str, ...]]
     surfaces: dict[str, tuple[str, ...]]
     errands: dict[str, tuple[str, ...]]
+    steps: dict[str, tuple[str, ...]]
+    house: dict[str, tuple[str, ...]]
 
 
 @cache
@@ -77,6 +79,31 @@ def carry(errand: Errand, route: Route, cut: float | None, practice: Practice) -
     )
     found += [Carried(what, whose="the ends") for what in lists.ends]
     return _once(found)
+
+
+def with_what(
+    step: str, errand: Errand, route: Route | None, leg: Leg | None, practice: Practice
+) -> tuple[str, ...]:
+    """The tools and parts of a step of an errand's book, by its name; of the way, those of its ``leg``."""
+    lists = _lists()
+    # One of several changes is done with what all of them are.
+    usual = lists.steps.get(step) or lists.steps.get(step.rpartition(" ")[0], ())
+    match step:
+        case _ if leg is not None and route is not None:
+            return tuple(what.format(**_bits(route, practice)) for what in lists.ways.get(leg.way.id, ()))
+        case "cut":
+            return (*lists.surfaces.get(errand.spot.covering, ("saw for the surface",)), *usual)
+        case "box":
+            box = hand_box(errand.spot, habits(practice.id)).name
+            return (f"{box[:1].lower()}{box[1:]}", *usual)
+        case "make up":
+            return (*lists.errands.get(errand.wants, ()), *usual)
+    return usual
+
+
+def with_what_in_house(step: str) -> tuple[str, ...]:
+    """The tools and parts of a step of a house's book."""
+    return _lists().house.get(step, ())
 
 
 def _once(found: list[Carried]) -> tuple[Carried, ...]:

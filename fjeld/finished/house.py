@@ -12,6 +12,7 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.finished.book import Asks, Task
+from fjeld.finished.carry import with_what_in_house
 from fjeld.finished.figured import figured
 from fjeld.practice.finished import read_table
 from fjeld.quantities import coarse
@@ -68,7 +69,7 @@ def house_book(plan: Plan) -> tuple[Task, ...]:
             found.append(
                 Task(
                     _name(step.id, subject), time=step.time, needs=needs, asks=step.asks, visit=step.visit,
-                    count=_count(step, subject, plan, rooms), figures=figured(step.figures, words, expected), **text,
+                    tools=with_what_in_house(step.id), count=_count(step, subject, plan, rooms), figures=figured(step.figures, words, expected), **text,
                 )
             )  # fmt: skip
     return tuple(found)

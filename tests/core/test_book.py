@@ -8,9 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fjeld.drawing.errand import Errand, ErrandKind
-from fjeld.finished.book import Log, book, hours, may, nodes_of, standing
+from fjeld.drawing.errand import Errand, ErrandKind, Spot, Way
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.old_box import OldBox
+from fjeld.finished.book import BREATH, NEW, Log, book, hours, leg_steps, may, nodes_of, standing
 from fjeld.finished.box.arrangements import arrangements
+from fjeld.finished.path import path
+from fjeld.practice import load
 
 KINDS = get_args(ErrandKind)
 #: What must never stand without what, whatever else is so: pairs of step and gate.
@@ -123,3 +127,26 @@ def test_times_of_a_book_are_those_of_its_steps_and_shrink_with_practice():
     assert first.waiting == pytest.approx(74.0)
     assert hours(book(Errand("replace"), "na"), 1, 2).waiting == 0
     assert hours(tasks, 1, 4).labour.total == pytest.approx(first.labour.total + 2 * 3 * 1.5)
+
+
+@pytest.mark.parametrize("practice", ["na", "gb"])
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_step_is_parted_where_one_draws_breath_and_says_what_it_is_done_with(practice, kind):
+    metric = practice == "gb"
+    way = Way("elsewhere", joists=3, studs=2, insulated=False)
+    errand = Errand(kind, attic=True, below=True, spot=Spot("wall", covering="wallboard"), way=way)
+    found = path(errand, OldBox(Handle("R1"), place="outlet"), load(practice))
+    for route in found.routes[:6] if kind in NEW else [None]:
+        for task in book(errand, practice, route):
+            assert task.words.startswith(task.first)
+            assert not task.then or task.words.endswith(task.then)
+            assert len(task.words) - len(task.first) - len(task.then) in (0, 2)
+            assert len(task.first) >= min(BREATH, len(task.words))
+            assert task.tools or task.id.startswith("way"), task.id
+            assert not any("{" in tool for tool in task.tools)
+            assert not metric or not any('"' in tool for tool in task.tools), task.tools
+            assert (task.hands > 1) == any(
+                leg.way.hands > 1
+                for name, leg in (leg_steps(route) if route else {}).items()
+                if name == task.id
+            )
