@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from fjeld.web.errand.kinds import KINDS
+from tests.browser.conftest import begun
 from tests.browser.meter import read_pairs
 from tests.browser.test_ways import violations
 
@@ -266,3 +267,22 @@ def test_the_box_is_slid_along_its_span_and_the_line_says_where(signed, practice
     for key in ("2", "3"):
         pad.get_by_role("button", name=key, exact=True).click()
     expect(page.locator("#typed")).to_have_value("23")
+
+
+def test_the_plates_of_a_case_are_flipped_and_its_state_stands_out(signed):
+    page = signed
+    page.set_viewport_size(PHONE)
+    errand = begun(page, "light", "switch", "Two dark wires joined with a tail")
+    page.goto(f"{errand}/proof")
+    card = page.locator(".card").filter(has_text="It would be dead when a switch is off")
+    plate, then = card.get_by_role("switch"), card.get_by_role("status")
+    expect(then).to_have_text("It is dead, not as meant.")
+    expect(card.locator(".cell.here")).to_contain_text("S off")
+    plate.click()
+    expect(plate).to_be_checked()
+    expect(then).to_have_text("It is live.")
+    expect(card.locator(".cell.here")).to_contain_text("S on")
+    plate.focus()
+    page.keyboard.press("Space")
+    expect(then).to_have_text("It is dead, not as meant.")
+    assert violations(page) == []

@@ -42,21 +42,23 @@ MOST = 6
 
 
 class StateCell(Shown, frozen=True):
-    """A state of the switches: how each stands, whether what is new has line in it, and whether that is as meant."""
+    """A state of the switches: how each ``stands`` (0 or 1, in the order of the plates) and in words, whether what is new has line in it, and whether that is as meant."""
 
     words: str
     live: bool
     right: bool
+    stands: str
 
 
 class CaseRow(Shown, frozen=True):
-    """One thing that the box may still be, with its truth strip."""
+    """One thing that the box may still be, with its truth strip, and a plate to flip for each of its switches."""
 
     words: str
     share: str
     works: bool
     why: str
     cells: list[StateCell]
+    plates: list[str]
 
 
 class ProofPage(Shown, frozen=True):
@@ -184,6 +186,7 @@ def _rows(cases: Sequence[Case], switched: bool, instead: bool) -> list[CaseRow]
                 case.works,
                 case.why,
                 [] if instead and not case.works else _cells(case, switched or instead),
+                [] if instead and not case.works else [_switch(c) for c in case.controls],
             ),
         )
     return list(rows.values())
@@ -199,7 +202,8 @@ def _cells(case: Case, switched: bool) -> list[StateCell]:
         stands = ", ".join(
             f"{_switch(c)} {'on' if state >> i & 1 else 'off'}" for i, c in enumerate(case.controls)
         )
-        cells.append(StateCell(stands or "always", live, live or switched))
+        bits = "".join(str(state >> i & 1) for i in range(n))
+        cells.append(StateCell(stands or "always", live, live or switched, bits))
     return cells
 
 

@@ -255,6 +255,25 @@ document.addEventListener("alpine:init", () => {
   }));
 
   // The box slid along its span: the drawing follows, and the line says where, as a tape reads.
+  // The switches of a case, to be flipped: the state that they make stands out among its cells.
+  Alpine.data("plates", () => ({
+    init() { this.$root.querySelector("[role=group]").hidden = false; this.shown(); },
+    flip() {
+      const plate = this.$event.currentTarget, on = plate.getAttribute("aria-checked") !== "true";
+      plate.setAttribute("aria-checked", on);
+      plate.querySelector("[data-stands]").textContent = on ? "on" : "off";
+      this.shown();
+    },
+    shown() {
+      const stands = [...this.$root.querySelectorAll("[role=switch]")].map((p) => p.getAttribute("aria-checked") === "true" ? "1" : "0").join("");
+      for (const cell of this.$root.querySelectorAll("[data-state]")) {
+        const here = cell.dataset.state === stands;
+        cell.classList.toggle("here", here);
+        if (here) this.$root.querySelector("[data-then]").textContent = `It is ${cell.dataset.says}.`;
+      }
+    },
+  }));
+
   Alpine.data("slide", () => ({
     move() {
       const { value, dataset } = this.$el, n = Number(value), line = document.getElementById("typed");
