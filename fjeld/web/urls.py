@@ -51,6 +51,7 @@ urlpatterns = [
     path("jobs/<int:job_id>/errand/path/told", way.told, name="errand-path-told"),
     path("jobs/<int:job_id>/errand/box", box.show, name="errand-box"),
     path("jobs/<int:job_id>/errand/proof", proof.show, name="errand-proof"),
+    path("jobs/<int:job_id>/errand/take-back", errand.take_back, name="errand-take-back"),
     path("jobs/<int:job_id>/errand/meant", errand.meant, name="errand-meant"),
     path("jobs/<int:job_id>/errand/record", errand.record, name="errand-record"),
     path("jobs/<int:job_id>/errand/strike", errand.strike, name="errand-strike"),

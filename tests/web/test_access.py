@@ -221,6 +221,7 @@ def test_no_address_is_left_out():
         "errand-box",
         "errand-proof",
         "errand-meant",
+        "errand-take-back",
         "errand-adopt",
         "errand-sheet",
         "errand-begin",

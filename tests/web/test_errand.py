@@ -7,7 +7,9 @@ import re
 
 import pytest
 
+from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.errand import Errand
+from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.book import book, standing
 from fjeld.finished.box.arrangements import arrangements
@@ -18,6 +20,7 @@ from fjeld.practice import load
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.logbook import log_of
 from fjeld.web.errand.picture import picture
+from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Job, Member, Record
 from tests.core.test_book import NEVER
 from tests.often import OFTEN
@@ -613,3 +616,58 @@ def test_its_breaker_what_dies_with_it_and_what_protects_it_are_written_down(sta
 
 def head_box(job):
     return Job.objects.get(pk=job.pk).head.document.drawing.items["E1"]
+
+
+def test_a_box_is_taken_off_the_list_and_its_readings_are_kept_without_it(started):
+    job, client = started("na", "light")
+    read(client, job, "R4", **R4)
+    assert act(client, job, "away", 422), "the only one stays"
+    act(client, job, "another")
+    client.post(f"/jobs/{job.pk}/errand/meant", {"source": "E2"})
+    act(client, job, "away", box="E2")
+    drawing = Job.objects.get(pk=job.pk).head.document.drawing
+    assert [*drawing.of(OldBox)] == ["E1"]
+    assert drawing.house.errand.source is None
+    act(client, job, "another")
+    act(client, job, "away", box="E1")
+    kept = words(client.get(f"/jobs/{job.pk}/errand/kept").content.decode())
+    assert "E1 no longer drawn" in kept
+    assert "120.1" in kept, "what was read there is not lost"
+    assert client.get(f"/jobs/{job.pk}/errand/kept.json").json()["of what is no longer drawn"] == ["E1"]
+
+
+def test_a_step_that_the_work_has_no_longer_is_told_as_it_was_said(started):
+    job, client = started("na", "outlet")
+    for step in ("look", "mark", "probe", "cut"):
+        tick(client, job, step)
+    store.commit(job.pk, job.members.get(role="owner").user, Revise(HOUSE, {"errand": Errand("replace")}))
+    kept = words(client.get(f"/jobs/{job.pk}/errand/kept").content.decode())
+    assert "Drill an eighth-inch hole in the middle of the mark" in kept
+
+
+def test_the_last_step_is_taken_back_from_any_page_by_its_words(started, as_):
+    job, client = started("na", "light")
+    act(client, job, "look", field="breaker", value="way 9")
+    for part in ("", "/spot", "/path", "/box", "/proof"):
+        html = client.get(f"/jobs/{job.pk}/errand{part}").content.decode()
+        assert "Undo: E1: breaker way 9" in words(html), part
+    assert "Redo" not in words(html)
+
+    def back(which, page="/box"):
+        return client.post(
+            f"/jobs/{job.pk}/errand/take-back", {"which": which, "back": f"/jobs/{job.pk}/errand{page}"}
+        )
+
+    assert back("undo").headers["Location"] == f"/jobs/{job.pk}/errand/box"
+    assert head_box(job).breaker == ""
+    assert "Redo: E1: breaker way 9" in words(page(client, job))
+    assert back("redo", "/../../../elsewhere").headers["Location"].startswith(f"/jobs/{job.pk}/errand")
+    assert head_box(job).breaker == "way 9"
+    assert back("sideways").status_code == 404
+    client.post(f"/jobs/{job.pk}/errand/take-back", {"which": "undo", "back": "https://elsewhere.example/"})
+    for _ in range(30):
+        response = back("undo")
+    assert response.status_code == 422, "nothing is left to be undone, in words"
+    client = as_("reader")
+    assert client.post(f"/jobs/{job.pk}/errand/take-back", {"which": "redo"}).status_code == 403
+    assert "Undo" not in words(client.get(f"/jobs/{job.pk}/errand").content.decode())

@@ -7,6 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from msgspec.structs import replace
 
 from fjeld.drawing.adopting import adopted, begun_from
+from fjeld.drawing.edits.common import Remove
 from fjeld.drawing.errand import Errand, Spot
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Drawing, Point
@@ -14,6 +15,7 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import require_valid
 from fjeld.quantities import parse_length
 from fjeld.web.errand.kinds import KINDS
+from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Job, Member, Record
 from tests.web.errands import R4, page, read, words
 from tests.web.test_access import ROLES
@@ -78,6 +80,11 @@ def test_what_was_read_and_photographed_is_seen_in_the_house(both):
     # From there it goes along into an errand again.
     client.post(f"/jobs/{house.pk}/errand/begin", {"box": box, "wants": "light"})
     assert Job.objects.latest("pk").photos.count() == 2
+    assert "no longer drawn" not in words(client.get(f"/jobs/{house.pk}/record/").content.decode())
+    store.commit(house.pk, house.members.get(role="owner").user, Remove(box))
+    record = client.get(f"/jobs/{house.pk}/record/").content.decode()
+    assert f"{box} no longer drawn" in words(record)
+    assert f"/jobs/{house.pk}/errand/photo/" in record, "what was photographed of it is there still"
 
 
 def test_it_is_one_step_of_the_house_and_can_be_undone(both):

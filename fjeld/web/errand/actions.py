@@ -9,9 +9,9 @@ from msgspec.structs import replace
 
 from fjeld.drawing.building import RoomUse
 from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.edits.common import Place, Revise
+from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.extents import clean
-from fjeld.drawing.handles import Handle
+from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import (
     Ahead,
@@ -304,6 +304,16 @@ def unplaced(room: Handle) -> OldBox:
     """An old box in a room, where nobody has measured yet."""
     nowhere = not_measured(Length(0.0))
     return OldBox(room, x=nowhere, y=nowhere)
+
+
+def away(drawing: Drawing, handle: Handle) -> Edit:
+    """A box that cannot feed it taken off the list; what was read in it is kept, and listed without it."""
+    if len(drawing.of(OldBox)) < 2:
+        raise EditRefused("it is the only old box there is: say another first")
+    gone, errand = Remove(handle), drawing.house.errand
+    if errand is None or errand.source != handle:
+        return gone
+    return Together((Revise(HOUSE, {"errand": replace(errand, source=None)}), gone), f"Take away {handle}")
 
 
 def another(drawing: Drawing, handle: Handle) -> Edit:

@@ -6,7 +6,7 @@ import io
 import json
 import re
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import msgspec
@@ -21,7 +21,7 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import NEW, standing
+from fjeld.finished.book import NEW, Task, standing
 from fjeld.finished.box.infer import infer
 from fjeld.finished.box.record import as_found
 from fjeld.finished.cut import place
@@ -31,6 +31,7 @@ from fjeld.formats.document import plain
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse, format_length
 from fjeld.web.errand.gate_rows import ahead_words
+from fjeld.web.errand.gone import Gone, gone_of
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import log_of, route_of, tasks_of
@@ -76,6 +77,7 @@ class KeptRecord(Shown, frozen=True):
     boxes: list[KeptBox]
     steps: list[KeptStep]
     left: list[str]
+    gone: list[Gone]
 
 
 @require_GET
@@ -135,7 +137,7 @@ def _written(member: Member) -> str:
             {"of": r.key, "kind": r.kind, "what": r.body, "who": r.who.get_username(), "when": r.when.isoformat(), "step of the drawing": r.seq, "struck out": r.struck}
             for r in found.job.records.select_related("who")
         ],
-        "steps not done": found.left,
+        "steps not done": found.left, "of what is no longer drawn": [g.key for g in found.gone],
     }  # fmt: skip
     return json.dumps(body, indent=2, ensure_ascii=False, cls=DjangoJSONEncoder)
 
@@ -145,12 +147,21 @@ def _record(job: Job, drawing: Drawing) -> KeptRecord:
     errand = drawing.house.errand or Errand("light")
     tasks, shots = {t.id: t for t in tasks_of(job, drawing)}, shots_of(job)
     done = [
-        KeptStep(_happened(r, tasks[t].words if (t := r.key.removeprefix("step:")) in tasks else ""), r, str(r.body.get("note", "")), shots.get(r.key, []))
+        KeptStep(_happened(r, _step_words(r, tasks)), r, str(r.body.get("note", "")), shots.get(r.key, []))
         for r in job.records.filter(kind="step", struck=False).select_related("who")
     ]  # fmt: skip
     left = [s.task.words for s in standing(tuple(tasks.values()), log_of(job)) if not s.done]
     boxes = [_box(job, h, old, drawing, practice, shots.get(h, [])) for h, old in drawing.of(OldBox).items()]
-    return KeptRecord(job, KINDS[errand.wants], practice, _where(drawing, errand, practice), boxes, done, left)
+    return KeptRecord(
+        job,
+        KINDS[errand.wants],
+        practice,
+        _where(drawing, errand, practice),
+        boxes,
+        done,
+        left,
+        gone_of(job, drawing, tasks),
+    )
 
 
 def _where(drawing: Drawing, errand: Errand, practice: Practice) -> list[tuple[str, str]]:
@@ -175,13 +186,21 @@ def _where(drawing: Drawing, errand: Errand, practice: Practice) -> list[tuple[s
     return [(name, words) for name, words in found if words]
 
 
+def _step_words(record: Record, tasks: Mapping[str, Task]) -> str:
+    """A step in words: of one that the work has no longer, as it was said when it was done."""
+    name = record.key.removeprefix("step:")
+    if not name or name in tasks:
+        return tasks[name].words if name else ""
+    return str(record.body.get("words", "")) or f"A step that the work has no longer: {name}"
+
+
 def _happened(record: Record, words: str) -> str:
-    said = {
+    other = {
         "undone": f"Taken back: {words}",
         "away": "Away: what was dead is to be tested again",
         "tripped": "The breaker tripped",
     }
-    words = said.get(str(record.body.get("event", "")), words)
+    words = other.get(str(record.body.get("event", "")), words)
     read = [
         f"{name.rpartition(', ')[0]} {_shown(value)} {name.rpartition(', ')[2]}"
         for name, value in record.body.get("figures", {}).items()

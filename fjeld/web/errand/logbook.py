@@ -145,6 +145,8 @@ def happened(
         return body | _reckoned(known[task], drawing)
     if note := given(form, "note")[:300]:
         body["note"] = note
+    # As it was said then: the book follows the drawing, and may have another step in its place later.
+    body["words"] = known[task].words[:300]
     if task == "cut" and (stops := _stops(drawing)):
         raise EditRefused(f"not to be cut: {stops[0]}")
     if known[task].asks == "photo" and not photographed and not note:

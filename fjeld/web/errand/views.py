@@ -22,7 +22,7 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.quantities import whole_number
 from fjeld.web.errand import records
-from fjeld.web.errand.actions import ACTS, another, unplaced
+from fjeld.web.errand.actions import ACTS, another, away, unplaced
 from fjeld.web.errand.box import box_page
 from fjeld.web.errand.hand import drawing_of, require_hand
 from fjeld.web.errand.kinds import KINDS
@@ -89,10 +89,12 @@ def act(request: HttpRequest, member: Member, action: str) -> HttpResponse:
     """One edit of the box in hand; refused in words on the page it came from."""
     drawing = drawing_of(member)
     handle, old = at_hand(drawing, str(request.POST.get("box", "")))
-    if action not in (*ACTS, "another"):
+    if action not in (*ACTS, "another", "away"):
         raise Http404("no such edit")
     try:
-        if action == "another":
+        if action == "away":
+            edit, handle = away(drawing, handle), Handle("")
+        elif action == "another":
             handle = Mint(drawing.items, member.job.counters).fresh("old box")
             edit = another(drawing, handle)
         else:
@@ -104,6 +106,21 @@ def act(request: HttpRequest, member: Member, action: str) -> HttpResponse:
     if str(request.POST.get("back", "")) == "errand-box":
         return redirect("errand-box", member.job_id)
     return _back(member, handle, "#box" if action in ("join", "device", "cable", "strike") else "")
+
+
+@require_POST
+@for_editor
+def take_back(request: HttpRequest, member: Member) -> HttpResponse:
+    """The person's own last step undone, or done again; then the page that it was asked on."""
+    which, pages = str(request.POST.get("which", "")), f"/jobs/{member.job_id}/errand"
+    if which not in ("undo", "redo"):
+        raise Http404("no such word")
+    try:
+        store.take_back(member.job_id, request.user, which == "redo")
+    except store.REFUSALS as refused:
+        return _page(request, member, in_words(refused, drawing_of(member)))
+    back = str(request.POST.get("back", ""))
+    return redirect(back if back == pages or back.startswith(f"{pages}/") else pages)
 
 
 def _back(member: Member, handle: Handle, part: str = "") -> HttpResponse:

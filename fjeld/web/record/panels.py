@@ -6,16 +6,18 @@ from collections.abc import Iterable
 
 from fjeld.check import Finding
 from fjeld.practice import Amendment, Rule
+from fjeld.web.errand.gone import Gone
 from fjeld.web.jobs.models import Revision
 from fjeld.web.record.directory import Directory
 from fjeld.web.ui.panel import Choices, Shown
 
 
 class Dock(Shown, frozen=True):
-    """The directory, and the steps that led here."""
+    """The directory, what was kept of things that have gone, and the steps that led here."""
 
     directories: list[Directory]
     revisions: Iterable[Revision]
+    gone: list[Gone]
 
 
 class Workings(Shown, frozen=True):

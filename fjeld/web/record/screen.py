@@ -7,8 +7,10 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.edits.record import AmendRule, OverrideFinding, Reopen, ReturnTo
 from fjeld.drawing.handles import HOUSE
+from fjeld.finished.house import house_book
 from fjeld.formats.sheet import Shape
 from fjeld.quantities import finite_number
+from fjeld.web.errand.gone import gone_of
 from fjeld.web.record.directory import directories
 from fjeld.web.record.panels import Dock, Workings
 from fjeld.web.ui.actions import action
@@ -86,6 +88,7 @@ def dock(view: View) -> Dock:
     return Dock(
         directories=directories(view.plan),
         revisions=revisions,
+        gone=gone_of(view.job, view.drawing, [t.id for t in house_book(view.plan)]),
     )
 
 
