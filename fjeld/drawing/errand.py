@@ -23,6 +23,7 @@ from fjeld.drawing.extents import (
     Name,
     Note,
     Rise,
+    VoltAmperes,
     WallLength,
     at_most,
 )
@@ -139,7 +140,7 @@ class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     """One thing in a finished room: what is wanted, from where the work can be reached, whether it follows the ``same_switch``
     as what is there, which old box was taken as its ``source`` (the first where nothing is said), its spot and its way.
     Of a device that is replaced, which one of the box (the first), and what it ``becomes``, empty while nobody has said;
-    ``weighs`` is that of what is hung, kg."""
+    ``weighs`` is that of what is hung, kg; ``takes`` what is new takes, VA, and ``hours`` whether it is on for hours on end."""
 
     wants: ErrandKind
     attic: bool = False
@@ -151,6 +152,8 @@ class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     replaces: FoundNumber = 1
     becomes: Literal[Becomes, ""] = ""
     weighs: Kilograms | None = None
+    takes: VoltAmperes | None = None
+    hours: bool = False
 
 
 def part_of(told: Spot | Way, name: str) -> Any:

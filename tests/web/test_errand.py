@@ -671,3 +671,35 @@ def test_the_last_step_is_taken_back_from_any_page_by_its_words(started, as_):
     client = as_("reader")
     assert client.post(f"/jobs/{job.pk}/errand/take-back", {"which": "redo"}).status_code == 403
     assert "Undo" not in words(client.get(f"/jobs/{job.pk}/errand").content.decode())
+
+
+def test_what_is_new_takes_what_is_said_of_it_and_for_how_long(started):
+    job, client = started("na", "light")
+    for field, value in (("amps", "15"), ("beside", "1700")):
+        act(client, job, "look", field=field, value=value)
+
+    def told(field, value, status=302):
+        response = client.post(f"/jobs/{job.pk}/errand/meant", {"box": "E1", "field": field, "value": value})
+        assert response.status_code == status
+        return words(response.content.decode())
+
+    # 1,800 VA in all: 60 of them nobody has said.
+    assert "A left, 0.50 A of the load estimated" in words(page(client, job))
+    told("takes", "12")
+    assert "0.73 A left" in words(page(client, job))
+    told("takes", "110")
+    assert "What is known alone is over 15 A" in words(page(client, job))
+    told("takes", "90")
+    assert "over 15 A" not in words(page(client, job))
+    told("hours", "yes")
+    assert "over 15 A" in words(page(client, job)), "what is on for hours counts a quarter more"
+    for field, value in (
+        ("takes", "1kW"),
+        ("takes", "-5"),
+        ("takes", "nan"),
+        ("takes", "1e9"),
+        ("hours", "perhaps"),
+    ):
+        told(field, value, 422)
+    told("takes", "")
+    assert Job.objects.get(pk=job.pk).head.document.drawing.house.errand.takes is None

@@ -139,7 +139,7 @@ def facts_of(
         wants=wants, room="outdoors" if out else use, near_water=_near_water(errand.spot, practice), circuit=old.serves, breaker=None if old.amps is None else float(old.amps),
         gauges=tuple(c.gauge for c in old.cables), volume=None if old.volume is None else float(old.volume), size=old.size,
         depth=old.depth, clamps=old.clamps, ground=old.ground, condition=old.condition, opening=old.opening,
-        reachable=old.accessible, one_circuit=old.alone, ahead=old.ahead, way=way, minutes=minutes,
+        reachable=old.accessible, one_circuit=old.alone, va=errand.takes, continuous=errand.hours, ahead=old.ahead, way=way, minutes=minutes,
         loads=None if old.beside is None else (LoadItem(1, float(old.beside), "what hangs on it"),),
     )  # fmt: skip
 

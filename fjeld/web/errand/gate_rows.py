@@ -7,7 +7,9 @@ from typing import get_args
 import msgspec
 
 from fjeld.drawing.building import RoomUse
+from fjeld.drawing.errand import Errand
 from fjeld.drawing.old_box import OldBox
+from fjeld.finished.book import NEW
 from fjeld.finished.box.gates import WHICH_ROOM, Gate
 from fjeld.finished.box.source import Source as Judged
 from fjeld.practice import Practice
@@ -40,14 +42,16 @@ _ASKED: dict[str, str] = {
 }  # fmt: skip
 
 
-def gate_rows(judged: Judged | None, old: OldBox, use: str, practice: Practice) -> list[GateRow]:
+def gate_rows(
+    judged: Judged | None, old: OldBox, errand: Errand, use: str, practice: Practice
+) -> list[GateRow]:
     """Every gate with how it is answered, in the practice's words."""
     if judged is None:
         return []
     rows: list[GateRow] = []
     for gate in judged.gates:
         told = msgspec.structs.replace(gate, asks=practice.said(gate.asks), words=practice.said(gate.words))
-        first, *more = _rows(told, old, use, practice)
+        first, *more = _rows(told, old, errand, use, practice)
         rows += [msgspec.structs.replace(first, readings=_telling(gate, practice)), *more]
     return [msgspec.structs.replace(r, label=practice.said(r.label)) for r in rows]
 
@@ -71,12 +75,31 @@ _LABELS = {
 }  # fmt: skip
 
 
+def _new_load(gate: Gate, errand: Errand) -> list[GateRow]:
+    """What is new takes, where something new comes: of a lamp it stands on it."""
+    if errand.wants not in NEW:
+        return []
+    takes = "" if errand.takes is None else f"{errand.takes:g}"
+    return [
+        GateRow(gate, "takes", "", takes, (), "What is new takes, VA", to="meant"),
+        GateRow(
+            gate,
+            "hours",
+            "It is on for hours on end",
+            "yes" if errand.hours else "",
+            YES_NO[:2],
+            "",
+            to="meant",
+        ),
+    ]
+
+
 def _room(gate: Gate, use: str) -> GateRow:
     uses = [(u, u) for u in get_args(RoomUse) if u != "other"]
     return GateRow(gate, "use", "The room", "" if use == "other" else use, (*uses, ("", "?")), "")
 
 
-def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow]:
+def _rows(gate: Gate, old: OldBox, errand: Errand, use: str, practice: Practice) -> list[GateRow]:
     def yes_no(field: str) -> GateRow:
         value = getattr(old, field)
         return GateRow(
@@ -114,6 +137,7 @@ def _rows(gate: Gate, old: OldBox, use: str, practice: Practice) -> list[GateRow
         return [
             GateRow(gate, "beside", "", beside, (), "All that hangs on it, VA"),
             GateRow(gate, "dies", "", old.dies, (), "What else goes dead with it", text=True),
+            *_new_load(gate, errand),
         ]
     if gate.id == "G7":
         if practice.metric:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.box.gates import Gate
@@ -33,7 +35,7 @@ class CableRow(Shown, frozen=True):
 
 
 class GateRow(Shown, frozen=True):
-    """A gate with how it is answered: a field with its choices, a figure or a ``text``; and the ``readings`` that tell of it."""
+    """A gate with how it is answered: a field with its choices, a figure or a ``text``; whether it is of the box, or of what is ``meant``; and the ``readings`` that tell of it."""
 
     gate: Gate
     field: str
@@ -43,6 +45,7 @@ class GateRow(Shown, frozen=True):
     figure: str
     readings: Choices = ()
     text: bool = False
+    to: Literal["look", "meant"] = "look"
 
 
 class End(Shown, frozen=True):

@@ -80,7 +80,7 @@ def source_page(
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     return Source(
         member.job, kind, stones(kind.name, "source"), kind.name in NEW, "earth" if practice.metric else "ground", handle, old, bool(old.cables), picture(box, carried, end, metric=practice.metric) if old.cables else "", next_,
-        [_cable(c) for c in found.cables], found.contradiction, found.notes, gate_rows(judged, old, drawing.get(old.room, Room).use, practice) if old.cables else [],
+        [_cable(c) for c in found.cables], found.contradiction, found.notes, gate_rows(judged, old, drawing.house.errand or Errand("light"), drawing.get(old.room, Room).use, practice) if old.cables else [],
         _verdict(judged), _joined(box, kind, practice, errand.same_switch), _boxes(member.job, drawing, handle, practice), kept,
         [] if old.cables else _usual(old, errand, practice), PLACES, _ends(old, end), _targets(old, end), end,
         [(k, k) for k in get_args(HeldKind)], [(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(zip(device_names(old.held), old.held, strict=True), 1)],

@@ -20,7 +20,7 @@ from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Drawing, House
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
-from fjeld.quantities import whole_number
+from fjeld.quantities import finite_number, whole_number
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import ACTS, another, away, unplaced
 from fjeld.web.errand.box import box_page
@@ -135,6 +135,8 @@ def meant(request: HttpRequest, member: Member) -> HttpResponse:
     errand = drawing.house.errand or Errand("light")
     if "weighs" in request.POST:
         return _weighs(request, member, drawing, errand)
+    if request.POST.get("field") in ("takes", "hours"):
+        return _new_load(request, member, drawing, errand)
     if "becomes" in request.POST or "replaces" in request.POST:
         return _in_its_place(request, member, drawing, errand)
     if box := str(request.POST.get("source", "")):
@@ -164,6 +166,31 @@ def _weighs(request: HttpRequest, member: Member, drawing: Drawing, errand: Erra
     except (EditRefused, *store.REFUSALS) as refused:
         return box_page(request, member, in_words(refused, drawing))
     return redirect("errand-box", member.job_id)
+
+
+def _new_load(request: HttpRequest, member: Member, drawing: Drawing, errand: Errand) -> HttpResponse:
+    """What is new takes, or that it is on for hours on end; refused on the page of the box as found."""
+    field, value = str(request.POST["field"]), str(request.POST.get("value", "")).strip()
+    try:
+        if field == "hours":
+            if value not in ("yes", "no"):
+                raise EditRefused("it is on for hours on end, or it is not")
+            edit = Revise(
+                HOUSE, {"errand": replace(errand, hours=value == "yes")}, f"On for hours on end: {value}"
+            )
+        else:
+            takes = finite_number(value) if value else None
+            if value and (takes is None or takes < 0):
+                raise EditRefused(f"“{value[:20]}” is no load; it is a figure in VA")
+            edit = Revise(
+                HOUSE,
+                {"errand": replace(errand, takes=takes)},
+                f"What is new takes {value or 'what nobody has said'}",
+            )
+        store.commit(member.job_id, request.user, edit)
+    except (EditRefused, *store.REFUSALS) as refused:
+        return _page(request, member, in_words(refused, drawing))
+    return _back(member, Handle(str(request.POST.get("box", ""))))
 
 
 def _in_its_place(request: HttpRequest, member: Member, drawing: Drawing, errand: Errand) -> HttpResponse:
