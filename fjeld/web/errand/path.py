@@ -21,7 +21,7 @@ from fjeld.finished.ground import Ground
 from fjeld.finished.path import Path, answered, by_measure, path
 from fjeld.finished.plates import plate_of
 from fjeld.finished.questions import QUESTIONS
-from fjeld.finished.routes import Refused, Route, blocker
+from fjeld.finished.routes import Route, blocker
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import Ask
@@ -88,7 +88,8 @@ class PathPage(Shown, frozen=True):
     questions: list[Question]
     left: int
     cards: list[WayCard]
-    refused_ways: tuple[Refused, ...]
+    refused_ways: list[tuple[str, str]]
+    reached: list[tuple[str, str, bool]]
     measured: list[Measured]
     unit: Unit
     may_edit: bool
@@ -156,7 +157,7 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     shown = PathPage(
         member.job, KINDS[errand.wants], stones(errand.wants, "path"), section(found.chosen, found.ground, found.details), _cut(found, unit), _lacks(found),
         found.pull.workings if found.pull else (), found.picked, found.lost, next((r for r in rows if r.here), None), rows, len(found.open),
-        [_card(r, r == found.chosen, practice, unit) for r in found.routes[:6]], found.refused, [_measured(d, found, practice) for d in found.details], unit, member.may_edit,
+        [_card(r, r == found.chosen, practice, unit) for r in found.routes[:6]], [(r.way.name, practice.said(r.why)) for r in found.refused], _reached(errand, practice), [_measured(d, found, practice) for d in found.details], unit, member.may_edit,
         str(request.POST.get("value", ""))[:80], refused,
     )  # fmt: skip
     return render(request, "errand/path.html", context(shown), status=422 if refused else 200)
@@ -172,6 +173,11 @@ def _elsewhere(ask: Ask, found: Path, unit: Unit) -> str:
     return {"there": "It is, by the measures", "clear": "Not, by the measures"}.get(
         by_measure(ask, found.chosen) or "", ""
     )
+
+
+def _reached(errand: Errand, practice: Practice) -> list[tuple[str, str, bool]]:
+    """From where the work can be reached: each by its name, in words, and whether it is said to be open."""
+    return [("attic", practice.said("above, an attic"), errand.attic), ("below", "below", errand.below)]
 
 
 def _cut(found: Path, unit: Unit) -> str:

@@ -41,7 +41,14 @@ def section(route: Route, ground: Ground, measured: Sequence[Detail] = ()) -> st
     errand = ground.errand
     parts: list[Shape | None] = [rect(24, CEILING, WIDE - 48, FLOOR - CEILING, "strip-wall")]
     parts += [line(24, FLOOR, WIDE - 24, FLOOR, "cut-line"), line(24, CEILING, WIDE - 24, CEILING, "cut-line")]
-    parts.append(text(WIDE / 2, 46, "attic, open" if errand.attic else "closed above", "label muted"))
+    parts.append(
+        text(
+            WIDE / 2,
+            46,
+            ("loft, open" if ground.metric else "attic, open") if errand.attic else "closed above",
+            "label muted",
+        )
+    )
     parts.append(text(30, FLOOR + 44, "open below" if errand.below else "closed below", "label muted", "start"))
     if errand.attic:
         parts.append(path([(24, CEILING - 18), (WIDE / 2, 12), (WIDE - 24, CEILING - 18)], "cut-line"))

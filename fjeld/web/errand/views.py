@@ -135,6 +135,8 @@ def meant(request: HttpRequest, member: Member) -> HttpResponse:
     errand = drawing.house.errand or Errand("light")
     if "weighs" in request.POST:
         return _weighs(request, member, drawing, errand)
+    if request.POST.get("field") == "reached":
+        return _reached(request, member, errand)
     if request.POST.get("field") in ("takes", "hours"):
         return _new_load(request, member, drawing, errand)
     if "becomes" in request.POST or "replaces" in request.POST:
@@ -166,6 +168,17 @@ def _weighs(request: HttpRequest, member: Member, drawing: Drawing, errand: Erra
     except (EditRefused, *store.REFUSALS) as refused:
         return box_page(request, member, in_words(refused, drawing))
     return redirect("errand-box", member.job_id)
+
+
+def _reached(request: HttpRequest, member: Member, errand: Errand) -> HttpResponse:
+    """From where the work can be reached, said again."""
+    attic, below = bool(request.POST.get("attic")), bool(request.POST.get("below"))
+    reached = " and ".join(w for w, open_ in (("above", attic), ("below", below)) if open_) or "neither"
+    told = replace(errand, attic=attic, below=below)
+    store.commit(
+        member.job_id, request.user, Revise(HOUSE, {"errand": told}, f"It can be reached from {reached}")
+    )
+    return redirect("errand-path", member.job_id)
 
 
 def _new_load(request: HttpRequest, member: Member, drawing: Drawing, errand: Errand) -> HttpResponse:
