@@ -83,7 +83,9 @@ def asks(route: Route, ground: Ground) -> tuple[Ask, ...]:
         for ask in way_data().measure:
             if {*ask.of} & {*leg.way.measures} and ask.practice in ("", "gb" if ground.metric else "na"):
                 if not ask.end:
-                    found[ask.id] = ask
+                    # What stands on top of a wall is met from above alone.
+                    if ask.id != "plates" or not is_below(leg):
+                        found[ask.id] = ask
                 elif _wanted(ask.id, leg, ground):
                     end = end_of(leg)
                     found[f"{ENDS[end]}.{ask.id}"] = _at(ask, end)

@@ -236,3 +236,14 @@ def test_a_measure_of_both_ends_tells_what_a_look_would():
     assert by_measure(block, half.chosen) is None
     assert "block" in half.open
     assert routes(half.ground)
+
+
+def test_thicker_plates_make_the_bay_deeper_and_the_cable_longer():
+    usual = taken(replace(OVER, here=Plate(went=inches(87))))
+    thick = taken(replace(OVER, here=Plate(went=inches(87)), plates=inches("4 1/2")))
+    more = inches("4 1/2").mm - habits("na").plates
+    assert "plates" in {a.id for a in usual.asks}
+    assert detail(thick, "sounding", 0).answer.figures[-1].value - detail(usual, "sounding", 0).answer.figures[-1].value == pytest.approx(more)  # fmt: skip
+    assert thick.pull.figure("way") - usual.pull.figure("way") == pytest.approx(2 * more)
+    below = taken(OVER, attic=False, below=True)
+    assert "plates" not in {a.id for a in below.asks}
