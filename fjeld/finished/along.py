@@ -20,7 +20,7 @@ from fjeld.finished.routes import OVER, UNDER, Leg, Route
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import MeasureName, way_data
-from fjeld.quantities import Length, Unit, Working, at_least, format_length
+from fjeld.quantities import Length, Unit, at_least, format_length
 
 #: The ends of a way, by the names under which their measures are kept.
 ENDS = ("here", "there")
@@ -297,8 +297,3 @@ def _masonry(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     )
     lacks = ("leaf",) if leaf is None and ground.metric else ()
     return Detail(leg, "masonry", None, lacks, answer, (mark, *(s.words for s in answer.said)))
-
-
-def sums(found: tuple[Detail, ...]) -> tuple[Working, ...]:
-    """The sums behind them."""
-    return tuple(w for d in found if d.answer for w in d.answer.workings)

@@ -48,6 +48,7 @@ def test_a_hole_is_found_from_a_pilot_and_said_where_it_is_bored(over_the_attic)
     assert 'Middle of the plates: 2 5/8" from the pilot' in words(html)
     assert '2 5/8"</text>' in unescape(html), "and it stands in the section beside the hole"
     assert "Taken as usual: 3 1/2" in words(html)
+    assert "To the middle of the plate, added up" in words(html)
     assert 'aria-label="Both sides: in the room, and above' in html
     step = client.get(f"/jobs/{job.pk}/errand/steps", {"step": "way 1"}).content.decode()
     assert step.count("Both sides: in the room") == 1, "at the step of that hole alone"

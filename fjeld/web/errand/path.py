@@ -44,7 +44,7 @@ from fjeld.web.ui.refusals import in_words
 
 
 class Measured(Shown, frozen=True):
-    """A measure of the way in hand: its marks, what is said of it, its figures, what it still lacks, and what nobody measured."""
+    """A measure of the way in hand: its marks, what is said of it, its figures, what it still lacks, what nobody measured, and its sum."""
 
     title: str
     address: str
@@ -54,6 +54,7 @@ class Measured(Shown, frozen=True):
     figures: list[tuple[str, str]]
     lacks: list[str]
     usual: str
+    workings: tuple[Working, ...]
 
 
 class WayCard(Shown, frozen=True):
@@ -243,7 +244,7 @@ def _measured(detail: Detail, found: Path, practice: Practice) -> Measured:
     at = f", {AT[detail.end][:1].lower()}{AT[detail.end][1:]}" if detail.end is not None else ""
     return Measured(
         f"{QUESTIONS[detail.measure].title}{at}", f"{detail.measure}?{urlencode(asked)}", both_sides(detail, found.ground, unit), [m for m in detail.marks if m not in [s.words for s in said]],
-        said, figures, [words[k] for k in detail.lacks if k in words], " and ".join(detail.usual),
+        said, figures, [words[k] for k in detail.lacks if k in words], " and ".join(detail.usual), answer.workings if answer else (),
     )  # fmt: skip
 
 
