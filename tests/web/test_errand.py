@@ -17,6 +17,7 @@ from fjeld.finished.box.infer import infer
 from fjeld.finished.box.record import as_found, drawn_as
 from fjeld.formats import document, jobfile
 from fjeld.practice import load
+from fjeld.web.errand import demo as errand_demo
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.logbook import log_of
 from fjeld.web.errand.picture import picture
@@ -703,3 +704,15 @@ def test_what_is_new_takes_what_is_said_of_it_and_for_how_long(started):
         told(field, value, 422)
     told("takes", "")
     assert Job.objects.get(pk=job.pk).head.document.drawing.house.errand.takes is None
+
+
+def test_the_finished_errand_of_the_demo_has_its_times(as_, people):
+    errand_demo.load(people["owner"])
+    client, job = as_("owner"), Job.objects.get(name="Galley: a worn socket replaced")
+    kept = words(client.get(f"/jobs/{job.pk}/errand/kept").content.decode())
+    assert "3 Oct 2026" in kept
+    for took in ("14 min", "24 min", "18 min"):
+        assert took in kept
+    assert "I begin" not in kept
+    own = words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())
+    assert "By your own log" in own, "times that were taken teach"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from datetime import datetime, timedelta
 from typing import Any
 
 import msgspec
@@ -22,7 +23,7 @@ from fjeld.formats.jobfile import convert
 from fjeld.quantities import Unit
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import unplaced
-from fjeld.web.errand.logbook import pairs_of
+from fjeld.web.errand.logbook import pairs_of, reckoned_now, tasks_of
 from fjeld.web.jobs import store
 
 ROOM, BOX = Handle("R1"), Handle("E1")
@@ -56,8 +57,15 @@ def _load(told: dict[str, Any], user: AbstractBaseUser) -> None:
     for n, body in enumerate(told["readings"]):
         records.keep(job, user, BOX, "reading", body, f"demo-reading-{n}")
     dead = {pair: (0.2, 0.2) for pair in pairs_of(as_found(replace(old, cables=cables)))}
+    at = datetime.fromisoformat(told["begun"]) if "begun" in told else None
+    tasks = {t.id: t for t in tasks_of(job, drawing)}
     for n, step in enumerate(told["steps"]):
         body = {"event": "done", **({"pairs": dead} if step == "dead" else {})}
         if step in told.get("note", {}):
             body["note"] = told["note"][step]
+        if at is not None:
+            begun = {"event": "begun", "at_time": at.isoformat(), **reckoned_now(tasks[step], drawing)}
+            records.keep(job, user, f"step:{step}", "step", begun, f"demo-begun-{n}")
+            at += timedelta(minutes=told["took"][step])
+            body["at_time"] = at.isoformat()
         records.keep(job, user, f"step:{step}", "step", body, f"demo-step-{n}")

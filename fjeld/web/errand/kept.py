@@ -7,6 +7,7 @@ import json
 import re
 import zipfile
 from collections.abc import Mapping, Sequence
+from datetime import datetime
 from typing import Any
 
 import msgspec
@@ -34,7 +35,7 @@ from fjeld.web.errand.gate_rows import ahead_words
 from fjeld.web.errand.gone import Gone, gone_of
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.logbook import log_of, route_of, tasks_of
+from fjeld.web.errand.logbook import log_of, route_of, tasks_of, when_of
 from fjeld.web.errand.picture import picture, short_words
 from fjeld.web.errand.records import Kept, counting, readings_of
 from fjeld.web.errand.screen import ROLES, judged_by
@@ -59,10 +60,12 @@ class KeptBox(Shown, frozen=True):
 
 
 class KeptStep(Shown, frozen=True):
-    """Something that was done, by whom and when."""
+    """Something that was done, by whom and when, and how long it took where it was begun by a tap."""
 
     words: str
     record: Record
+    when: datetime
+    took: str
     note: str
     shots: list[Shot]
 
@@ -146,10 +149,7 @@ def _record(job: Job, drawing: Drawing) -> KeptRecord:
     practice = practices.load(drawing.house.practice)
     errand = drawing.house.errand or Errand("light")
     tasks, shots = {t.id: t for t in tasks_of(job, drawing)}, shots_of(job)
-    done = [
-        KeptStep(_happened(r, _step_words(r, tasks)), r, str(r.body.get("note", "")), shots.get(r.key, []))
-        for r in job.records.filter(kind="step", struck=False).select_related("who")
-    ]  # fmt: skip
+    done = _done(job, tasks, shots)
     left = [s.task.words for s in standing(tuple(tasks.values()), log_of(job)) if not s.done]
     boxes = [_box(job, h, old, drawing, practice, shots.get(h, [])) for h, old in drawing.of(OldBox).items()]
     return KeptRecord(
@@ -162,6 +162,28 @@ def _record(job: Job, drawing: Drawing) -> KeptRecord:
         left,
         gone_of(job, drawing, tasks),
     )
+
+
+def _done(job: Job, tasks: Mapping[str, Task], shots: Mapping[str, list[Shot]]) -> list[KeptStep]:
+    """What happened in its order, a step that was begun told once it was done."""
+    found: list[KeptStep] = []
+    begun: dict[str, datetime] = {}
+    for record in job.records.filter(kind="step", struck=False).select_related("who").order_by("pk"):
+        when = when_of(record)
+        if record.body.get("event") == "begun":
+            begun[record.key] = when
+            continue
+        since = begun.pop(record.key, None)
+        took = (
+            f"{max(1, round((when - since).total_seconds() / 60))} min"
+            if since and record.body.get("event") == "done"
+            else ""
+        )
+        words = _happened(record, _step_words(record, tasks))
+        found.append(
+            KeptStep(words, record, when, took, str(record.body.get("note", "")), shots.get(record.key, []))
+        )
+    return found
 
 
 def _where(drawing: Drawing, errand: Errand, practice: Practice) -> list[tuple[str, str]]:

@@ -142,7 +142,7 @@ def happened(
     if why := may(tasks, log, task):
         raise EditRefused(why)
     if event == "begun":
-        return body | _reckoned(known[task], drawing)
+        return body | reckoned_now(known[task], drawing)
     if note := given(form, "note")[:300]:
         body["note"] = note
     # As it was said then: the book follows the drawing, and may have another step in its place later.
@@ -159,7 +159,7 @@ def happened(
     return body
 
 
-def _reckoned(task: Task, drawing: Drawing) -> dict[str, Any]:
+def reckoned_now(task: Task, drawing: Drawing) -> dict[str, Any]:
     """What a step is reckoned to take as it is begun: what it is held against once it is done."""
     if not task.time or task.time == "patch":
         return {}
