@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from fjeld.finished.answer import NotAsked
+from fjeld.finished.box.facts import Facts, Gate
 from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.gates import Facts, Gate
 from fjeld.finished.box.infer import EndIs
 from fjeld.finished.box.source import Ranked, Source, next_due, rank, source
 from fjeld.formats.found import read_box

@@ -240,3 +240,43 @@ def test_what_protects_it_already_is_not_asked_for_again(practice, room, new, ah
     gate = next(g for g in source(read_box(OUTLET), facts, load(practice)).gates if g.id == "G9")
     assert gate.is_ == ("change" if needs else "yes")
     assert needs or "already" in gate.words
+
+
+TWIN = ["BN", "BU", "G"]
+SOCKET = {
+    "place": "socket",
+    "cables": [{"id": 1, "cond": TWIN, "gauge": "2.5"}, {"id": 2, "cond": TWIN, "gauge": "2.5"}],
+    "device": {"kind": "socket", "L": ["1.BN", "2.BN"], "N": ["1.BU", "2.BU"]},
+}
+ONE_RING = {"id": "R9", "ohms": {"1.BN-2.BN": 0.40, "1.BU-2.BU": 0.40}, "tester": "proven before and after"}
+APART = {"id": "R9", "ohms": {"1.BN-2.BN": 9e6, "1.BU-2.BU": 9e6}, "tester": "proven before and after"}
+
+
+@pytest.mark.parametrize(
+    ("breaker", "gauge", "circuit", "reading", "is_"),
+    [
+        (32, "2.5", "ring", ONE_RING, "yes"),
+        (30, "2.5", "", ONE_RING, "yes"),
+        (32, "2.5", "ring", None, "unknown"),
+        (32, "2.5", "", None, "unknown"),
+        (32, "2.5", "ring", APART, "unknown"),
+        (32, "2.5", "radial 20", None, "no"),
+        (40, "2.5", "ring", ONE_RING, "no"),
+        (32, "1.5", "ring", ONE_RING, "no"),
+        (20, "2.5", "radial 20", None, "yes"),
+    ],
+)
+def test_a_ring_stands_behind_what_one_of_its_legs_does_not(breaker, gauge, circuit, reading, is_):
+    """A label makes no ring: until it is read the gate waits, and wires that are apart may be a spur of one."""
+    cables = [{**cable, "gauge": gauge} for cable in SOCKET["cables"]]
+    body = {
+        **SOCKET,
+        "cables": cables,
+        "breaker": breaker,
+        "readings": [reading] if reading else [],
+        "wants": "outlet",
+    }
+    gates = answer({**body, **({"circuit": circuit} if circuit else {})}, load("gb"), "mm")[0]["gates"]
+    assert gates["G5"]["is"] == is_, gates["G5"]
+    if is_ == "unknown":
+        assert gates["G5"]["settles"] == ("R19" if reading else "R9")

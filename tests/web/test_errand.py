@@ -714,5 +714,8 @@ def test_the_finished_errand_of_the_demo_has_its_times(as_, people):
     for took in ("14 min", "24 min", "18 min"):
         assert took in kept
     assert "I begin" not in kept
+    assert "Old box E1 socket" in kept
+    assert "Copper, an earth, sound" in kept
+    assert "2.5 in a ring, or its spur, on 32 A" in kept
     own = words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())
     assert "By your own log" in own, "times that were taken teach"

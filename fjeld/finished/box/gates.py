@@ -2,83 +2,25 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import msgspec
 
-from fjeld.drawing.old_box import Ahead
 from fjeld.finished import fits as fitting
-from fjeld.finished.answer import Said
+from fjeld.finished.box.circuit_gates import gauge_gate, kind_gate, load_gate
+from fjeld.finished.box.facts import Facts, Gate
 from fjeld.finished.box.filled import asked_of
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.infer import EndIs, Inferred
 from fjeld.finished.devices import THERE, ExtendsAsked, extends
 from fjeld.finished.figured import bad
-from fjeld.finished.rooms import use_of
-from fjeld.finished.work import LoadAsked, LoadItem, load_left
-from fjeld.practice import Practice, rules
-from fjeld.practice.finished.sources import Feeds, sources
-from fjeld.quantities import Length
-
-Is = Literal["yes", "change", "unknown", "no"]
-Wants = Literal["", "light", "outlet", "alarm", "fan", "switch", "heater", "same switch"]
-
-
-#: How a gate begins that waits for the room.
-WHICH_ROOM = "say which room it is in"
-
-
-class Facts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What is wanted, and what else is known of a box and its circuit. A blank is not known.
-
-    ``minutes`` and ``metres`` are those of the way to it; ``way`` the new cable's length.
-    """
-
-    wants: Wants = ""
-    room: str = ""
-    va: float | None = None
-    continuous: bool = False
-    circuit: str = ""
-    one_bathroom: bool = False
-    breaker: float | None = None
-    gauges: tuple[str, ...] = ()
-    volume: float | None = None
-    size: str = ""
-    depth: int | None = None
-    clamps: bool | None = None
-    add: str = ""
-    ground: Literal["", "present", "none"] = ""
-    condition: Literal["", "sound", "aluminium", "cracked", "cloth", "knob and tube", "scorched"] = ""
-    year: int | None = None
-    loads: tuple[LoadItem, ...] | None = None
-    opening: bool | None = None
-    reachable: bool | None = None
-    blocked: bool | None = None
-    one_circuit: bool | None = None
-    near_water: bool = False
-    ahead: Ahead = ""
-    way: Length | None = None
-    minutes: float = 0.0
-    metres: float = 0.0
-
-
-class Gate(msgspec.Struct, frozen=True):
-    """A gate: what it asks, whether it is open, why, the reading that settles it, and the minutes that a change takes."""
-
-    id: str
-    asks: str
-    is_: Is
-    words: str
-    settles: str = ""
-    basis: str = ""
-    minutes: float = 0.0
+from fjeld.practice import Practice
+from fjeld.practice.finished.sources import sources
 
 
 def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
     """Every gate of a box, in their order."""
     every = (
-        _state(box, facts, practice), _line(found, facts), _neutral(box, found, facts), _kind(found, facts, practice), _gauge(box, facts, practice),
-        _load(facts, practice), _volume(box, facts, practice), _way_in(facts), _protection(facts, practice),
+        _state(box, facts, practice), _line(found, facts), _neutral(box, found, facts), kind_gate(found, facts, practice), gauge_gate(box, found, facts, practice),
+        load_gate(facts, practice), _volume(box, facts, practice), _way_in(facts), _protection(facts, practice),
         _one_circuit(box, found, facts), _path(facts), _reach(facts),
     )  # fmt: skip
     return tuple(msgspec.structs.replace(g, basis=_here(g.basis, practice)) for g in every)
@@ -187,102 +129,6 @@ def _loop(asks: str, found: Inferred) -> Gate:
     words = "a switch loop: line out and switched line back, and no neutral. A light conductor that reads nothing to ground is the way back through the lamp"
     return Gate(
         "G3", asks, "no", words if settled or found.cables else "no neutral comes here", "", "NEC 2023 404.2(C)"
-    )
-
-
-# --- what the circuit is ---------------------------------------------------------------------
-
-
-def _kind(found: Inferred, facts: Facts, practice: Practice) -> Gate:
-    asks = "May this circuit feed it?"
-    roles = [c.role for c in found.cables if c.word in ("settled", "likely")]
-    if "SPUR" in roles and facts.wants != "same switch":
-        words = (
-            "a spur hangs on the ring here already"
-            if "RING" in roles
-            else "this is the end of a spur, which feeds no other"
-        )
-        return Gate("G4", asks, "no", words, "R19", "BS 7671 Appendix 15")
-    if not facts.circuit:
-        return Gate("G4", asks, "unknown", "list what goes dead with its breaker", "R2b")
-    known = sources().local(practice.metric).circuits
-    kind = known.get(facts.circuit)
-    if kind is None:
-        return Gate("G4", asks, "unknown", f"“{facts.circuit}” is no kind of circuit that is known here: {', '.join(known)}", "R2b")  # fmt: skip
-    if not facts.wants:
-        return Gate("G4", asks, "unknown", "say what it is to feed")
-    wants = "light" if facts.wants == "same switch" else facts.wants
-    if wants in kind.fused:
-        return _fused(asks, wants, kind, facts, practice)
-    here = not kind.rooms or (bool(facts.room) and use_of(facts.room) in kind.rooms)
-    if wants == "outlet" and wants in kind.feeds and here and (own := _on_its_own(asks, facts, practice)):
-        return own
-    if (wants in kind.feeds and here) or (wants in kind.alone and facts.one_bathroom and here):
-        return Gate(
-            "G4", asks, "yes", f"a circuit of this kind ({facts.circuit}) may feed it", basis=kind.basis
-        )
-    if wants in kind.feeds and not facts.room:
-        return Gate("G4", asks, "unknown", f"{WHICH_ROOM}: {kind.why}", basis=kind.basis)
-    return Gate("G4", asks, "no", _not_from(kind), basis=kind.basis)
-
-
-def _on_its_own(asks: str, facts: Facts, practice: Practice) -> Gate | None:
-    """An outlet in a room whose outlets are on circuits of their own."""
-    own = sources().local(practice.metric).own
-    if own and not facts.room:
-        return Gate("G4", asks, "unknown", f"{WHICH_ROOM}: the outlets of some have circuits of their own")
-    mine = own.get(use_of(facts.room)) if facts.room else None
-    if mine is None or facts.circuit in mine.circuits:
-        return None
-    return Gate("G4", asks, "no" if mine.all else "unknown", mine.why, basis=mine.basis)
-
-
-def _fused(asks: str, wants: str, kind: Feeds, facts: Facts, practice: Practice) -> Gate:
-    """What goes through a fused unit: as much as its fuse carries."""
-    local = sources().local(practice.metric)
-    adds = facts.va if facts.va is not None else local.adds.get(wants, 0.0)
-    most = local.fuse * practice.volts
-    words = f"by a fused unit of {local.fuse:g} A, {adds:g} of {most:g} VA, {local.after_fuse} mm² or thicker after it: {kind.why}"
-    if adds > most + 1e-9:
-        return Gate("G4", asks, "no", words, basis=kind.basis)
-    return Gate("G4", asks, "change", words, basis=kind.basis, minutes=sources().changes.protection)
-
-
-def _not_from(kind: Feeds) -> str:
-    return kind.why or "a circuit of this kind does not feed that"
-
-
-def _gauge(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
-    asks = "Is the breaker right for the smallest wire?"
-    gauges = [g for g in (*facts.gauges, *(c.gauge for c in box.cables)) if g]
-    if facts.breaker is None:
-        return Gate("G5", asks, "unknown", "see the breaker, found by what it makes dead", "R2")
-    if not gauges or (any(not c.gauge for c in box.cables) and len(facts.gauges) < len(box.cables)):
-        return Gate("G5", asks, "unknown", "read the gauge of each cable in it", "R11")
-    least = practice[rules.BREAKER_GAUGE]
-    unknown = [g for g in gauges if g not in least]
-    if unknown:
-        return Gate("G5", asks, "unknown", f"“{unknown[0]}” is no gauge that is known here", "R11")
-    smallest = min(gauges, key=lambda g: least[g])
-    if facts.breaker > least[smallest]:
-        words = f"a piece of {smallest} on a breaker of {facts.breaker:g} A: it takes {least[smallest]:g} A. Stop until the breaker is changed down or the piece is replaced"
-        return Gate("G5", asks, "no", words, "R11", "NEC 2023 240.4(D); BS 7671 433.1")
-    return Gate("G5", asks, "yes", f"{smallest} on {facts.breaker:g} A")
-
-
-def _load(facts: Facts, practice: Practice) -> Gate:
-    asks = "Is there load left?"
-    if facts.breaker is None or facts.loads is None:
-        return Gate("G6", asks, "unknown", "list what hangs on it, or clamp its wire while all runs", "R13")
-    adds = facts.va if facts.va is not None else sources().local(practice.metric).adds.get(facts.wants, 0.0)
-    new = LoadItem(1, adds, "what is new", facts.va is None, facts.continuous)
-    answer = load_left(
-        LoadAsked(facts.breaker, (*facts.loads, new)), practice.volts, practice[rules.CIRCUIT_LOAD]
-    )
-    said = answer.said[0] if answer.said else Said("passes", "")
-    by_tone: dict[str, Is] = {"fails": "no", "danger": "no", "ask": "unknown", "advice": "yes"}
-    return Gate(
-        "G6", asks, by_tone.get(said.tone, "yes"), said.words, "R13" if said.tone in ("ask", "advice") else ""
     )
 
 

@@ -9,8 +9,8 @@ from msgspec.structs import replace
 from fjeld.derive.old import code_of
 from fjeld.drawing.errand import Errand, Spot, length_of
 from fjeld.drawing.old_box import Held, Lead, OldBox, OldCable, Tail
+from fjeld.finished.box.facts import Facts, Wants
 from fjeld.finished.box.found import TERMINALS, Cable, Device, FoundBox, Reading
-from fjeld.finished.box.gates import Facts, Wants
 from fjeld.finished.work import LoadItem
 from fjeld.practice import Practice, rules
 from fjeld.quantities import Length, at_most

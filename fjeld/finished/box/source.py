@@ -7,8 +7,9 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.finished.box.facts import Facts, Gate
 from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.gates import Facts, Gate, gates
+from fjeld.finished.box.gates import gates
 from fjeld.finished.box.infer import Inferred, infer
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data

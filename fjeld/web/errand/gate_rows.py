@@ -10,7 +10,7 @@ from fjeld.drawing.building import RoomUse
 from fjeld.drawing.errand import Errand
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.book import NEW
-from fjeld.finished.box.gates import WHICH_ROOM, Gate
+from fjeld.finished.box.facts import WHICH_ROOM, Gate
 from fjeld.finished.box.source import Source as Judged
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data

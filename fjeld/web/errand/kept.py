@@ -51,6 +51,7 @@ class KeptBox(Shown, frozen=True):
 
     handle: Handle
     old: OldBox
+    holds: str
     picture: str
     cables: Sequence[tuple[str, str, str]]
     readings: list[Kept]
@@ -256,6 +257,7 @@ def _box(
         return KeptBox(
             handle,
             old,
+            practice.said(old.holds),
             picture(box, {}, metric=practice.metric) if box.cables else "",
             [],
             readings,
@@ -267,7 +269,10 @@ def _box(
     gates = judged.gates if judged else ()
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
-    looked = [*((g.asks, g.words) for g in gates if g.is_ != "unknown"), *_of_breaker(old, practice)]
+    looked = [
+        *((practice.said(g.asks), practice.said(g.words)) for g in gates if g.is_ != "unknown"),
+        *_of_breaker(old, practice),
+    ]
     return KeptBox(
-        handle, old, picture(box, carried, metric=practice.metric) if box.cables else "", cables, readings, looked, [g.asks for g in gates if g.is_ == "unknown"], shots,
+        handle, old, practice.said(old.holds), picture(box, carried, metric=practice.metric) if box.cables else "", cables, readings, looked, [practice.said(g.asks) for g in gates if g.is_ == "unknown"], shots,
     )  # fmt: skip

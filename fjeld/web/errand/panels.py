@@ -6,7 +6,7 @@ from typing import Literal
 
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.box.gates import Gate
+from fjeld.finished.box.facts import Gate
 from fjeld.finished.box.infer import CableIs
 from fjeld.practice.finished.roles import ReadingKind
 from fjeld.web.errand.kinds import Kind
