@@ -14,7 +14,7 @@ from fjeld.web.jobs.models import Job
 from tests.walker import Walker
 
 #: Steps in all, shared out: most on what is small, where a step costs least.
-STEPS = int(os.environ.get("FJELD_WALK", "34"))
+STEPS = int(os.environ.get("FJELD_WALK", "28"))
 STARTS = (("na", 0.35), ("gb", 0.35), ("boot-room", 0.2), ("chandlers-loft", 0.05), ("tarn-house", 0.05))
 
 
