@@ -126,7 +126,7 @@ def _staples(route: Route) -> int:
 def _bits(route: Route, practice: Practice) -> dict[str, str]:
     mine, unit = habits(practice.id), _unit(practice)
     woods = [getattr(mine, leg.way.through) for leg in route.made if leg.way.through]
-    wide = "18 mm" if practice.metric else '3/4"'
+    wide = format_length(mine.bore, unit)
     long = f", {format_length(max(woods) + mine.bit_beyond, unit)} long or more" if woods else ""
     return {"bit": f"a {wide} bit{long}", "pilot": "a 3 mm bit" if practice.metric else 'a 1/8" bit, 6" long'}
 
