@@ -26,7 +26,7 @@ who = job.head.who
 at = int(sys.argv[1])
 while True:
     at += 1
-    done = store.commit(job.pk, who, MovePoint("A1", x=Length(1000.0 + at % 700)))
+    done = store.commit(job.pk, who, MovePoint("A1", x=Length(1000.0 + at % 700)), base=None)
     print(done.seq, done.after.items["A1"].x.mm, flush=True)
 """
 LOOK = """

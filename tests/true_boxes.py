@@ -206,14 +206,14 @@ class TrueBox:
             taken = []
             for state in self.states():
                 volts = self._read(self.solver, nodes, state)
-                taken.append(Reading(reading, self._named(state), dict(zip(names, volts, strict=True)), proven=True, every_switch=True))  # fmt: skip
+                taken.append(Reading(reading, self._named(state), dict(zip(names, volts, strict=True)), proven=True, every_switch=True, power=True))  # fmt: skip
             return taken
         if reading == "R8":
             solver = Solver(self._parted())
             taken = []
             for state in self.states():
                 volts = self._read(solver, nodes, state)
-                taken.append(Reading("R8", self._named(state), dict(zip(names, volts, strict=True)), proven=True, parted=True))  # fmt: skip
+                taken.append(Reading("R8", self._named(state), dict(zip(names, volts, strict=True)), proven=True, parted=True, every_switch=True, power=True))  # fmt: skip
             return taken
         if reading == "R15":
             volts = self.solver.voltages([{}])[0]

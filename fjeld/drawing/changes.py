@@ -8,13 +8,14 @@ no other knowledge.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 import msgspec
 
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing, Item
+from fjeld.quantities import Length
 
 
 class Put(msgspec.Struct, frozen=True, tag="put"):
@@ -33,7 +34,7 @@ class Drop(msgspec.Struct, frozen=True, tag="drop"):
 
 
 class Set(msgspec.Struct, frozen=True, tag="set"):
-    """One field of an item, from ``old`` to ``new``."""
+    """One field of an item, from ``old`` to ``new``; ``field`` of a part of it has dots: ``errand.spot.left``."""
 
     handle: Handle
     field: str
@@ -74,10 +75,28 @@ def apply(drawing: Drawing, changes: Iterable[Change]) -> Drawing:
             _fits(there == change.old, change.handle)
             del items[change.handle]
         else:
-            _fits(there is not None and getattr(there, change.field, None) == change.old, change.handle)
+            _fits(there is not None and value_at(there, change.field) == change.old, change.handle)
             assert there is not None
-            items[change.handle] = msgspec.structs.replace(there, **{change.field: change.new})
+            items[change.handle] = with_value(there, change.field, change.new)
     return Drawing(items)
+
+
+def value_at(of: Any, field: str) -> Any:
+    """The value of a field, or of one of a part by its dots; None where it is not there."""
+    for name in field.split("."):
+        of = getattr(of, name, None)
+    return of
+
+
+def with_value(of: Any, field: str, value: Any) -> Any:
+    """A thing with another value in a field, or in one of a part; raises :class:`StaleChange` where that part is not there."""
+    name, _, rest = field.partition(".")
+    if not rest:
+        return msgspec.structs.replace(of, **{name: value})
+    part = getattr(of, name, None)
+    if not isinstance(part, msgspec.Struct):
+        raise StaleChange(f"there is no {field} any more")
+    return msgspec.structs.replace(of, **{name: with_value(part, rest, value)})
 
 
 def _fits(fits: bool, handle: str) -> None:
@@ -119,11 +138,19 @@ def between(before: Drawing, after: Drawing) -> tuple[Change, ...]:
 def _field_changes(handle: Handle, old: Item, new: Item) -> list[Change]:
     if type(old) is not type(new):
         return [Put(handle, new, old)]
-    return [
-        Set(handle, field, getattr(old, field), getattr(new, field))
-        for field in old.__struct_fields__
-        if getattr(old, field) != getattr(new, field)
-    ]
+    return [Set(handle, field, was, now) for field, was, now in differing(old, new)]
+
+
+def differing(old: Any, new: Any) -> Iterator[tuple[str, Any, Any]]:
+    """The fields in which two values of one type differ, those of a part by themselves: so two people can each tell their own."""
+    for field in old.__struct_fields__:
+        was, now = getattr(old, field), getattr(new, field)
+        if was == now:
+            continue
+        if isinstance(was, msgspec.Struct) and type(was) is type(now) and not isinstance(was, Length):
+            yield from ((f"{field}.{name}", a, b) for name, a, b in differing(was, now))
+        else:
+            yield field, was, now
 
 
 def written(changes: Iterable[Change]) -> set[tuple[str, str]]:
@@ -144,5 +171,11 @@ def meet(mine: Iterable[tuple[str, str]], theirs: Iterable[tuple[str, str]]) -> 
     return {
         (handle, field)
         for handle, field in mine
-        if (met := by_handle.get(handle)) and (field in met or field == "*" or "*" in met)
+        if (met := by_handle.get(handle))
+        and ("*" in (field, *met) or any(_within(field, other) for other in met))
     }
+
+
+def _within(one: str, other: str) -> bool:
+    """Whether two fields are the same, or one is a part of the other."""
+    return one == other or one.startswith(f"{other}.") or other.startswith(f"{one}.")

@@ -18,6 +18,7 @@ from fjeld.drawing.extents import (
     CutLength,
     FittingSize,
     FoundNumber,
+    Gangs,
     Kilograms,
     MemberDepth,
     Name,
@@ -42,6 +43,10 @@ ErrandKind = Literal[
     "loose splice",
     "alarms",
 ]
+#: Errands that bring a cable to something new; that put one device in the place of another; in which the box itself gives way.
+NEW: frozenset[ErrandKind] = frozenset({"light", "outlet", "outdoors", "alarms"})
+REPLACED: frozenset[ErrandKind] = frozenset({"replace", "heavy"})
+CHANGED: frozenset[ErrandKind] = frozenset({"larger box", "move"})
 #: What stands in the place of a device: its like, one for lamps alone, one that wants a neutral, one that protects, a fan.
 Becomes = Literal["same", "dimmer", "sensor", "protective", "fan"]
 #: How an edge behind a surface was found; empty where it was seen in the open.
@@ -140,7 +145,9 @@ class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     """One thing in a finished room: what is wanted, from where the work can be reached, whether it follows the ``same_switch``
     as what is there, which old box was taken as its ``source`` (the first where nothing is said), its spot and its way.
     Of a device that is replaced, which one of the box (the first), and what it ``becomes``, empty while nobody has said;
-    ``weighs`` is that of what is hung, kg; ``takes`` what is new takes, VA, and ``hours`` whether it is on for hours on end."""
+    ``weighs`` is that of what is hung, kg; ``takes`` what is new takes, VA, and ``hours`` whether it is on for hours on end.
+    ``fits`` says which of the two an outlet or a switch is; ``devices`` how many will be in a box that is made larger; ``farther``
+    how much farther the cable of a box that is moved has to go."""
 
     wants: ErrandKind
     attic: bool = False
@@ -154,6 +161,9 @@ class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     weighs: Kilograms | None = None
     takes: VoltAmperes | None = None
     hours: bool = False
+    fits: Literal["", "outlet", "switch"] = ""
+    devices: Gangs | None = None
+    farther: AlongWall | None = None
 
 
 def part_of(told: Spot | Way, name: str) -> Any:

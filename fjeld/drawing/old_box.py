@@ -97,7 +97,9 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     looked at; ``serves`` is the kind of its circuit, ``amps`` its breaker's, ``fixing`` how it is held. Of its
     conductors ``free`` is what is beyond the ``sheath`` in the box and ``past`` what comes past the face, at the least; ``setback`` how far it stands behind the surface. ``marked`` is the weight that its mark
     says it carries, 0 where none was found. ``dies`` is what else goes dead with its breaker, in words, ``ahead`` the
-    protection that stands before it (a residual-current device counts as ground-fault). What is blank nobody has looked at.
+    protection that stands before it (a residual-current device counts as ground-fault). ``listed`` says whether its mark lists
+    it for a fan, ``clear`` is the clear space between the joists beside it, ``slack`` what can be pulled into it. What is blank
+    nobody has looked at.
     """
 
     room: Handle
@@ -134,3 +136,6 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     marked: Kilograms | None = None
     dies: Note = ""
     ahead: Ahead = ""
+    listed: bool | None = None
+    clear: AlongWall | None = None
+    slack: FittingSize | None = None

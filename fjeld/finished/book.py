@@ -1,7 +1,6 @@
-"""The book of an errand: its steps in order, the gates between them, and where the work stands by its log.
+"""The book of an errand: its steps in order, with the gates between them, and how long they take.
 
-Steps can be done in any order that their gates leave. The dead test holds for one visit and one box:
-whoever was away takes it again, and so does everyone once a breaker has tripped.
+Steps can be done in any order that their gates leave; where they stand by a log is told in :mod:`fjeld.finished.standing`.
 """
 
 from __future__ import annotations
@@ -9,27 +8,24 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from functools import cache
-from typing import Literal
+from typing import Any
 
 import msgspec
 
 from fjeld import practice as practices
-from fjeld.drawing.errand import Errand, ErrandKind
+from fjeld.drawing.errand import NEW, Errand
 from fjeld.finished.along import Detail
 from fjeld.finished.box.found import GROUNDS, FoundBox, nets
 from fjeld.finished.box.makeup import Made, What
 from fjeld.finished.carry import with_what
 from fjeld.finished.figured import Figured, figured
 from fjeld.finished.routes import Leg, Route
+from fjeld.finished.standing import Asks, Block, TaskLike
 from fjeld.finished.work import PatchAsked, harder_by, patch
 from fjeld.practice.finished import minutes, read_table
 from fjeld.practice.finished.spots import spots
 from fjeld.quantities import FOOT, Length, Line, Working
 
-Asks = Literal["tick", "dead test", "photo", "figures"]
-Event = Literal["begun", "done", "undone", "away", "tripped"]
-#: Errands that bring a cable to something new.
-NEW: frozenset[ErrandKind] = frozenset({"light", "outlet", "outdoors", "alarms"})
 #: What holds of each conductor of a change but the last.
 HOLDS, ONE_AT_A_TIME = "It holds when it is pulled, and no copper shows.", "One conductor at a time"
 #: What a gate asks for where errands differ in it.
@@ -40,28 +36,25 @@ _EITHER = {"tie in or change": ("tie in", "change", "change box")}
 BREATH = 16
 
 
-class Task(msgspec.Struct, frozen=True):
+class Task(TaskLike, frozen=True, kw_only=True):
     """A step: one sentence, what it should look like, its caution, where, and the steps that must stand before it.
 
     ``time`` is its step among the minutes (none where they are counted with another), ``count`` how many times what
-    repeats in that does, ``figures`` what a test is to show; ``stop`` is why it may not be done at all, ``marks`` what was worked out for it,
-    ``tools`` what it is done with, ``hands`` how many people it takes.
+    repeats in that does, ``figures`` what a test is to show; ``marks`` what was worked out for it, ``notes`` what is not
+    known of it and does not shut it, ``tools`` what it is done with, ``hands`` how many people it takes; ``concern`` names
+    what may shut it.
     """
 
-    id: str
-    words: str
     looks: str
     caution: str
-    where: str
     time: str
-    needs: tuple[str, ...] = ()
     asks: Asks = "tick"
-    visit: bool = False
     of: tuple[str, ...] = ()
+    concern: tuple[str, ...] = ()
     count: float = 0.0
     figures: tuple[Figured, ...] = ()
-    stop: str = ""
     marks: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
     tools: tuple[str, ...] = ()
     hands: int = 1
 
@@ -84,38 +77,25 @@ class Task(msgspec.Struct, frozen=True):
         return self.words[:at], self.words[at + 2 :]
 
 
-class Log(msgspec.Struct, frozen=True):
-    """Something that happened: a step begun, done or taken back, someone away, a breaker that tripped."""
+@cache
+def _words(practice: str) -> dict[str, str]:
+    """What stands in braces in the book, in a practice's own words, with and without a capital."""
+    own: dict[str, str] = read_table("book.toml")["words"][practice]
+    return own | {name.capitalize(): value.capitalize() for name, value in own.items()} | {"part": "{part}"}
 
-    event: Event
-    task: str = ""
 
-
-class Stands(msgspec.Struct, frozen=True):
-    """A step as it stands: done, open, or shut by the first gate that is wanting."""
-
-    task: Task
-    done: bool
-    wants: str = ""
+def in_practice(row: Mapping[str, Any], practice: str) -> Task:
+    """A step of the data in a practice's own words."""
+    words = _words(practice)
+    task = msgspec.convert({k: v for k, v in row.items() if k != "figures"}, Task)
+    told = {name: getattr(task, name).format(**words) for name in ("words", "looks", "caution")}
+    return msgspec.structs.replace(task, figures=figured(tuple(row.get("figures", ())), words), **told)
 
 
 @cache
 def _steps(practice: str) -> tuple[Task, ...]:
     """Every step, in a practice's own words."""
-    table = read_table("book.toml")
-    words = {
-        k: v
-        for name, value in table["words"][practice].items()
-        for k, v in ((name, value), (name.capitalize(), value.capitalize()))
-    }
-    found = []
-    for row in table["step"]:
-        task = msgspec.convert({k: v for k, v in row.items() if k != "figures"}, Task)
-        told = {name: getattr(task, name).format(**words) for name in ("words", "looks", "caution")}
-        found.append(
-            msgspec.structs.replace(task, figures=figured(tuple(row.get("figures", ())), words), **told)
-        )
-    return tuple(found)
+    return tuple(in_practice(row, practice) for row in read_table("book.toml")["step"])
 
 
 #: The steps in which each conductor of a new cable is tied in.
@@ -203,11 +183,15 @@ def _legs(task: Task, route: Route, metric: bool, measured: Sequence[Detail]) ->
         found.append(
             msgspec.structs.replace(
                 task, id=name, words=f"{leg.way.name}. {leg.way.told(metric)}", time=leg.way.id, count=float(leg.count or 0),
-                needs=(*task.needs, *([found[-1].id] if found else [])), stop=leg.blocked,
+                needs=(*task.needs, *([found[-1].id] if found else [])), blocked_by=_in_the_way(leg),
                 marks=tuple(m for d in measured if d.leg == leg for m in d.marks),
             )
         )  # fmt: skip
     return found or [task]
+
+
+def _in_the_way(leg: Leg) -> tuple[Block, ...]:
+    return (Block(leg.blocked, "G11", "path"),) if leg.blocked else ()
 
 
 def _gates(task: Task, there: set[str]) -> list[str]:
@@ -215,51 +199,6 @@ def _gates(task: Task, there: set[str]) -> list[str]:
     for need in task.needs:
         found += [n for n in _EITHER.get(need, (need,)) if n in there]
     return found
-
-
-def standing(tasks: Sequence[Task], log: Sequence[Log]) -> tuple[Stands, ...]:
-    """Where every step stands after a log. What was logged though its gate was shut has not been done."""
-    by_id = {t.id: t for t in tasks}
-    done: set[str] = set()
-    for entry in log:
-        task = by_id.get(entry.task)
-        if entry.event == "done" and task is not None and {*task.needs} <= done:
-            done.add(task.id)
-        elif entry.event == "undone" and task is not None:
-            done -= _with_dependents(tasks, task.id)
-        elif entry.event == "away":
-            done -= {t.id for t in tasks if t.visit}
-        elif entry.event == "tripped":
-            # Back to the gate before the source was opened, not a second try.
-            done -= {t.id for t in tasks if t.visit} | _with_dependents(tasks, "dead whole")
-    return tuple(Stands(t, t.id in done, next((n for n in t.needs if n not in done), "")) for t in tasks)
-
-
-def _with_dependents(tasks: Sequence[Task], task: str) -> set[str]:
-    """A step and all that stood on it."""
-    found = {task}
-    grown = True
-    while grown:
-        more = {t.id for t in tasks if {*t.needs} & found} - found
-        found |= more
-        grown = bool(more)
-    return found
-
-
-def may(tasks: Sequence[Task], log: Sequence[Log], task: str) -> str:
-    """Why a step may not be done now; empty where it may."""
-    stands = {s.task.id: s for s in standing(tasks, log)}
-    if task not in stands:
-        return "there is no such step in this work"
-    if why := stands[task].task.stop:
-        return f"not like this: {why}"
-    wants = stands[task].wants
-    return f"first: {stands[wants].task.words}" if wants else ""
-
-
-def stopped(tasks: Sequence[Task], why: str) -> tuple[Task, ...]:
-    """The book with its change not to be done, for what stands against it; as it is where nothing does."""
-    return tuple(msgspec.structs.replace(t, stop=why) if why and t.id == "change" else t for t in tasks)
 
 
 def nodes_of(box: FoundBox, metal: bool = False) -> tuple[str, ...]:

@@ -13,7 +13,7 @@ import msgspec
 from fjeld.drawing.errand import Errand, Spot, length_of
 from fjeld.finished.answer import Answer, NotAsked, Said
 from fjeld.finished.outdoors import OutdoorsAsked, outdoors
-from fjeld.finished.spot import SpotAsked, VoidAsked, box_of, spot, starting_holes, void
+from fjeld.finished.spot import SpotAsked, VoidAsked, at_member, box_of, spot, starting_holes, void
 from fjeld.finished.water import WaterAsked, water
 from fjeld.practice import Practice
 from fjeld.practice.finished import Habits, OldWorkBox, habits
@@ -70,15 +70,15 @@ def place(errand: Errand, practice: Practice) -> Placed:
     asks = tuple(a for a in spots().ask if asked_of(a, errand, practice))
     unanswered = tuple(a.id for a in asks if not answered(told, a))
     answer = _answer(told, box, mine, unit)
-    low, high = _bounds(answer)
-    at = _at(told, low, high)
+    low, high = _bounds(answer, box.on_member)
+    at = _at(told, box, low, high)
     found = (*_there(told, asks, practice), *_wet(errand, practice))
     stops = tuple(s for s in (*found, *_failing(answer)) if s.tone in ("danger", "fails"))
     said = tuple(s for s in (*found, *(answer.said if answer else ())) if s not in stops)
     return Placed(
-        box, asks, unanswered, _next(asks, unanswered, told.later), answer, (*said, *_counts(errand, practice)), low, high, at, _rests(low, high),
+        box, asks, unanswered, _next(asks, unanswered, told.later), answer, (*said, *_counts(errand, practice)), low, high, at, _rests(box, low, high),
         stops, tuple(a.id for a in asks if a.kind == "seen" and a.id in unanswered),
-        next((c for c in spots().covering if c.id == told.covering), None), starting_holes(box.cut, BIT), _word(told, low, high),
+        next((c for c in spots().covering if c.id == told.covering), None), starting_holes(box, BIT), _word(told, low, high),
     )  # fmt: skip
 
 
@@ -148,22 +148,27 @@ def _answer(told: Spot, box: OldWorkBox, mine: Habits, unit: Unit) -> Answer | N
     return found
 
 
-def _bounds(answer: Answer | None) -> tuple[float | None, float | None]:
+def _bounds(answer: Answer | None, on_member: bool) -> tuple[float | None, float | None]:
     known = {f.name: f.value for f in answer.figures} if answer else {}
     low, high = known.get("from"), known.get("to")
-    return (low, high) if low is None or high is None or low <= high + 1e-6 else (None, None)
+    backward = low is not None and high is not None and low > high + 1e-6
+    return (None, None) if backward and not on_member else (low, high)
 
 
-def _at(told: Spot, low: float | None, high: float | None) -> float | None:
-    """Where the middle goes: as wished where that is within the span."""
+def _at(told: Spot, box: OldWorkBox, low: float | None, high: float | None) -> float | None:
+    """Where the middle goes: as wished where that is within the span, or at a member that it is fastened to."""
     wished = length_of(told.along)
+    if box.on_member:
+        return wished if wished is not None and at_member(wished, low, high) else None
     inside = (low is None or (wished or 0.0) >= low - 0.01) and (high is None or (wished or 0.0) <= high + 0.01)
     return wished if wished is not None and inside and (low is not None or high is not None) else None
 
 
-def _rests(low: float | None, high: float | None) -> tuple[Rest, ...]:
+def _rests(box: OldWorkBox, low: float | None, high: float | None) -> tuple[Rest, ...]:
     if low is None or high is None:
         return ()
+    if box.on_member:
+        return (Rest("at the left member", low), Rest("at the right member", high))
     return (
         Rest("close to the left member", low), Rest("in the middle of the bay", (low + high) / 2), Rest("close to the right member", high),
     )  # fmt: skip
@@ -195,8 +200,13 @@ def _by_water(told: Spot) -> bool:
     return bool(told.by_water) and length_of(told.from_water) is not None
 
 
-#: What stands by water, or outside, for what is wanted.
-_GOES: dict[str, Literal["outlet", "light", "fan"]] = {"outlet": "outlet", "move": "outlet", "heavy": "fan"}
+def _goes(errand: Errand) -> Literal["outlet", "light", "hanging light", "fan", "switch"]:
+    """What stands by water, for what is wanted: a switch is judged as one, and what hangs as what it is."""
+    if errand.wants in ("outlet", "move"):
+        return errand.fits or "outlet"
+    if errand.wants == "heavy":
+        return "fan" if errand.becomes == "fan" else "hanging light"
+    return "light"
 
 
 def _wet(errand: Errand, practice: Practice) -> list[Said]:
@@ -212,7 +222,7 @@ def _wet(errand: Errand, practice: Practice) -> list[Said]:
         or told.from_water.unknown
     ):
         return []
-    by = WaterAsked(what=_GOES.get(errand.wants, "light"), by=told.by_water, away=told.from_water)
+    by = WaterAsked(what=_goes(errand), by=told.by_water, away=told.from_water)
     return list(water(by, practice).said)
 
 

@@ -25,13 +25,14 @@ TAKES, MOST_BENDS = {"14": 13, "12": 9}, 360.0
 
 
 class HangsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What is to hang, its weight in ``lb`` or ``kg``, and what its box is marked for, in the same."""
+    """What is to hang, its weight in ``lb`` or ``kg``, and what its box is marked for, in the same (0 where it has no mark);
+    ``listed`` whether the box says that it is for a fan, none where nobody has looked."""
 
     what: Literal["light", "wall light", "fan"] = "light"
     lb: float | None = None
     kg: float | None = None
     marked: float | None = None
-    listed: bool = False
+    listed: bool | None = None
 
 
 def hangs(asked: HangsAsked, practice: Practice) -> Answer:
@@ -45,7 +46,7 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
     if asked.what != "fan":
         on_wall = asked.what == "wall light" and rules.WALL_LIGHT_WEIGHT in practice
         return Answer(
-            figures, (_wall_light(kg, practice) if on_wall and mark is None else _light(kg, mark, practice),)
+            figures, (_wall_light(kg, practice) if on_wall and not mark else _light(kg, mark, practice),)
         )
     if rules.FAN_BOX not in practice:
         return Answer(
@@ -61,14 +62,22 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
     basis = practice.rule(rules.FAN_BOX).shown_basis
     if kg > most + 1e-6:
         said = Said("fails", "More than any box carries: it hangs from the structure, on its own", basis)
-    elif mark is None and not asked.listed:
-        said = Said("fails", "A box without a mark is not listed for a fan: never from it", basis)
-    elif kg > usual + 1e-6 and mark is None:
-        said = Said("ask", "Heavier than a fan box carries unless it is marked for more: read its mark", basis)
-    elif mark is not None and kg > mark + 1e-6:
+    elif asked.listed is False or (mark == 0 and not asked.listed):
+        said = Said(
+            "fails",
+            "A box that is not listed for a fan: never from it, whatever weight it is marked for",
+            basis,
+        )
+    elif mark is not None and mark > 0 and kg > mark + 1e-6:
         said = Said("fails", "Heavier than its box is marked for", basis)
+    elif asked.listed is None:
+        said = Said("ask", "Whether its box is listed for a fan: look for those words inside it. A weight alone does not say it", basis)  # fmt: skip
+    elif kg > usual + 1e-6 and not mark:
+        said = Said("ask", "Heavier than a fan box carries unless it is marked for more: read its mark", basis)
     else:
-        said = Said("passes", "Its box carries it", basis)
+        said = Said(
+            "passes", "Its box carries it, by its listing for a fan" + (" and its mark" if mark else ""), basis
+        )
     return Answer(figures, (said,))
 
 
@@ -86,7 +95,7 @@ def _light(kg: float, mark: float | None, practice: Practice) -> Said:
     basis = practice.rule(rules.FIXTURE_WEIGHT).shown_basis
     if kg <= practice[rules.FIXTURE_WEIGHT] + 1e-6:
         return Said("passes", "A box that is fixed to framing carries it", basis)
-    if mark is not None and kg <= mark + 1e-6:
+    if mark and kg <= mark + 1e-6:
         return Said("passes", "Its box is marked for that weight", basis)
     return Said("fails", "It hangs from the structure, or from a box marked for its weight", basis)
 
@@ -301,6 +310,7 @@ class ReplaceAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     aluminium: bool = False
     near_water: bool = False
     protective: bool = False
+    ahead: Ahead = ""
 
 
 def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
@@ -321,7 +331,7 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
         if room in practice[rules.GROUND_FAULT] or asked.near_water:
             said.append(
                 Said(
-                    "passes" if asked.protective else "needs",
+                    "passes" if asked.protective or asked.ahead in ASTRAY else "needs",
                     "Ground-fault protection, as that place asks now",
                     practice.rule(rules.GROUND_FAULT).shown_basis,
                 )
@@ -329,7 +339,7 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
         if room in practice[rules.ARC_FAULT]:
             said.append(
                 Said(
-                    "needs",
+                    "passes" if asked.ahead in ARCS else "needs",
                     "Arc-fault protection, as that place asks now",
                     practice.rule(rules.ARC_FAULT).shown_basis,
                 )

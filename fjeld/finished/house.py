@@ -11,9 +11,10 @@ import msgspec
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
-from fjeld.finished.book import Asks, Task
+from fjeld.finished.book import Task
 from fjeld.finished.carry import with_what_in_house
 from fjeld.finished.figured import figured
+from fjeld.finished.standing import Asks
 from fjeld.practice.finished import read_table
 from fjeld.quantities import coarse
 

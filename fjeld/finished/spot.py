@@ -7,6 +7,7 @@ and what its grip swings out clear of both, whatever the edges turn out to be: t
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 import msgspec
@@ -20,6 +21,8 @@ FOUND_BY = {"": 0.0, "probe": INCH / 8, "screws": 3 * INCH / 8, "detector": INCH
 FoundBy = Literal["", "probe", "screws", "detector", "pattern"]
 #: Cable that enters at the back wants more room than at an end or a side, mm.
 BACK_ENTRY, SIDE_ENTRY = 1.5 * INCH, 0.5 * INCH
+#: A box is at a member where its middle is within this of it, mm: what a pencil marks.
+AT_MEMBER = INCH / 16
 #: A fitting wants this much air above it, mm.
 OVER_FITTING = 0.5 * INCH
 
@@ -55,7 +58,7 @@ def spot(asked: SpotAsked, habits: Habits, unit: Unit) -> Answer:
         _span(asked, box, habits, unit, figures, said, workings)
     if asked.cavity is not None or asked.surface is not None:
         _deep(asked, box, unit, figures, said, workings)
-    x, y = starting_holes(box.cut)
+    x, y = starting_holes(box)
     figures += [Figure("saw starts right of the middle by", x), Figure("and below it by", y)]
     headline = ("nearest",) if any(f.name == "nearest" for f in figures) else ("from", "to")
     return Answer(tuple(figures), tuple(said), tuple(workings), headline)
@@ -67,6 +70,16 @@ def box_of(habits: Habits, name: str) -> OldWorkBox:
     if found is None:
         raise NotAsked(f"there is no box “{name}”; there is {', '.join(b.id for b in habits.boxes)}")
     return found
+
+
+def reach_of(box: OldWorkBox, clearance: float, habits: Habits) -> Working:
+    """From the face of a member to the middle of a box, at least, mm: of one that is fastened to the member itself just so
+    much, and of one that is screwed to its underside less than nothing."""
+    if box.grip == "side":
+        return Working("Middle to the member", "mm", (Line(0.5, box.body[0], "body, tight to the stud"),))
+    if box.grip == "wood":
+        return Working("Middle to the member", "mm", (Line(-0.5, habits.member, "the middle of the member"),))
+    return half(box, clearance)
 
 
 def half(box: OldWorkBox, clearance: float) -> Working:
@@ -82,14 +95,16 @@ def _span(
     figures: list[Figure], said: list[Said], workings: list[Working],
 ) -> None:  # fmt: skip
     clearance = asked.clearance.mm if asked.clearance else habits.clearance
-    k = half(box, clearance)
+    k = reach_of(box, clearance, habits)
     workings.append(k)
     left = asked.left.mm if asked.left else None
     if asked.door is not None:
         # The wood beside a jamb: jamb, shim, jack and king stud.
         left = asked.door.mm + habits.jamb_wood
-    low = None if left is None else left + k.total + FOUND_BY[asked.left_by]
-    high = None if asked.right is None else asked.right.mm - k.total - FOUND_BY[asked.right_by]
+    # What is fastened to a member itself goes by where that is found to be once it is bare.
+    unsure = (0.0, 0.0) if box.on_member else (FOUND_BY[asked.left_by], FOUND_BY[asked.right_by])
+    low = None if left is None else left + k.total + unsure[0]
+    high = None if asked.right is None else asked.right.mm - k.total - unsure[1]
     if low is not None:
         figures.append(Figure("from", low))
     if high is not None:
@@ -101,7 +116,7 @@ def _span(
                 "The right face does not lie to the right of the left one: measure both again, from one place",
             )
         )
-    elif low is not None and high is not None and low > high + 1e-6:
+    elif not box.on_member and low is not None and high is not None and low > high + 1e-6:
         said.append(Said("fails", f"No place in this bay: the span is {format_length(low - high, unit)} short"))
         said.append(
             Said(
@@ -109,6 +124,7 @@ def _span(
                 "A finer reading of the edges, another bay, a narrower box, or one screwed into the stud",
             )
         )
+    said += _bridged(box, left, asked.right.mm if asked.right else None, unit)
     if "pattern" in (asked.left_by, asked.right_by):
         said.append(
             Said("ask", "The spacing alone says where a member may be: find an edge before anything is cut")
@@ -117,17 +133,52 @@ def _span(
         _wish(asked.wished.mm, left, low, high, box, unit, figures, said)
 
 
+def _bridged(box: OldWorkBox, left: float | None, right: float | None, unit: Unit) -> list[Said]:
+    """Whether a bar bridges the clear space between the two members."""
+    if box.spans is None:
+        return []
+    least, most = (format_length(v, unit) for v in box.spans)
+    if left is None or right is None:
+        return [Said("ask", f"Its bar bridges {least} to {most}: find both members, and measure between them")]
+    refused = spanned(box, right - left, unit)
+    if not refused:
+        return [
+            Said("passes", f"Its bar bridges {least} to {most}; {format_length(right - left, unit)} are clear")
+        ]
+    return [
+        Said("fails", refused),
+        Said("advice", "A pan box on the member itself, or a block between the two"),
+    ]
+
+
+def spanned(box: OldWorkBox, clear: float, unit: Unit) -> str:
+    """Why a box on a brace or a bar does not fit a clear space between members, mm; empty where it does."""
+    if box.spans is None or (at_least(clear, box.spans[0]) and at_most(clear, box.spans[1])):
+        return ""
+    least, most = (format_length(v, unit) for v in box.spans)
+    return f"Its bar bridges {least} to {most}; the clear space is {format_length(clear, unit)}"
+
+
+def at_member(wished: float, low: float | None, high: float | None) -> bool:
+    """Whether the middle of a box that is fastened to a member itself stands at one of the two."""
+    return any(end is not None and abs(wished - end) <= AT_MEMBER for end in (low, high))
+
+
 def _wish(
     wished: float, left: float | None, low: float | None, high: float | None, box: OldWorkBox, unit: Unit,
     figures: list[Figure], said: list[Said],
 ) -> None:  # fmt: skip
-    fits = (low is None or at_least(wished, low, 0.01)) and (high is None or at_most(wished, high, 0.01))
+    if box.on_member:
+        fits = at_member(wished, low, high)
+        where = "is where it is fastened to a member"
+    else:
+        fits = (low is None or at_least(wished, low, 0.01)) and (high is None or at_most(wished, high, 0.01))
+        where = "is within the span"
     if fits:
-        said.append(Said("passes", f"{format_length(wished, unit)} is within the span"))
+        said.append(Said("passes", f"{format_length(wished, unit)} {where}"))
         return
-    nearest = low if low is not None and wished < low else high
-    assert nearest is not None
-    if low is not None and high is not None and low > high:
+    nearest = min((end for end in (low, high) if end is not None), key=lambda end: abs(wished - end))
+    if not box.on_member and low is not None and high is not None and low > high:
         return
     figures.append(Figure("nearest", nearest))
     said.append(
@@ -135,7 +186,7 @@ def _wish(
             "fails", f"{format_length(wished, unit)} is refused; the nearest is {format_length(nearest, unit)}"
         )
     )
-    if left is not None and wished < (low or 0.0):
+    if left is not None and wished < (low or 0.0) and not box.on_member:
         beside = left + box.body[0] / 2
         figures.append(Figure("screwed to the stud", beside))
         said.append(
@@ -183,9 +234,11 @@ def _deep(
         said.append(Said("passes", "The cable can enter anywhere, at the back too"))
 
 
-def starting_holes(cut: tuple[float, float], bit: float = 3 * INCH / 8) -> tuple[float, float]:
-    """From the middle of a cut-out to the two holes that a saw starts in, inside opposite corners, mm right and up."""
-    return (cut[0] - bit) / 2, (cut[1] - bit) / 2
+def starting_holes(box: OldWorkBox, bit: float = 3 * INCH / 8) -> tuple[float, float]:
+    """From the middle of a cut-out to the two holes that a saw starts in, mm right and up: inside opposite corners, or where
+    it is round on a line through its middle, inside the circle."""
+    wide, high = ((side - bit) / 2 for side in box.cut)
+    return (wide / math.sqrt(2), high / math.sqrt(2)) if box.round else (wide, high)
 
 
 class HeightAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

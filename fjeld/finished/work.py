@@ -9,6 +9,7 @@ from itertools import combinations
 import msgspec
 
 from fjeld.finished.answer import Answer, Figure, NotAsked, Said
+from fjeld.finished.box.found import LIVE_SHARE, Volts, impossible
 from fjeld.practice.finished import minutes
 from fjeld.quantities import INCH, Length, Line, Working
 
@@ -153,7 +154,8 @@ def load_left(asked: LoadAsked, volts: float, continuous: float) -> Answer:
 class PairsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """The nodes of a box: every joint and loose end, its ground, its metal, an earth that is proven; switches to try both ways.
 
-    ``readings`` are of pairs, ``"black 1 / white"``, each without a load and under one, V.
+    ``readings`` are of pairs, ``"black 1 / white"``, each without a load and under one, V; ``volts`` those of the supply, where
+    they are told: what stands at all of them and falls to nothing under a load is a line with a bad joint in it, not induced.
     """
 
     nodes: tuple[str, ...]
@@ -161,6 +163,7 @@ class PairsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     readings: dict[str, tuple[float, float]] = {}
     proven_before: bool = False
     proven_after: bool = False
+    volts: float | None = None
 
 
 def pairs(asked: PairsAsked) -> Answer:
@@ -175,7 +178,7 @@ def pairs(asked: PairsAsked) -> Answer:
     positions = 2**asked.switches if asked.switches <= 10 else 0
     if not positions:
         raise NotAsked("more than ten switches are no one box's")
-    said = [read_pair(pair, *values) for pair, values in asked.readings.items()]
+    said = [read_pair(pair, *values, asked.volts) for pair, values in asked.readings.items()]
     taken = {p for p in every if p in asked.readings or " / ".join(reversed(p.split(" / "))) in asked.readings}
     if asked.readings and not (asked.proven_before and asked.proven_after):
         said.insert(
@@ -194,12 +197,17 @@ def pairs(asked: PairsAsked) -> Answer:
     return Answer(figures, (*said, *(Said("ask", p) for p in every if p not in taken)))
 
 
-def read_pair(pair: str, plain: float, loaded: float) -> Said:
-    """What two readings of a pair say: dead, induced, through a load, or live."""
+def read_pair(pair: str, plain: float, loaded: float, volts: float | None = None) -> Said:
+    """What two readings of a pair say: dead, induced, through a load, or live; two that cannot both be so are taken again."""
+    if why := impossible(Volts(plain, loaded)):
+        return Said("fails", f"{pair}: {why}")
     if abs(loaded) >= DEAD_VOLTS:
         if abs(loaded) < THROUGH_VOLTS or abs(loaded) < 0.9 * abs(plain):
             return Said("danger", f"{pair}: live through a load, {loaded:g} V")
         return Said("danger", f"{pair}: live, {loaded:g} V")
+    if volts is not None and abs(plain) >= LIVE_SHARE * volts:
+        words = f"{pair}: {plain:g} V that a load takes to {loaded:g} V: as much as a live line has, behind a bad joint. Find it"
+        return Said("fails", words)
     if abs(plain) >= DEAD_VOLTS:
         return Said("advice", f"{pair}: induced, {plain:g} V without a load and {loaded:g} V under one")
     return Said("passes", f"{pair}: dead")

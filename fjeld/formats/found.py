@@ -22,6 +22,7 @@ from fjeld.finished.box.found import (
     Place,
     Reading,
     Volts,
+    impossible,
 )
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
@@ -54,7 +55,7 @@ _NAMED: dict[DeviceKind, str] = {
 }  # fmt: skip
 _TAKEN = frozenset({
     "id", "reading", "kind", "state", "at", "time", "tester", "proven", "instrument", "parted", "every_switch", "lamps_out",
-    "lamps out", "lamp", "lamp_in", "dies", "ring", "off", "loads", "words", "volts", "between", "ohms", "amps", "figures", "who", "note",
+    "lamps out", "lamp", "lamp_in", "power", "locked", "by", "dies", "ring", "off", "loads", "words", "volts", "between", "ohms", "amps", "figures", "who", "note",
 })  # fmt: skip
 
 
@@ -87,6 +88,12 @@ def read_reading(body: Mapping[str, Any], place: str, box: FoundBox) -> Reading:
     return _reading(body, place, ends)
 
 
+def _table(value: Any, place: str) -> dict[str, Any]:
+    if not isinstance(value, dict) or not all(isinstance(k, str) for k in value):
+        raise NotAsked(f"{place}: a table is wanted, each figure under its name")
+    return value
+
+
 def _list(value: Any, place: str) -> Sequence[Any]:
     if not isinstance(value, list):
         raise NotAsked(f"{place}: a list is wanted")
@@ -101,8 +108,8 @@ def _place(value: Any) -> Place:
         "receptacle": "outlet",
     }
     known |= {p: p for p in get_args(Place)}
-    if value not in known:
-        raise NotAsked(f"place: “{value}” is none of {', '.join(get_args(Place))}")
+    if not isinstance(value, str) or value not in known:
+        raise NotAsked(f"place: “{str(value)[:40]}” is none of {', '.join(get_args(Place))}")
     return known[value]
 
 
@@ -221,10 +228,14 @@ def _reading(value: Any, place: str, ends: _Ends) -> Reading:
         id=name,
         state=_state(value.get("state", {}), ends),
         to_earth=to_earth,
-        words={ends.name(k, place): _word(v, place) for k, v in dict(value.get("words", {})).items()},
+        words={
+            ends.name(k, place): _word(v, place)
+            for k, v in _table(value.get("words", {}), f"{place}.words").items()
+        },
         between=between,
         ohms=tuple(
-            (*_pair(k, place, ends), number(v, f"{place}.{k}")) for k, v in dict(value.get("ohms", {})).items()
+            (*_pair(k, place, ends), number(v, f"{place}.{k}"))
+            for k, v in _table(value.get("ohms", {}), f"{place}.ohms").items()
         ),
         proven=_proven(value),
         at=str(value.get("at", value.get("time", ""))),
@@ -232,12 +243,16 @@ def _reading(value: Any, place: str, ends: _Ends) -> Reading:
         every_switch=_yes(known.get("every_switch", False)),
         lamps_out=_yes(value.get("lamps_out", value.get("lamps out", False))),
         lamp=lamp if lamp in ("bright", "dim", "dark") else "",  # type: ignore[arg-type]
-        dies=tuple(str(d) for d in value["dies"]) if "dies" in value else None,
+        dies=tuple(str(d) for d in _list(value["dies"], f"{place}.dies")) if "dies" in value else None,
         loads=tuple(str(c) for c in _list(value.get("loads", []), f"{place}.loads")),
         off=tuple(ends.name(e, f"{place}.off") for e in _list(value.get("off", []), f"{place}.off")),
         ring=_yes(known["ring"]) if "ring" in known else None,
-        amps={ends.name(k, place): number(v, f"{place}.{k}") for k, v in dict(value.get("amps", {})).items()},
+        amps={
+            ends.name(k, place): number(v, f"{place}.{k}")
+            for k, v in _table(value.get("amps", {}), f"{place}.amps").items()
+        },
         figures=_figures(value.get("figures", {}), name, place),
+        power=_yes(value.get("power", False)),
     )
 
 
@@ -285,7 +300,7 @@ def _state(value: Any, ends: _Ends) -> dict[str, str]:
         pairs = [part.split() for part in re.split(r"[,;]", value) if part.strip()]
         value = {" ".join(p[:-1]) or ends.first: p[-1] for p in pairs}
     found = {}
-    for name, stands in dict(value).items():
+    for name, stands in _table(value, "state").items():
         device = ends.devices.get(str(name).lower())
         own = device is None and str(name).lower() in ("switch", "here") and ends.first
         found[device.id if device else own or str(name)] = str(stands).lower()
@@ -297,11 +312,11 @@ def _volts(
 ) -> tuple[dict[str, Volts], tuple[tuple[str, str, Volts], ...]]:
     """Voltages, under ``volts`` and ``between`` or bare by their names; one name is to earth, two are between."""
     written = {k: v for k, v in value.items() if k not in _TAKEN}
-    written |= dict(value.get("volts", {}))
+    written |= _table(value.get("volts", {}), f"{place}.volts")
     between = value.get("between", {})
     if isinstance(between, list):
-        between = {f"{b['a']} - {b['b']}": {k: v for k, v in b.items() if k not in ("a", "b")} for b in between}
-    written |= dict(between)
+        between = dict(_between(b, f"{place}.between[{n}]") for n, b in enumerate(between))
+    written |= _table(between, f"{place}.between")
     to_earth: dict[str, Volts] = {}
     pairs: list[tuple[str, str, Volts]] = []
     for name, reads in written.items():
@@ -315,6 +330,14 @@ def _volts(
         else:
             pairs.append((a, b, volts))
     return to_earth, tuple(pairs)
+
+
+def _between(value: Any, place: str) -> tuple[str, dict[str, Any]]:
+    """A voltage between two ends that are named apart."""
+    told = _table(value, place)
+    if not {"a", "b"} <= {*told}:
+        raise NotAsked(f"{place}: the two ends are written a and b")
+    return f"{told['a']} - {told['b']}", {k: v for k, v in told.items() if k not in ("a", "b")}
 
 
 def _pair(name: str, place: str, ends: _Ends) -> tuple[str, str]:
@@ -342,7 +365,14 @@ def number(value: Any, place: str) -> float:
 
 
 def volts_of(value: Any, place: str) -> Volts:
-    """A voltage: one figure, or the one with the open input and the one under load."""
+    """A voltage: one figure, or the one with the open input and the one under load; raises :class:`NotAsked`."""
+    found = _volts_of(value, place)
+    if why := impossible(found):
+        raise NotAsked(f"{place}: {why}")
+    return found
+
+
+def _volts_of(value: Any, place: str) -> Volts:
     if isinstance(value, str) and "," in value and ("3" in value or "∞" in value):
         value = value.split(",")
     if isinstance(value, list) and len(value) == 2:

@@ -158,6 +158,7 @@ CUBIC_INCHES = Quantity({"in³": 1.0})
 SHARE = Quantity({"share": 1.0, "factor": 1.0, "of depth": 1.0, "× rating": 1.0})
 PERCENT = Quantity({"%": 1.0})
 SECONDS = Quantity({"s": 1.0})
+MINUTES = Quantity({"min": 1.0, "h": 60.0})
 COUNT = Count("cable", "cables", "circuits", "alarms", "outlets", "sockets")
 DIGIT = Count("X")
 #: A rule that says yes or no of itself and has no value.

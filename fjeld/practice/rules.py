@@ -22,6 +22,7 @@ from fjeld.practice.kinds import (
     KILOGRAMS,
     LENGTH,
     LUX,
+    MINUTES,
     NAMES,
     OHMS,
     PERCENT,
@@ -206,6 +207,7 @@ CABLES_PER_STAPLE = given("cables-per-staple", COUNT)
 CABLE_ALLOWANCE = given("cable-allowance", several(LENGTH, LENGTH))
 CABLE_SLACK = given("cable-slack", SHARE)
 CAPACITY_BY_WAY = given("capacity-by-way", each(several(AMPS, AMPS)))
+DEAD_TEST_LASTS = given("dead-test-lasts", MINUTES)
 COUNTER_OUTLET_ABOVE = given("counter-outlet-above", LENGTH)
 COUNTER_WIDTH = given("counter-width", LENGTH)
 CUT_STEP = given("cut-step", LENGTH)

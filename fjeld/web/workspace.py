@@ -153,7 +153,9 @@ def act(request: HttpRequest, member: Member, waypoint: str, action: str) -> Htt
             edit = _fix_of(view, request.POST) if action == "fix" else actions[action](view, request.POST)
         stages.lap("edit")
         trial = _Drawn(request, member, view)
-        done = store.commit(member.job_id, request.user, edit, _base(request), _client(request), trial)
+        done = store.commit(
+            member.job_id, request.user, edit, base=_base(request), client=_client(request), draw=trial
+        )
         stages.lap("commit")
     except REFUSED as refused:
         return _refused(request, view, refused)
@@ -195,7 +197,7 @@ def _go_back(request: HttpRequest, member: Member) -> HttpResponse:
     try:
         if not re.fullmatch(r"[0-9]{1,9}", seq):
             raise EditRefused(f"there is no step {seq[:20] or 'without a number'}")
-        done = store.go_back(member.job_id, request.user, int(seq))
+        done = store.go_back(member.job_id, request.user, int(seq), base=_base(request))
     except (DocumentError, *store.REFUSALS) as refused:
         if isinstance(refused, DocumentError) or not request.headers.get("HX-Request"):
             return _told(request, member, "record", refused)

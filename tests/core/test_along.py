@@ -212,13 +212,13 @@ def test_the_book_says_what_was_worked_out_and_stops_at_a_way_that_is_blocked():
     steps = {t.id: t for t in book(errand, "na", found.chosen, (), found.details)}
     assert '2 5/8" from the pilot' in steps["way 1"].marks[0]
     assert not steps["way 2"].marks
-    assert not steps["way 1"].stop
+    assert not steps["way 1"].blocked_by
     shut = replace(way, here=Plate(went=inches(24), stops="all across"))
     again = path(replace(errand, way=shut), BOX, NA)
     assert again.chosen.blocked == "a block across the bay"
     tasks = {t.id: t for t in book(replace(errand, way=shut), "na", again.chosen, (), again.details)}
-    assert tasks["way 1"].stop == "a block across the bay"
-    assert not tasks["way"].stop
+    assert [b.why for b in tasks["way 1"].blocked_by] == ["a block across the bay"]
+    assert not tasks["way"].blocked_by
 
 
 def test_a_measure_of_both_ends_tells_what_a_look_would():

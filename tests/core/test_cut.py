@@ -43,6 +43,34 @@ def test_a_jamb_stands_for_the_member_to_the_left():
     assert found.at is None
 
 
+@pytest.mark.parametrize("along", ['17 7/8"', '30 1/8"'])
+def test_a_box_screwed_to_a_stud_stands_against_it(along):
+    bay = {"left": parse_length('16 3/4"'), "right": parse_length('31 1/4"'), "left_by": "detector", "right_by": "detector"}
+    found = placed(Spot("wall", box="side-screw-1", along=parse_length(along), **bay))
+    assert found.at == pytest.approx(parse_length(along).mm)
+    assert [r.at / INCH for r in found.rests] == pytest.approx([17.875, 30.125])
+    aside = placed(Spot("wall", box="side-screw-1", along=parse_length('24"'), **bay))
+    assert aside.at is None
+    assert any("is refused" in s.words for s in aside.stops)
+
+
+def test_a_pan_box_stands_where_wood_is():
+    bay = {"left": parse_length('16 3/4"'), "right": parse_length('31 1/4"')}
+    on_it = placed(Spot("ceiling", box="pan", along=parse_length('16"'), **bay))
+    assert on_it.at == pytest.approx(16 * INCH)
+    between = placed(Spot("ceiling", box="pan", along=parse_length('24"'), **bay))
+    assert between.at is None
+    assert between.stops
+    assert [r.at / INCH for r in on_it.rests] == pytest.approx([16.0, 32.0])
+
+
+@pytest.mark.parametrize(("right", "fits"), [('31 1/4"', True), ('30 15/16"', False), ('31"', True), ('39"', True), ('39 1/16"', False)])
+def test_a_brace_is_held_against_the_space_that_it_spans(right, fits):
+    """It bridges 14 1/2 to 22 1/2 in: the left face is at 16 1/2."""
+    found = placed(Spot("ceiling", box="fan-brace", left=parse_length('16 1/2"'), right=parse_length(right)))
+    assert any("bridges" in s.words for s in found.stops) is not fits
+
+
 @often(60)
 @given(
     st.sampled_from(["na", "gb"]), st.integers(0, 30), st.integers(60, 700), st.sampled_from(list(FOUND_BY)), st.sampled_from(list(FOUND_BY)), st.data()
@@ -50,7 +78,7 @@ def test_a_jamb_stands_for_the_member_to_the_left():
 def test_no_box_within_the_span_meets_a_member_wherever_its_edge_is(practice, left, wide, one, other, data):
     """Each 1/32 in tried, with the edges at either end of what they may be."""
     mine = habits(practice)
-    box = data.draw(st.sampled_from([b for b in mine.boxes if b.surface == "wall"]))
+    box = data.draw(st.sampled_from([b for b in mine.boxes if b.surface == "wall" and not b.on_member]))
     spot = Spot(
         "wall",
         box=box.id,

@@ -192,6 +192,10 @@ def test_in_boxes_of_whole_houses_like_for_like_parts_and_joins_nothing():
                     made.found, device.id, becomes, practice, "1.5" if practice.metric else "14"
                 )
                 seen[device.kind] += 1
+                if device.kind == "protective" and found.verdict == "unless":
+                    # Which side feeds it a reading tells: the wrong way round it is never kept.
+                    assert any("LOAD side" in c.why for c in found.cases if not c.works)
+                    continue
                 assert found.verdict == "works", (made.handle, device.kind)
                 assert split(found.after) == split(made.found), made.handle
                 moved = {e for m in found.moves for e in m.with_}

@@ -120,7 +120,7 @@ def test_an_archived_job_is_closed_to_everyone(as_, job):
 def test_an_account_goes_with_what_it_alone_owns(as_, job, people, boot_room):
     from fjeld.web.jobs import store
 
-    store.commit(job.pk, people["editor"], Revise("R1", {"name": "Hut"}))
+    store.commit(job.pk, people["editor"], Revise("R1", {"name": "Hut"}), base=None)
     own = store.create("own", boot_room, people["editor"])
     client = as_("editor")
     client.post("/account/delete", {"password": "wrong"})

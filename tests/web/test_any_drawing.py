@@ -85,7 +85,7 @@ def test_every_page_stands_after_any_edits(as_, people, seed):
     for _ in range(4 * OFTEN):
         job.refresh_from_db()
         try:
-            store.commit(job.pk, people["owner"], odd_edit(job.head.document.drawing, die))
+            store.commit(job.pk, people["owner"], odd_edit(job.head.document.drawing, die), base=None)
         except (EditRefused, InvalidDrawing):
             continue
         handles = list(job.head.document.drawing.items)

@@ -11,7 +11,8 @@ from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.book import book, standing
+from fjeld.finished.book import book
+from fjeld.finished.standing import standing
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.infer import infer
 from fjeld.finished.box.record import as_found, drawn_as
@@ -19,7 +20,7 @@ from fjeld.formats import document, jobfile
 from fjeld.practice import load
 from fjeld.web.errand import demo as errand_demo
 from fjeld.web.errand.kinds import KINDS
-from fjeld.web.errand.logbook import log_of
+from fjeld.web.errand.planned import log_of
 from fjeld.web.errand.picture import picture
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Job, Member, Record
@@ -641,7 +642,7 @@ def test_a_step_that_the_work_has_no_longer_is_told_as_it_was_said(started):
     job, client = started("na", "outlet")
     for step in ("look", "mark", "probe", "cut"):
         tick(client, job, step)
-    store.commit(job.pk, job.members.get(role="owner").user, Revise(HOUSE, {"errand": Errand("replace")}))
+    store.commit(job.pk, job.members.get(role="owner").user, Revise(HOUSE, {"errand": Errand("replace")}), base=None)
     kept = words(client.get(f"/jobs/{job.pk}/errand/kept").content.decode())
     assert "Drill an eighth-inch hole in the middle of the mark" in kept
 

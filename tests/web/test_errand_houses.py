@@ -81,7 +81,7 @@ def test_what_was_read_and_photographed_is_seen_in_the_house(both):
     client.post(f"/jobs/{house.pk}/errand/begin", {"box": box, "wants": "light"})
     assert Job.objects.latest("pk").photos.count() == 2
     assert "no longer drawn" not in words(client.get(f"/jobs/{house.pk}/record/").content.decode())
-    store.commit(house.pk, house.members.get(role="owner").user, Remove(box))
+    store.commit(house.pk, house.members.get(role="owner").user, Remove(box), base=None)
     record = client.get(f"/jobs/{house.pk}/record/").content.decode()
     assert f"{box} no longer drawn" in words(record)
     assert f"/jobs/{house.pk}/errand/photo/" in record, "what was photographed of it is there still"

@@ -51,7 +51,7 @@ def test_a_room_hurt_by_an_older_program_is_repaired_on_reading(as_, job, walls,
     assert job.head.document.drawing.items["R1"].sides[0].length.mm == pytest.approx(mm)
     client = as_("owner")
     assert client.get(f"/jobs/{job.pk}/survey/").status_code == 200
-    store.commit(job.pk, job.head.who, store.ReturnTo(job.revisions.get(seq=1).document.drawing, 1))
+    store.commit(job.pk, job.head.who, store.ReturnTo(job.revisions.get(seq=1).document.drawing, 1), base=None)
 
 
 @pytest.mark.parametrize(

@@ -127,8 +127,8 @@ def test_every_amendable_rule_at_the_ends_of_what_is_taken(as_, job, people):
             continue
         low, high = practice.extent(rule)
         for value in (low, high):
-            store.commit(job.pk, people["owner"], AmendRule(rule.id, value, "tried", "x"))
-        store.commit(job.pk, people["owner"], AmendRule(rule.id, None, "", ""))
+            store.commit(job.pk, people["owner"], AmendRule(rule.id, value, "tried", "x"), base=None)
+        store.commit(job.pk, people["owner"], AmendRule(rule.id, None, "", ""), base=None)
     opens(client, job)
 
 

@@ -434,7 +434,7 @@ def at_old_box(job, people):
     old = OldBox(
         "R1", 3, Length(600), Length(355), holds="outlet", cables=(OldCable(leads, "14"), OldCable(leads, "14"))
     )
-    commit(job.pk, people["owner"], Place({"E1": old}, "an old box"))
+    commit(job.pk, people["owner"], Place({"E1": old}, "an old box"), base=None)
     assert "E1" not in drawing.items
     return job
 
@@ -508,7 +508,7 @@ def test_a_source_that_is_not_there_is_refused_in_words(ada, job, people, source
 
 def test_a_second_panel_is_fed_from_the_first(ada, job, people):
     second = Panel("R1", 3, Length(600), ways=6)
-    commit(job.pk, people["owner"], Place({"P2": second}, "a second panel"))
+    commit(job.pk, people["owner"], Place({"P2": second}, "a second panel"), base=None)
     do(ada, job, "circuits", "new", name="Feeder", breaker="30", gauge="10")
     feeder = next(q for q, c in head(job).of(Circuit).items() if c.name == "Feeder")
     do(ada, job, "survey", "figure", handle="P2", field="circuit", value=feeder)

@@ -94,7 +94,7 @@ def test_an_edit_stops_what_is_searched_in_the_older_drawing(as_, job, people, s
     runs_page(client, job)
     older = list(searches._running[job.pk])
     assert len(older) == 3
-    store.commit(job.pk, people["owner"], Revise("A1", {"va": 40.0}, "Set the load"))
+    store.commit(job.pk, people["owner"], Revise("A1", {"va": 40.0}, "Set the load"), base=None)
     runs_page(client, job)
     assert all(s.state == "stopped" for s in older)
     assert len(searches._running[job.pk]) == 3

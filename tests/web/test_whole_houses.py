@@ -92,7 +92,7 @@ def test_no_page_fails_on_an_odd_house(opened, people, name, seed):
     for _ in range(4 * OFTEN):
         job.refresh_from_db()
         try:
-            store.commit(job.pk, people["owner"], odd(job.head.document.drawing, die), None)
+            store.commit(job.pk, people["owner"], odd(job.head.document.drawing, die), base=None)
         except (EditRefused, InvalidDrawing):
             continue
         for page in die.sample(PAGES, 4):
@@ -213,7 +213,7 @@ def test_proof_of_a_house_looks_at_one_circuit_and_hides_no_fault(opened):
     plain = (c for c, k in drawing.of(Control).items() if not any(load.part for load in k.loads))
     other = next(c for c in plain if c not in of[first])
     for load in drawing.get(other, Control).loads:
-        store.commit(job.pk, job.head.who, Revise(load.point, {"circuit": None}))
+        store.commit(job.pk, job.head.who, Revise(load.point, {"circuit": None}), base=None)
     text = client.get(f"/jobs/{job.pk}/proof/?circuit={first}").content.decode()
     (told,) = re.findall(r"on other circuits: ([^<]*)", text)
     assert other in told

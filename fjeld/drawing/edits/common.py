@@ -7,7 +7,7 @@ from typing import Any
 import msgspec
 
 from fjeld.drawing.building import Join, Panel, Room, Storey
-from fjeld.drawing.changes import Change, apply, between
+from fjeld.drawing.changes import Change, apply, between, differing, with_value
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Item, Point, Standing
@@ -38,7 +38,7 @@ class Place(msgspec.Struct, frozen=True, tag="place"):
 
 
 class Revise(msgspec.Struct, frozen=True, tag="revise"):
-    """Type over figures of one thing."""
+    """Type over figures of one thing; of a part of it with dots, ``errand.weighs``, whatever the rest of that part is by then."""
 
     handle: Handle
     fields: dict[str, Any]
@@ -49,11 +49,20 @@ class Revise(msgspec.Struct, frozen=True, tag="revise"):
 
     def plan(self, drawing: Drawing) -> tuple[Change, ...]:
         item = present(drawing, self.handle)
-        unknown = set(self.fields) - set(item.__struct_fields__)
+        unknown = {name.partition(".")[0] for name in self.fields} - set(item.__struct_fields__)
         if unknown:
             raise EditRefused(f"{self.handle} has no {', '.join(sorted(unknown))}")
-        revised = msgspec.structs.replace(item, **self.fields)
+        revised = item
+        for name, value in self.fields.items():
+            revised = with_value(revised, name, value)
         return between(drawing, Drawing({**drawing.items, self.handle: revised}))
+
+
+def retold(handle: Handle, part: str, old: Any, new: Any, what: str) -> Revise:
+    """What differs between two values of a part of a thing, typed over by itself; the whole where there was none."""
+    if old is None:
+        return Revise(handle, {part: new}, what)
+    return Revise(handle, {f"{part}.{name}": value for name, _, value in differing(old, new)}, what)
 
 
 class Together(msgspec.Struct, frozen=True, tag="together"):

@@ -34,7 +34,8 @@ def afterwards(after: FoundBox, device: Device, becomes: Becomes, practice: Prac
 
 
 def as_before(weighed: Weighed, k: int, after: Afterwards) -> Case:
-    """Whether the box afterwards allows a case, and shows in it what it showed before."""
+    """Whether the box afterwards allows a case, and shows in it what it showed before. A protective outlet that was fed at its
+    LOAD side is never left so."""
     h, before = weighed.found[k], weighed.shows[k]
     mine = {c.id: b for c, b in zip(weighed.box.cables, h.cables, strict=True)}
     total = sum(weighed.after[n] for n in weighed.standing) or 1.0
@@ -46,7 +47,7 @@ def as_before(weighed: Weighed, k: int, after: Afterwards) -> Case:
         beyond = dict(zip((c.id for c in after.box.cables), now.cables, strict=True))
         if any(beyond.get(c) != b for c, b in mine.items()):
             continue
-        if now.reversed and not h.reversed:
+        if now.reversed:
             best = best or replace(
                 case, why="it would be fed at its LOAD side: its own face stays live when it has tripped"
             )

@@ -75,7 +75,8 @@ def _not_from(kind: Feeds) -> str:
 def gauge_gate(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> Gate:
     """Whether its breaker is right for the smallest wire found."""
     asks = "Is the breaker right for the smallest wire?"
-    gauges = [g for g in (*facts.gauges, *(c.gauge for c in box.cables)) if g]
+    new = facts.add.partition("/")[0].strip()
+    gauges = [g for g in (*facts.gauges, *(c.gauge for c in box.cables), new) if g]
     if facts.breaker is None:
         return Gate("G5", asks, "unknown", "see the breaker, found by what it makes dead", "R2")
     if not gauges or (any(not c.gauge for c in box.cables) and len(facts.gauges) < len(box.cables)):
@@ -88,7 +89,12 @@ def gauge_gate(box: FoundBox, found: Inferred, facts: Facts, practice: Practice)
     if facts.breaker > least[smallest] and (ring := _in_ring(asks, smallest, box, found, facts, practice)):
         return ring
     if facts.breaker > least[smallest]:
-        words = f"a piece of {smallest} on a breaker of {facts.breaker:g} A: it takes {least[smallest]:g} A. Stop until the breaker is changed down or the piece is replaced"
+        what = (
+            f"the new {smallest}"
+            if smallest == new and smallest not in (*facts.gauges, *(c.gauge for c in box.cables))
+            else f"a piece of {smallest}"
+        )
+        words = f"{what} on a breaker of {facts.breaker:g} A: it takes {least[smallest]:g} A. Stop until the breaker is changed down or the piece is replaced"
         return Gate("G5", asks, "no", words, "R11", "NEC 2023 240.4(D); BS 7671 433.1")
     return Gate("G5", asks, "yes", f"{smallest} on {facts.breaker:g} A")
 

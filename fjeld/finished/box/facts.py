@@ -21,7 +21,8 @@ WHICH_ROOM = "say which room it is in"
 class Facts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What is wanted, and what else is known of a box and its circuit. A blank is not known.
 
-    ``minutes`` and ``metres`` are those of the way to it; ``way`` the new cable's length.
+    ``minutes`` and ``metres`` are those of the way to it; ``way`` the new cable's length. ``changes`` where nothing new is
+    fed and only what is there changes.
     """
 
     wants: Wants = ""
@@ -50,6 +51,7 @@ class Facts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     way: Length | None = None
     minutes: float = 0.0
     metres: float = 0.0
+    changes: bool = False
 
 
 class Gate(msgspec.Struct, frozen=True):

@@ -73,6 +73,17 @@ class Volts(msgspec.Struct, frozen=True):
         return "load" if self.open >= THROUGH_ABOVE else "unsure"
 
 
+#: A load takes volts away and adds none: what two readings of one place may differ by all the same, V and a share.
+SAME_WITHIN, SAME_SHARE = 2.0, 0.05
+
+
+def impossible(volts: Volts) -> str:
+    """Why two voltages of one place cannot both be so; empty where they can."""
+    if volts.loaded is None or volts.loaded <= volts.open + max(SAME_WITHIN, SAME_SHARE * volts.open):
+        return ""
+    return f"{volts.open:g} V without a load and {volts.loaded:g} V under one cannot be: a load takes volts away. Take both again"
+
+
 class Cable(msgspec.Struct, frozen=True):
     """A cable in order of entry: its number, and its conductors by colour.
 
@@ -107,6 +118,7 @@ class Reading(msgspec.Struct, frozen=True):
     ``words`` are what came of all states together: *always*, *sometimes* or *never* live.
     ``parted`` says that no two ends touched; ``lamps_out`` that every lamp of the circuit was out;
     ``dies`` are the cables that a pressed test button made dead; ``loads`` those that read a load only while its lamp was in; ``ring`` what the ends at the board said;
+    ``power`` that something else on the circuit was seen to be live meanwhile;
     ``off`` are ends that the breaker which is off for this reading is known to make dead; ``amps`` what a clamp read round neutrals while their own loads were off; ``figures`` are of the circuit, not of its wires.
     """
 
@@ -128,6 +140,13 @@ class Reading(msgspec.Struct, frozen=True):
     amps: dict[str, float] = {}
     loads: tuple[str, ...] = ()
     figures: dict[str, float] = {}
+    power: bool = False
+
+    @property
+    def live(self) -> bool:
+        """Whether something live was found by it."""
+        volts = (*self.to_earth.values(), *(v for _, _, v in self.between))
+        return any(v.open >= DEAD_BELOW and (v.loaded is None or v.loaded >= DEAD_BELOW) for v in volts)
 
 
 class FoundBox(msgspec.Struct, frozen=True):

@@ -10,6 +10,7 @@ from fjeld.finished.box.facts import Facts, Gate
 from fjeld.finished.box.filled import asked_of
 from fjeld.finished.box.found import FoundBox
 from fjeld.finished.box.infer import EndIs, Inferred
+from fjeld.finished.box.weighed import LOOKS_FOR_LIVE
 from fjeld.finished.devices import THERE, ExtendsAsked, extends
 from fjeld.finished.figured import bad
 from fjeld.practice import Practice
@@ -19,7 +20,7 @@ from fjeld.practice.finished.sources import sources
 def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
     """Every gate of a box, in their order."""
     every = (
-        _state(box, facts, practice), _line(found, facts), _neutral(box, found, facts), kind_gate(found, facts, practice), gauge_gate(box, found, facts, practice),
+        _state(box, facts, practice), _line(box, found, facts), _neutral(box, found, facts), kind_gate(found, facts, practice), gauge_gate(box, found, facts, practice),
         load_gate(facts, practice), _volume(box, facts, practice), _way_in(facts), _protection(facts, practice),
         _one_circuit(box, found, facts), _path(facts), _reach(facts),
     )  # fmt: skip
@@ -48,9 +49,15 @@ def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
     sheaths = [known[c.sheath] for c in box.cables if c.sheath in known]
     if stops := [s.stop for s in sheaths if s.stop]:
         return Gate("G1", asks, "no", stops[0], basis="NEC 2023 394.12; BS 7671 132.16")
+    if facts.condition == "scorched" and facts.changes:
+        words = "scorched: cut back to bright copper under sound insulation, once what burned it is found"
+        return Gate("G1", asks, "change", words, basis="NEC 2023 110.14; BS 7671 132.16")
     if facts.condition in _STOP:
         return Gate("G1", asks, "no", _STOP[facts.condition], basis="NEC 2023 394.12; BS 7671 132.16")
-    if facts.ground == "none" or (sheaths and len(sheaths) == len(box.cables) and all(s.bare for s in sheaths)):
+    bare = facts.ground == "none" or (
+        bool(sheaths) and len(sheaths) == len(box.cables) and all(s.bare for s in sheaths)
+    )
+    if bare and not facts.changes:
         return Gate("G1", asks, "no", "there is no ground in it: nothing new goes on from here", basis="NEC 2023 250.130(C); BS 7671 411.3.1")  # fmt: skip
     read = {r.id: r.figures for r in box.readings if r.proven and r.figures}
     if wrong := [(r, why) for r, figures in read.items() if (why := bad(r, figures))]:
@@ -62,6 +69,8 @@ def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
             basis="BS 7671 132.16" if practice.metric else "NEC 2023 250.4(A)(5), 110.7",
         )
     notes = "".join(f"; {n}" for n in dict.fromkeys(s.note for s in sheaths if s.note))
+    if bare and facts.condition == "sound":
+        return Gate("G1", asks, "yes", f"copper, sound as looked at, and no ground: only what may do without one goes in its place{notes}")  # fmt: skip
     if facts.ground == "present" and facts.condition == "sound":
         if "ohms" in read.get("R7", {}):
             words = f"copper, sound as looked at; its ground reads {read['R7']['ohms']:g} Ω{notes}"
@@ -72,7 +81,7 @@ def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
     return Gate("G1", asks, "unknown", words, "R1")
 
 
-def _line(found: Inferred, facts: Facts) -> Gate:
+def _line(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
     asks = "A line that is always live?"
     if found.contradiction:
         return Gate("G2", asks, "no", found.contradiction, "R4")
@@ -92,7 +101,17 @@ def _line(found: Inferred, facts: Facts) -> Gate:
         return Gate(
             "G2", asks, "unknown" if switched[0].word != "settled" else "no", words, "R4", "NEC 2023 404.2"
         )
-    return Gate("G2", asks, "no", "nothing live comes here", "R2")
+    if any(r.id in LOOKS_FOR_LIVE and r.proven and r.power and r.every_switch for r in box.readings):
+        return Gate(
+            "G2", asks, "no", "nothing live comes here, with power known to be on and every switch tried", "R2"
+        )
+    return Gate(
+        "G2",
+        asks,
+        "unknown",
+        "nothing live was found; with power known to be on, and every switch tried?",
+        "R4",
+    )
 
 
 def _by_word(gate: str, asks: str, net: EndIs, words: str, reading: str = "R4") -> Gate:
@@ -215,6 +234,9 @@ def _reach(facts: Facts) -> Gate:
     asks = "Will the box stay within reach?"
     if facts.reachable is None:
         return Gate("G12", asks, "unknown", "look whether anything will stand or hang before it")
+    if not facts.reachable and facts.changes:
+        words = "its cover is to come where a hand reaches it: a box that is covered over may hold no joint"
+        return Gate("G12", asks, "change", words, basis="NEC 2023 314.29; BS 7671 526.3")
     if not facts.reachable:
         return Gate(
             "G12",

@@ -48,7 +48,8 @@ class EndIs(msgspec.Struct, frozen=True):
 
 
 class Inferred(msgspec.Struct, frozen=True):
-    """What a box holds. ``notes`` explain what readings showed; ``contradiction`` is why all work stops."""
+    """What a box holds. ``notes`` explain what readings showed; ``contradiction`` is why all work stops; ``dangers`` are what is
+    found to be wired so that it can hurt somebody as it is."""
 
     cables: tuple[CableIs, ...]
     nets: tuple[EndIs, ...]
@@ -56,6 +57,7 @@ class Inferred(msgspec.Struct, frozen=True):
     notes: tuple[str, ...] = ()
     contradiction: str = ""
     left: int = 0
+    dangers: tuple[str, ...] = ()
 
     def carrying(self, what: str) -> list[EndIs]:
         """The nets that carry something, as far as one can say."""
@@ -83,8 +85,23 @@ def infer(box: FoundBox, practice: Practice) -> Inferred:
     neutrals = [e.ends for e in ends if e.carries == "n" and e.word != "settled"]
     return Inferred(
         tuple(by_id[c.id] for c in box.cables), ends, following(weighed, neutrals, practice), tuple(dict.fromkeys(said)),
-        left=sum(len(w.standing) for w in weighed),
+        left=sum(len(w.standing) for w in weighed), dangers=tuple(d for w in weighed for d in reversed_devices(w)),
     )  # fmt: skip
+
+
+def reversed_devices(weighed: Weighed) -> Sequence[str]:
+    """A protective outlet that is fed at its LOAD side in every wiring that its readings leave."""
+    if (
+        not weighed.deciding
+        or not weighed.standing
+        or not all(weighed.found[k].reversed for k in weighed.standing)
+    ):
+        return ()
+    return [
+        f"{d.id} is fed at its LOAD side: its own face stays live when it has tripped, and what was meant to be protected by it is not"
+        for d in weighed.box.devices
+        if d.kind == "protective"
+    ]
 
 
 def _named(box: FoundBox) -> None:

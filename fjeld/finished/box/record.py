@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from msgspec.structs import replace
 
 from fjeld.derive.old import code_of
-from fjeld.drawing.errand import Errand, Spot, length_of
+from fjeld.drawing.errand import NEW, Errand, Spot, length_of
 from fjeld.drawing.old_box import Held, Lead, OldBox, OldCable, Tail
 from fjeld.finished.box.facts import Facts, Wants
 from fjeld.finished.box.found import TERMINALS, Cable, Device, FoundBox, Reading
@@ -133,6 +133,8 @@ def facts_of(
         if errand.same_switch
         else errand.spot.outside or "light"
         if out
+        else errand.fits
+        if errand.wants == "outlet" and errand.fits
         else _WANTS.get(errand.wants, "")
     )
     return Facts(
@@ -140,6 +142,7 @@ def facts_of(
         gauges=tuple(c.gauge for c in old.cables), volume=None if old.volume is None else float(old.volume), size=old.size,
         depth=old.depth, clamps=old.clamps, ground=old.ground, condition=old.condition, opening=old.opening,
         reachable=old.accessible, one_circuit=old.alone, va=errand.takes, continuous=errand.hours, ahead=old.ahead, way=way, minutes=minutes,
+        changes=errand.wants not in NEW,
         loads=None if old.beside is None else (LoadItem(1, float(old.beside), "what hangs on it"),),
     )  # fmt: skip
 

@@ -36,6 +36,8 @@ _MAY: dict[DeviceKind, tuple[Becomes, ...]] = {
 }  # fmt: skip
 #: What it then is, where that is another kind.
 _KIND: dict[Becomes, DeviceKind] = {"protective": "protective", "fan": "fan"}
+#: The terminals of a protective outlet, each with that of its other side.
+_OTHER_SIDE = {"line": "load", "line n": "load n", "load": "line", "load n": "line n"}
 #: Terminals as the new one has them marked, where the old one had them otherwise.
 _NEW_MARKS: dict[Becomes, dict[str, str]] = {
     "sensor": {"a": "line", "b": "switched line", "n": "neutral"},
@@ -209,7 +211,9 @@ class _Mover(Maker):
     def _caution(self, made: Made) -> str:
         """What is to be minded at the terminal that a conductor goes to."""
         terminal = (made.onto or made.tail).partition(".")[2]
-        if self.becomes == "protective" and terminal.startswith(("line", "load")):
+        if (self.becomes == "protective" or self.device.kind == "protective") and terminal.startswith(
+            ("line", "load")
+        ):
             return "Line to LINE, onward to LOAD"
         if self.device.tab == "broken" and terminal.startswith("brass"):
             return "Break the brass tab off"
@@ -223,6 +227,9 @@ class _Mover(Maker):
             return {t: {"l": "a", "s": "b"}.get(carries.get(t, ""), t) for t in used}
         if self.becomes == "protective":
             return {t: t if t == "g" else self._side(t, weighed, h) for t in used}
+        if self.device.kind == "protective" and h.reversed:
+            # What fed it at its LOAD side is put right, whatever stood there before.
+            return {t: _OTHER_SIDE.get(t, t) for t in used}
         return {t: t for t in used}
 
     def _side(self, terminal: str, weighed: Weighed, h: Hypothesis) -> str:

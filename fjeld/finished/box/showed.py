@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from fjeld.finished.box.found import FoundBox, Reading
 from fjeld.finished.box.hypotheses import Hypothesis
-from fjeld.finished.box.weighed import Weighed
+from fjeld.finished.box.weighed import Weighed, tells
 from fjeld.practice import Practice
 
 
@@ -20,6 +20,10 @@ def notes(weighed: Weighed, practice: Practice) -> Sequence[str]:
                 f"{reading.id}: the tester was not proven before and after, so it is kept and not gone by"
             )
             continue
+        if not tells(reading):
+            said.append(
+                f"{reading.id}: nothing live was found, which tells nothing until power is known to be on and every switch that could matter is named"
+            )
         for name, volts in reading.to_earth.items():
             shown = volts.shows(practice.volts)
             ways = {_way(box, weighed.found[k], name) for k in weighed.standing}

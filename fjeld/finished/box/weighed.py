@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 import msgspec
 from msgspec.structs import replace
 
-from fjeld.finished.box.found import TERMINALS, Cable, Device, FoundBox, Nets, Reading, nets
+from fjeld.finished.box.found import DEAD_BELOW, TERMINALS, Cable, Device, FoundBox, Nets, Reading, nets
 from fjeld.finished.box.hypotheses import Hypothesis, hypotheses
 from fjeld.finished.box.likely import likelihoods
 from fjeld.finished.box.shows import Shows, shows
@@ -20,7 +20,8 @@ LEANING = ("R10", "R14")
 
 
 class Weighed(msgspec.Struct, frozen=True):
-    """A group of cables, and every hypothesis of it with what it shows, its share before and after the readings, and whether it explains them all."""
+    """A group of cables, and every hypothesis of it with what it shows, its share before and after the readings, and whether it explains them all;
+    ``undoubted`` whether it explains those too that found nothing live and may have been taken with power off."""
 
     box: FoundBox
     where: Nets
@@ -30,11 +31,15 @@ class Weighed(msgspec.Struct, frozen=True):
     after: tuple[float, ...]
     explained: tuple[bool, ...]
     counted: tuple[Reading, ...] = ()
+    undoubted: tuple[bool, ...] = ()
 
     def stands_for(self, what: Callable[[Hypothesis], bool]) -> bool:
         """Whether what is left of some kind was likely enough at first. What explains the readings and was next to
         impossible is no better than wiring that nobody thought of."""
-        left = sum(self.before[n] for n in self.standing if what(self.found[n]))
+        mine = [n for n in self.standing if what(self.found[n])]
+        if not all(self.undoubted[n] for n in mine):
+            return False
+        left = sum(self.before[n] for n in mine)
         return left >= role_data().certainty.far_fetched
 
     @property
@@ -98,10 +103,26 @@ def _of(reading: Reading, ends: set[str]) -> Reading:
     )
 
 
+#: Readings that look for what is live: finding nothing, they tell nothing of themselves.
+LOOKS_FOR_LIVE = ("R4", "R8", "R17")
+
+
+def tells(reading: Reading) -> bool:
+    """Whether a reading tells anything of the wires: one that finds nothing live does once power is known to have been on
+    and every switch that could matter was named."""
+    if reading.id not in LOOKS_FOR_LIVE or not (reading.to_earth or reading.words):
+        return True
+    dead = all(v.open < DEAD_BELOW for v in reading.to_earth.values()) and {*reading.words.values()} <= {
+        "never"
+    }
+    return not dead or (reading.power and reading.every_switch)
+
+
 def weigh(box: FoundBox, practice: Practice) -> Weighed:
     """Every hypothesis of a group of cables, weighed by what is usual and then by the readings that count."""
     data, where = role_data(), nets(box)
-    counted = [r for r in box.readings if r.proven and not r.figures]
+    proven = [r for r in box.readings if r.proven and not r.figures]
+    counted, doubtful = [r for r in proven if tells(r)], [r for r in proven if not tells(r)]
     found = hypotheses(box, where, practice.metric)
     shown = [shows(box, where, h) for h in found]
     before = likelihoods(box, where, found, data.weights, practice.metric)
@@ -122,4 +143,5 @@ def weigh(box: FoundBox, practice: Practice) -> Weighed:
         tuple(a / total for a in after),
         tuple(explained),
         tuple(counted),
+        tuple(not doubtful or explains(h, [*counted, *doubtful]) for h in held),
     )

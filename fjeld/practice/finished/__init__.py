@@ -11,13 +11,14 @@ import msgspec
 
 from fjeld.practice.kinds import LENGTH
 
-Grip = Literal["wings", "lugs", "side", "screws", "springs", "brace"]
+Grip = Literal["wings", "lugs", "side", "screws", "wood", "springs", "brace"]
 
 
 class OldWorkBox(msgspec.Struct, frozen=True):
     """A box that is cut in. ``body`` and ``cut``-out wide and high, ``depth`` behind the face; ``throw`` how far its grip
     swings beyond the cut-out sideways; ``board`` the least and the most that it grips; ``surface`` where it goes. All in mm,
-    but ``volume``, in³, where it is sold by that."""
+    but ``volume``, in³, where it is sold by that. ``spans`` is the clear space that its bar bridges, at least and at most, mm; ``round``
+    that its hole is round."""
 
     id: str
     name: str
@@ -29,6 +30,13 @@ class OldWorkBox(msgspec.Struct, frozen=True):
     board: tuple[float, float]
     surface: Literal["wall", "ceiling"] = "wall"
     volume: float = 0.0
+    spans: tuple[float, float] | None = None
+    round: bool = False
+
+    @property
+    def on_member(self) -> bool:
+        """Whether it is fastened to a stud or a joist itself, and so stands nowhere else."""
+        return self.grip in ("side", "wood")
 
 
 class Habits(msgspec.Struct, frozen=True):
@@ -68,6 +76,7 @@ class Habits(msgspec.Struct, frozen=True):
     fold_gap: float
     setback: float
     on_screw: int
+    member: float
     leads: tuple[str, ...]
     heat_through: dict[str, float]
     boxes: tuple[OldWorkBox, ...]

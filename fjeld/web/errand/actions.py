@@ -225,13 +225,13 @@ CONDITIONS = tuple((c, c or "?") for c in get_args(Condition))
 def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     """One thing that was looked at: its field and its answer; an empty answer is not known again."""
     field, value = need(form, "field"), given(form, "value")
-    if field in ("clamps", "opening", "accessible", "alone"):
+    if field in ("clamps", "opening", "accessible", "alone", "listed"):
         if value not in ("yes", "no", ""):
             raise EditRefused("it is yes, no, or not known")
         found: Any = None if value == "" else value == "yes"
     elif field in ("volume", "amps", "depth", "beside"):
         found = _figure(field, value)
-    elif field in ("free", "sheath", "past", "setback"):
+    elif field in ("free", "sheath", "past", "setback", "slack", "clear"):
         found = read_length(value, practice) if value else None
     elif field == "marked":
         found = weight(value, "mm" if practice.metric else "ft-in") if value else None

@@ -18,12 +18,13 @@ from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Drawing, House
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.box.record import as_found, drawn_as
+from fjeld.finished.box.record import drawn_as
 from fjeld.formats.jobfile import convert
 from fjeld.quantities import Unit
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import unplaced
-from fjeld.web.errand.logbook import pairs_of, reckoned_now, tasks_of
+from fjeld.web.errand.logbook import pairs_of, reckoned_now
+from fjeld.web.errand.planned import plan_of
 from fjeld.web.jobs import store
 
 ROOM, BOX = Handle("R1"), Handle("E1")
@@ -40,7 +41,14 @@ def _load(told: dict[str, Any], user: AbstractBaseUser) -> None:
     unit: Unit = "mm" if metric else "ft-in"
     spot = convert(told.get("spot", {}), Spot, told["name"], unit)
     way = convert(told.get("way", {}), Way, told["name"], unit)
-    errand = Errand(told["wants"], bool(told.get("attic")), bool(told.get("below")), spot=spot, way=way)
+    errand = Errand(
+        told["wants"],
+        bool(told.get("attic")),
+        bool(told.get("below")),
+        spot=spot,
+        way=way,
+        becomes=told.get("becomes", ""),
+    )
     usual = next(a for a in arrangements(told["practice"]) if a.words.startswith(told["usual"]))
     old = drawn_as(unplaced(ROOM), usual.box)
     held = " and ".join(h.kind for h in old.held)
@@ -56,16 +64,22 @@ def _load(told: dict[str, Any], user: AbstractBaseUser) -> None:
     job = store.create(told["name"], drawing, user, "The box as found")
     for n, body in enumerate(told["readings"]):
         records.keep(job, user, BOX, "reading", body, f"demo-reading-{n}")
-    dead = {pair: (0.2, 0.2) for pair in pairs_of(as_found(replace(old, cables=cables)))}
     at = datetime.fromisoformat(told["begun"]) if "begun" in told else None
-    tasks = {t.id: t for t in tasks_of(job, drawing)}
+    known = plan_of(job, drawing)
+    dead = {pair: (0.2, 0.2) for pair in pairs_of(known.nodes)}
+    tasks = {t.id: t for t in known.tasks}
     for n, step in enumerate(told["steps"]):
         body = {"event": "done", **({"pairs": dead} if step == "dead" else {})}
         if step in told.get("note", {}):
             body["note"] = told["note"][step]
         if at is not None:
-            begun = {"event": "begun", "at_time": at.isoformat(), **reckoned_now(tasks[step], drawing)}
+            begun = {
+                "event": "begun",
+                "at_time": at.isoformat(),
+                "agreed": True,
+                **reckoned_now(tasks[step], known),
+            }
             records.keep(job, user, f"step:{step}", "step", begun, f"demo-begun-{n}")
             at += timedelta(minutes=told["took"][step])
-            body["at_time"] = at.isoformat()
+            body |= {"at_time": at.isoformat(), "agreed": True}
         records.keep(job, user, f"step:{step}", "step", body, f"demo-step-{n}")

@@ -7,9 +7,8 @@ from typing import get_args
 import msgspec
 
 from fjeld.drawing.building import RoomUse
-from fjeld.drawing.errand import Errand
+from fjeld.drawing.errand import NEW, Errand
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.book import NEW
 from fjeld.finished.box.facts import WHICH_ROOM, Gate
 from fjeld.finished.box.source import Source as Judged
 from fjeld.practice import Practice
@@ -70,6 +69,8 @@ def _telling(gate: Gate, practice: Practice) -> Choices:
     ]  # fmt: skip
 
 
+#: What an errand for an outlet or a switch brings.
+_FITS: Choices = (("outlet", "an outlet"), ("switch", "a switch"), ("", "?"))
 _LABELS = {
     "clamps": "Clamps inside", "opening": "An opening is free", "alone": "One circuit alone", "accessible": "It stays within reach",
 }  # fmt: skip
@@ -113,8 +114,10 @@ def _rows(gate: Gate, old: OldBox, errand: Errand, use: str, practice: Practice)
         return [ground, GateRow(gate, "condition", "Its wires", old.condition, CONDITIONS, "")]
     if gate.id == "G4":
         kinds = [(k, k) for k in sources().local(practice.metric).circuits]
-        serves = GateRow(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")), "")
-        return [serves, _room(gate, use)] if gate.words.startswith(WHICH_ROOM) else [serves]
+        rows = [GateRow(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")), "")]
+        if errand.wants == "outlet":
+            rows.append(GateRow(gate, "fits", "What is new", errand.fits, _FITS, "", to="meant"))
+        return [*rows, _room(gate, use)] if gate.words.startswith(WHICH_ROOM) else rows
     if gate.id == "G5":
         read = {c.gauge for c in old.cables}
         gauge = read.pop() if len(read) == 1 else ""

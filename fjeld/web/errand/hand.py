@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
+
 from django.core.exceptions import PermissionDenied
-from django.http import Http404
+from django.http import Http404, HttpRequest
 
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
@@ -16,6 +18,13 @@ def drawing_of(member: Member) -> Drawing:
     if head is None or not head.document.drawing.of(OldBox):
         raise Http404("this job has no old box")
     return head.document.drawing
+
+
+def base_of(request: HttpRequest, member: Member) -> int:
+    """The step that the person saw: as their page says, else the one that this request was read with."""
+    said = str(request.POST.get("base", ""))
+    seen = member.job.head.seq if member.job.head else 0
+    return min(int(said), seen) if re.fullmatch(r"[0-9]{1,9}", said) else seen
 
 
 def require_hand(member: Member) -> None:

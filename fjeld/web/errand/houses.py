@@ -106,7 +106,9 @@ def _adopt(request: HttpRequest, job: Job, errand: Drawing) -> tuple[int, Handle
         raise EditRefused("that house is wired under another practice")
     things, moved = adopted(errand, house, Handle(room), wall, Mint(house.items, into.job.counters))
     with transaction.atomic():
-        store.commit(into.job_id, request.user, Place(things, f"what was found for “{job.name}”"))
+        store.commit(
+            into.job_id, request.user, Place(things, f"what was found for “{job.name}”"), base=into.job.head.seq
+        )
         _along(job, into.job, moved, errand_of(errand).source or next(iter(errand.of(OldBox))))
     return into.job_id, next(iter(moved.values()))
 

@@ -16,17 +16,16 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from fjeld import practice as practices
-from fjeld.drawing.errand import Errand, length_of
+from fjeld.derive.plan import in_force
+from fjeld.drawing.errand import NEW, Errand, length_of
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import NEW, Task, standing
-from fjeld.finished.box.infer import infer
+from fjeld.finished.book import Task
 from fjeld.finished.box.record import as_found
-from fjeld.finished.cut import place
 from fjeld.finished.figured import BEYOND
+from fjeld.finished.plan import ErrandPlan
+from fjeld.finished.standing import Stands
 from fjeld.formats import jobfile
 from fjeld.formats.document import plain
 from fjeld.practice import Practice
@@ -35,10 +34,10 @@ from fjeld.web.errand.gate_rows import ahead_words
 from fjeld.web.errand.gone import Gone, gone_of
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.logbook import log_of, route_of, tasks_of, when_of
 from fjeld.web.errand.picture import picture, short_words
-from fjeld.web.errand.records import Kept, counting, readings_of
-from fjeld.web.errand.screen import ROLES, judged_by
+from fjeld.web.errand.planned import facts_at, plan_of, stands_of
+from fjeld.web.errand.records import Kept, readings_of, when_of
+from fjeld.web.errand.screen import ROLES
 from fjeld.web.errand.shots import Shot, shots_of
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.jobs.access import for_member
@@ -147,17 +146,18 @@ def _written(member: Member) -> str:
 
 
 def _record(job: Job, drawing: Drawing) -> KeptRecord:
-    practice = practices.load(drawing.house.practice)
+    practice = in_force(drawing.house)
     errand = drawing.house.errand or Errand("light")
-    tasks, shots = {t.id: t for t in tasks_of(job, drawing)}, shots_of(job)
+    known, shots = plan_of(job, drawing), shots_of(job)
+    tasks = {t.id: t for t in known.tasks}
     done = _done(job, tasks, shots)
-    left = [s.task.words for s in standing(tuple(tasks.values()), log_of(job)) if not s.done]
+    left = [_left(s) for s in stands_of(job, drawing, known) if not s.done]
     boxes = [_box(job, h, old, drawing, practice, shots.get(h, [])) for h, old in drawing.of(OldBox).items()]
     return KeptRecord(
         job,
         KINDS[errand.wants],
         practice,
-        _where(drawing, errand, practice),
+        _where(known),
         boxes,
         done,
         left,
@@ -187,12 +187,28 @@ def _done(job: Job, tasks: Mapping[str, Task], shots: Mapping[str, list[Shot]]) 
     return found
 
 
-def _where(drawing: Drawing, errand: Errand, practice: Practice) -> list[tuple[str, str]]:
-    """Where what is new went, and by which way: for whoever looks for the cable."""
+def _left(stands: Stands[Task]) -> str:
+    """A step that is not done, with why it may not be."""
+    why = stands.task.blocked_by
+    return (
+        f"{stands.task.words} ({'not like this' if why[0].known else 'not known'}: {why[0].why})"
+        if why
+        else stands.task.words
+    )
+
+
+def _where(known: ErrandPlan) -> list[tuple[str, str]]:
+    """Where what is new went, and by which way: for whoever looks for the cable. A way that nobody took is not told."""
+    errand, practice, placed, way = (
+        known.facts.errand,
+        known.facts.practice,
+        known.facts.placed,
+        known.facts.decided,
+    )
     if errand.wants not in NEW:
         return []
     unit: Unit = "mm" if practice.metric else "ft-in"
-    placed, way, told = place(errand, practice), route_of(drawing), errand.spot
+    told = errand.spot
     found = [
         ("Surface", " of ".join(w for w in (told.surface, told.covering) if w)),
         ("Measured from", told.datum),
@@ -202,7 +218,9 @@ def _where(drawing: Drawing, errand: Errand, practice: Practice) -> list[tuple[s
     found.append(
         ("Up", format_length(height, unit) if height is not None and told.surface != "ceiling" else "")
     )
-    if way is not None:
+    if way is None:
+        found.append(("Way", "nobody has said which"))
+    else:
         found.append(("Way", ", then ".join(leg.way.name for leg in way.chosen.made)))
         found.append(("Holes filled again", str(way.chosen.fills) if way.chosen.fills else ""))
         found.append(("Cable cut", coarse(way.pull.figure("cut"), unit) if way.pull else ""))
@@ -250,10 +268,9 @@ def _box(
     job: Job, handle: Handle, old: OldBox, drawing: Drawing, practice: Practice, shots: list[Shot]
 ) -> KeptBox:
     readings = readings_of(job, handle, as_found(old))
-    box = as_found(old, counting(readings))
-    try:
-        found = infer(box, practice)
-    except NotAsked as wrong:
+    facts = facts_at(job, drawing, handle)
+    box, found, judged = facts.box, facts.found, facts.judged
+    if facts.trouble:
         return KeptBox(
             handle,
             old,
@@ -262,15 +279,15 @@ def _box(
             [],
             readings,
             [],
-            [str(wrong)],
+            [facts.trouble],
             shots,
         )
-    judged, _ = judged_by(box, old, drawing, practice)
     gates = judged.gates if judged else ()
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
     looked = [
         *((practice.said(g.asks), practice.said(g.words)) for g in gates if g.is_ != "unknown"),
+        *(("Danger", practice.said(d)) for d in found.dangers),
         *_of_breaker(old, practice),
     ]
     return KeptBox(

@@ -2,71 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from itertools import combinations
 from typing import Any
 
+import msgspec
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.contrib.auth.models import AnonymousUser
 from django.http import Http404
 
-from fjeld import practice as practices
 from fjeld.drawing.edits import EditRefused
-from fjeld.drawing.errand import Errand
 from fjeld.drawing.model import Drawing
-from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import NEW, Log, Task, book, may, nodes_of, reckoned, stopped
-from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.record import as_found
+from fjeld.finished.book import Task, reckoned
 from fjeld.finished.carry import fished
-from fjeld.finished.cut import place
 from fjeld.finished.figured import Figured
-from fjeld.finished.house import house_book
 from fjeld.finished.learned import Took
-from fjeld.finished.path import Path, path
+from fjeld.finished.plan import ErrandPlan
+from fjeld.finished.standing import Log, may
 from fjeld.finished.work import PairsAsked, pairs
-from fjeld.formats.found import number
+from fjeld.formats.found import volts_of
 from fjeld.quantities import finite_number
-from fjeld.web.errand.joints import against, made_of
-from fjeld.web.errand.screen import at_hand
+from fjeld.web.errand.planned import stood_at
+from fjeld.web.errand.records import when_of
 from fjeld.web.jobs.models import Job, Member, Record
 from fjeld.web.ui.forms import given
-from fjeld.web.ui.view import planned
 
 #: What was written without connection comes at most so much later.
-KEPT_FOR = timedelta(days=14)
+KEPT_FOR = timedelta(days=30)
 _EVENTS = ("begun", "done", "undone")
-
-
-def route_of(drawing: Drawing) -> Path | None:
-    """The way that a cable goes, where the errand brings one."""
-    errand = drawing.house.errand
-    if errand is None or errand.wants not in NEW:
-        return None
-    return path(errand, at_hand(drawing, "")[1], practices.load(drawing.house.practice))
-
-
-def tasks_of(job: Job, drawing: Drawing) -> tuple[Task, ...]:
-    """The book of the work: of an errand, with how its box is made up where that is known, or of a house by its plan."""
-    if drawing.house.errand is None:
-        return house_book(planned(drawing)[0])
-    way, made = route_of(drawing), made_of(job, drawing)
-    tasks = book(
-        drawing.house.errand,
-        drawing.house.practice,
-        way.chosen if way else None,
-        made.joints if made else (),
-        way.details if way else (),
-    )
-    return stopped(tasks, against(job, drawing))
-
-
-def log_of(job: Job) -> list[Log]:
-    """What happened, in its order; what was struck out did not."""
-    kept = job.records.filter(kind="step", struck=False).values_list("key", "body")
-    return [Log(body.get("event", "done"), key.removeprefix("step:")) for key, body in kept]
 
 
 def notes_of(job: Job) -> dict[str, str]:
@@ -82,15 +47,9 @@ def book_drawing(member: Member) -> Drawing:
     return member.job.head.document.drawing
 
 
-def pairs_of(box: FoundBox) -> list[str]:
-    """Every pair of a dead test of a box."""
-    return [" / ".join(pair) for pair in combinations(nodes_of(box), 2)]
-
-
-def when_of(record: Record) -> datetime:
-    """When it happened: where it was written without connection, when it was written."""
-    written = record.body.get("at_time")
-    return datetime.fromisoformat(written) if isinstance(written, str) else record.when
+def pairs_of(nodes: Sequence[str]) -> list[str]:
+    """Every pair of a dead test between some nodes."""
+    return [" / ".join(pair) for pair in combinations(nodes, 2)]
 
 
 def begun_at(job: Job) -> dict[str, str]:
@@ -121,50 +80,81 @@ def taken_by(user: AbstractBaseUser | AnonymousUser) -> list[Took]:
     return found
 
 
+class Meant(msgspec.Struct, frozen=True):
+    """What somebody says happened: an event of a step (none where it is of the whole work), when, and what was told with it.
+
+    ``agreed`` is whether that time was agreed with the server; ``photographed`` whether a photograph of the step is kept.
+    """
+
+    event: str
+    task: str
+    form: Mapping[str, Any]
+    when: datetime
+    agreed: bool
+    late: bool
+    photographed: bool = False
+
+
+def meant_by(form: Mapping[str, Any], photographed: Callable[[str], bool]) -> Meant:
+    """What a form says happened."""
+    event, task = given(form, "event"), given(form, "step")
+    when, agreed, late = written_at(form)
+    return Meant(event, task, form, when, agreed, late, photographed(task))
+
+
 def happened(
-    form: Mapping[str, Any],
-    event: str,
-    task: str,
-    tasks: Sequence[Task],
-    drawing: Drawing,
-    log: list[Log],
-    photographed: bool,
+    meant: Meant, known: ErrandPlan | None, tasks: Sequence[Task], log: Sequence[Log], drawing: Drawing
 ) -> dict[str, Any]:
-    """What is kept of something that happened; raises :class:`EditRefused` where its gate is shut."""
-    body: dict[str, Any] = {"event": event, **_written_at(form)}
-    if event in ("away", "tripped") and not task:
+    """What is kept of something that happened; raises :class:`EditRefused` where its gate was shut at that time."""
+    body: dict[str, Any] = {"event": meant.event}
+    if meant.late:
+        body |= {"at_time": meant.when.isoformat(), "agreed": meant.agreed}
+    if meant.event in ("away", "tripped") and not meant.task:
         return body
-    known = {t.id: t for t in tasks}
-    if event not in _EVENTS or task not in known:
+    by_id = {t.id: t for t in tasks}
+    if meant.event not in _EVENTS or meant.task not in by_id:
         raise EditRefused("there is no such step in this work")
-    if event == "undone":
+    if meant.event == "undone":
         return body
-    if why := may(tasks, log, task):
+    task = by_id[meant.task]
+    if why := may(stood_at(tasks, log, known.visit if known else None, meant.when.timestamp()), task.id):
         raise EditRefused(why)
-    if event == "begun":
-        return body | reckoned_now(known[task], drawing)
-    if note := given(form, "note")[:300]:
+    if meant.event == "begun":
+        return body | reckoned_now(task, known)
+    return body | _done(meant, task, known)
+
+
+def _done(meant: Meant, task: Task, known: ErrandPlan | None) -> dict[str, Any]:
+    """What is told with a step that was done: what it was done of, its note, its readings."""
+    body: dict[str, Any] = {}
+    if known is not None:
+        body |= {
+            "box": str(known.facts.handle),
+            "breaker": known.visit.breaker,
+            "way": known.visit.way if task.where == "way" else "",
+        }
+        body = {name: value for name, value in body.items() if value}
+    if note := given(meant.form, "note")[:300]:
         body["note"] = note
     # As it was said then: the book follows the drawing, and may have another step in its place later.
-    body["words"] = known[task].words[:300]
-    if task == "cut" and (stops := _stops(drawing)):
-        raise EditRefused(f"not to be cut: {stops[0]}")
-    if known[task].asks == "photo" and not photographed and not note:
+    body["words"] = task.words[:300]
+    if task.asks == "photo" and not meant.photographed and not note:
         raise EditRefused("no photograph is kept yet: take one, or say beside it why there is none")
-    if known[task].asks == "dead test":
-        handle, old = at_hand(drawing, "")
-        body |= {"pairs": _tested(form, old), "box": str(handle)}
-    if known[task].figures:
-        body |= {"figures": _figures(form, known[task].figures, note)}
+    if task.asks == "note" and not note:
+        raise EditRefused("write beside it what was found")
+    if task.asks == "dead test" and known is not None:
+        body |= {"pairs": _tested(meant.form, known)}
+    if task.figures:
+        body |= {"figures": _figures(meant.form, task.figures, note)}
     return body
 
 
-def reckoned_now(task: Task, drawing: Drawing) -> dict[str, Any]:
+def reckoned_now(task: Task, known: ErrandPlan | None) -> dict[str, Any]:
     """What a step is reckoned to take as it is begun: what it is held against once it is done."""
     if not task.time or task.time == "patch":
         return {}
-    way = route_of(drawing)
-    cables = len(at_hand(drawing, "")[1].cables) if drawing.house.errand else 0
+    way = known.facts.decided if known else None
+    cables = len(known.facts.old.cables) if known else 0
     kind, skilled = reckoned(task, cables, fished(way.chosen) if way else 0.0)
     return {"class": kind, "reckoned": round(skilled, 2)}
 
@@ -186,32 +176,46 @@ def _figures(form: Mapping[str, Any], wanted: Sequence[Figured], note: str) -> d
     return read
 
 
-def _written_at(form: Mapping[str, Any]) -> dict[str, str]:
-    """When it was written, where that was some time before it came."""
-    seconds = finite_number(given(form, "written"))
+#: A clock is off that is so much before the server's, or after it.
+OFF_BY = timedelta(minutes=2)
+
+
+def written_at(form: Mapping[str, Any]) -> tuple[datetime, bool, bool]:
+    """When it was written, whether that time was agreed with the server, and whether it came later than it was written.
+
+    A page says ``agreed`` where the clock that it got from the server has run on evenly since. What an earlier version
+    kept says nothing of it: it is agreed only where it came at once.
+    """
+    now, seconds = datetime.now(UTC), finite_number(given(form, "written"))
     if seconds is None or not 0 < seconds < 1e11:
-        return {}
-    written, now = datetime.fromtimestamp(seconds, UTC), datetime.now(UTC)
-    return {"at_time": written.isoformat()} if now - KEPT_FOR < written < now else {}
+        return now, True, False
+    written = datetime.fromtimestamp(seconds, UTC)
+    if not now - KEPT_FOR < written < now + OFF_BY:
+        return now, False, True
+    written = min(written, now)
+    agreed = given(form, "agreed") == "yes" if "agreed" in form else now - written < OFF_BY
+    return written, agreed, True
 
 
-def _stops(drawing: Drawing) -> list[str]:
-    """What stands against cutting at the spot, by what was looked for."""
-    placed = place(drawing.house.errand or Errand("light"), practices.load(drawing.house.practice))
-    return [s.words for s in placed.stops]
+def dated(form: Mapping[str, Any]) -> dict[str, Any]:
+    """The time of a record that came later than it was written; nothing for one that came at once."""
+    when, agreed, late = written_at(form)
+    return {"at_time": when.isoformat(), "agreed": agreed} if late else {}
 
 
-def _tested(form: Mapping[str, Any], old: OldBox) -> dict[str, tuple[float, float]]:
+def _tested(form: Mapping[str, Any], known: ErrandPlan) -> dict[str, tuple[float, float]]:
     """The readings of a dead test; refused unless every pair is dead and the tester was proven before and after."""
-    every = pairs_of(as_found(old))
+    every = pairs_of(known.nodes)
     read: dict[str, tuple[float, float]] = {}
     try:
         for n, pair in enumerate(every):
             typed, loaded = given(form, f"pair:{n}"), given(form, f"pair:{n}:loaded")
             if typed:
-                plain = number(typed, pair)
-                read[pair] = (plain, number(loaded, pair) if loaded else plain)
-        asked = PairsAsked(nodes_of(as_found(old)), 0, read, bool(form.get("before")), bool(form.get("after")))
+                volts = volts_of([typed, loaded] if loaded else typed, pair)
+                read[pair] = (volts.open, volts.open if volts.loaded is None else volts.loaded)
+        asked = PairsAsked(
+            known.nodes, 0, read, bool(form.get("before")), bool(form.get("after")), known.facts.practice.volts
+        )
         said = pairs(asked).said
     except NotAsked as wrong:
         raise EditRefused(str(wrong)) from None

@@ -121,6 +121,7 @@ class Source(Shown, frozen=True):
     cables: list[CableRow]
     contradiction: str
     notes: tuple[str, ...]
+    dangers: tuple[str, ...]
     gates: list[GateRow]
     verdict: str
     joined: Joined | None
@@ -146,3 +147,4 @@ class Source(Shown, frozen=True):
     may_edit: bool
     may_record: bool
     refused: str
+    base: int

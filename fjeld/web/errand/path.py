@@ -8,9 +8,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
-from msgspec.structs import replace
 
-from fjeld import practice as practices
+from fjeld.derive.plan import in_force
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.errand import Errand, length_of
@@ -19,6 +18,7 @@ from fjeld.finished.along import AT, Detail
 from fjeld.finished.answer import Said
 from fjeld.finished.ground import Ground
 from fjeld.finished.path import Path, answered, by_measure, path
+from fjeld.finished.plan import at_hand
 from fjeld.finished.plates import plate_of
 from fjeld.finished.questions import QUESTIONS
 from fjeld.finished.routes import Route, blocker
@@ -28,9 +28,8 @@ from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import Unit, Working, coarse, format_length
 from fjeld.web.errand.both_sides import both_sides
-from fjeld.web.errand.hand import drawing_of
+from fjeld.web.errand.hand import base_of, drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.screen import at_hand
 from fjeld.web.errand.section import section
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
@@ -110,7 +109,7 @@ def show(request: HttpRequest, member: Member) -> HttpResponse:
 def told(request: HttpRequest, member: Member) -> HttpResponse:
     """One answer, or a way taken; refused on the page it came from."""
     drawing = drawing_of(member)
-    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
+    practice, errand = in_force(drawing.house), errand_of(drawing)
     _, old = at_hand(drawing, "")
     try:
         found = path(errand, old, practice)
@@ -119,7 +118,7 @@ def told(request: HttpRequest, member: Member) -> HttpResponse:
             if given(request.POST, "way")
             else tell(errand, "way", found.asks, practice, request.POST)
         )
-        store.commit(member.job_id, request.user, edit)
+        store.commit(member.job_id, request.user, edit, base=base_of(request, member))
     except (EditRefused, *store.REFUSALS) as refused:
         return _page(request, member, in_words(refused, drawing))
     return redirect(reverse("errand-path", args=[member.job_id]))
@@ -132,11 +131,7 @@ def _taken(errand: Errand, found: Path, wanted: str) -> Edit:
         raise EditRefused("that way is no longer there; these are")
     if route.blocked:
         raise EditRefused(f"that way is blocked: {route.blocked}")
-    return Revise(
-        HOUSE,
-        {"errand": replace(errand, way=replace(errand.way, chosen=route.key))},
-        f"The way: {route.name}",
-    )
+    return Revise(HOUSE, {"errand.way.chosen": route.key}, f"The way: {route.name}")
 
 
 def _key(route: Route) -> str:
@@ -145,7 +140,7 @@ def _key(route: Route) -> str:
 
 def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     drawing = drawing_of(member)
-    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
+    practice, errand = in_force(drawing.house), errand_of(drawing)
     unit: Unit = "mm" if practice.metric else "ft-in"
     _, old = at_hand(drawing, "")
     found = path(errand, old, practice)

@@ -15,7 +15,8 @@ from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.old_box import OldBox
 from fjeld.web.errand import steps
 from fjeld.web.errand.hand import require_hand
-from fjeld.web.errand.logbook import book_drawing, tasks_of
+from fjeld.web.errand.logbook import book_drawing
+from fjeld.web.errand.planned import tasks_of
 from fjeld.web.errand.records import kept
 from fjeld.web.errand.shots import room_for, shrunk
 from fjeld.web.jobs.access import for_member
@@ -74,6 +75,7 @@ def strike(request: HttpRequest, member: Member, photo: int) -> HttpResponse:
     found = Photo.objects.defer("jpeg").filter(job=member.job, pk=photo).first()
     if found is None:
         raise Http404("no such photograph")
-    found.struck = not found.struck
+    # As it was asked, however often it is pressed.
+    found.struck = request.POST.get("struck", "no" if found.struck else "yes") == "yes"
     found.save(update_fields=["struck"])
     return redirect("errand-steps", member.job_id)

@@ -6,31 +6,28 @@ from collections.abc import Mapping, Sequence
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils import timezone
 from django.views.decorators.http import require_GET
 from msgspec.structs import replace
 
-from fjeld import practice as practices
-from fjeld.drawing.errand import Errand
-from fjeld.drawing.handles import Handle
+from fjeld.drawing.errand import NEW, REPLACED
 from fjeld.finished.answer import NotAsked, Said
-from fjeld.finished.book import NEW, nodes_of, standing
+from fjeld.finished.book import Task
 from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.infer import infer
 from fjeld.finished.box.makeup import MakeUp
-from fjeld.finished.box.record import as_found
 from fjeld.finished.box.replacing import Replaced
 from fjeld.finished.box.still_live import fed_at, still_live
-from fjeld.finished.box.tie_in import Case, TieIn, tie_in
+from fjeld.finished.box.tie_in import Case, TieIn
+from fjeld.finished.plan import ErrandPlan, Facts, Verdict, made_up
+from fjeld.finished.standing import Stands
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.joints import REPLACED, made_up, replaced_device, stead
 from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.logbook import log_of, tasks_of
 from fjeld.web.errand.picture import picture
-from fjeld.web.errand.records import counting, readings_of
-from fjeld.web.errand.screen import ROLES, at_hand
-from fjeld.web.errand.spot import errand_of
+from fjeld.web.errand.planned import plan_of, stands_of
+from fjeld.web.errand.records import when_of
+from fjeld.web.errand.screen import ROLES
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.triangle import triangle
 from fjeld.web.jobs.access import for_member
@@ -75,6 +72,7 @@ class ProofPage(Shown, frozen=True):
     trouble: str
     found: TieIn | None
     verdict: str
+    why: list[str]
     reading: str
     excludes: str
     rows: list[CaseRow]
@@ -100,48 +98,47 @@ def show(request: HttpRequest, member: Member) -> HttpResponse:
 
 def _page(member: Member) -> ProofPage:
     drawing = drawing_of(member)
-    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
-    handle, old = at_hand(drawing, "")
-    box = as_found(old, counting(readings_of(member.job, handle, as_found(old))))
-    found, trouble = None, "" if old.cables else "What is in the old box is not told yet."
-    new = errand.wants in NEW
-    if old.cables and new:
-        try:
-            found = tie_in(box, practice, errand.same_switch)
-            trouble = "" if found else _why_not(box, practice)
-        except NotAsked as wrong:
-            trouble = str(wrong)
-    made = made_up(box, found, old, errand, practice) if found and found.verdict != "fails" else None
-    instead, why_not = _instead(box, errand, practice) if old.cables else (None, "")
-    trouble = trouble or why_not
-    if instead and instead.moves and instead.verdict != "fails":
-        made = MakeUp(instead.moves, instead.after)
-    tried = found or (instead if instead and instead.verdict else None)
-    rows = _rows(tried.cases, errand.same_switch, instead is not None) if tried else []
-    names = nodes_of(box)
-    read, tested = _dead_test(member.job, handle)
+    known = plan_of(member.job, drawing)
+    facts, practice, errand, found = known.facts, known.facts.practice, known.facts.errand, known.facts.into
+    new, stead = errand.wants in NEW, facts.stead
+    tried = stead.tried if stead else None
+    trouble = "" if facts.old.cables else "What is in the old box is not told yet."
+    if facts.old.cables and new and found is None:
+        trouble = (
+            facts.trouble
+            or facts.found.contradiction
+            or "No line and neutral of one circuit can be in this box."
+        )
+    trouble = trouble or (stead.trouble if stead else "")
+    made = known.made
+    if made is None and found is not None and found.verdict == "unless":
+        made = made_up(facts, found)
+    if made is None and tried is not None and tried.moves and tried.verdict == "unless":
+        made = MakeUp(tried.moves, tried.after)
+    judged = found or (tried if tried and tried.verdict else None)
+    rows = _rows(judged.cases, errand.same_switch, tried is not None) if judged else []
+    read, tested = _dead_test(member.job, known, stands_of(member.job, drawing, known))
+    proof = known.proof
     return ProofPage(
-        member.job, KINDS[errand.wants], stones(errand.wants, "proof"), "earth" if practice.metric else "ground", new, errand.wants in REPLACED, instead is not None, [replace(s, words=practice.said(s.words)) for s in instead.said] if instead else [], trouble, found,
-        _verdict(tried), tried.excludes if tried else "", _excludes(tried), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, made,
-        picture(made.after, {}, metric=practice.metric) if made else "", triangle(names, read, practice.metric) if old.cables else "", tested,
-        len(names) * (len(names) - 1) // 2, *_still(box, _off(box, found, errand), practice), member.may_edit,
+        member.job, KINDS[errand.wants], stones(errand.wants, "proof"), "earth" if practice.metric else "ground", new, errand.wants in REPLACED, tried is not None, [replace(s, words=practice.said(s.words)) for s in (stead.said if stead and tried else ())], trouble, found,
+        _VERDICTS[proof.verdict], [practice.said(w) for w in proof.why], judged.excludes if judged else "", _excludes(judged), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, made,
+        picture(made.after, {}, metric=practice.metric) if made else "", triangle(known.nodes, read, practice.metric) if facts.old.cables else "", tested,
+        len(known.nodes) * (len(known.nodes) - 1) // 2, *_still(facts.box, _off(facts), practice), member.may_edit,
     )  # fmt: skip
 
 
-def _instead(box: FoundBox, errand: Errand, practice: Practice) -> tuple[Replaced | None, str]:
-    """What stands in the place of a device, tried; or why it cannot be."""
-    try:
-        return stead(box, errand, practice), ""
-    except NotAsked as wrong:
-        return None, str(wrong)
+#: What is said of a proof, by its verdict.
+_VERDICTS: dict[Verdict, str] = {
+    "": "", "works": "Works in every case that is left", "once": "Works once this is done:", "unless": "Works in some cases, fails in others",
+    "fails": "Fails in every case that is left", "refused": "Not from this box",
+}  # fmt: skip
 
 
-def _off(box: FoundBox, found: TieIn | None, errand: Errand) -> tuple[str, ...]:
+def _off(facts: Facts) -> tuple[str, ...]:
     """The ends that the breaker in question makes dead: where what is new is fed, or what is on the device that is replaced."""
-    device = replaced_device(box, errand)
-    if found:
-        return found.line
-    return fed_at(box, device) if device else ()
+    if facts.into:
+        return facts.into.line
+    return fed_at(facts.box, facts.stead.device) if facts.stead else ()
 
 
 def _still(box: FoundBox, off: tuple[str, ...], practice: Practice) -> tuple[str, list[tuple[str, str, str]]]:
@@ -153,17 +150,6 @@ def _still(box: FoundBox, off: tuple[str, ...], practice: Practice) -> tuple[str
     except NotAsked:
         return "", []
     return " with ".join(off[:3]), [(" with ".join(s.ends), f"{s.share:.0%}", s.why) for s in found[:MOST]]
-
-
-def _why_not(box: FoundBox, practice: Practice) -> str:
-    """Why nothing can be joined in a box: its readings do not go together, or no circuit comes into it whole."""
-    known = infer(box, practice)
-    return known.contradiction or "No line and neutral of one circuit can be in this box."
-
-
-def _verdict(found: TieIn | Replaced | None) -> str:
-    words = {"works": "Works in every case that is left", "unless": "Works in some cases, fails in others", "fails": "Fails in every case that is left"}  # fmt: skip
-    return words[found.verdict] if found and found.verdict else ""
 
 
 def _excludes(found: TieIn | Replaced | None) -> str:
@@ -219,23 +205,21 @@ def _switch(control: str) -> str:
     )
 
 
-def _dead_test(job: Job, handle: Handle) -> tuple[Mapping[str, Sequence[float]], str]:
+def _dead_test(
+    job: Job, known: ErrandPlan, stands: Sequence[Stands[Task]]
+) -> tuple[Mapping[str, Sequence[float]], str]:
     """The pairs of the last dead test of a box, and whether it still holds. One of another box says nothing of this."""
+    handle = known.facts.handle
     kept = job.records.filter(kind="step", key="step:dead", struck=False).select_related("who").last()
     read = kept.body.get("pairs", {}) if kept and kept.body.get("box", handle) == handle else {}
-    steps = (
-        {s.task.id: s for s in standing(tasks_of(job, job.head.document.drawing), log_of(job))}
-        if job.head
-        else {}
-    )
     if not kept or not read:
         return {}, ""
-    holds = "dead" in steps and steps["dead"].done
-    when = kept.when.strftime("%H:%M")
+    holds = any(s.task.id == "dead" and s.done for s in stands)
+    when = timezone.localtime(when_of(kept)).strftime("%H:%M")
     by = f"{kept.who.get_username()} at {when}"
     return (
         read,
         f"All dead, by {by}"
         if holds
-        else f"Was dead, by {by}; somebody was away since, or a breaker moved: again",
+        else f"Was dead, by {by}; it holds no longer: somebody was away, time went by, power was on, or another box or breaker is meant. Again",
     )

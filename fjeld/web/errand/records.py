@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import secrets
 from collections.abc import Sequence
+from datetime import datetime
 from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser
@@ -12,20 +13,17 @@ from django.db import IntegrityError, transaction
 from django.http import HttpRequest, HttpResponse
 
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.found import FoundBox, Reading
-from fjeld.finished.box.infer import Inferred, infer
-from fjeld.finished.box.record import as_found
 from fjeld.formats.found import read_reading
-from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.web.jobs.models import Job, Record
 from fjeld.web.ui.panel import Shown
 
 
 class Kept(Shown, frozen=True):
-    """A reading as it is listed: ``words`` what was read; ``problem`` where its subject has gone from the record of the box."""
+    """A reading as it is listed: ``words`` what was read; ``problem`` where its subject has gone from the record of the box; ``at``
+    when it was taken, seconds, and whether the breaker was off and ``locked`` again after it."""
 
     pk: int
     name: str
@@ -34,6 +32,8 @@ class Kept(Shown, frozen=True):
     struck: bool
     reading: Reading | None
     problem: str = ""
+    at: float = 0.0
+    locked: bool = False
 
 
 def kept(request: HttpRequest, there: HttpResponse) -> HttpResponse:
@@ -64,21 +64,21 @@ def readings_of(job: Job, handle: Handle, box: FoundBox) -> list[Kept]:
         except NotAsked as wrong:
             reading, problem = None, str(wrong)
         found.append(
-            Kept(record.pk, str(record.body.get("id", "")), said(record.body), record.who.get_username(), record.struck, reading, problem)
+            Kept(record.pk, str(record.body.get("id", "")), said(record.body), record.who.get_username(), record.struck, reading, problem,
+                when_of(record).timestamp(), bool(record.body.get("locked")))
         )  # fmt: skip
     return found
 
 
-def seen(job: Job, handle: Handle, old: OldBox, practice: Practice) -> tuple[FoundBox, Inferred]:
-    """The box with the readings that are gone by, and what is known of it; raises :class:`NotAsked`."""
-    bare = as_found(old)
-    box = as_found(old, counting(readings_of(job, handle, bare)))
-    return box, infer(box, practice)
-
-
-def counting(kept: Sequence[Kept]) -> tuple[Reading, ...]:
+def counting(kept: Sequence[Kept]) -> tuple[Kept, ...]:
     """The readings that are gone by."""
-    return tuple(k.reading for k in kept if k.reading is not None and not k.struck)
+    return tuple(k for k in kept if k.reading is not None and not k.struck)
+
+
+def when_of(record: Record) -> datetime:
+    """When it happened: where it was written without connection, when it was written."""
+    written = record.body.get("at_time")
+    return datetime.fromisoformat(written) if isinstance(written, str) else record.when
 
 
 def said(body: dict[str, Any]) -> str:

@@ -8,41 +8,37 @@ from urllib.parse import urlencode
 
 import msgspec
 
-from fjeld import practice as practices
 from fjeld.drawing.building import Room
-from fjeld.drawing.errand import Errand
+from fjeld.drawing.errand import NEW, Errand
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import HeldKind, OldBox
 from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import NEW
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.found import TERMINALS, FoundBox
 from fjeld.finished.box.infer import CableIs, Inferred
-from fjeld.finished.box.record import as_found, device_names, facts_of, names_of
+from fjeld.finished.box.record import as_found, device_names, names_of
 from fjeld.finished.box.source import Source as Judged
-from fjeld.finished.box.source import next_due, source
+from fjeld.finished.box.source import next_due
 from fjeld.finished.box.tie_in import tie_in
-from fjeld.finished.path import path
+from fjeld.finished.plan import Facts, at_hand
 from fjeld.finished.questions import QUESTIONS
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
-from fjeld.quantities import Length
 from fjeld.web.errand.actions import marks
 from fjeld.web.errand.gate_rows import gate_rows
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.panels import BoxRow, CableLook, CableRow, End, Joined, NextStep, Source, Usual
 from fjeld.web.errand.picture import picture, short_words
-from fjeld.web.errand.records import counting, readings_of
+from fjeld.web.errand.planned import facts_at
+from fjeld.web.errand.records import readings_of
 from fjeld.web.errand.shots import shots_of
 from fjeld.web.errand.stones import stones
 from fjeld.web.errand.taking import Taking, taking
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.panel import Choices
 
-#: Gates of what only changes what is there: nothing is fed from it, and nothing goes anywhere.
-CHANGING = ("G1", "G5", "G10")
 #: Roles in the words of the trade.
 ROLES = {
     "FEED": "the feed", "ON": "goes on to others", "LEG": "switched line and neutral", "LEG2": "two switched lines", "LOOP": "a switch loop, no neutral",
@@ -54,38 +50,32 @@ PLACES = (
 )  # fmt: skip
 
 
-def at_hand(drawing: Drawing, asked: str) -> tuple[Handle, OldBox]:
-    """The old box that is asked for, else the one taken as the source, else the first."""
-    boxes = drawing.of(OldBox)
-    taken = drawing.house.errand.source if drawing.house.errand else None
-    handle = next((Handle(h) for h in (asked, taken or "") if h in boxes), next(iter(boxes)))
-    return handle, boxes[handle]
-
-
 def source_page(
     member: Member, drawing: Drawing, handle: Handle, old: OldBox, params: Mapping[str, str], refused: str, token: str,
     typed: Mapping[str, str],
 ) -> Source:  # fmt: skip
     """All that the page of one old box shows; with what was ``typed`` into a form that was refused."""
-    practice = practices.load(drawing.house.practice)
-    errand = drawing.house.errand or Errand("light")
-    kind = KINDS[errand.wants]
-    kept = readings_of(member.job, handle, as_found(old))
-    box = as_found(old, counting(kept))
-    judged, trouble = judged_by(box, old, drawing, practice)
-    end = params.get("end", "")
-    found = judged.found if judged else Inferred((), (), None)
-    next_ = _in_words(_next(old, kind, judged, trouble), practice)
+    facts = facts_at(member.job, drawing, handle)
+    practice, errand, found = facts.practice, facts.errand, facts.found
+    kind, end = KINDS[errand.wants], params.get("end", "")
+    next_ = _in_words(_next(facts, kind), practice)
     wanted = typed.get("reading", "") or params.get("take", "") or next_.reading
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
+    looked_at, marked_as, marked = _looked_at(old, end, practice)
+    begun, use = bool(old.cables), drawing.get(old.room, Room).use
+    named = zip(device_names(old.held), old.held, strict=True)
     return Source(
-        member.job, kind, stones(kind.name, "source"), kind.name in NEW, "earth" if practice.metric else "ground", handle, old, bool(old.cables), picture(box, carried, end, metric=practice.metric) if old.cables else "", next_,
-        [_cable(c) for c in found.cables], found.contradiction, found.notes, gate_rows(judged, old, drawing.house.errand or Errand("light"), drawing.get(old.room, Room).use, practice) if old.cables else [],
-        _verdict(judged), _joined(box, kind, practice, errand.same_switch), _boxes(member.job, drawing, handle, practice), kept,
-        [] if old.cables else _usual(old, errand, practice), PLACES, _ends(old, end), _targets(old, end), end,
-        [(k, k) for k in get_args(HeldKind)], [(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(zip(device_names(old.held), old.held, strict=True), 1)],
-        *_looked_at(old, end, practice), practice.metric, _questions(kind, old, practice), _taking(wanted, box, found, typed, practice) if old.cables else None, _others(old, wanted, practice), _unopened(old, errand, practice), shots_of(member.job).get(handle, []), token,
-        member.may_edit, not member.job.archived and member.role != Member.Role.READER, refused,
+        job=member.job, kind=kind, stones=stones(kind.name, "source"), brings=kind.name in NEW, earth="earth" if practice.metric else "ground",
+        handle=handle, old=old, begun=begun, picture=picture(facts.box, carried, end, metric=practice.metric) if begun else "", next=next_,
+        cables=[_cable(c) for c in found.cables], contradiction=found.contradiction, notes=found.notes, dangers=found.dangers,
+        gates=gate_rows(facts.judged, old, errand, use, practice) if begun else [], verdict=_verdict(facts.judged), joined=_joined(facts),
+        boxes=_boxes(member.job, drawing, handle), kept=readings_of(member.job, handle, as_found(old)),
+        usual=[] if begun else _usual(old, errand, practice), places=PLACES, ends=_ends(old, end), targets=_targets(old, end), in_hand=end,
+        devices=[(k, k) for k in get_args(HeldKind)], held=[(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(named, 1)],
+        looked_at=looked_at, marks=marked_as, marked=marked, old_colours=practice.metric, questions=_questions(kind, old, practice),
+        taking=_taking(wanted, facts.box, found, typed, practice) if begun else None, others=_others(old, wanted, practice),
+        unopened=_unopened(old, errand, practice), shots=shots_of(member.job).get(handle, []), token=token, may_edit=member.may_edit,
+        may_record=not member.job.archived and member.role != Member.Role.READER, refused=refused, base=member.job.head.seq if member.job.head else 0,
     )  # fmt: skip
 
 
@@ -102,32 +92,19 @@ def _looked_at(old: OldBox, end: str, practice: Practice) -> tuple[list[CableLoo
     return rows, choices if here else (), here.marked if here else ""
 
 
-def judged_by(box: FoundBox, old: OldBox, drawing: Drawing, practice: Practice) -> tuple[Judged | None, str]:
-    """A box as a source of what the errand wants, by all that is told; or why it cannot be reckoned."""
-    if not box.cables:
-        return None, ""
-    errand = drawing.house.errand or Errand("light")
-    use = drawing.get(old.room, Room).use
-    way, minutes = None, 0.0
-    # The way was told from the box that is the source: of another nothing is known yet.
-    mine = old is at_hand(drawing, "")[1]
-    if mine and errand.wants in NEW and (errand.way.lies or errand.way.chosen):
-        chosen = path(errand, old, practice).chosen
-        lengths = chosen.lengths
-        way = Length(sum(leg.mm for leg in lengths)) if lengths else None
-        minutes = 0.0 if chosen.blocked else chosen.minutes.total
-    try:
-        judged = source(
-            box, facts_of(old, errand, practice, "" if use == "other" else use, way, minutes), practice
-        )
-    except NotAsked as wrong:
-        return None, str(wrong)
-    if errand.wants not in NEW:
-        judged = msgspec.structs.replace(judged, gates=tuple(g for g in judged.gates if g.id in CHANGING))
-    return judged, ""
+#: Errands that ask for no reading with power on: what is there goes back to what it was on.
+NOTHING_LIVE = ("short wires", "replace", "loose splice", "larger box", "move")
 
 
-def _next(old: OldBox, kind: Kind, judged: Judged | None, trouble: str) -> NextStep:
+def asks_nothing_live(facts: Facts) -> bool:
+    """Whether nothing of this work turns on what is live where: like for like, each wire goes back to what it was on."""
+    stead = facts.stead
+    settles = stead is not None and stead.tried is not None and stead.tried.verdict == "unless"
+    return facts.errand.wants in NOTHING_LIVE and facts.errand.becomes in ("", "same") and not settles
+
+
+def _next(facts: Facts, kind: Kind) -> NextStep:
+    old, judged = facts.old, facts.judged
     if not old.place:
         words = f"Take {kind.box}. Breaker off and locked, cover off, touch nothing. What is it?"
         return NextStep("What is in front of you?", words)
@@ -137,15 +114,15 @@ def _next(old: OldBox, kind: Kind, judged: Judged | None, trouble: str) -> NextS
             "Take the nearest of these, then put right what is different; or draw it cable by cable.",
         )
     if judged is None:
-        return NextStep("That cannot be reckoned yet", trouble)
+        return NextStep("That cannot be reckoned yet", facts.trouble)
     if judged.found.contradiction:
         return NextStep("Stop", judged.found.contradiction)
     reading = next_due(judged)
-    if judged.found.next is not None:
+    if judged.found.next is not None and not asks_nothing_live(facts):
         kind_of = role_data().readings[judged.found.next.id]
         return NextStep(kind_of.name, f"It tells {judged.found.next.why}.", judged.found.next.id, kind_of)
     if refusing := judged.refused:
-        return NextStep("Not from this box", refusing[0].words)
+        return NextStep("Not from this box" if kind.name in NEW else "Not like this", refusing[0].words)
     if waits := judged.open:
         first = next((g for g in waits if g.settles == reading), waits[0])
         return NextStep(first.asks, f"{first.words[:1].upper()}{first.words[1:]}. Answer it below.")
@@ -191,30 +168,26 @@ def _cable(cable: CableIs) -> CableRow:
     )
 
 
-def _joined(box: FoundBox, kind: Kind, practice: Practice, switched: bool) -> Joined | None:
-    """Where what is new is joined, for errands that bring something new."""
-    if kind.name not in NEW or not box.cables:
-        return None
-    try:
-        found = tie_in(box, practice, switched)
-    except NotAsked:
-        return None
+def _joined(facts: Facts) -> Joined | None:
+    """Where what is new is joined, for errands that bring something new; nothing is said to work of a box that is refused."""
+    found = facts.into
     if found is None:
         return None
     failing = [
         f"{', '.join(f'cable {c} is {ROLES[r]}' for c, r in case.roles)}: {case.why}" for case in found.cases if not case.works
     ]  # fmt: skip
+    refused = facts.judged.refused if facts.judged else []
+    verdict = "refused" if refused and found.verdict == "works" else found.verdict
     return Joined(
-        " with ".join(found.line), " with ".join(found.neutral), found.verdict, failing[:3], found.excludes
-    )
+        " with ".join(found.line), " with ".join(found.neutral), verdict, failing[:3] if verdict != "refused" else [refused[0].words], found.excludes
+    )  # fmt: skip
 
 
-def _boxes(job: Job, drawing: Drawing, here: Handle, practice: Practice) -> list[BoxRow]:
-    rows, taken = [], at_hand(drawing, "")[0]
+def _boxes(job: Job, drawing: Drawing, here: Handle) -> list[BoxRow]:
+    rows, taken = [], at_hand(drawing)[0]
     for handle, old in drawing.of(OldBox).items():
-        box = as_found(old, counting(readings_of(job, handle, as_found(old))))
-        judged, trouble = judged_by(box, old, drawing, practice)
-        standing = _in_a_word(judged) if judged else trouble or "not opened"
+        facts = facts_at(job, drawing, handle)
+        standing = _in_a_word(facts.judged) if facts.judged else facts.trouble or "not opened"
         rows.append(
             BoxRow(
                 handle,

@@ -9,28 +9,21 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from fjeld import practice as practices
 from fjeld.drawing.handles import Handle
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import Stands, nodes_of, standing
-from fjeld.finished.box.filled import Filled
-from fjeld.finished.box.infer import infer
-from fjeld.finished.box.record import as_found
-from fjeld.finished.carry import Carried, carry
-from fjeld.finished.cut import place
+from fjeld.finished.book import Task
+from fjeld.finished.carry import Carried
+from fjeld.finished.plan import ErrandPlan, kit
+from fjeld.finished.standing import Stands
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse
-from fjeld.web.errand.box import asked_for, before_and_after
 from fjeld.web.errand.columns import columns
 from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.joints import made_of
 from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.logbook import log_of, route_of, tasks_of
 from fjeld.web.errand.picture import picture, short_words
-from fjeld.web.errand.records import counting, readings_of
-from fjeld.web.errand.screen import ROLES, at_hand
+from fjeld.web.errand.planned import plan_of, stands_of
+from fjeld.web.errand.screen import ROLES
 from fjeld.web.errand.section import section
-from fjeld.web.errand.spot import drawn, errand_of, marks
+from fjeld.web.errand.spot import drawn, marks
 from fjeld.web.errand.stones import steps_of
 from fjeld.web.errand.triangle import triangle
 from fjeld.web.jobs.access import for_member
@@ -46,15 +39,16 @@ class Sheet(Shown, frozen=True):
     practice: Practice
     date: str
     handle: Handle
+    stops: list[tuple[bool, str]]
     spot: str
     marks: list[str]
     path: str
     cut: str
     found: str
     after: str
-    cables: list[tuple[str, str, str]]
+    cables: Sequence[tuple[str, str, str]]
     boxes: str
-    steps: Sequence[Stands]
+    steps: Sequence[Stands[Task]]
     carried: Sequence[Carried]
     triangle: str
     refused: str
@@ -69,35 +63,28 @@ def sheet(request: HttpRequest, member: Member) -> HttpResponse:
 
 def _sheet(member: Member) -> Sheet:
     drawing = drawing_of(member)
-    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
+    known = plan_of(member.job, drawing)
+    facts = known.facts
+    practice, errand, old, placed = facts.practice, facts.errand, facts.old, facts.placed
     unit: Unit = "mm" if practice.metric else "ft-in"
-    handle, old = at_hand(drawing, "")
-    box = as_found(old, counting(readings_of(member.job, handle, as_found(old))))
-    placed, way, steps = place(errand, practice), route_of(drawing), steps_of(errand.wants)
-    carried_words: dict[str, str] = {}
-    cables: list[tuple[str, str, str]] = []
-    boxes: list[Filled] = []
-    refused = ""
-    if old.cables:
-        try:
-            known = infer(box, practice)
-            carried_words = short_words(
-                [(e, n.carries) for n in known.nets if n.word != "open" for e in n.ends]
-            )
-            cables = [
-                (c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word)
-                for c in known.cables
-            ]
-            boxes = before_and_after(asked_for(old, errand, practice), errand, practice)
-        except NotAsked as wrong:
-            refused = str(wrong)
-    made = made_of(member.job, drawing)
+    way, steps, found = facts.decided, steps_of(errand.wants), facts.found
+    carried_words = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
+    cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
     cut = way.pull.figure("cut") if way and way.pull else None
+    stands = stands_of(member.job, drawing, known)
     return Sheet(
-        member.job, KINDS[errand.wants], practice, timezone.localdate().isoformat(), handle,
+        member.job, KINDS[errand.wants], practice, timezone.localdate().isoformat(), facts.handle, _stops(stands, known),
         drawn(placed, errand.spot, practice, unit) if "spot" in steps else "", marks(placed, errand.spot, practice, unit) if "spot" in steps else [],
         section(way.chosen, way.ground, way.details) if way else "", coarse(cut, unit) if cut else "",
-        picture(box, carried_words, metric=practice.metric) if old.cables else "",
-        picture(made.after, {}, metric=practice.metric) if made else "", cables, columns(boxes) if boxes else "", standing(tasks_of(member.job, drawing), log_of(member.job)),
-        carry(errand, way.chosen, cut, practice) if way else (), triangle(nodes_of(box), {}, practice.metric) if old.cables else "", refused,
+        picture(facts.box, carried_words, metric=practice.metric) if old.cables else "",
+        picture(known.made.after, {}, metric=practice.metric) if known.made else "", cables, columns([*facts.filled]) if facts.filled else "", stands,
+        kit(known), triangle(known.nodes, {}, practice.metric) if old.cables else "", facts.trouble,
     )  # fmt: skip
+
+
+def _stops(stands: Sequence[Stands[Task]], known: ErrandPlan) -> list[tuple[bool, str]]:
+    """What shuts a step, said before anything else, what is known first: whether it is known, and why."""
+    why = dict.fromkeys(
+        (b.known, known.facts.practice.said(b.why)) for s in stands if not s.done for b in s.task.blocked_by
+    )
+    return sorted(why, key=lambda b: not b[0])

@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from fjeld import practice as practices
+from fjeld.derive.plan import in_force
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.errand import Errand, Spot, length_of
 from fjeld.drawing.model import Drawing
@@ -19,7 +19,7 @@ from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import Covering
 from fjeld.quantities import INCH, Unit, Working, format_length
 from fjeld.web.errand.by_body import BodyField, body_fields, by_body
-from fjeld.web.errand.hand import drawing_of
+from fjeld.web.errand.hand import base_of, drawing_of
 from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.telling import Question, question, tell
@@ -79,10 +79,10 @@ def spot(request: HttpRequest, member: Member) -> HttpResponse:
 def told(request: HttpRequest, member: Member) -> HttpResponse:
     """One answer kept, or refused on the page it came from."""
     drawing = drawing_of(member)
-    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
+    practice, errand = in_force(drawing.house), errand_of(drawing)
     try:
         edit = tell(errand, "spot", place(errand, practice).asks, practice, by_body(request.POST, practice))
-        store.commit(member.job_id, request.user, edit)
+        store.commit(member.job_id, request.user, edit, base=base_of(request, member))
     except (EditRefused, *store.REFUSALS) as refused:
         return _page(request, member, in_words(refused, drawing))
     back = str(request.POST.get("back", ""))
@@ -96,7 +96,7 @@ def errand_of(drawing: Drawing) -> Errand:
 
 def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     drawing = drawing_of(member)
-    practice, errand = practices.load(drawing.house.practice), errand_of(drawing)
+    practice, errand = in_force(drawing.house), errand_of(drawing)
     unit: Unit = "mm" if practice.metric else "ft-in"
     found, known = place(errand, practice), errand.spot
     wanted = str(request.GET.get("ask", request.POST.get("ask", "")))
@@ -161,6 +161,13 @@ def _slide(found: Placed, unit: Unit) -> Slide | None:
     return Slide(low, high, min(max(at, low), high), f"{step:.6f}") if low < high else None
 
 
+def _inside(found: Placed) -> str:
+    if found.box.round:
+        return "opposite each other, both inside the circle"
+    many = found.covering is not None and found.covering.corners == 4
+    return f"inside {'all four' if many else 'two opposite'} corners"
+
+
 def drawn(found: Placed, told: Spot, practice: Practice, unit: Unit) -> str:
     door = length_of(told.door)
     left = door + habits(practice.id).jamb_wood if door is not None else length_of(told.left)
@@ -191,6 +198,6 @@ def marks(found: Placed, told: Spot, practice: Practice, unit: Unit) -> list[str
         x, y = (_tape(v, unit) for v in found.start)
         marks.insert(
             2,
-            f"Holes to start in: {x} to each side of the cross, {y} above and below it, inside {'all four' if found.covering.corners == 4 else 'two opposite'} corners",
+            f"Holes to start in: {x} to each side of the cross, {y} above and below it, {_inside(found)}",
         )
     return marks

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Mapping, Sequence
+from datetime import UTC, datetime
 from typing import Any
 
 from django.db import transaction
@@ -11,38 +12,24 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from fjeld import practice as practices
 from fjeld.drawing.edits import EditRefused
-from fjeld.drawing.model import Drawing
-from fjeld.finished.book import Hours, Stands, hours, joint_steps, leg_steps, nodes_of, standing
-from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.makeup import MakeUp
-from fjeld.finished.box.record import as_found
-from fjeld.finished.carry import Carried, carry, fished
+from fjeld.finished.book import Hours, Task, hours, joint_steps, leg_steps
+from fjeld.finished.carry import Carried, fished
 from fjeld.finished.figured import Figured
 from fjeld.finished.learned import learned
-from fjeld.finished.path import Path
+from fjeld.finished.plan import ErrandPlan, kit
+from fjeld.finished.standing import Block, Stands
+from fjeld.practice import Practice
 from fjeld.quantities import finite_number
 from fjeld.web.errand.both_sides import both_sides
 from fjeld.web.errand.hand import require_hand
-from fjeld.web.errand.joints import made_of
 from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.logbook import (
-    begun_at,
-    book_drawing,
-    happened,
-    log_of,
-    notes_of,
-    pairs_of,
-    route_of,
-    taken_by,
-    tasks_of,
-)
+from fjeld.web.errand.logbook import begun_at, book_drawing, happened, meant_by, notes_of, pairs_of, taken_by
 from fjeld.web.errand.picture import picture
+from fjeld.web.errand.planned import log_of, plan_of, stands_of, tasks_of
 from fjeld.web.errand.records import keep, kept
-from fjeld.web.errand.screen import at_hand
 from fjeld.web.errand.shots import Shot, shots_of
-from fjeld.web.errand.stones import Stone, stones
+from fjeld.web.errand.stones import STEPS, Stone, stones
 from fjeld.web.errand.triangle import node_words, triangle
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
@@ -71,7 +58,7 @@ class PairRow(Shown, frozen=True):
 class StepCard(Shown, frozen=True):
     """A step as it stands, with what it asks and what comes ``first`` where its gate is shut, what was to be remembered of it, its photographs, and the box as it is then ``made`` up, or its hole from both sides."""
 
-    stands: Stands
+    stands: Stands[Task]
     number: int
     of: int
     here: bool
@@ -85,6 +72,8 @@ class StepCard(Shown, frozen=True):
     shots: list[Shot]
     token: str
     typed: Mapping[str, str]
+    until: datetime | None
+    blocks: list[tuple[Block, str]]
 
 
 class Steps(Shown, frozen=True):
@@ -95,6 +84,7 @@ class Steps(Shown, frozen=True):
     stones: list[Stone]
     now: StepCard | None
     cards: list[StepCard]
+    stops: list[tuple[Block, str, str]]
     hours: Hours
     labour: str
     range: str
@@ -118,98 +108,114 @@ def steps(request: HttpRequest, member: Member) -> HttpResponse:
 def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     """The book, with what was refused of it."""
     drawing = book_drawing(member)
-    errand = drawing.house.errand
-    kind = KINDS[errand.wants] if errand else None
-    way = route_of(drawing)
-    cards = _cards(request, member.job, drawing, way)
-    cables = len(at_hand(drawing, "")[1].cables) if errand else 0
+    known = plan_of(member.job, drawing) if drawing.house.errand else None
+    kind = KINDS[known.facts.errand.wants] if known else None
+    stands = stands_of(member.job, drawing, known)
+    cards = _cards(request, member.job, known, stands)
+    way = known.facts.decided if known else None
     times = str(request.GET.get("times", "1"))
     times = times if times in dict(EXPERIENCE) else "1"
     own = learned(taken_by(request.user))
     access = [a for a in request.GET.getlist("access") if a in ACCESS]
-    taken = hours(
-        tasks_of(member.job, drawing), int(times), cables, fished(way.chosen) if way else 0.0, own, access
-    )
+    cables = len(known.facts.old.cables) if known else 0
+    taken = hours([s.task for s in stands], int(times), cables, fished(way.chosen) if way else 0.0, own, access)
     factors = [(CLASSES[k], f"{f:.2f}".rstrip("0").rstrip(".")) for k, f in sorted(own.items())]
     shown = Steps(
-        member.job, kind, stones(kind.name, "record") if kind else [], next((c for c in cards if c.here), None), cards, taken, _clock(taken.labour.total),
-        f"{_clock(taken.least)} to {_clock(taken.most)}", times, EXPERIENCE, _harder(access, drawing.house.practice) if errand else [], factors, _carried(drawing, way), _token(),
+        member.job, kind, stones(kind.name, "record") if kind else [], next((c for c in cards if c.here), None), cards, _first_stops(stands), taken, _clock(taken.labour.total),
+        f"{_clock(taken.least)} to {_clock(taken.most)}", times, EXPERIENCE, _harder(access, known.facts.practice) if known else [], factors, kit(known) if known else (), _token(),
         not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip
     return render(request, "errand/steps.html", context(shown), status=422 if refused else 200)
 
 
-def _harder(chosen: Sequence[str], practice: str) -> list[tuple[str, str, bool]]:
+def _first_stops(stands: Sequence[Stands[Task]]) -> list[tuple[Block, str, str]]:
+    """What shuts steps that are not done, each once with the first of them and where it is put right; what is known first."""
+    found: dict[Block, str] = {}
+    for s in stands:
+        for block in () if s.done else s.task.blocked_by:
+            found.setdefault(block, s.task.id)
+    return [(b, task, STEPS[b.page][1]) for b, task in sorted(found.items(), key=lambda e: not e[0].known)]
+
+
+def _harder(chosen: Sequence[str], practice: Practice) -> list[tuple[str, str, bool]]:
     """What may make an errand harder, and whether it is said to."""
-    metric = practices.load(practice).metric
-    return [(a, words[metric], a in chosen) for a, words in ACCESS.items()]
+    return [(a, words[practice.metric], a in chosen) for a, words in ACCESS.items()]
 
 
 def _token() -> str:
     return secrets.token_urlsafe(18)
 
 
-def _cards(request: HttpRequest, job: Job, drawing: Drawing, way: Path | None) -> list[StepCard]:
-    made = made_of(job, drawing)
-    all_steps = standing(tasks_of(job, drawing), log_of(job))
+def _cards(
+    request: HttpRequest, job: Job, known: ErrandPlan | None, all_steps: Sequence[Stands[Task]]
+) -> list[StepCard]:
     asked = request.GET.get("step", request.POST.get("step", ""))
     chosen = next((s for s in all_steps if s.task.id == asked), None)
-    now = chosen or next((s for s in all_steps if not s.done and not s.wants), None)
-    box = as_found(at_hand(drawing, "")[1]) if drawing.house.errand else FoundBox("junction", ())
-    metric = practices.load(drawing.house.practice).metric
+    now = (
+        chosen
+        or next((s for s in all_steps if s.open), None)
+        or next((s for s in all_steps if not s.done), None)
+    )
+    metric = known.facts.practice.metric if known else False
     notes, begun, shots = notes_of(job), begun_at(job), shots_of(job)
     typed = {k: str(v)[:300] for k, v in request.POST.items()}
     words = {s.task.id: s.task.words for s in all_steps}
     cards = []
     for n, s in enumerate(all_steps, 1):
         mine = typed if s == now else {}
-        tests = s.task.asks == "dead test"
+        tests = known if s.task.asks == "dead test" else None
         cards.append(
             StepCard(
-                s, n, len(all_steps), s == now, words.get(s.wants, ""), notes.get(s.task.id, ""), begun.get(s.task.id, ""), _pair_rows(box, mine, metric) if tests else [],
-                _triangle(box, mine, metric) if tests else "", [(f, given(mine, f"figure:{f.id}")) for f in s.task.figures], _made(made, s.task.id, metric) or _bored(way, s.task.id, metric), shots.get(f"step:{s.task.id}", []), _token(), mine,
+                stands=s, number=n, of=len(all_steps), here=s == now, first=words.get(s.wants, ""), note=notes.get(s.task.id, ""),
+                begun=begun.get(s.task.id, ""), pairs=_pair_rows(tests.nodes, mine, metric) if tests else [],
+                triangle=_triangle(tests, mine, metric) if tests else "", figures=[(f, given(mine, f"figure:{f.id}")) for f in s.task.figures],
+                made=_made(known, s.task.id, metric) or _bored(known, s.task.id, metric), shots=shots.get(f"step:{s.task.id}", []), token=_token(),
+                typed=mine, until=_until(s), blocks=[(b, STEPS[b.page][1]) for b in s.task.blocked_by],
             )
         )  # fmt: skip
     return cards
 
 
-def _made(made: MakeUp | None, task: str, metric: bool) -> str:
+def _until(stands: Stands[Task]) -> datetime | None:
+    """Until when what was tested holds, as its page shows it."""
+    return (
+        None
+        if stands.valid_until is None or not stands.done
+        else datetime.fromtimestamp(stands.valid_until, UTC)
+    )
+
+
+def _made(known: ErrandPlan | None, task: str, metric: bool) -> str:
     """The box made up, its new conductor of this step taken in hand."""
+    made = known.made if known else None
     mine = joint_steps(made.joints).get(task) if made else None
     return picture(made.after, {}, held=mine.end, metric=metric) if made and mine else ""
 
 
-def _bored(way: Path | None, task: str, metric: bool) -> str:
+def _bored(known: ErrandPlan | None, task: str, metric: bool) -> str:
     """Where the hole of a leg of the way comes out, from both sides."""
+    way = known.facts.decided if known else None
     leg = leg_steps(way.chosen).get(task) if way else None
     if way is None or leg is None:
         return ""
     return "".join(both_sides(d, way.ground, "mm" if metric else "ft-in") for d in way.details if d.leg == leg)
 
 
-def _pair_rows(box: FoundBox, form: Mapping[str, Any], metric: bool) -> list[PairRow]:
+def _pair_rows(nodes: Sequence[str], form: Mapping[str, Any], metric: bool) -> list[PairRow]:
     return [
         PairRow(node_words(pair, metric), given(form, f"pair:{n}"), given(form, f"pair:{n}:loaded"))
-        for n, pair in enumerate(pairs_of(box))
+        for n, pair in enumerate(pairs_of(nodes))
     ]
 
 
-def _triangle(box: FoundBox, form: Mapping[str, Any], metric: bool) -> str:
+def _triangle(known: ErrandPlan, form: Mapping[str, Any], metric: bool) -> str:
     """The pairs as a triangle, with what was typed of them so far."""
     read: dict[str, tuple[float, float]] = {}
-    for pair, row in zip(pairs_of(box), _pair_rows(box, form, metric), strict=True):
+    for pair, row in zip(pairs_of(known.nodes), _pair_rows(known.nodes, form, metric), strict=True):
         plain = finite_number(row.value)
         if plain is not None:
             read[pair] = (plain, plain if (loaded := finite_number(row.under_load)) is None else loaded)
-    return triangle(nodes_of(box), read, metric) if box.cables else ""
-
-
-def _carried(drawing: Drawing, way: Path | None) -> Sequence[Carried]:
-    """What goes along in one climb, for an errand that brings a cable."""
-    if way is None or drawing.house.errand is None:
-        return ()
-    cut = way.pull.figure("cut") if way.pull else None
-    return carry(drawing.house.errand, way.chosen, cut, practices.load(drawing.house.practice))
+    return triangle(known.nodes, read, metric) if known.facts.box.cables else ""
 
 
 def _clock(minutes: float) -> str:
@@ -224,18 +230,16 @@ def step(request: HttpRequest, member: Member) -> HttpResponse:
     """A step begun, done or taken back, someone away, a breaker that tripped: kept, or refused by its gate in words."""
     require_hand(member)
     drawing = book_drawing(member)
-    event, task = str(request.POST.get("event", "")), str(request.POST.get("step", ""))
     token = str(request.POST.get("token", ""))
     try:
         with transaction.atomic():
             # One after another: two ticks at once each see the other's.
             job = Job.objects.select_for_update().get(pk=member.job_id)
             if not job.records.filter(token=token).exists():
-                photographed = bool(shots_of(job).get(f"step:{task}"))
-                body = happened(
-                    request.POST, event, task, tasks_of(member.job, drawing), drawing, log_of(job), photographed
-                )
-                keep(job, request.user, f"step:{task}", "step", body, token)
+                known = plan_of(job, drawing) if drawing.house.errand else None
+                meant = meant_by(request.POST, lambda task: bool(shots_of(job).get(f"step:{task}")))
+                body = happened(meant, known, tasks_of(job, drawing, known), log_of(job), drawing)
+                keep(job, request.user, f"step:{meant.task}", "step", body, token)
     except EditRefused as refused:
         return page(request, member, in_words(refused, drawing))
     return kept(request, redirect("errand-steps", member.job_id))

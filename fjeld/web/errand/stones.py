@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from fjeld.drawing.errand import ErrandKind
-from fjeld.finished.book import NEW
+from fjeld.drawing.errand import NEW, ErrandKind
 from fjeld.web.ui.panel import Shown
 
 #: Step → its name, and the name of its address.

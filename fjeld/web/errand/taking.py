@@ -13,7 +13,7 @@ from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.found import FoundBox, Nets, nets
 from fjeld.finished.box.infer import Inferred
 from fjeld.formats.found import figure as figure_of
-from fjeld.formats.found import number
+from fjeld.formats.found import number, volts_of
 from fjeld.practice.finished.roles import ReadingKind, role_data
 from fjeld.web.ui.forms import given
 from fjeld.web.ui.panel import Shown
@@ -115,6 +115,16 @@ def written(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
                 body.setdefault(field.what, {})[field.of] = value
     except NotAsked as wrong:
         raise EditRefused(str(wrong)) from None
+    body |= _circumstances(form, taken)
+    body["proven"] = bool(form.get("proven"))
+    if not {"volts", "between", "ohms", "amps", "figures", "dies", "loads", "ring"} & {*body}:
+        raise EditRefused("nothing was read: type at least one figure")
+    return body
+
+
+def _circumstances(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
+    """What was so while it was read; raises :class:`EditRefused` where something that it turns on is not said."""
+    body: dict[str, Any] = {}
     if state := _state(form, taken):
         body["state"] = state
     for name, cables in (("dies", taken.dies), ("loads", taken.loads)):
@@ -133,9 +143,10 @@ def written(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
         body |= {"lamps_out": bool(form.get("lamps_out")), "lamp": given(form, "lamp")}
     if form.get("every_switch"):
         body["every_switch"] = True
-    body["proven"] = bool(form.get("proven"))
-    if not {"volts", "between", "ohms", "amps", "figures", "dies", "loads", "ring"} & {*body}:
-        raise EditRefused("nothing was read: type at least one figure")
+    if taken.kind.live:
+        body |= {name: True for name in ("power", "locked") if form.get(name)}
+        if by := given(form, "by")[:60]:
+            body["by"] = by
     return body
 
 
@@ -154,5 +165,7 @@ def _value(form: Mapping[str, Any], field: Field) -> Any:
         return None
     if field.what == "figures":
         return figure_of(typed, field.label, field.label)
-    figure = number(typed, field.label)
-    return [figure, number(loaded, f"{field.label}, loaded")] if loaded else figure
+    if field.what in ("volts", "between"):
+        volts = volts_of([typed, loaded] if loaded else typed, field.label)
+        return volts.open if volts.loaded is None else [volts.open, volts.loaded]
+    return number(typed, field.label)

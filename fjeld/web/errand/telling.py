@@ -9,7 +9,7 @@ from typing import Any, get_args
 from msgspec.structs import replace
 
 from fjeld.drawing.edits import Edit, EditRefused
-from fjeld.drawing.edits.common import Revise
+from fjeld.drawing.edits.common import retold
 from fjeld.drawing.errand import Errand, FoundBy, Spot, Way, length_of, part_of, with_part
 from fjeld.drawing.handles import HOUSE
 from fjeld.practice import Practice
@@ -114,9 +114,8 @@ def tell(errand: Errand, part: str, asks: tuple[Ask, ...], practice: Practice, f
         after = _left_open(told, ask, clear=value == "?")
     else:
         after = replace(_read(told, ask, practice, form), later=tuple(a for a in told.later if a != ask.id))
-    return Revise(
-        HOUSE, {"errand": replace(errand, **{part: after})}, f"{ask.words} {_said(after, ask, practice)}"[:300]
-    )
+    words = f"{ask.words} {_said(after, ask, practice)}"[:300]
+    return retold(HOUSE, f"errand.{part}", told, after, words)
 
 
 def _said(told: Spot | Way, ask: Ask, practice: Practice) -> str:

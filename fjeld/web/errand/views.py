@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import secrets
-from typing import get_args
+from collections.abc import Callable
+from typing import Any, get_args
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -12,28 +13,32 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from msgspec.structs import replace
 
 from fjeld import practice as practices
+from fjeld.derive.plan import in_force
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import EditRefused
-from fjeld.drawing.edits.common import Revise
+from fjeld.drawing.edits.common import retold
 from fjeld.drawing.errand import Becomes, Errand
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Drawing, House
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
-from fjeld.quantities import finite_number, whole_number
+from fjeld.finished.plan import at_hand
+from fjeld.quantities import Length, finite_number, whole_number
 from fjeld.web.errand import records
-from fjeld.web.errand.actions import ACTS, another, away, unplaced
+from fjeld.web.errand.actions import ACTS, another, away, read_length, unplaced
 from fjeld.web.errand.box import box_page
-from fjeld.web.errand.hand import drawing_of, require_hand
+from fjeld.web.errand.hand import base_of, drawing_of, require_hand
 from fjeld.web.errand.kinds import KINDS
+from fjeld.web.errand.logbook import dated
 from fjeld.web.errand.panels import Start
-from fjeld.web.errand.screen import at_hand, source_page
+from fjeld.web.errand.planned import facts_at
+from fjeld.web.errand.screen import source_page
 from fjeld.web.errand.taking import taking, written
 from fjeld.web.jobs import store
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.begun_in import offered, remember
 from fjeld.web.jobs.models import Member, Record
-from fjeld.web.ui.forms import weight
+from fjeld.web.ui.forms import given, weight
 from fjeld.web.ui.panel import context
 from fjeld.web.ui.refusals import in_words
 
@@ -98,8 +103,8 @@ def act(request: HttpRequest, member: Member, action: str) -> HttpResponse:
             handle = Mint(drawing.items, member.job.counters).fresh("old box")
             edit = another(drawing, handle)
         else:
-            edit = ACTS[action](old, handle, practices.load(drawing.house.practice), request.POST)
-        store.commit(member.job_id, request.user, edit)
+            edit = ACTS[action](old, handle, in_force(drawing.house), request.POST)
+        store.commit(member.job_id, request.user, edit, base=base_of(request, member))
     except (EditRefused, *store.REFUSALS) as refused:
         page = box_page if str(request.POST.get("back", "")) == "errand-box" else _page
         return page(request, member, in_words(refused, drawing))
@@ -116,7 +121,8 @@ def take_back(request: HttpRequest, member: Member) -> HttpResponse:
     if which not in ("undo", "redo"):
         raise Http404("no such word")
     try:
-        store.take_back(member.job_id, request.user, which == "redo")
+        seen = whole_number(str(request.POST.get(f"{which}_step", "")))
+        store.take_back(member.job_id, request.user, which == "redo", step_seen=seen)
     except store.REFUSALS as refused:
         return _page(request, member, in_words(refused, drawing_of(member)))
     back = str(request.POST.get("back", ""))
@@ -127,96 +133,116 @@ def _back(member: Member, handle: Handle, part: str = "") -> HttpResponse:
     return redirect(f"{reverse('errand', args=[member.job_id])}?box={handle}{part}")
 
 
+#: What can be told of an errand beside its spot and its way, by the field that a page sends; each is refused on its own page.
+Telling = Callable[[HttpRequest, Drawing, Errand], tuple[dict[str, Any], str]]
+
+
 @require_POST
 @for_editor
 def meant(request: HttpRequest, member: Member) -> HttpResponse:
-    """Whether what is new follows the switch that is there; which old box is its source; or what stands in a device's place."""
+    """One thing told of what is wanted; refused on the page that asks for it."""
     drawing = drawing_of(member)
     errand = drawing.house.errand or Errand("light")
-    if "weighs" in request.POST:
-        return _weighs(request, member, drawing, errand)
-    if request.POST.get("field") == "reached":
-        return _reached(request, member, errand)
-    if request.POST.get("field") in ("takes", "hours"):
-        return _new_load(request, member, drawing, errand)
-    if "becomes" in request.POST or "replaces" in request.POST:
-        return _in_its_place(request, member, drawing, errand)
-    if box := str(request.POST.get("source", "")):
-        if box not in drawing.of(OldBox):
-            raise Http404("no such box")
-        edit = Revise(HOUSE, {"errand": replace(errand, source=Handle(box))}, f"{box} is the source")
-        store.commit(member.job_id, request.user, edit)
-        # What was tested dead is another box.
-        records.keep(member.job, request.user, "step:", "step", {"event": "away"}, "")
-        return _back(member, Handle(box))
+    form = request.POST
+    named = next(
+        (n for n in ("weighs", "becomes", "replaces", "source", "same_switch") if n in form),
+        str(form.get("field", "")),
+    )
+    if named not in _TOLD:
+        raise Http404("nothing of that name is told of an errand")
+    telling, there = _TOLD[named]
+    refusing = box_page if there == "errand-box" else _page
+    try:
+        fields, words = telling(request, drawing, errand)
+        edit = retold(HOUSE, "errand", drawing.house.errand, replace(errand, **fields), words)
+        store.commit(member.job_id, request.user, edit, base=base_of(request, member))
+    except (EditRefused, *store.REFUSALS) as refused:
+        return refusing(request, member, in_words(refused, drawing))
+    if there == "errand":
+        return _back(member, Handle(str(form.get("source", form.get("box", "")))))
+    return redirect(there, member.job_id)
+
+
+def _source(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
+    """Which old box is the source: what was tested dead, and the way from there, is of the one before."""
+    box = str(request.POST.get("source", ""))
+    if box not in drawing.of(OldBox):
+        raise Http404("no such box")
+    return {"source": Handle(box)}, f"{box} is the source"
+
+
+def _follows(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
     follows = request.POST.get("same_switch") == "yes"
     words = "It follows the switch that is there" if follows else "It is always live at the old box"
-    store.commit(
-        member.job_id, request.user, Revise(HOUSE, {"errand": replace(errand, same_switch=follows)}, words)
-    )
-    return redirect("errand-proof", member.job_id)
+    return {"same_switch": follows}, words
 
 
-def _weighs(request: HttpRequest, member: Member, drawing: Drawing, errand: Errand) -> HttpResponse:
-    """What hangs there, by its weight; refused on the box's page."""
-    typed = str(request.POST.get("weighs", "")).strip()
-    try:
-        kg = weight(typed, drawing.house.unit) if typed else None
-        told = replace(errand, weighs=kg)
-        words = f"What hangs there weighs {typed[:40] or 'what nobody has said'}"
-        store.commit(member.job_id, request.user, Revise(HOUSE, {"errand": told}, words))
-    except (EditRefused, *store.REFUSALS) as refused:
-        return box_page(request, member, in_words(refused, drawing))
-    return redirect("errand-box", member.job_id)
+def _weighs(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
+    typed = given(request.POST, "weighs")
+    kg = weight(typed, drawing.house.unit) if typed else None
+    return {"weighs": kg}, f"What hangs there weighs {typed[:40] or 'what nobody has said'}"
 
 
-def _reached(request: HttpRequest, member: Member, errand: Errand) -> HttpResponse:
-    """From where the work can be reached, said again."""
+def _reached(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
     attic, below = bool(request.POST.get("attic")), bool(request.POST.get("below"))
     reached = " and ".join(w for w, open_ in (("above", attic), ("below", below)) if open_) or "neither"
-    told = replace(errand, attic=attic, below=below)
-    store.commit(
-        member.job_id, request.user, Revise(HOUSE, {"errand": told}, f"It can be reached from {reached}")
-    )
-    return redirect("errand-path", member.job_id)
+    return {"attic": attic, "below": below}, f"It can be reached from {reached}"
 
 
-def _new_load(request: HttpRequest, member: Member, drawing: Drawing, errand: Errand) -> HttpResponse:
-    """What is new takes, or that it is on for hours on end; refused on the page of the box as found."""
-    field, value = str(request.POST["field"]), str(request.POST.get("value", "")).strip()
-    try:
-        if field == "hours":
-            if value not in ("yes", "no"):
-                raise EditRefused("it is on for hours on end, or it is not")
-            edit = Revise(
-                HOUSE, {"errand": replace(errand, hours=value == "yes")}, f"On for hours on end: {value}"
-            )
-        else:
-            takes = finite_number(value) if value else None
-            if value and (takes is None or takes < 0):
-                raise EditRefused(f"“{value[:20]}” is no load; it is a figure in VA")
-            edit = Revise(
-                HOUSE,
-                {"errand": replace(errand, takes=takes)},
-                f"What is new takes {value or 'what nobody has said'}",
-            )
-        store.commit(member.job_id, request.user, edit)
-    except (EditRefused, *store.REFUSALS) as refused:
-        return _page(request, member, in_words(refused, drawing))
-    return _back(member, Handle(str(request.POST.get("box", ""))))
+def _takes(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
+    value = given(request.POST, "value")
+    takes = finite_number(value) if value else None
+    if value and (takes is None or takes < 0):
+        raise EditRefused(f"“{value[:20]}” is no load; it is a figure in VA")
+    return {"takes": takes}, f"What is new takes {value or 'what nobody has said'}"
 
 
-def _in_its_place(request: HttpRequest, member: Member, drawing: Drawing, errand: Errand) -> HttpResponse:
-    """Which device of the box is replaced, or by what."""
-    handle, old = at_hand(drawing, "")
+def _hours(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
+    value = given(request.POST, "value")
+    if value not in ("yes", "no"):
+        raise EditRefused("it is on for hours on end, or it is not")
+    return {"hours": value == "yes"}, f"On for hours on end: {value}"
+
+
+def _in_its_place(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
+    handle, old = at_hand(drawing)
     n = whole_number(str(request.POST.get("replaces", errand.replaces)))
     becomes = str(request.POST.get("becomes", ""))
     if becomes not in (*get_args(Becomes), "") or n is None or not 1 <= n <= max(len(old.held), 1):
         raise Http404("no such device, or nothing of that kind")
-    told = replace(errand, replaces=n, becomes=becomes)
     words = f"In the place of a device of {handle}: {becomes or 'not said'}"
-    store.commit(member.job_id, request.user, Revise(HOUSE, {"errand": told}, words))
-    return redirect("errand-box", member.job_id)
+    return {"replaces": n, "becomes": becomes}, words
+
+
+def _fits(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
+    value = given(request.POST, "value")
+    if value not in ("outlet", "switch", ""):
+        raise EditRefused("it is an outlet or a switch")
+    return {"fits": value}, f"What is new is {value or 'not said'}"
+
+
+def _devices(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
+    value = given(request.POST, "value")
+    devices = whole_number(value) if value else None
+    if value and (devices is None or not 1 <= devices <= 8):
+        raise EditRefused(f"“{value[:20]}” is no number of devices; a box holds one to eight")
+    return {"devices": devices}, f"Devices in the new box: {value or 'not said'}"
+
+
+def _farther(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
+    value = given(request.POST, "value")
+    nearer = value.startswith(("-", "−"))
+    length = read_length(value.lstrip("-− "), in_force(drawing.house)) if value else None
+    if nearer and length is not None:
+        length = Length(-length.mm, value)
+    return {"farther": length}, f"Its cable goes farther by {value or 'what nobody has said'}"
+
+
+_TOLD: dict[str, tuple[Telling, str]] = {
+    "source": (_source, "errand"), "same_switch": (_follows, "errand-proof"), "weighs": (_weighs, "errand-box"), "reached": (_reached, "errand-path"),
+    "takes": (_takes, "errand"), "hours": (_hours, "errand"), "becomes": (_in_its_place, "errand-box"), "replaces": (_in_its_place, "errand-box"),
+    "fits": (_fits, "errand"), "devices": (_devices, "errand-box"), "farther": (_farther, "errand-box"),
+}  # fmt: skip
 
 
 @require_POST
@@ -225,11 +251,12 @@ def record(request: HttpRequest, member: Member) -> HttpResponse:
     """Keep a reading; what is sent twice is kept once."""
     require_hand(member)
     drawing = drawing_of(member)
-    handle, old = at_hand(drawing, str(request.POST.get("box", "")))
+    handle, _ = at_hand(drawing, str(request.POST.get("box", "")))
     reading = str(request.POST.get("reading", ""))
     try:
-        box, found = records.seen(member.job, handle, old, practices.load(drawing.house.practice))
-        body = written(request.POST, taking(reading, box, found))
+        facts = facts_at(member.job, drawing, handle)
+        body = written(request.POST, taking(reading, facts.box, facts.found))
+        body |= dated(request.POST)
     except (EditRefused, NotAsked) as refused:
         return _page(
             request, member, in_words(refused, drawing) if isinstance(refused, EditRefused) else str(refused)
@@ -253,6 +280,7 @@ def strike(request: HttpRequest, member: Member) -> HttpResponse:
     )
     if found is None:
         raise Http404("no such record")
-    found.struck = not found.struck
+    # As it was asked, however often it is pressed.
+    found.struck = request.POST.get("struck", "no" if found.struck else "yes") == "yes"
     found.save(update_fields=["struck"])
     return _back(member, Handle(found.key))

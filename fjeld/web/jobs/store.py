@@ -37,13 +37,18 @@ TRIES = 12
 
 
 class Conflict(Exception):
-    """Someone else wrote the same figure; ``paths`` says which."""
+    """Someone else wrote the same figure; ``paths`` says which, ``theirs`` what they did, ``mine`` what was meant."""
 
-    def __init__(self, paths: set[tuple[str, str]], who: str) -> None:
+    def __init__(self, paths: set[tuple[str, str]], who: str, theirs: str = "", mine: str = "") -> None:
         self.paths = paths
         self.who = who
         named = ", ".join(sorted({h if f == "*" else f"{h} ({f})" for h, f in paths})[:4])
-        super().__init__(f"{who} changed {named} in the meantime")
+        both = (
+            f": “{theirs}”. Yours, “{mine}”, was not done; press again if it is still meant"
+            if theirs and mine
+            else ""
+        )
+        super().__init__(f"{who} changed {named} in the meantime{both}")
 
 
 class Closed(EditRefused):
@@ -149,13 +154,14 @@ def commit(
     job_id: int,
     user: AbstractBaseUser,
     edit: Edit,
-    base: int | None = None,
+    *,
+    base: int | None,
     client: str = "",
     draw: Draw | None = None,
 ) -> Committed:
     """Make an edit on a job's head.
 
-    ``base`` is the step that the person saw, ``client`` the page it was made on: what that
+    ``base`` is the step that the person saw (none only where nobody saw one), ``client`` the page it was made on: what that
     page itself has written since is known to it. ``draw`` is given the drawing before and
     after, to draw the page that will show it while it can still be refused.
 
@@ -177,7 +183,7 @@ def commit(
         if not changes:
             return Committed(before, before, head.seq, "")
         # What the person wrote, without the cables that are laid anew to follow it.
-        _require_disjoint(job, head, meant.plan(before), base, user, client)
+        _require_disjoint(job, head, meant.plan(before), base, user, client, meant.words(before))
         after = apply(before, changes)
         step = _proven(head, after, meant.words(before), Mint(after.items, mint.counters).counters)
         if draw is not None:
@@ -197,7 +203,13 @@ def commit(
 
 
 def _require_disjoint(
-    job: Job, head: Revision, changes: tuple[Change, ...], base: int | None, user: AbstractBaseUser, client: str
+    job: Job,
+    head: Revision,
+    changes: tuple[Change, ...],
+    base: int | None,
+    user: AbstractBaseUser,
+    client: str,
+    words: str,
 ) -> None:
     if base is None or base >= head.seq:
         return
@@ -209,7 +221,7 @@ def _require_disjoint(
         both = meet(mine, _written_by(revision))
         if both:
             who = "another page of yours" if revision.who_id == user.pk else revision.who.get_username()
-            raise Conflict(both, who)
+            raise Conflict(both, who, revision.words, words)
 
 
 def _written_by(revision: Revision) -> Collection[tuple[str, str]]:
@@ -254,8 +266,10 @@ def last_undone(job: Job, user: AbstractBaseUser) -> Revision | None:
     return None
 
 
-def take_back(job_id: int, user: AbstractBaseUser, again: bool = False, client: str = "") -> Committed:
-    """Undo the person's last step, or with ``again`` redo it.
+def take_back(
+    job_id: int, user: AbstractBaseUser, again: bool = False, client: str = "", step_seen: int | None = None
+) -> Committed:
+    """Undo the person's last step, or with ``again`` redo it; where they saw which (``step_seen``), that one and no other.
 
     Raises ``EditRefused``, :class:`Conflict`, ``InvalidDrawing``, ``Built`` and ``DoesNotStand``.
     """
@@ -266,6 +280,10 @@ def take_back(job_id: int, user: AbstractBaseUser, again: bool = False, client: 
         step, head = (last_undone(job, user) if again else last_step(job, user)), job.head
         if step is None or head is None or step.parent is None:
             raise EditRefused("there is nothing to redo" if again else "there is nothing of yours to undo")
+        if step_seen is not None and step.seq != step_seen:
+            raise EditRefused(
+                f"that was taken back already; what would be now is “{step.words[:80]}”: press again if it is meant"
+            )
         named = step.words if not again else step.words.removeprefix("Undo: ")
         words = f"{'Redo' if again else 'Undo'}: {named}"
         if step.pk == head.pk and not _readable(head):
@@ -298,8 +316,8 @@ def _readable(revision: Revision) -> bool:
         return False
 
 
-def go_back(job_id: int, user: AbstractBaseUser, seq: int) -> Committed:
-    """Make the drawing what it was at an earlier step, whatever state the head is in.
+def go_back(job_id: int, user: AbstractBaseUser, seq: int, *, base: int | None) -> Committed:
+    """Make the drawing what it was at an earlier step, whatever state the head is in; ``base`` is the step that the person saw.
 
     Where the head can be read this is :class:`ReturnTo` as any edit; where it cannot, the
     earlier drawing is put in its place whole.
@@ -310,7 +328,7 @@ def go_back(job_id: int, user: AbstractBaseUser, seq: int) -> Committed:
         raise EditRefused(f"there is no step {seq}")
     drawing = then.document.drawing
     try:
-        return commit(job_id, user, ReturnTo(drawing, seq))
+        return commit(job_id, user, ReturnTo(drawing, seq), base=base)
     except (DocumentError, StaleChange, Built, InvalidDrawing, standing.DoesNotStand) as error:
         log.warning("job %s goes back to step %s whole: %s", job_id, seq, error)
 

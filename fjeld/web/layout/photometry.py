@@ -43,7 +43,7 @@ def read_in(request: HttpRequest, member: Member) -> HttpResponse:
             job.pk,
             request.user,
             Together((put, Revise(handle, {"fitting": sheet})), f"Read the light of {handle}"),
-            None,
+            base=job.head.seq,
         )
     except (Unread, *store.REFUSALS) as error:
         return render(request, "frame/refused.html", context(Refused(str(error), job, "layout")), status=422)

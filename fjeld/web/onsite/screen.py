@@ -5,11 +5,10 @@ from __future__ import annotations
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import HOUSE
-from fjeld.finished.book import standing
 from fjeld.formats.sheet import Shape, group, rect, text
 from fjeld.propose.buying import CableCuts, Piece, cut_lists
 from fjeld.quantities import finite_number, format_length
-from fjeld.web.errand.logbook import log_of, tasks_of
+from fjeld.web.errand.planned import stands_of
 from fjeld.web.onsite.panels import Dock, Workings
 from fjeld.web.ui.actions import action
 from fjeld.web.ui.floor import Floor
@@ -132,7 +131,7 @@ def workings(view: View) -> Workings:
     found = [m for m in view.plan.materials if not m.part.startswith("cable:")]
     cable = [m for m in view.plan.materials if m.part.startswith("cable:")]
     coils = sum(k.plan.price for k in cuts_of(view) if k.plan)
-    book = standing(tasks_of(view.job, view.drawing), log_of(view.job))
+    book = stands_of(view.job, view.drawing)
     now = next((s.task for s in book if not s.done and not s.wants), None)
     return Workings(
         next_step=now.words if now else "",

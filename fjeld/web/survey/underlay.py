@@ -32,7 +32,7 @@ def bring_in(request: HttpRequest, member: Member) -> HttpResponse:
         room = next(iter(drawing.of(Room).values()), None)
         found = read_dxf(upload, room.storey if room else None)
         put = Place({Drafts().fresh("underlay"): found}, f"underlay {found.name}")
-        done = store.commit(job.pk, request.user, put)
+        done = store.commit(job.pk, request.user, put, base=job.head.seq)
     except (Unread, *store.REFUSALS) as error:
         return render(request, "frame/refused.html", context(Refused(str(error), job, "survey")), status=422)
     return redirect(f"{reverse('waypoint', args=[job.pk, 'survey'])}?{urlencode({'sel': done.fresh[0]})}")

@@ -18,9 +18,9 @@ def undo_of(context: Context, job: Job) -> dict[str, Any]:
     """The person's own last step in an errand, and what was taken back last, each to be undone by its words."""
     request = context["request"]
     step, undone = store.last_step(job, request.user), store.last_undone(job, request.user)
-    steps = [("undo", "Undo", step.words)] if step else []
+    steps = [("undo", "Undo", step.words, step.seq)] if step else []
     if undone and undone.undoes:
-        steps.append(("redo", "Redo", undone.undoes.words))
+        steps.append(("redo", "Redo", undone.undoes.words, undone.seq))
     return {
         "job": job,
         "back": request.path,

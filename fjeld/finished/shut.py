@@ -1,0 +1,356 @@
+"""What shuts a step: gates that say no, what stands at the spot or in the way, boxes that hold too little, and what is not known.
+
+A gate concerns some steps and not others; which, the book says. *No* shuts them with its reason. *Not known* shuts them
+too where going on could hurt; else it is said on the step. What is answered with a change shuts nothing: it is a step.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from fjeld.drawing.errand import CHANGED, NEW, length_of
+from fjeld.finished.book import Task
+from fjeld.finished.box.facts import Gate
+from fjeld.finished.box.filled import Filled, asked_for, in_its_place, is_larger, larger
+from fjeld.finished.changes import Change
+from fjeld.finished.standing import Block
+from fjeld.finished.wires import ReachAsked, reach
+from fjeld.practice.finished import habits
+from fjeld.practice.finished.sources import sources
+from fjeld.quantities import Length, Unit
+
+if TYPE_CHECKING:
+    from fjeld.finished.plan import Facts
+
+#: Gates of what the wires themselves are: nothing is touched that they refuse.
+OF_THE_WIRES = ("G1", "G3", "G10")
+#: Gates without which it is not known what a new cable would be joined to, or behind what.
+OF_THE_TIE_IN = ("G1", "G2", "G3", "G5", "G10")
+#: What stirs up dust: a wall is not so much as probed before it is known.
+DUST = "old coat"
+
+
+def with_concerns(
+    tasks: Sequence[Task], shut: Mapping[str, Sequence[Block]], said: Mapping[str, Sequence[str]]
+) -> tuple[Task, ...]:
+    """Each task with what shuts it by its concerns, what is known before what is not, and what is only said of it."""
+    found = []
+    for task in tasks:
+        blocks = [*task.blocked_by, *(b for concern in task.concern for b in shut.get(concern, ()))]
+        blocks = sorted(dict.fromkeys(blocks), key=lambda b: not b.known)
+        notes = tuple(dict.fromkeys(n for concern in task.concern for n in said.get(concern, ())))
+        found.append(msgspec.structs.replace(task, blocked_by=tuple(blocks), notes=notes))
+    return tuple(found)
+
+
+def concerns(facts: Facts) -> dict[str, tuple[Block, ...]]:
+    """What shuts, by what it concerns: see ``concern`` in the data of the book."""
+    return {
+        "source": _source(facts), "wires": _wires(facts),
+        "tie": _tie(facts), "spot": _spot(facts, dust=False), "coat": _spot(facts, dust=True),
+        "way": _way(facts), "stead": _stead(facts), "support": facts.support.blocked_by, "hold": _hold(facts), "moved": _moved(facts),
+        "protection": _protection(facts), "state": _state(facts), "reach": (),
+    }  # fmt: skip
+
+
+def remarks(facts: Facts) -> dict[str, tuple[str, ...]]:
+    """What nobody knows yet and what shuts nothing, by what it concerns: it is said where it matters."""
+    if facts.judged is None:
+        return {}
+    shutting = OF_THE_TIE_IN if facts.errand.wants in NEW else ("G1",)
+    told = tuple(
+        f"{g.asks} Not known: {g.words}" for g in facts.judged.open if g.id not in (*shutting, "G9", "G11")
+    )
+    looks = tuple(
+        f"Not looked for yet: {look}" for look in (facts.decided.chosen.looks if facts.decided else ())
+    )
+    return {"tie": told, "hold": () if facts.errand.wants in NEW else told, "way": looks}
+
+
+# --- what the source is ----------------------------------------------------------------------------------
+
+
+def _no(gate: Gate) -> Block:
+    return Block(gate.words, gate.id, "path" if gate.id == "G11" else "source")
+
+
+def _source(facts: Facts) -> tuple[Block, ...]:
+    """A box that is refused as the source, or whose readings go against each other."""
+    found = facts.found
+    blocks = [Block(found.contradiction, "G2")] if found.contradiction else []
+    if facts.judged is not None and not found.contradiction:
+        blocks += [_no(g) for g in facts.judged.refused]
+    return (*blocks, *([Block(facts.trouble)] if facts.trouble else []))
+
+
+def _wires(facts: Facts) -> tuple[Block, ...]:
+    """What refuses the wires themselves, so that nothing in the box is touched."""
+    if facts.judged is None:
+        return ()
+    return tuple(_no(g) for g in facts.judged.refused if g.id in OF_THE_WIRES)
+
+
+def _state(facts: Facts) -> tuple[Block, ...]:
+    """Wires that are to be worked on and at which nobody has looked."""
+    if facts.judged is None or facts.errand.wants in NEW or facts.old.condition:
+        return ()
+    return tuple(Block(g.words, g.id, known=False) for g in facts.judged.open if g.id == "G1")
+
+
+def _tie(facts: Facts) -> tuple[Block, ...]:
+    """What a new cable would be joined to: nothing that is not known, and nothing that does not work."""
+    if facts.errand.wants not in NEW or not facts.old.cables:
+        return () if facts.old.cables or facts.errand.wants not in NEW else (Block("what is in the old box is not told yet", "G2", known=False),)  # fmt: skip
+    blocks = []
+    into = facts.into
+    if into is None:
+        blocks.append(Block("no line and neutral of one circuit can be in this box", "G2"))
+    elif into.verdict == "fails":
+        blocks.append(
+            Block(next((c.why for c in into.cases if c.why), "it works in no case that is left"), "G2", "proof")
+        )
+    if facts.judged is not None:
+        blocks += [Block(g.words, g.id, known=False) for g in facts.judged.open if g.id in OF_THE_TIE_IN]
+    if into is not None and into.verdict == "unless" and not blocks:
+        blocks.append(Block(f"it works in some cases that are left and not in others: {into.excludes or 'a reading'} tells", "G2", known=False))  # fmt: skip
+    return tuple(blocks)
+
+
+def _protection(facts: Facts) -> tuple[Block, ...]:
+    """Nothing is turned on of which nobody knows what has to protect it."""
+    if facts.judged is None or facts.errand.wants not in NEW:
+        return ()
+    return tuple(Block(g.words, g.id, known=False) for g in facts.judged.open if g.id == "G9")
+
+
+# --- the spot and the way --------------------------------------------------------------------------------
+
+
+def _spot(facts: Facts, dust: bool) -> tuple[Block, ...]:
+    """What stands against a cut: what was looked for and is there, and what nobody has looked for."""
+    placed, told = facts.placed, facts.errand.spot
+    if facts.errand.wants not in NEW | CHANGED:
+        return ()
+    mine = [a for a in placed.asks if a.kind == "seen" and a.there is not None and (a.id == DUST) == dust]
+    there = [
+        a
+        for a in mine
+        if told.seen.get(a.id) == "there" and a.there is not None and a.there.tone in ("danger", "fails")
+    ]
+    blocks = [Block(a.there.words, a.id, "spot") for a in there if a.there is not None]
+    if not dust:
+        words = {b.why for b in blocks} | {a.there.words for a in placed.asks if a.there is not None}
+        blocks += [Block(s.words, "spot", "spot") for s in placed.stops if s.words not in words]
+    return (
+        *blocks,
+        *(
+            Block(f"not looked at yet: {a.words}", a.id, "spot", known=False)
+            for a in mine
+            if a.id in placed.open
+        ),
+    )
+
+
+def _way(facts: Facts) -> tuple[Block, ...]:
+    """A way that is blocked, that its wood or its headroom does not allow, or that nobody has taken."""
+    way = facts.path
+    if way is None:
+        return ()
+    if way.lost:
+        return (Block("the way that was taken is no longer there: take another", "G11", "path", known=False),)
+    if not way.picked:
+        return (Block("which way the cable goes has not been chosen", "G11", "path", known=False),)
+    if way.chosen.blocked:
+        return (Block(way.chosen.blocked, "G11", "path"),)
+    failing = [
+        s.words
+        for d in way.details
+        if d.answer is not None
+        for s in d.answer.said
+        if s.tone in ("fails", "danger")
+    ]
+    return tuple(Block(words, "G11", "path") for words in dict.fromkeys(failing))
+
+
+# --- what the box holds, and what stands in it -----------------------------------------------------------
+
+
+def _over(box: Filled) -> str:
+    return (
+        f"{box.title}: {box.needs.total:g} of {box.holds:g} {box.unit}, which is over"
+        if box.holds is not None
+        else ""
+    )
+
+
+def _hold(facts: Facts) -> tuple[Block, ...]:
+    """Boxes that hold too little, where no change makes them larger; of one that is made larger, what it is to hold."""
+    errand = facts.errand
+    if errand.wants in CHANGED:
+        return _new_box(facts)
+    blocks = []
+    if (change := _larger(facts)) is not None and not change.part:
+        blocks.append(Block(change.why, "G7", "box"))
+    if errand.wants in NEW and facts.filled and facts.filled[-1].over:
+        blocks.append(Block(_over(facts.filled[-1]), "G7", "spot"))
+    return tuple(blocks)
+
+
+def _new_box(facts: Facts) -> tuple[Block, ...]:
+    """The box in the stead of the old one: which, larger where it is to be, and what will be in it."""
+    errand, blocks = facts.errand, []
+    if errand.wants == "larger box" and errand.devices is None:
+        blocks.append(Block("how many devices will be in it is not told", "G7", "box", known=False))
+    if not errand.spot.box:
+        return (*blocks, Block("which box comes in its place is not chosen", "G7", "box", known=False))
+    asked = in_its_place(asked_for(facts.old, errand), errand)
+    if errand.wants == "larger box" and not is_larger(facts.placed.box, asked, facts.practice):
+        blocks.append(Block(f"{facts.placed.box.name} is no larger than the one that is there", "G7", "box"))
+    if len(facts.filled) > 1 and facts.filled[1].over:
+        blocks.append(Block(_over(facts.filled[1]), "G7", "box"))
+    if (
+        errand.wants == "larger box"
+        and facts.placed.box.id not in {b.id for b in larger(asked, facts.practice)}
+        and not blocks
+    ):
+        blocks.append(Block(f"{facts.placed.box.name} does not take what will be in it", "G7", "box"))
+    return tuple(blocks)
+
+
+def _moved(facts: Facts) -> tuple[Block, ...]:
+    """A box that moves: whether its cables reach."""
+    if facts.errand.wants != "move":
+        return ()
+    farther, free = length_of(facts.errand.farther), length_of(facts.old.free)
+    if farther is None or free is None:
+        what = "how much farther its cable has to go" if farther is None else "how much free wire it has"
+        return (
+            Block(
+                f"{what} is not told: a cable that does not reach is found out before anything is cut",
+                "G14",
+                "box",
+                known=False,
+            ),
+        )
+    known = {
+        name: v
+        for name in ("sheath", "slack", "past")
+        if (v := getattr(facts.old, name)) is not None and not v.unknown
+    }
+    before, after = (0.0, farther) if farther >= 0 else (-farther, 0.0)
+    unit: Unit = "mm" if facts.practice.metric else "ft-in"
+    answer = reach(
+        ReachAsked(Length(free), Length(before), Length(after), **known), habits(facts.practice.id), unit
+    )
+    return tuple(Block(s.words, "G14", "box") for s in answer.said if s.tone == "fails")
+
+
+def _stead(facts: Facts) -> tuple[Block, ...]:
+    """What is to stand in the place of a device and cannot, or of which nobody has said what it is."""
+    stead = facts.stead
+    if stead is None:
+        return ()
+    if stead.trouble:
+        return (Block(stead.trouble, "G15", "box"),)
+    if stead.tried is None:
+        return (Block("what comes in its place is not told", "G15", "box", known=False),)
+    blocks = [Block(s.words, "G15", "box") for s in stead.said if s.tone in ("fails", "danger")]
+    if stead.tried.verdict == "fails":
+        blocks.append(Block(stead.tried.cases[0].why, "G15", "box"))
+    elif stead.tried.verdict == "unless":
+        reading = stead.tried.excludes or "a reading"
+        blocks.append(
+            Block(
+                f"it works in some cases that are left and not in others: {reading} tells",
+                "G15",
+                "source",
+                known=False,
+            )
+        )
+    return tuple(blocks)
+
+
+# --- changes ---------------------------------------------------------------------------------------------
+
+
+def asked_changes(facts: Facts) -> tuple[Change, ...]:
+    """Every change that a gate asks for, in the order of the work."""
+    by_gate = {g.id: g for g in facts.judged.gates if g.is_ == "change"} if facts.judged else {}
+    found: list[Change] = []
+    if gate := by_gate.get("G10"):
+        found.append(Change("second breaker", gate.words, "", gate.id, gate.basis))
+    if gate := by_gate.get("G1"):
+        found.append(Change("bright copper", gate.words, "", gate.id, gate.basis))
+    if (box := _larger(facts)) is not None and box.part:
+        found.append(box)
+    if gate := by_gate.get("G4"):
+        local = sources().local(facts.practice.metric)
+        part = f"a fused connection unit with a fuse of {local.fuse:g} A, in a box of its own"
+        found.append(Change("fused unit", gate.words, part, gate.id, gate.basis))
+    if facts.found.dangers and not _put_right(facts):
+        found.append(Change("line and load", facts.found.dangers[0], "", "G9"))
+    if facts.support.change:
+        found.append(facts.support.change)
+    if gate := by_gate.get("G12"):
+        found.append(Change("in reach", gate.words, "a cover", gate.id, gate.basis))
+    return (*found, *_protections(facts, by_gate.get("G9")))
+
+
+def _put_right(facts: Facts) -> bool:
+    """Whether the device that is the wrong way round is the one that is replaced: it is put right by that."""
+    tried = facts.stead.tried if facts.stead else None
+    return (
+        facts.stead is not None
+        and facts.stead.device.kind == "protective"
+        and tried is not None
+        and bool(tried.moves)
+    )
+
+
+def _protections(facts: Facts, gate: Gate | None) -> list[Change]:
+    """Protection that something new, or something put in the place of what was there, sets off."""
+    if gate is not None:
+        return [Change("protection", gate.words, _as_part(gate.words), gate.id, gate.basis)]
+    needs = [
+        s
+        for s in (facts.stead.said if facts.stead else ())
+        if s.tone == "needs" and "protection, as" in s.words
+    ]
+    if not needs:
+        return []
+    words = "; ".join(s.words for s in needs)
+    return [Change("protection", words, _as_part(words), "G9", needs[0].basis)]
+
+
+def _as_part(words: str) -> str:
+    return words[:1].lower() + words[1:]
+
+
+def _larger(facts: Facts) -> Change | None:
+    """A box that is too small for what will be in it, or has no way in: the least one that takes it; no part where none does."""
+    errand, old = facts.errand, facts.old
+    if errand.wants in CHANGED or not facts.filled:
+        return None
+    now = facts.filled[min(1, len(facts.filled) - 1)] if errand.wants in NEW else facts.filled[0]
+    shut = errand.wants in NEW and old.opening is False
+    if not now.over and not shut:
+        return None
+    if errand.wants == "loose splice":
+        return Change("larger source", _over(now), "", "G7")
+    fits = larger(asked_for(old, errand), facts.practice) if old.place != "ceiling" else ()
+    why = _over(now) if now.over else "no opening is free for one more cable"
+    if old.place == "ceiling":
+        return Change("larger source", why, f"a ceiling box that holds {now.needs.total:g} {now.unit}" if not facts.practice.metric else "a deeper ceiling box", "G7")  # fmt: skip
+    if not fits:
+        return Change(
+            "larger source",
+            f"{why}; and no box for old work takes it: fewer cables in it, or another box",
+            "",
+            "G7",
+        )
+    best = fits[0]
+    holds = f", {best.volume:g} in³" if best.volume else f", {best.depth:g} mm deep"
+    return Change("larger source", why, f"{best.name[:1].lower()}{best.name[1:]}{holds}", "G7")

@@ -1,0 +1,88 @@
+"""The plan of a job's errand out of what is stored: its drawing, the readings that count, and its log; and of a house its book.
+
+Times in a record are the server's: one that was written without connection carries the time that its page had agreed
+with the server, and says whether it was agreed.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+from datetime import datetime
+
+from msgspec.structs import replace
+
+from fjeld.derive.plan import in_force
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import OldBox
+from fjeld.finished.book import Task
+from fjeld.finished.box.record import as_found
+from fjeld.finished.house import house_book
+from fjeld.finished.plan import ErrandPlan, Facts, Taken, at_hand, facts_of_errand, plan
+from fjeld.finished.standing import Log, Stands, Visit, as_of, standing
+from fjeld.web.errand.records import counting, readings_of
+from fjeld.web.jobs.models import Job, Record
+from fjeld.web.ui.view import planned
+
+#: What shuts is never dated before it came, unless its time was agreed.
+_SHUTS = ("away", "tripped", "undone")
+
+
+def plan_of(job: Job, drawing: Drawing) -> ErrandPlan:
+    """The plan of an errand, by all that is told, read and done."""
+    handle, _ = at_hand(drawing)
+    return plan(drawing, {handle: taken_of(job, drawing, handle)}, log_of(job))
+
+
+def facts_at(job: Job, drawing: Drawing, handle: Handle) -> Facts:
+    """What is known of one old box of a job, whether it is the source or not."""
+    readings = [t.reading for t in taken_of(job, drawing, handle)]
+    return facts_of_errand(drawing, handle, readings, in_force(drawing.house))
+
+
+def taken_of(job: Job, drawing: Drawing, handle: Handle) -> tuple[Taken, ...]:
+    """The readings of an old box that count, with their times."""
+    kept = readings_of(job, handle, as_found(drawing.get(handle, OldBox)))
+    return tuple(Taken(k.reading, k.at, k.locked) for k in counting(kept) if k.reading is not None)
+
+
+def log_of(job: Job) -> list[Log]:
+    """What happened; what was struck out did not."""
+    return [log_entry(record) for record in job.records.filter(kind="step", struck=False)]
+
+
+def log_entry(record: Record) -> Log:
+    """A record as the log has it."""
+    body = record.body
+    event, came = body.get("event", "done"), record.when.timestamp()
+    at, agreed = came, True
+    if isinstance(body.get("at_time"), str):
+        written = datetime.fromisoformat(body["at_time"]).timestamp()
+        agreed = bool(body.get("agreed", False))
+        at = written if agreed or event not in _SHUTS else max(written, came)
+    return Log(
+        event, record.key.removeprefix("step:"), at, agreed, str(body.get("box", "")), str(body.get("breaker", "")), str(body.get("way", ""))
+    )  # fmt: skip
+
+
+def stands_of(job: Job, drawing: Drawing, known: ErrandPlan | None = None) -> tuple[Stands[Task], ...]:
+    """Where every step of a job stands at this hour: of its errand, or of its house by the plan."""
+    if drawing.house.errand is None:
+        return as_of(standing(house_book(planned(drawing)[0]), log_of(job)), time.time())
+    return as_of((known or plan_of(job, drawing)).stands, time.time())
+
+
+def tasks_of(job: Job, drawing: Drawing, known: ErrandPlan | None = None) -> tuple[Task, ...]:
+    """The steps of a job's work."""
+    if drawing.house.errand is None:
+        return house_book(planned(drawing)[0])
+    return (known or plan_of(job, drawing)).tasks
+
+
+def stood_at(
+    tasks: Sequence[Task], log: Sequence[Log], visit: Visit | None, when: float
+) -> tuple[Stands[Task], ...]:
+    """Where the steps stood at an hour, by what had happened until then."""
+    then = visit and replace(visit, power=tuple(p for p in visit.power if p.at <= when))
+    return as_of(standing(tasks, [entry for entry in log if entry.at <= when], then), when)

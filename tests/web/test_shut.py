@@ -1,0 +1,238 @@
+"""A refusal binds: what is shut stays shut whatever is sent, the sheet says so first, and its reason says how it is opened."""
+
+import pytest
+
+from fjeld.drawing.errand import CHANGED, NEW, REPLACED
+from fjeld.finished.box.arrangements import arrangements
+from fjeld.web.errand.kinds import KINDS
+from fjeld.web.errand.planned import plan_of, stands_of
+from fjeld.web.errand.stones import STEPS
+from tests.web.errands import SWITCH, act, words
+from tests.web.hand import Hand
+
+PRACTICES = ("na", "gb")
+#: The box that each kind of errand is tried with: the switch's box of two cables, but for what is over one's head.
+CEILING = {"na": "Two cables, a light wire of one", "gb": "Two cables, a light wire of one"}
+LIVE_ALREADY = ("light", "outlet", "outdoors")
+
+
+@pytest.fixture
+def hand(started, request):
+    def begin(kind, practice, usual=SWITCH):
+        if kind in ("heavy", "alarms"):
+            usual = next(a.words for a in arrangements(practice) if a.box.place == "ceiling" and len(a.box.cables) == 1)
+        job, client = started(practice, kind, usual)
+        job.refresh_from_db()
+        return Hand(client, job)
+
+    return begin
+
+
+def ready(hand, kind):
+    """All that the kind asks, told on its pages so that nothing stands against it."""
+    hand.gates()
+    if kind == "outlet" and hand.metric:
+        # A lighting circuit feeds no socket; a switch it does.
+        hand.answer("fits", "switch")
+    if kind in NEW or kind in CHANGED:
+        hand.spot()
+    if kind in NEW:
+        hand.path()
+    if kind in REPLACED:
+        hand.use("box", "/meant", becomes="same")
+    if kind == "heavy":
+        hand.use("box", "/meant", weighs="9")
+    if kind == "larger box":
+        hand.use("box", "/meant", field="devices", value="1")
+    if kind == "move":
+        hand.use("box", "/meant", field="farther", value="0")
+        hand.box("free", '9"' if not hand.metric else "230 mm")
+        hand.box("past", '4"' if not hand.metric else "100 mm")
+    if kind in CHANGED:
+        offered = hand.read("box")
+        assert "Boxes that take it all" in offered, offered[:600]
+        form = next(f for f in forms(hand.page("box")) if f["action"].endswith("/spot/told"))
+        box = next(f["value"] for f in form["fields"] if f["name"] == "value")
+        hand.use("box", "/spot/told", value=box)
+    hand.job.refresh_from_db()
+
+
+def forms(html):
+    from tests.walker import Forms
+
+    return Forms(html).found
+
+
+def blocks(hand):
+    known = plan_of(hand.job, hand.job.head.document.drawing)
+    return {s.task.id: s.task.blocked_by for s in known.stands if s.task.blocked_by and not s.done}
+
+
+def walk(hand, most=60):
+    """Every step that is open, one after another; where it ends, what is left."""
+    for _ in range(most):
+        hand.job.refresh_from_db()
+        left = [s for s in stands_of(hand.job, hand.job.head.document.drawing) if not s.done]
+        nxt = next((s for s in left if s.open), None)
+        if nxt is None:
+            return left
+        hand.tick(nxt.task.id)
+    raise AssertionError("the work goes round")
+
+
+@pytest.mark.parametrize("practice", PRACTICES)
+@pytest.mark.parametrize("kind", [k for k in KINDS if k != "alarms"])
+def test_what_is_told_and_read_as_asked_leads_to_the_end(hand, kind, practice):
+    mine = hand(kind, practice)
+    ready(mine, kind)
+    assert blocks(mine) == {}
+    assert walk(mine) == []
+    assert "All steps are done" in mine.read("steps")
+
+
+#: What refuses, as it is told on a page: field and value; the steps that it shuts; and what its reason names, that opens them.
+REFUSALS = (
+    ("condition", "aluminium", ("open", "change", "change box", "tie in", "energize"), "sound"),
+    ("condition", "knob and tube", ("open", "change", "change box", "tie in", "energize"), "sound"),
+    ("condition", "cracked", ("open", "change", "change box", "tie in", "energize"), "sound"),
+    ("condition", "cloth", ("open", "change", "change box", "tie in", "energize"), "sound"),
+    ("amps", "30", ("cut", "change", "change box", "tie in", "energize"), None),
+    ("amps", "", ("tie in", "energize"), None),
+    ("ground", "none", ("cut", "tie in", "energize"), "present"),
+    ("accessible", "no", ("cut", "tie in", "energize"), "yes"),
+    ("condition", "", ("change", "change box", "tie in"), "sound"),
+    ("use", "", ("energize",), "living"),
+)  # fmt: skip
+#: Refusals that only something new meets: a change of what is there has rules of its own.
+NEW_ONLY = {("amps", ""), ("ground", "none"), ("accessible", "no"), ("use", "")}
+
+
+@pytest.mark.parametrize("practice", PRACTICES)
+@pytest.mark.parametrize("kind", [k for k in KINDS if k != "alarms"])
+def test_a_refusal_shuts_what_it_concerns_and_its_reason_opens_it(hand, kind, practice):
+    mine = hand(kind, practice)
+    ready(mine, kind)
+    there = {s.task.id for s in plan_of(mine.job, mine.job.head.document.drawing).stands}
+    for field, value, shuts, better in REFUSALS:
+        if ((field, value) in NEW_ONLY and kind not in NEW) or (field == "use" and kind == "outdoors"):
+            # What stands outside is outside, whatever room it is fed from.
+            continue
+        mine.answer(field, value)
+        shut, said = blocks(mine), mine.read("sheet")
+        concerned = [t for t in shuts if t in there]
+        assert concerned, (field, value)
+        for task in concerned:
+            assert task in shut, (field, value, task)
+            reason = shut[task][0]
+            # Whatever is sent, it is not kept as done.
+            before = mine.job.records.count()
+            answer = mine.try_it(task)
+            assert answer.status_code == 422, (field, value, task)
+            assert mine.job.records.count() == before
+            assert reason.why[:40].lower() in words(answer.content.decode()).lower()
+        # The sheet says so before anything else, and nothing is said to work.
+        first = min(said.find(w) for w in ("This stands against the work", "Still to find out") if w in said)
+        assert first < said.find("Order"), said[:300]
+        assert value in ("",) or "Works in every case" not in mine.read("proof")
+        mine.answer(field, better)
+        assert blocks(mine) == {}, (field, value)
+    assert walk(mine) == []
+
+
+@pytest.mark.parametrize("practice", PRACTICES)
+@pytest.mark.parametrize("look", ["other side", "pocket door", "duct", "old coat", "header"])
+@pytest.mark.parametrize("kind", [k for k in KINDS if (k in NEW and k != "alarms") or k in CHANGED])
+def test_what_is_found_at_the_spot_shuts_every_cut(hand, kind, look, practice):
+    mine = hand(kind, practice)
+    ready(mine, kind)
+    cut = "cut" if kind in NEW else "change box"
+    for found in ("there", "?"):
+        mine.use("spot", "/spot/told", query={"ask": look}, ask=look, value=found)
+        shut = blocks(mine)
+        assert [b.gate for b in shut[cut]] == [look]
+        assert mine.try_it(cut).status_code == 422
+        assert ("probe" in shut) is (look == "old coat"), "dust is stirred up by the probe already"
+        assert all(STEPS[b.page] for b in shut[cut])
+        mine.use("spot", "/spot/told", query={"ask": look}, ask=look, value="clear")
+        assert blocks(mine) == {}
+
+
+@pytest.mark.parametrize("practice", PRACTICES)
+def test_a_way_that_is_blocked_or_that_nobody_took_shuts_it(hand, practice):
+    mine = hand("light", practice)
+    mine.gates()
+    mine.spot()
+    assert [b.gate for b in blocks(mine)["way"]] == ["G11"]
+    assert "Which way the cable goes has not been chosen" in mine.read("steps")
+    assert "nobody has said which" in mine.read("kept")
+    assert 'class="section"' not in mine.page("sheet")
+    mine.path()
+    assert "way" not in blocks(mine)
+    mine.use("path", "/path/told", query={"ask": "pipes"}, ask="pipes", value="there")
+    assert {"way", "pull"} <= blocks(mine).keys()
+    assert mine.try_it("way").status_code == 422
+    mine.use("path", "/path/told", query={"ask": "pipes"}, ask="pipes", value="clear")
+    assert blocks(mine) == {}
+
+
+def test_contradictory_readings_shut_the_work_and_striking_one_out_opens_it(hand):
+    mine = hand("light", "na")
+    ready(mine, "light")
+    mine.reading("R4", **{"stands:S": "open", "volts:1.BK": "0.2", "volts:2.BK": "119.9"})
+    shut = blocks(mine)
+    assert {"mark", "probe", "cut", "tie in", "energize"} <= shut.keys()
+    assert "disagree" in shut["cut"][0].why
+    assert "disagree" in mine.read("sheet").partition("Order")[0]
+    last = mine.job.records.filter(kind="reading").latest("pk")
+    mine.use("", "/strike", record=str(last.pk))
+    assert blocks(mine) == {}
+
+
+@pytest.mark.parametrize(("practice", "small", "large"), [("na", {"volume": "12.5"}, {"volume": "40"}), ("gb", {"depth": "25"}, {"depth": "47"})])
+def test_a_box_that_is_too_small_is_a_step_with_its_part(hand, practice, small, large):
+    mine = hand("light", practice)
+    ready(mine, "light")
+    if practice == "gb":
+        for _ in range(2):
+            mine.use("", "/do/cable", cores="2")
+        for n in (3, 4):
+            for a, b in ((f"{n}.BU", "1.BU"), (f"{n}.G", "1.G")):
+                mine.use("", "/do/join", query={"end": a}, end=a, to=b)
+            mine.answer("gauge")
+    for field, value in small.items():
+        mine.answer(field, value)
+    known = plan_of(mine.job, mine.job.head.document.drawing)
+    if practice == "na":
+        assert [c.id for c in known.changes] == ["larger source"]
+        steps = {t.id: t for t in known.tasks}
+        assert "larger source" in steps["tie in ground"].needs
+        assert "box with flip wings" in steps["larger source"].words
+        assert "Works once this is done" in mine.read("proof")
+        assert "remodel box" in mine.read("sheet")
+        left = walk(mine)
+        assert left == []
+        assert mine.job.records.filter(key="step:larger source").exists()
+    else:
+        assert known.changes or known.facts.judged.open
+
+
+def test_a_light_on_a_ring_goes_by_a_fused_unit(hand):
+    usual = next(a.words for a in arrangements("gb") if a.box.place == "outlet" and len(a.box.cables) == 2)
+    mine = hand("light", "gb", usual)
+    ready(mine, "light")
+    for field, value in (("serves", "ring"), ("amps", "32"), ("gauge", "2.5")):
+        mine.answer(field, value)
+    mine.reading("R9", **{"ohms:1.BN-2.BN": "0.4", "ohms:1.BU-2.BU": "0.4"})
+    mine.reading("R4", **{"volts:1.BN": "231"})
+    mine.reading("R5", **{"between:1.BN-1.BU": "230", "between:1.BN-1.BU:loaded": "229", "lamps_out": "on", "lamp": "bright"})
+    known = plan_of(mine.job, mine.job.head.document.drawing)
+    assert [c.id for c in known.changes if c.gate == "G4"] == ["fused unit"]
+    assert known.proof.verdict == "once"
+    assert "Works in every case" not in mine.read("proof")
+    assert "fuse of 3 A" in mine.read("proof")
+    assert "fuse of 3 A" in mine.read("sheet")
+    steps = {t.id: t for t in known.tasks}
+    assert "fused unit" in steps["tie in ground"].needs
+    for task in ("look", "breaker", "dead", "open"):
+        mine.tick(task)
+    assert mine.try_it("tie in").status_code == 422
