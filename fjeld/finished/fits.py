@@ -8,7 +8,7 @@ import msgspec
 
 from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill
 from fjeld.finished.answer import Answer, Figure, NotAsked, Said
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.quantities import Working
 
 #: Inside sizes of metal boxes that carry no stamp, and what they hold at least, in³.
@@ -25,7 +25,7 @@ BY_DEPTH = {25: (3, 2), 35: (4, 3), 47: (5, 5)}
 class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A box as it is found: its stamp in in³, or its inside size, or its depth in mm; what is in it, and what is added.
 
-    ``cables`` and ``add`` are written as they are sold, ``14/2``.
+    ``cables`` and ``add`` are written as they are sold, ``14/2``; ``breaker`` is that of its circuit, A, where it is told.
     """
 
     cables: tuple[str, ...] = ()
@@ -37,12 +37,30 @@ class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     clamps: bool = False
     socket: bool = False
     protective: bool = False
+    breaker: float | None = None
 
 
 def fits(asked: FitsAsked, practice: Practice) -> Answer:
-    """What it needs as found and after, of what it holds."""
-    if practice.metric:
-        return _counted(asked)
+    """What it needs as found and after, of what it holds; and whether what is added is thick enough for its breaker."""
+    found = _counted(asked) if practice.metric else _summed(asked, practice)
+    return msgspec.structs.replace(found, said=(*_thin(asked, practice), *found.said))
+
+
+def _thin(asked: FitsAsked, practice: Practice) -> list[Said]:
+    """Cables among what is there and what is added that their breaker does not protect."""
+    if asked.breaker is None:
+        return []
+    least, rule = practice[rules.BREAKER_GAUGE], practice.rule(rules.BREAKER_GAUGE)
+    gauges = dict.fromkeys(c.partition("/")[0].strip() for c in (*asked.cables, *asked.add))
+    return [
+        Said("danger", f"{g} on a breaker of {asked.breaker:g} A, which it takes up to {least[g]:g} A: a thicker cable, or a smaller breaker", rule.shown_basis)
+        for g in gauges
+        if g in least and asked.breaker > least[g] + 1e-9
+    ]  # fmt: skip
+
+
+def _summed(asked: FitsAsked, practice: Practice) -> Answer:
+    """By volume, conductor by conductor."""
     volume = asked.volume if asked.volume is not None else METAL.get(asked.size)
     if asked.size and asked.size not in METAL:
         raise NotAsked(f"there is no box “{asked.size}”; there is {', '.join(METAL)}")

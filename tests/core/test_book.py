@@ -8,15 +8,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fjeld.drawing.errand import Errand, ErrandKind, Spot, Way
+from fjeld.drawing.errand import NEW, Errand, ErrandKind, Spot, Way
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.drawing.errand import NEW
 from fjeld.finished.book import BREATH, book, hours, leg_steps, nodes_of
-from fjeld.finished.standing import Log, PowerOn, Visit, as_of, standing
-from fjeld.finished.standing import may as may_by
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.path import path
+from fjeld.finished.standing import Log, PowerOn, Visit, as_of, standing
+from fjeld.finished.standing import may as may_by
 from fjeld.practice import load
 
 KINDS = get_args(ErrandKind)
@@ -155,7 +154,9 @@ def test_what_was_live_since_opens_nothing():
     assert opened(log, Visit("E1", "way 3", "P1", 180.0, (PowerOn(5.0, locked=True),)))
     # With the breaker locked again only the test is taken anew; else the breaker is found again too.
     for locked in (True, False):
-        stands = standing(book(Errand("light"), "na"), log, Visit("E1", "way 3", "P1", 180.0, (PowerOn(20.0, locked),)))
+        stands = standing(
+            book(Errand("light"), "na"), log, Visit("E1", "way 3", "P1", 180.0, (PowerOn(20.0, locked),))
+        )
         assert ("breaker" in {s.task.id for s in stands if s.done}) is locked
 
 

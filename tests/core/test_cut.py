@@ -45,7 +45,12 @@ def test_a_jamb_stands_for_the_member_to_the_left():
 
 @pytest.mark.parametrize("along", ['17 7/8"', '30 1/8"'])
 def test_a_box_screwed_to_a_stud_stands_against_it(along):
-    bay = {"left": parse_length('16 3/4"'), "right": parse_length('31 1/4"'), "left_by": "detector", "right_by": "detector"}
+    bay = {
+        "left": parse_length('16 3/4"'),
+        "right": parse_length('31 1/4"'),
+        "left_by": "detector",
+        "right_by": "detector",
+    }
     found = placed(Spot("wall", box="side-screw-1", along=parse_length(along), **bay))
     assert found.at == pytest.approx(parse_length(along).mm)
     assert [r.at / INCH for r in found.rests] == pytest.approx([17.875, 30.125])
@@ -64,7 +69,10 @@ def test_a_pan_box_stands_where_wood_is():
     assert [r.at / INCH for r in on_it.rests] == pytest.approx([16.0, 32.0])
 
 
-@pytest.mark.parametrize(("right", "fits"), [('31 1/4"', True), ('30 15/16"', False), ('31"', True), ('39"', True), ('39 1/16"', False)])
+@pytest.mark.parametrize(
+    ("right", "fits"),
+    [('31 1/4"', True), ('30 15/16"', False), ('31"', True), ('39"', True), ('39 1/16"', False)],
+)
 def test_a_brace_is_held_against_the_space_that_it_spans(right, fits):
     """It bridges 14 1/2 to 22 1/2 in: the left face is at 16 1/2."""
     found = placed(Spot("ceiling", box="fan-brace", left=parse_length('16 1/2"'), right=parse_length(right)))

@@ -12,8 +12,8 @@ from fjeld.drawing.model import Drawing, House
 from fjeld.finished.book import hours
 from fjeld.finished.house import house_book
 from fjeld.finished.standing import Log, standing
-from tests.core.test_book import may
 from fjeld.formats import jobfile
+from tests.core.test_book import may
 from tests.worlds import world
 
 HOUSES = ("boot-room", "chandlers-loft", "tarn-house")

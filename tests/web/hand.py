@@ -40,7 +40,9 @@ class Hand:
     def use(self, name, action, status=302, query=None, **values):
         """Fills in a form of a page that has every field named, what is hidden as it stands, and sends it."""
         html = self.page(name, **(query or {}))
-        form = next((f for f in Forms(html).found if f["action"].endswith(action) and self._offers(f, values)), None)
+        form = next(
+            (f for f in Forms(html).found if f["action"].endswith(action) and self._offers(f, values)), None
+        )
         assert form is not None, f"no form of {name or 'the source'} sends {values} to {action}"
         sent = {f["name"]: f["value"] for f in form["fields"] if f["kind"] == "hidden"} | values
         response = self.client.post(form["action"], {k: v for k, v in sent.items() if v is not None})
@@ -131,7 +133,9 @@ class Hand:
                 value = "clear" if "clear" in options else "later"
             if value not in options and not any(f["kind"] == "text" for f in form["fields"]):
                 value = "later"
-            more = {"by": "probe"} if any(f["name"] == "by" for f in form["fields"]) and value != "later" else {}
+            more = (
+                {"by": "probe"} if any(f["name"] == "by" for f in form["fields"]) and value != "later" else {}
+            )
             self.use(page, action, query={"ask": ask}, ask=ask, value=value, **more)
 
     def tick(self, task, status=302, **told):

@@ -12,21 +12,22 @@ from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.book import book
-from fjeld.finished.standing import standing
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.infer import infer
 from fjeld.finished.box.record import as_found, drawn_as
+from fjeld.finished.standing import standing
 from fjeld.formats import document, jobfile
 from fjeld.practice import load
 from fjeld.web.errand import demo as errand_demo
 from fjeld.web.errand.kinds import KINDS
-from fjeld.web.errand.planned import log_of
 from fjeld.web.errand.picture import picture
+from fjeld.web.errand.planned import log_of
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Job, Member, Record
 from tests.core.test_book import NEVER
 from tests.often import OFTEN
 from tests.web.errands import ALLOWED, R4, SWITCH, act, page, read, tick, words
+from tests.web.hand import Hand
 from tests.web.test_access import ROLES
 
 
@@ -241,6 +242,7 @@ def test_gates_are_answered_one_by_one(started):
     for ask, value in (("lies", "along the joists"), ("across", "9'"), ("source", '46"'), ("ceiling", "8'")):
         told = client.post(f"/jobs/{job.pk}/errand/path/told", {"ask": ask, "value": value})
         assert told.status_code == 302
+    assert client.post(f"/jobs/{job.pk}/errand/path/told", {"way": "P7"}).status_code == 302
     job.refresh_from_db()
     assert "A way of about 45 minutes" in words(page(client, job))
     assert "Arc-fault protection of that circuit" in words(page(client, job))
@@ -375,8 +377,18 @@ def test_a_reading_of_the_circuit_is_taken_on_the_screen_and_shuts_its_gate(star
     read(client, job, "R18", status=422, **{"figures:megohms": "500 Ω"})
 
 
+def settled(job, client):
+    """Everything told and read that the errand asks, but for protection that is there already."""
+    hand = Hand(client, job)
+    hand.gates()
+    hand.answer("ahead", "none")
+    hand.spot()
+    hand.path()
+
+
 def test_the_book_is_walked_and_its_gates_hold(started):
     job, client = started()
+    settled(job, client)
     assert "Look at both sides" in words(tick(client, job, "cut", status=422).content.decode())
     for task in (
         "look",
@@ -387,9 +399,9 @@ def test_the_book_is_walked_and_its_gates_hold(started):
         "way",
         "pull",
         "box",
+        "dead new",
         "make up",
         "inspect",
-        "dead new",
     ):
         tick(client, job, task)
     assert "prove the tester" in words(tick(client, job, "open", status=422).content.decode())
@@ -399,7 +411,17 @@ def test_the_book_is_walked_and_its_gates_hold(started):
     assert stands(client, job)["dead"] == "open"
     tick(client, job, "tie%20in".replace("%20", " "), status=422)
     tick(client, job, "dead", **DEAD)
-    for task in ("tie in ground", "tie in neutral", "tie in", "fold", "photo", "dead whole", "energize"):
+    assert "Fit arc-fault protection" in words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())
+    for task in (
+        "tie in ground",
+        "tie in neutral",
+        "tie in",
+        "fold",
+        "photo",
+        "protection",
+        "dead whole",
+        "energize",
+    ):
         tick(client, job, task)
     tick(client, job, "", event="tripped")
     assert stands(client, job)["energize"] == "shut"
@@ -500,6 +522,8 @@ def test_short_wires_are_told_and_drawn_with_their_tails(started):
     html = client.get(f"/jobs/{job.pk}/errand/steps", {"step": "change 1"}).content.decode()
     assert "with a tail of 6" in words(html)
     assert "The box opened" in html
+    for field, value in (("ground", "present"), ("condition", "sound")):
+        act(client, job, "look", field=field, value=value)
     refused = tick(client, job, "change", status=422)
     assert "first:" in words(refused.content.decode())
 
@@ -640,9 +664,12 @@ def test_a_box_is_taken_off_the_list_and_its_readings_are_kept_without_it(starte
 
 def test_a_step_that_the_work_has_no_longer_is_told_as_it_was_said(started):
     job, client = started("na", "outlet")
+    Hand(client, job).spot()
     for step in ("look", "mark", "probe", "cut"):
         tick(client, job, step)
-    store.commit(job.pk, job.members.get(role="owner").user, Revise(HOUSE, {"errand": Errand("replace")}), base=None)
+    store.commit(
+        job.pk, job.members.get(role="owner").user, Revise(HOUSE, {"errand": Errand("replace")}), base=None
+    )
     kept = words(client.get(f"/jobs/{job.pk}/errand/kept").content.decode())
     assert "Drill an eighth-inch hole in the middle of the mark" in kept
 

@@ -17,6 +17,7 @@ from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.stones import STEPS, steps_of
 from fjeld.web.jobs.models import Job
 from tests.web.errands import ALLOWED, act, read, tick, words
+from tests.web.hand import Hand
 from tests.web.test_access import ROLES
 
 PARTS = ("spot", "path", "box", "proof")
@@ -135,6 +136,7 @@ def test_what_cannot_be_read_is_refused_where_it_was_typed(started, part, ask, v
 def test_a_stop_at_the_spot_keeps_the_cut_from_being_ticked(started):
     job, client = started(wants="outlet")
     tell(client, job, "spot", "surface", "wall")
+    Hand(client, job).spot()
     tell(client, job, "spot", "pocket door", "there")
     assert "no cutting into this wall" in words(show(client, job, "spot"))
     for step in ("look", "mark", "probe"):
@@ -174,7 +176,7 @@ def test_a_way_is_taken_and_its_length_is_told(started):
     client.post(f"/jobs/{job.pk}/errand/path/told", {"way": "P1+P8"})
     book = words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())
     assert "Patch, coat after coat" not in book
-    assert "To carry, for one climb" in book
+    assert "Parts and tools to take along" in book
     assert "chain and a magnet" in book
     tell(client, job, "path", "duct", "there")
     refused = client.post(f"/jobs/{job.pk}/errand/path/told", {"way": "P1+P8"})
@@ -242,7 +244,7 @@ def test_a_dead_test_fills_its_triangle_and_absence_empties_it_of_meaning(starte
     assert html.count('class="pair-dead"') == n
     assert "All dead, by owner" in words(html)
     tick(client, job, "", event="away")
-    assert "somebody was away since" in words(show(client, job, "proof"))
+    assert "it holds no longer: somebody was away" in words(show(client, job, "proof"))
 
 
 def test_a_step_is_timed_from_begun_to_done(started):

@@ -35,6 +35,8 @@ def test_what_stands_in_its_place_is_asked_first_and_then_told(started):
 def test_each_conductor_is_a_step_of_its_own(started):
     job, client = started(wants="replace")
     say(client, job, becomes="same")
+    for field, value in (("ground", "present"), ("condition", "sound")):
+        act(client, job, "look", field=field, value=value)
     tick(client, job, "look")
     tick(client, job, "breaker")
     assert "prove the tester" in words(tick(client, job, "change 1", status=422).content.decode())
@@ -134,13 +136,16 @@ def test_what_hangs_there_is_held_against_the_mark_of_its_box(started):
     say(client, job, becomes="fan")
     assert "What does it weigh?" in see(client, job, "box")
     say(client, job, weighs="36")
-    assert "look for the mark inside it" in see(client, job, "box")
-    for marked, said in (
-        ("0", "A box without a mark is not listed"),
-        ("35 lb", "Heavier than its box is marked for"),
-        ("70", "Its box carries it"),
+    assert "look for those words inside it" in see(client, job, "box")
+    for marked, listed, said in (
+        ("0", "", "A box that is not listed for a fan"),
+        ("70", "", "A weight alone does not say it"),
+        ("70", "no", "never from it, whatever weight it is marked for"),
+        ("35 lb", "yes", "Heavier than its box is marked for"),
+        ("70", "yes", "Its box carries it"),
     ):
         act(client, job, "look", field="marked", value=marked)
+        act(client, job, "look", field="listed", value=listed)
         assert said in see(client, job, "box"), marked
     say(client, job, weighs="34 kg")
     assert "it hangs from the structure" in see(client, job, "box")

@@ -7,7 +7,7 @@ from fjeld.finished.box.arrangements import arrangements
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.planned import plan_of, stands_of
 from fjeld.web.errand.stones import STEPS
-from tests.web.errands import SWITCH, act, words
+from tests.web.errands import SWITCH, words
 from tests.web.hand import Hand
 
 PRACTICES = ("na", "gb")
@@ -20,7 +20,9 @@ LIVE_ALREADY = ("light", "outlet", "outdoors")
 def hand(started, request):
     def begin(kind, practice, usual=SWITCH):
         if kind in ("heavy", "alarms"):
-            usual = next(a.words for a in arrangements(practice) if a.box.place == "ceiling" and len(a.box.cables) == 1)
+            usual = next(
+                a.words for a in arrangements(practice) if a.box.place == "ceiling" and len(a.box.cables) == 1
+            )
         job, client = started(practice, kind, usual)
         job.refresh_from_db()
         return Hand(client, job)
@@ -188,7 +190,10 @@ def test_contradictory_readings_shut_the_work_and_striking_one_out_opens_it(hand
     assert blocks(mine) == {}
 
 
-@pytest.mark.parametrize(("practice", "small", "large"), [("na", {"volume": "12.5"}, {"volume": "40"}), ("gb", {"depth": "25"}, {"depth": "47"})])
+@pytest.mark.parametrize(
+    ("practice", "small", "large"),
+    [("na", {"volume": "12.5"}, {"volume": "40"}), ("gb", {"depth": "25"}, {"depth": "47"})],
+)
 def test_a_box_that_is_too_small_is_a_step_with_its_part(hand, practice, small, large):
     mine = hand("light", practice)
     ready(mine, "light")
@@ -224,7 +229,10 @@ def test_a_light_on_a_ring_goes_by_a_fused_unit(hand):
         mine.answer(field, value)
     mine.reading("R9", **{"ohms:1.BN-2.BN": "0.4", "ohms:1.BU-2.BU": "0.4"})
     mine.reading("R4", **{"volts:1.BN": "231"})
-    mine.reading("R5", **{"between:1.BN-1.BU": "230", "between:1.BN-1.BU:loaded": "229", "lamps_out": "on", "lamp": "bright"})
+    mine.reading(
+        "R5",
+        **{"between:1.BN-1.BU": "230", "between:1.BN-1.BU:loaded": "229", "lamps_out": "on", "lamp": "bright"},
+    )
     known = plan_of(mine.job, mine.job.head.document.drawing)
     assert [c.id for c in known.changes if c.gate == "G4"] == ["fused unit"]
     assert known.proof.verdict == "once"

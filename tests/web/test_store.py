@@ -242,7 +242,9 @@ def test_two_people_place_a_light_each_from_one_base(job, people):
     base = job.head.seq
     for who in ("owner", "editor"):
         light = Point("light", "R1", x=inches(50), y=inches(60), circuit="Q1")
-        store.commit(job.pk, people[who], Place({Drafts().fresh("light"): light}, "a light"), base=base, client=who)
+        store.commit(
+            job.pk, people[who], Place({Drafts().fresh("light"): light}, "a light"), base=base, client=who
+        )
     lights = [h for h, p in head(job).of(Point).items() if p.x == inches(50) and p.y == inches(60)]
     assert len(lights) == 2
 

@@ -23,10 +23,10 @@ from fjeld.web.ui.panel import Choices, Shown
 
 #: Question and field → the words beside it, and what may be typed there.
 LABELS: dict[str, dict[str, tuple[str, str]]] = {
-    "hangs": {"what": ("What is to hang", ""), "lb": ("Its weight, lb", "35"), "kg": ("Or kg", ""), "marked": ("Its box is marked for, in the same", ""), "listed": ("The box is listed and marked for a fan", "")},
+    "hangs": {"what": ("What is to hang", ""), "lb": ("Its weight, lb", "35"), "kg": ("Or kg", ""), "marked": ("Its box is marked for, in the same", ""), "listed": ("Its mark says that it is for a fan", "")},
     "link": {"smoke": ("Smoke alarms, all on the link", "12"), "heat": ("Heat alarms", "0"), "gas": ("Carbon monoxide alarms", "0")},
     "extends": {"room": ("Room", ""), "way": ("New cable", ""), "new": ("New at its end", ""), "near_water": ("A sink, basin or tub is in reach of a cord", ""), "ahead": ("What protects it already", "")},
-    "replace": {"what": ("What is replaced", ""), "room": ("Room", ""), "ground": ("A ground is there", ""), "aluminium": ("Its conductors are aluminium", ""), "near_water": ("A sink, basin or tub is in reach of a cord", ""), "protective": ("A ground-fault device comes in its place", "")},
+    "replace": {"what": ("What is replaced", ""), "room": ("Room", ""), "ground": ("A ground is there", ""), "aluminium": ("Its conductors are aluminium", ""), "near_water": ("A sink, basin or tub is in reach of a cord", ""), "protective": ("A ground-fault device comes in its place", ""), "ahead": ("What protects it already", "")},
     "outdoors": {"what": ("What goes outside", ""), "roof": ("A roof stands out over it by", "0 where there is none"), "above": ("The roof is above it by", ""), "height": ("Above the ground", ""), "circuit": ("Circuit that feeds it", ""), "inside": ("Room that it is fed from", "")},
     "water": {"by": ("By", ""), "what": ("What goes there", ""), "away": ("Sideways from its edge", ""), "up": ("How high: above the rim, in Britain above the floor", "")},
     "splice": {"one": ("Free wire of one end, beyond its sheath", ""), "other": ("Of the other end", ""), "slack": ("Slack that can be pulled in", ""), "burnt": ("It was warm, or burnt", "")},
@@ -40,7 +40,7 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
         "volume": ("Stamp inside, in³", "18"), "size": ("Or metal, measured inside", ""), "depth": ("Depth of the box, mm", "35"),
         "cables": ("Cables in it, with commas", "14/2, 14/2"), "add": ("Cables to be added", "14/2"),
         "devices": ("Devices in it", "1"), "clamps": ("Clamps inside", ""), "socket": ("A socket goes on it", ""),
-        "protective": ("Its device is protective or electronic", ""),
+        "protective": ("Its device is protective or electronic", ""), "breaker": ("Breaker of its circuit, A", "15"),
     },
     "spot": {
         "box": ("Box", ""), "left": ("Left member's face, from the left", ""), "left_by": ("Found by", ""),
@@ -101,7 +101,7 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
     "time": {"steps": ("Steps, one a line, with how many", "look\nbreaker\nP1\npull 2"), "times": ("Done before", ""), "access": ("What makes it harder", "")},
     "pairs": {
         "nodes": ("Joints and loose ends, with commas", "black 1, black 2, whites, grounds, earth"), "switches": ("Switches to try both ways", "0"),
-        "proven_before": ("Tester proven before", ""), "proven_after": ("Tester proven after", ""), "readings": ("Readings, one a line: pair, without a load, under one", "black 1 / whites 0.2 0"),
+        "proven_before": ("Tester proven before", ""), "volts": ("Volts of the supply", "120"), "proven_after": ("Tester proven after", ""), "readings": ("Readings, one a line: pair, without a load, under one", "black 1 / whites 0.2 0"),
     },
 }  # fmt: skip
 _OPEN: Choices = (("", "not known"), ("yes", "yes"), ("no", "no"))
@@ -247,6 +247,8 @@ def _options(question: str, name: str, practice: Practice) -> Choices:
         return [(c, c) for c in minutes().coats if c not in ("primer", "paint")]
     if name == "times":
         return _TIMES
+    if (question, name) == ("hangs", "listed"):
+        return (("", "not looked at"), ("yes", "yes"), ("no", "no"))
     if (question, name) == ("conduit", "gauge"):
         return [("14", "14"), ("12", "12")]
     if name == "gauge":
@@ -298,7 +300,7 @@ def _value(name: str, typed: str, wanted: Any) -> Any:
         return dict(_step(line) for line in typed.splitlines() if line.strip())
     if name == "readings":
         return dict(_reading(line) for line in typed.splitlines() if line.strip())
-    if wanted is bool:
+    if wanted in (bool, bool | None):
         return typed in ("on", "1", "true", "yes")
     if get_origin(wanted) is tuple:
         # Among lengths a comma within a figure is no end of it: it is asked what it means. Names have none.

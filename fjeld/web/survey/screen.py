@@ -286,7 +286,7 @@ _MEASURES = (
 def _cables_are(view: View, old: OldBox) -> list[tuple[str, str, str]]:
     """What the cables of an old box are by the readings that came with it, and how sure that is; nothing before any."""
     box = as_found(old)
-    taken = counting(readings_of(view.job, Handle(view.selected), box))
+    taken = tuple(k.reading for k in counting(readings_of(view.job, Handle(view.selected), box)) if k.reading)
     if not taken:
         return []
     try:
