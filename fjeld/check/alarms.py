@@ -78,8 +78,12 @@ def _storeys(plan: Plan) -> Iterator[Finding]:
     }
     sleeping = any(r.use == "bed" for r in lived.values())
     have = alarmed(plan)
+    asked = set(plan.practice[rules.ALARM_ROOMS]) if rules.ALARM_ROOMS in plan.practice else set()
     for storey in dict.fromkeys(r.storey for r in lived.values()):
         mine = [h for h, r in lived.items() if r.storey == storey]
+        if any(lived[h].use in asked for h in mine):
+            # The room that wants one of its own is told of: once that is there, the storey has one.
+            continue
         if sleeping and not have & set(mine):
             words = f"No alarm on the storey of {lived[mine[0]].name}"
             yield failed(plan, rules.ALARM_STOREY, "layout", (mine[0],), words)
@@ -203,7 +207,7 @@ def _bath_door(plan: Plan, handle: Handle) -> Iterator[Finding]:
                 yield failed(plan, rules.ALARM_BATH, "layout", (handle, door), words)
 
 
-@looks_at(rules.ALARM_LINKED, rules.ALARM_LINKED_ALL)
+@looks_at(rules.ALARM_FAMILIES, rules.ALARM_LINKED, rules.ALARM_LINKED_ALL)
 def _linked(plan: Plan) -> Iterator[Finding]:
     alarms = {h: p for h, p in plan.drawing.of(Point).items() if p.kind == "alarm"}
     wired = {h: p for h, p in alarms.items() if p.link == "wire"}
@@ -211,6 +215,12 @@ def _linked(plan: Plan) -> Iterator[Finding]:
     if len(circuits) > 1:
         words = "The alarms are on different circuits, so their interconnect cannot join them, unless they are linked by radio"
         yield failed(plan, rules.ALARM_LINKED, "layout", tuple(wired), words, count=len(circuits))
+    radio = [h for h, p in alarms.items() if p.link == "radio"]
+    if wired and radio:
+        words = f"{', '.join([*wired][:4])} {'are' if len(wired) > 1 else 'is'} linked by wire and {', '.join(radio[:4])} by radio: neither hears the other"
+        yield failed(
+            plan, rules.ALARM_FAMILIES, "layout", (*wired, *radio), words, count=min(len(wired), len(radio))
+        )
     smoke = [h for h, p in alarms.items() if p.sensing not in ("heat", "carbon monoxide")]
     if len(smoke) > plan.practice[rules.ALARM_LINKED]:
         words = f"{len(smoke)} smoke alarms are more than one link takes"

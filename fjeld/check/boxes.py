@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fjeld.check.finding import Finding, failed, looks_at
+from fjeld.derive.places import outdoors
 from fjeld.derive.plan import Plan
+from fjeld.drawing.building import Room
+from fjeld.drawing.model import Point
 from fjeld.practice import rules
 from fjeld.quantities import verdict_at_most
 
@@ -19,6 +22,7 @@ from fjeld.quantities import verdict_at_most
     rules.END_OF_RUN_BOX,
     rules.FINISHED_BOX,
     rules.JOINT_CONNECTOR,
+    rules.OUTDOOR_BOX,
 )
 def check(plan: Plan) -> Iterator[Finding]:
     """All findings of the boxes."""
@@ -29,6 +33,14 @@ def check(plan: Plan) -> Iterator[Finding]:
             surface = "a finished surface" if placed.closed else "open framing"
             words = f"{handle} is to be a {box.kind.name.lower()}, which {surface} does not take"
             yield failed(plan, rules.FINISHED_BOX, "boxes", (handle,), words)
+        point = plan.drawing.get(handle, Point)
+        if (
+            outdoors(point, plan.drawing.get(point.room, Room))
+            and point.kind in plan.practice[rules.OUTDOOR_BOX]
+            and not box.kind.outdoor
+        ):
+            words = f"{handle} stands outside in a {box.kind.name.lower()}, which is not made for wet places"
+            yield failed(plan, rules.OUTDOOR_BOX, "boxes", (handle,), words)
         if not box.ends:
             continue
         full = f"{handle} needs {box.needed.total:g} of {box.kind.volume:g} {box.needed.unit}"

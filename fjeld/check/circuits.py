@@ -24,9 +24,11 @@ def check(plan: Plan) -> Iterator[Finding]:
     for figured in plan.circuits.values():
         yield from _figures(plan, figured)
         yield from _own_kind(plan, figured)
+        yield from _feeds(plan, figured)
     for handle, circuit in plan.drawing.of(Circuit).items():
         yield from _gauges(plan, handle, circuit)
     yield from _kitchens(plan)
+    yield from _dimmed(plan)
     yield from _controls(plan)
     yield from _points(plan)
     for handle, point in plan.drawing.of(Point).items():
@@ -54,7 +56,7 @@ def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str
     rule = plan.practice.rule(rules.BREAKER_GAUGE)
     if rules.CAPACITY_BY_WAY not in plan.practice:
         return Finding(rule, handles, words, verdict_at_most(circuit.breaker, limit), "circuits", sum_, limit)
-    worst, best = plan.practice[rules.CAPACITY_BY_WAY][gauge]
+    worst, best = _carries(plan, circuit, gauge)
     if circuit.breaker <= worst:
         return Finding(rule, handles, words, Passes(), "circuits", sum_, worst)
     found = Finding(rule, handles, words, Fails(), "circuits", sum_, best)
@@ -62,13 +64,25 @@ def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str
     if ringed is not None and ringed.tree.ring:
         return _ring_gauge(plan, circuit, found, worst, best)
     if could_be_ring(plan, handle):
-        said = f"{words}: enough only as a ring; say whether it is one"
-        open_ring = NotKnown("whether it is meant as a ring")
-        return msgspec.structs.replace(found, words=said, verdict=open_ring, limit=worst, grade="ask")
+        # No ring by what is drawn is the answer: only one that is closed carries by both legs.
+        open_ = (
+            "said to be a ring, and no cable closes it"
+            if circuit.ring
+            else "a ring of it stands behind that, a radial does not"
+        )
+        return msgspec.structs.replace(found, words=f"{words}: {open_}", limit=best)
     if circuit.breaker <= best:
-        said = f"{words}: enough where it is clipped or in free air, too little where it lies in insulation ({worst:g} to {best:g} A); Fjeld does not know yet how it lies"
+        said = f"{words}: enough where it is clipped or in free air, too little where it lies in insulation ({worst:g} to {best:g} A); say how it lies, at the circuit"
         return msgspec.structs.replace(found, words=said, verdict=_HOW_IT_LIES, limit=worst, grade="ask")
     return found
+
+
+def _carries(plan: Plan, circuit: Circuit, gauge: str) -> tuple[float, float]:
+    """What a gauge carries at the least and at the most by how it lies; one figure where somebody has said how."""
+    by_way = plan.practice[rules.CAPACITY_BY_WAY][gauge]
+    if circuit.lies in by_way:
+        return by_way[circuit.lies], by_way[circuit.lies]
+    return min(by_way.values()), max(by_way.values())
 
 
 def _ring_gauge(plan: Plan, circuit: Circuit, finding: Finding, worst: float, best: float) -> Finding:
@@ -99,11 +113,40 @@ def could_be_ring(plan: Plan, circuit: Handle) -> bool:
     item, figured = plan.drawing.get(circuit, Circuit), plan.circuits.get(circuit)
     if rules.RING_GAUGE not in plan.practice or item.gauge != plan.practice[rules.RING_GAUGE]:
         return False
-    _, one_leg = plan.practice[rules.CAPACITY_BY_WAY][item.gauge]
+    _, one_leg = _carries(plan, item, item.gauge)
     if not one_leg < item.breaker <= plan.practice[rules.RING_BREAKER]:
         return False
     kinds = {plan.drawing.get(b, Point).kind for b in figured.boxes} if figured else set()
     return kinds <= {"outlet", "junction", "blank"}
+
+
+@looks_at(rules.BREAKER_FEEDS)
+def _feeds(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
+    """What hangs on a circuit against its breaker, whatever its gauge; an outlet of two legs alone on its circuit has its own rating."""
+    breaker, most = circuit.circuit.breaker, plan.practice[rules.BREAKER_FEEDS]
+    points = plan.drawing.of(Point)
+    if circuit.circuit.poles == 2 and len(circuit.boxes) == 1:
+        return
+    burnt = [b for b in circuit.boxes if points[b].kind in most and breaker > most[points[b].kind] + 1e-9]
+    if burnt:
+        limit = min(most[points[b].kind] for b in burnt)
+        words = f"{circuit.handle} feeds {_some(burnt)} from {breaker} A, where {limit:g} A is the most"
+        sum_ = Working("Breaker", "A", (Line(1.0, float(breaker), "breaker", (circuit.handle,)),))
+        rule = plan.practice.rule(rules.BREAKER_FEEDS)
+        yield Finding(rule, (circuit.handle,), words, Fails(), "circuits", sum_, limit)
+
+
+@looks_at(rules.DIMMER_LOADS)
+def _dimmed(plan: Plan) -> Iterator[Finding]:
+    """What a dimmer works: lights that are fixed, and neither an outlet nor a motor."""
+    may, points = plan.practice[rules.DIMMER_LOADS], plan.drawing.of(Point)
+    for handle, control in plan.drawing.of(Control).items():
+        if control.device != "dimmer":
+            continue
+        others = [load for load in control.loads if not (is_light(points[load.point], load) and "light" in may)]
+        if others:
+            words = f"{handle} dims {', '.join(str(load) for load in others[:6])}: a dimmer works lights alone"
+            yield failed(plan, rules.DIMMER_LOADS, "circuits", (handle,), words, count=len(others))
 
 
 @looks_at(rules.CIRCUIT_LOAD, rules.OUTLETS_PER_CIRCUIT, rules.VOLT_DROP, rules.VOLT_DROP_OTHER)
@@ -204,7 +247,13 @@ def _kitchens(plan: Plan) -> Iterator[Finding]:
             h for h, p in plan.placed.items()
             if p.room == handle and p.kind == "outlet" and counter_outlet(plan, p) is not None
         ]  # fmt: skip
-        circuits = {q for h in over if (q := plan.drawing.get(h, Point).circuit)}
+        # A circuit of two legs with one neutral between them is two circuits.
+        legs = {
+            (q, p.leg if plan.drawing.get(q, Circuit).poles == 2 else 1)
+            for h in over
+            if (q := (p := plan.drawing.get(h, Point)).circuit)
+        }
+        circuits = {f"{q} leg {leg}" for q, leg in legs}
         if over and all(plan.drawing.get(h, Point).circuit for h in over) and len(circuits) < wanted:
             words = f"The outlets over the counters of {room.name} are on {len(circuits)} circuit{'s' if len(circuits) != 1 else ''}; {wanted} are asked"
             sum_ = Working(

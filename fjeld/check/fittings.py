@@ -71,6 +71,24 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     worst = min(judged, key=lambda j: j[0] - j[2])
     failing = [j for j in judged if not at_least(j[0], j[2])]
     assumed = (*plan.rests.on(handle, *plan.openings[placed.room], sides=("flat", "up")), *sheet)
+    if failing and guess:
+        # A sweep that nobody has read off its sheet fails nothing: it is asked for.
+        least, what, wanted = worst
+        gap = Working("Tip to " + what, "mm", (Line(1.0, least, what, (handle,), assumed),))
+        said = f"The blade tips of {handle} may come within {format_length(wanted, unit)} of {what}{note}"
+        rule = plan.practice.rule(rules.FAN_CLEAR)
+        yield Finding(
+            rule,
+            (handle,),
+            said,
+            NotKnown(f"how wide the blades of {handle} sweep, off its sheet"),
+            "layout",
+            gap,
+            wanted,
+            what,
+            "ask",
+        )
+        return
     for least, what, wanted in failing or [worst]:
         gap = Working("Tip to " + what, "mm", (Line(1.0, least, what, (handle,), assumed),))
         said = f"The blade tips of {handle} come within {format_length(max(least, 0.0), unit)} of {what}{note}"

@@ -13,6 +13,7 @@ from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Control, Point
+from fjeld.geometry import contains
 from fjeld.practice import rules
 from fjeld.quantities import Fails, Line, Passes, Working, at_least
 
@@ -80,23 +81,36 @@ def _between(a: float, b: float, around: float) -> float:
 
 @looks_at(rules.STAIRS_SWITCHED)
 def _stairs(plan: Plan) -> Iterator[Finding]:
-    """Stairs between storeys: some control works a light at them from below and from above."""
+    """Stairs between storeys: some control works a light at them, from below and from where they arrive."""
     rooms, points = plan.drawing.of(Room), plan.drawing.of(Point)
     for handle, body in plan.drawing.of(Body).items():
-        higher = [h for h, w in plan.rooms.items() if w.level > plan.rooms[body.room].level + 1.0]
-        if body.kind != "stairs" or not higher:
+        if body.kind != "stairs" or not (upper := _arrives(plan, handle, body)):
             continue
         for control in plan.drawing.of(Control).values():
-            levels = {plan.rooms[points[p].room].level for p in control.positions}
+            at = {points[p].room for p in control.positions}
             lights = any(
-                points[load.point].room in (body.room, *higher) and is_light(points[load.point], load)
+                points[load.point].room in (body.room, *upper) and is_light(points[load.point], load)
                 for load in control.loads
             )
-            if len(levels) > 1 and lights:
+            if body.room in at and at & {*upper} and lights:
                 break
         else:
             words = f"No light of the stairs in {rooms[body.room].name} is switched from below and from above"
             yield failed(plan, rules.STAIRS_SWITCHED, "layout", (handle, body.room), words)
+
+
+def _arrives(plan: Plan, handle: Handle, body: Body) -> list[Handle]:
+    """The rooms that stairs arrive in: of the next storey those that lie over them, else all of it."""
+    here = plan.rooms[body.room].level
+    above = {h: w.level for h, w in plan.rooms.items() if w.level > here + 1.0}
+    if not above:
+        return []
+    upper = [h for h, level in above.items() if level <= min(above.values()) + 1.0]
+    block = plan.blocks.get(handle)
+    over = [
+        h for h in upper if block is not None and any(contains(plan.rooms[h].corners, c) for c in block.corners)
+    ]
+    return over or upper
 
 
 @looks_at(rules.LIGHT_WANTED)

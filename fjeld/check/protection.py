@@ -11,9 +11,11 @@ from collections.abc import Iterable, Iterator
 from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan, guards
-from fjeld.drawing.building import Room
+from fjeld.drawing.building import Room, Storey
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, Point
+from fjeld.geometry import Point as Point2
+from fjeld.geometry import distance
 from fjeld.practice import rules
 from fjeld.quantities import Passes, at_most, format_length
 
@@ -43,6 +45,8 @@ def wants_ground_fault(plan: Plan, handle: Handle) -> str:
     room = plan.drawing.get(point.room, Room)
     if room.use in plan.practice[rules.GROUND_FAULT]:
         return f"in {room.name}"
+    if "basement" in plan.practice[rules.GROUND_FAULT] and below_grade(plan, point.room):
+        return f"in {room.name}, below the ground outside"
     if placed is None or rules.GROUND_FAULT_WATER not in plan.practice:
         return ""
     reach = plan.practice[rules.GROUND_FAULT_WATER]
@@ -51,7 +55,45 @@ def wants_ground_fault(plan: Plan, handle: Handle) -> str:
             off = block.off(placed.position[:2])
             if at_most(off, reach):
                 return f"{format_length(off, plan.drawing.house.unit)} from the {block.kind} {block.handle}"
+    return _through_a_door(plan, handle, reach)
+
+
+def _through_a_door(plan: Plan, handle: Handle, reach: float) -> str:
+    """A sink or a tub in the next room, as a cord reaches it through a doorway."""
+    placed = plan.placed[handle]
+    for other, openings in plan.openings.items():
+        if other == placed.room:
+            continue
+        for door in plan.openings[placed.room].keys() & openings.keys():
+            opening, where = openings[door], plan.rooms[other]
+            if opening.kind not in ("door", "cased") or opening.wall > len(where.walls):
+                continue
+            wall = where.walls[opening.wall - 1]
+            ends = (wall.at(opening.at.mm), wall.at(opening.at.mm + opening.width.mm))
+            for block in plan.blocks_in(other):
+                if block.kind in ("sink", "basin", "bath", "shower"):
+                    off = min(distance(placed.position[:2], at) + block.off(at) for at in _along(*ends))
+                    if at_most(off, reach):
+                        return f"{format_length(off, plan.drawing.house.unit)} from the {block.kind} {block.handle}, through {door}"
     return ""
+
+
+#: A doorway is looked at in so many places across.
+_ACROSS = 8
+
+
+def _along(a: Point2, b: Point2) -> list[Point2]:
+    return [
+        (a[0] + (b[0] - a[0]) * k / _ACROSS, a[1] + (b[1] - a[1]) * k / _ACROSS) for k in range(_ACROSS + 1)
+    ]
+
+
+def below_grade(plan: Plan, room: Handle) -> bool:
+    """Whether a room's floor lies below the ground outside: as it says, else as its storey does."""
+    mine = plan.drawing.get(room, Room)
+    if mine.grade or mine.storey is None:
+        return mine.grade == "below"
+    return plan.drawing.get(mine.storey, Storey).grade == "below"
 
 
 @looks_at(rules.RESIDUAL)
@@ -65,11 +107,8 @@ def _residual(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
 
 @looks_at(rules.ARC_FAULT)
 def _arc_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
-    """Circuits up to 20 A in the rooms of the rule; at the breaker, or by a listed outlet at the first point."""
-    if circuit.circuit.breaker > plan.practice[rules.ARC_FAULT_BREAKER] or circuit.circuit.protection in (
-        "arc-fault",
-        "both",
-    ):
+    """Circuits in the rooms of the rule, whatever their breaker: a larger one takes no protection away."""
+    if circuit.circuit.protection in ("arc-fault", "both"):
         return
     points, rooms = plan.drawing.of(Point), plan.drawing.of(Room)
     asked = set(plan.practice[rules.ARC_FAULT])

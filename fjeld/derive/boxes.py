@@ -93,6 +93,7 @@ class BoxInputs(msgspec.Struct, frozen=True):
 
     ``closed`` says that it is cut into a finished surface, ``carries`` whether a fan hangs from
     it or one could be hung there later, ``weight`` (kg) what hangs, as far as it is known.
+    ``outdoors`` that it stands where rain comes.
     ``sharing`` are the circuits whose two lines share one neutral: it never goes through a device,
     or taking that out would part it.
     """
@@ -110,6 +111,7 @@ class BoxInputs(msgspec.Struct, frozen=True):
     carries: Literal["", "fan", "fan-ready"] = ""
     weight: float = 0.0
     sharing: frozenset[Handle] = frozenset()
+    outdoors: bool = False
 
 
 def make_up(inputs: BoxInputs, practice: Practice) -> Box:
@@ -167,13 +169,19 @@ def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
             for b in catalogue.boxes
             if b.shape == inputs.shape
             and b.gangs >= gangs
+            and b.outdoor == inputs.outdoors
             and not (b.end_of_run_only and cables > 1)
-            and b.surface in ("any", "finished" if inputs.closed else "open")
+            and (b.outdoor or b.surface in ("any", "finished" if inputs.closed else "open"))
             and (not inputs.carries or b.fan_kg > 0)
             and (inputs.carries != "fan" or b.fan_kg >= min(inputs.weight, heaviest))
         ),
         key=lambda b: (b.gangs, b.volume, b.cents),
-    ) or [max((b for b in catalogue.boxes if b.shape == inputs.shape), key=lambda b: b.volume)]
+    ) or [
+        max(
+            (b for b in catalogue.boxes if b.shape == inputs.shape and b.outdoor == inputs.outdoors),
+            key=lambda b: b.volume,
+        )
+    ]
 
     def takes(box: BoxKind, reserve: bool) -> bool:
         contents = _contents(inputs, largest, box, catalogue)

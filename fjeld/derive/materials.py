@@ -106,8 +106,13 @@ def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tu
     parts = [(f"box:{box.kind.id}", 1.0)]
     for joint in box.joints:
         parts += [(f"connector:{c}", 1.0) for c in joint.connectors]
-    parts += [(part, 1.0) for part in _device_parts(box)]
-    if catalogue.plates_apart and box.kind.gangs:
+    parts += [(_of_grade(part, box, catalogue), 1.0) for part in _device_parts(box)]
+    if box.kind.outdoor:
+        covers = sum(d.gangs for d in box.devices)
+        parts += (
+            [("in-use-cover", float(covers))] if covers else [("wet-cover", 1.0)] if not box.devices else []
+        )
+    elif catalogue.plates_apart and box.kind.gangs:
         # One plate over all gangs of the box, each opening as its device wants; a gang without one is filled.
         used = sum(d.gangs for d in box.devices)
         parts.append((f"plate:{box.kind.gangs}" if box.devices else f"blank-plate:{box.kind.gangs}", 1.0))
@@ -123,6 +128,12 @@ def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tu
     if hung and placed and not placed.closed and not box.kind.brace:
         parts.append(("joist-bar", 1.0))
     return parts
+
+
+def _of_grade(part: str, box: Box, catalogue: Catalogue) -> str:
+    """The part of a box outside: an outlet that the weather does nothing to, where one is sold."""
+    wet = f"{part}-wet"
+    return wet if box.kind.outdoor and wet in catalogue.names else part
 
 
 def _device_parts(box: Box) -> list[str]:

@@ -215,6 +215,11 @@ def carries(point: Point, placed: Placed | None, room: Room, where: RoomShape, p
     return "fan-ready" if hangs else ""
 
 
+def outdoors(point: Point, room: Room) -> bool:
+    """Whether a point stands where weather comes: outside, or made to."""
+    return room.use == "outdoors" or point.mount == "outdoor"
+
+
 def fastening(placed: Placed) -> str:
     """How a box is fastened where it sits, in words; empty where it meets a member and cannot be."""
     member = "stud" if placed.wall else "joist"

@@ -121,8 +121,9 @@ def boxes_of(
         hosted: dict[Handle, Point],
         practice: Practice,
         version: str,
+        outside: bool,
     ) -> Box:
-        inputs = wiring.box_inputs(box, point, shares, house, closed, carries, hosted)
+        inputs = wiring.box_inputs(box, point, shares, house, closed, carries, hosted, outside)
         made: Box = remember("boxes", lambda i: boxes.make_up(i, practice), inputs, practice=version)
         return made
 
@@ -143,6 +144,7 @@ def boxes_of(
             hosted[box],
             mine,
             version,
+            places.outdoors(point, rooms[point.room]),
         )
         return made
 

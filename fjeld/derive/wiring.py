@@ -146,7 +146,7 @@ def shares(plan: CircuitPlan) -> dict[Handle, BoxShare]:
 
 def box_inputs(
     box: Handle, point: Point, brought: tuple[BoxShare, ...], house: House, closed: bool = False,
-    carries: Literal["", "fan", "fan-ready"] = "", hosted: Mapping[Handle, Point] | None = None,
+    carries: Literal["", "fan", "fan-ready"] = "", hosted: Mapping[Handle, Point] | None = None, outdoors: bool = False,
 ) -> BoxInputs:  # fmt: skip
     """What a box is made up from, by all the circuits in it; ``hosted`` are the points that sit in it beside its own."""
     terminals = tuple((s.circuit, t) for s in brought for t in s.terminals)
@@ -156,7 +156,7 @@ def box_inputs(
         tuple((s.circuit, net, parent) for s in brought for net, parent in s.links),
         _devices({box: point, **(hosted or {})}, [t for _, t in terminals]), point.box, house.joining, house.connectors,
         closed, carries, (point.fitting.weight if point.fitting else None) or 0.0,
-        frozenset(s.circuit for s in brought if s.shares),
+        frozenset(s.circuit for s in brought if s.shares), outdoors,
     )  # fmt: skip
 
 

@@ -118,11 +118,16 @@ class Joists(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     kind: Literal["sawn", "engineered", "truss"] = "sawn"
 
 
+Grade = Literal["", "below", "above"]
+
+
 class Storey(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A floor of the house; ``level`` is its finished floor above that of the lowest storey drawn."""
+    """A floor of the house; ``level`` is its finished floor above that of the lowest storey drawn, ``grade`` whether that lies
+    below the ground outside."""
 
     name: Name
     level: Level = usual(0.0, '0"')
+    grade: Grade = ""
 
 
 class Room(
@@ -136,7 +141,7 @@ class Room(
     under the joists. ``ceiling_closed`` says that the ceiling's finish is on already, ``work``
     whether the room is new work or left as it stands but for what is added, ``seen`` whether
     the whole floor is seen from each of its switches. ``joists`` carry the ceiling, ``floor_joists`` the floor; what lies
-    beyond them is ``above`` and ``below``.
+    beyond them is ``above`` and ``below``. ``grade`` is whether its floor lies below the ground outside, where it is not as its storey's.
     """
 
     name: Name
@@ -158,6 +163,7 @@ class Room(
     ceiling_closed: bool = False
     work: Literal["new", "as it stands"] = "new"
     seen: Literal["", "yes", "no"] = ""
+    grade: Grade = ""
     diagonals: tuple[Diagonal, ...] = ()
 
     def build(self, wall: int) -> Build:

@@ -217,7 +217,8 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 
     ``source`` is where it begins: another panel than the first, or an old box, of whose cables
     ``found`` (counted from 1) brings its line. With two ``poles`` it has a line on each leg of
-    the supply, and one neutral for both. A ``ring`` leaves its breaker by two cables that meet.
+    the supply, and one neutral for both. A ``ring`` leaves its breaker by two cables that meet. ``lies`` is the worst way that its
+    cable lies along its run, by the method of the tables, where someone has said.
     """
 
     name: Name
@@ -229,6 +230,7 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     found: Ways | None = None
     poles: Literal[1, 2] = 1
     ring: bool = False
+    lies: Literal["", "C", "100", "101", "102", "103", "A"] = ""
 
 
 class Cable(

@@ -14,7 +14,7 @@ from fjeld.drawing.handles import Handle
 from fjeld.finished.book import Task
 from fjeld.finished.carry import with_what_in_house
 from fjeld.finished.figured import figured
-from fjeld.finished.standing import Asks
+from fjeld.finished.standing import Asks, Power
 from fjeld.practice.finished import read_table
 from fjeld.quantities import coarse
 
@@ -34,8 +34,10 @@ class _Step(msgspec.Struct, frozen=True):
     asks: Asks = "tick"
     visit: bool = False
     time: str = ""
-    counts: Literal["", "boxes", "holes", "cables", "circuits"] = ""
+    counts: Literal["", "boxes", "holes", "cables", "circuits", "staples", "plates", "fillers"] = ""
     figures: tuple[str, ...] = ()
+    power: Power = ""
+    doubt: bool = False
 
 
 @cache
@@ -50,7 +52,7 @@ def house_book(plan: Plan) -> tuple[Task, ...]:
     if not circuits:
         return ()
     rooms = {room: names for room, names in boxes.items() if names}
-    words = _ground(plan)
+    words = _ground(plan) | _of_holes(plan)
     found: list[Task] = []
     for step in _steps():
         subjects: list[Handle | None] = (
@@ -69,7 +71,7 @@ def house_book(plan: Plan) -> tuple[Task, ...]:
             expected = _through(plan, subject) if subject in circuits else None
             found.append(
                 Task(
-                    _name(step.id, subject), time=step.time, needs=needs, asks=step.asks, visit=step.visit,
+                    _name(step.id, subject), time=step.time, needs=needs, asks=step.asks, visit=step.visit, power=step.power, doubt=step.doubt,
                     tools=with_what_in_house(step.id), count=_count(step, subject, plan, rooms), figures=figured(step.figures, words, expected), **text,
                 )
             )  # fmt: skip
@@ -105,6 +107,8 @@ def _count(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handl
     """How many times what repeats in a step does: boxes of a room or on a circuit, holes or cables of a circuit, circuits."""
     if step.counts == "circuits":
         return float(sum(1 for c in plan.circuits.values() if c.runs))
+    if step.counts in ("plates", "fillers"):
+        return float(_plates(plan) if step.counts == "plates" else _fillers(plan))
     if subject is None or not step.counts:
         return 0.0
     if step.counts == "boxes":
@@ -115,6 +119,8 @@ def _count(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handl
     cables = [c for c in plan.cables.values() if c.cable.circuit == subject]
     if step.counts == "cables":
         return float(len(cables))
+    if step.counts == "staples":
+        return float(sum(len(c.staples) for c in cables))
     return float(sum(c.route.holes for c in cables if c.route is not None))
 
 
@@ -161,8 +167,28 @@ def _of_circuit(plan: Plan, circuit: Handle) -> dict[str, str]:
     names = [h for h, box in plan.boxes.items() if circuit in box.circuits]
     return {
         "circuit": f"{here.circuit.name or 'circuit'} ({circuit})", "names": _listed(names), "holes": _many(holes, "hole"), "cables": _many(len(here.runs), "cable"),
+        "staples": _many(sum(len(c.staples) for c in cables), "clip" if plan.practice.metric else "staple"),
         "length": coarse(sum(c.length for c in cables), unit),
     }  # fmt: skip
+
+
+def _plates(plan: Plan) -> int:
+    """Steel plates over all holes."""
+    return sum(hole.plates for hole in plan.holes)
+
+
+def _fillers(plan: Plan) -> int:
+    """Holes that are filled again against fire."""
+    return sum(hole.stopped for hole in plan.holes)
+
+
+def _of_holes(plan: Plan) -> dict[str, str]:
+    """What the holes of the house ask for, in words; nothing where none does."""
+    plates, fillers = _plates(plan), _fillers(plan)
+    return {
+        "plates": _many(plates, "plate") if plates else "none by the plan, look all the same",
+        "fillers": _many(fillers, "hole") if fillers else "none by the plan, look all the same",
+    }
 
 
 def _listed(names: list[Handle]) -> str:

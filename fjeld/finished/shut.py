@@ -206,6 +206,15 @@ def _new_box(facts: Facts) -> tuple[Block, ...]:
         blocks.append(Block("how many devices will be in it is not told", "G7", "box", known=False))
     if not errand.spot.box:
         return (*blocks, Block("which box comes in its place is not chosen", "G7", "box", known=False))
+    if errand.wants == "larger box" and facts.filled and facts.filled[0].holds is None:
+        blocks.append(
+            Block(
+                "what the old one holds is not read, so that nobody knows what is larger",
+                "G7",
+                "box",
+                known=False,
+            )
+        )
     asked = in_its_place(asked_for(facts.old, errand), errand)
     if errand.wants == "larger box" and not is_larger(facts.placed.box, asked, facts.practice):
         blocks.append(Block(f"{facts.placed.box.name} is no larger than the one that is there", "G7", "box"))

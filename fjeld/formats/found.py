@@ -55,7 +55,7 @@ _NAMED: dict[DeviceKind, str] = {
 }  # fmt: skip
 _TAKEN = frozenset({
     "id", "reading", "kind", "state", "at", "time", "tester", "proven", "instrument", "parted", "every_switch", "lamps_out",
-    "lamps out", "lamp", "lamp_in", "power", "locked", "by", "dies", "ring", "off", "loads", "words", "volts", "between", "ohms", "amps", "figures", "who", "note",
+    "lamps out", "lamp", "lamp_in", "power", "locked", "by", "at_time", "agreed", "dies", "ring", "off", "loads", "words", "volts", "between", "ohms", "amps", "figures", "who", "note",
 })  # fmt: skip
 
 

@@ -18,7 +18,8 @@ class BoxKind(msgspec.Struct, frozen=True):
 
     ``volume`` in in³, or the number of cables it takes where the practice counts those.
     ``surface`` says what it is fastened in: open framing, a finished surface that it is cut
-    into, or any. ``outline`` is a ceiling box's where it is not round. ``fan_kg`` is the fan it is listed to carry, 0 for none; ``brace`` that it brings its own.
+    into, or any. ``outline`` is a ceiling box's where it is not round. ``fan_kg`` is the fan it is listed to carry, 0 for none; ``brace`` that it brings its own;
+    ``outdoor`` that it is made for wet places, with its cover.
     """
 
     id: str
@@ -36,6 +37,7 @@ class BoxKind(msgspec.Struct, frozen=True):
     brace: bool = False
     height: float = 0.0
     outline: Literal["", "octagon", "square"] = ""
+    outdoor: bool = False
 
 
 class CableKind(msgspec.Struct, frozen=True):

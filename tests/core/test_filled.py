@@ -39,7 +39,7 @@ def test_a_metal_box_with_clamps_that_is_over_as_found():
     takes = larger(asked, NA)
     assert takes
     assert all(b.volume >= 18.0 for b in takes), "without clamps inside it needs 18"
-    assert [b.volume for b in takes] == sorted(b.volume for b in takes)
+    assert [b.id for b in takes] == [b.id for b in sorted(takes, key=lambda b: (b.on_member, b.volume))]
 
 
 def test_what_nobody_read_is_not_known_and_over_nothing():

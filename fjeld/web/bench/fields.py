@@ -221,6 +221,13 @@ def asking(question: Question, practice: Practice, given: QueryDict) -> list[Ask
     return found
 
 
+#: Answers that are the same under every practice.
+_FIXED: dict[tuple[str, str], Choices] = {
+    ("hangs", "listed"): (("", "not looked at"), ("yes", "yes"), ("no", "no")),
+    ("conduit", "gauge"): (("14", "14"), ("12", "12")),
+}
+
+
 def _options(question: str, name: str, practice: Practice) -> Choices:
     if question == "fits" and name == "size":
         return [("", "no, or it has a stamp"), *((s, s) for s in METAL)]
@@ -247,10 +254,8 @@ def _options(question: str, name: str, practice: Practice) -> Choices:
         return [(c, c) for c in minutes().coats if c not in ("primer", "paint")]
     if name == "times":
         return _TIMES
-    if (question, name) == ("hangs", "listed"):
-        return (("", "not looked at"), ("yes", "yes"), ("no", "no"))
-    if (question, name) == ("conduit", "gauge"):
-        return [("14", "14"), ("12", "12")]
+    if (question, name) in _FIXED:
+        return _FIXED[question, name]
     if name == "gauge":
         return [(g.id, g.id) for g in practice.catalogue.gauges]
     return ()

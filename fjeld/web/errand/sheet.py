@@ -40,6 +40,7 @@ class Sheet(Shown, frozen=True):
     date: str
     handle: Handle
     stops: list[tuple[bool, str]]
+    unknown: str
     spot: str
     marks: list[str]
     path: str
@@ -72,8 +73,9 @@ def _sheet(member: Member) -> Sheet:
     cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
     cut = way.pull.figure("cut") if way and way.pull else None
     stands = stands_of(member.job, drawing, known)
+    stops = _stops(stands, known)
     return Sheet(
-        member.job, KINDS[errand.wants], practice, timezone.localdate().isoformat(), facts.handle, _stops(stands, known),
+        member.job, KINDS[errand.wants], practice, timezone.localdate().isoformat(), facts.handle, stops, "; ".join(why for known_, why in stops if not known_),
         drawn(placed, errand.spot, practice, unit) if "spot" in steps else "", marks(placed, errand.spot, practice, unit) if "spot" in steps else [],
         section(way.chosen, way.ground, way.details) if way else "", coarse(cut, unit) if cut else "",
         picture(facts.box, carried_words, metric=practice.metric) if old.cables else "",

@@ -85,6 +85,7 @@ class Steps(Shown, frozen=True):
     now: StepCard | None
     cards: list[StepCard]
     stops: list[tuple[Block, str, str]]
+    unknown: int
     hours: Hours
     labour: str
     range: str
@@ -111,7 +112,7 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     known = plan_of(member.job, drawing) if drawing.house.errand else None
     kind = KINDS[known.facts.errand.wants] if known else None
     stands = stands_of(member.job, drawing, known)
-    cards = _cards(request, member.job, known, stands)
+    cards, stops = _cards(request, member.job, known, stands), _first_stops(stands)
     way = known.facts.decided if known else None
     times = str(request.GET.get("times", "1"))
     times = times if times in dict(EXPERIENCE) else "1"
@@ -121,7 +122,7 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     taken = hours([s.task for s in stands], int(times), cables, fished(way.chosen) if way else 0.0, own, access)
     factors = [(CLASSES[k], f"{f:.2f}".rstrip("0").rstrip(".")) for k, f in sorted(own.items())]
     shown = Steps(
-        member.job, kind, stones(kind.name, "record") if kind else [], next((c for c in cards if c.here), None), cards, _first_stops(stands), taken, _clock(taken.labour.total),
+        member.job, kind, stones(kind.name, "record") if kind else [], next((c for c in cards if c.here), None), cards, stops, sum(not b.known for b, _, _ in stops), taken, _clock(taken.labour.total),
         f"{_clock(taken.least)} to {_clock(taken.most)}", times, EXPERIENCE, _harder(access, known.facts.practice) if known else [], factors, kit(known) if known else (), _token(),
         not member.job.archived and member.role != Member.Role.READER, refused,
     )  # fmt: skip

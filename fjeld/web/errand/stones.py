@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fjeld.drawing.errand import NEW, ErrandKind
+from fjeld.drawing.errand import CHANGED, NEW, ErrandKind
 from fjeld.web.ui.panel import Shown
 
 #: Step → its name, and the name of its address.
@@ -26,7 +26,7 @@ def steps_of(wants: ErrandKind) -> tuple[str, ...]:
         return tuple(STEPS)
     return (
         ("source", "spot", "box", "proof", "record")
-        if wants == "move"
+        if wants in CHANGED
         else ("source", "box", "proof", "record")
     )
 
