@@ -156,9 +156,8 @@ def _export(args: argparse.Namespace) -> int:
             raise BadInput(
                 f"{args.file}: there is no {min(unknown)}; switches are named as S1:K1, breakers as Q1"
             )
-        text = spice.netlist(
-            plan.network, {positions[name]: 1 - rest(positions[name]) for name in args.up}, args.off
-        ).encode()
+        state = {positions[name]: 1 - rest(positions[name]) for name in args.up}
+        text = spice.of_plan(plan, state, args.off).encode()
     else:
         text = lists.materials_csv(plan) if args.to == "csv" else jobfile.encode(plan.drawing)
     sys.stdout.buffer.write(text)

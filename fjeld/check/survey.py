@@ -25,12 +25,21 @@ def check(plan: Plan) -> Iterator[Finding]:
         yield from _closes(plan, handle, room)
         yield from _framing(plan, handle, room)
         yield from _diagonals(plan, handle, room)
+        yield from _used(plan, handle, room)
     yield from _openings(plan)
     yield from _joined(plan)
     yield from _overlap(plan)
     yield from _bodies(plan)
     yield from _unmeasured(plan)
     yield from _panel(plan)
+
+
+@looks_at(rules.ROOM_USED)
+def _used(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    """A room that nobody has said the use of: what hangs on it was not looked at."""
+    if room.use == "other" and plan.rooms[handle].closed and plan.drawing.house.errand is None:
+        words = f"What {room.name} is used for is not told: what is asked of it by its use was not looked at"
+        yield unknown(plan, rules.ROOM_USED, "survey", (handle,), words, "its use")
 
 
 @looks_at(rules.CIRCUIT_FED)

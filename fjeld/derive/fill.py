@@ -15,7 +15,7 @@ from fjeld.practice import Practice, rules
 from fjeld.quantities import Line, Working
 
 
-class ConductorCount(msgspec.Struct, frozen=True):
+class ConductorCount(msgspec.Struct, forbid_unknown_fields=True, frozen=True):
     """So many conductors of one gauge; ``looped`` ones pass unbroken with twice the free length."""
 
     gauge: str
@@ -24,7 +24,7 @@ class ConductorCount(msgspec.Struct, frozen=True):
     looped: bool = False
 
 
-class Yoke(msgspec.Struct, frozen=True):
+class Yoke(msgspec.Struct, forbid_unknown_fields=True, frozen=True):
     """A device's yoke: the largest gauge connected to it, and the gangs it fills."""
 
     gauge: str
@@ -32,7 +32,7 @@ class Yoke(msgspec.Struct, frozen=True):
     handle: str = ""
 
 
-class Contents(msgspec.Struct, frozen=True):
+class Contents(msgspec.Struct, forbid_unknown_fields=True, frozen=True):
     """What is in a box, for the sum. ``grounds`` are the gauges of those entering."""
 
     conductors: tuple[ConductorCount, ...] = ()

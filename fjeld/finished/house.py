@@ -8,6 +8,7 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.derive.facts.tally import tally
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
@@ -108,7 +109,8 @@ def _count(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handl
     if step.counts == "circuits":
         return float(sum(1 for c in plan.circuits.values() if c.runs))
     if step.counts in ("plates", "fillers"):
-        return float(_plates(plan) if step.counts == "plates" else _fillers(plan))
+        whole = tally(plan)
+        return float(whole.steel if step.counts == "plates" else whole.fillers)
     if subject is None or not step.counts:
         return 0.0
     if step.counts == "boxes":
@@ -116,12 +118,8 @@ def _count(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handl
             rooms[subject] if subject in rooms else [h for h, b in plan.boxes.items() if subject in b.circuits]
         )
         return float(len(mine))
-    cables = [c for c in plan.cables.values() if c.cable.circuit == subject]
-    if step.counts == "cables":
-        return float(len(cables))
-    if step.counts == "staples":
-        return float(sum(len(c.staples) for c in cables))
-    return float(sum(c.route.holes for c in cables if c.route is not None))
+    found = tally(plan, subject)
+    return float({"cables": found.pieces, "staples": found.staples, "holes": found.holes}[step.counts])
 
 
 def _through(plan: Plan, circuit: Handle | None) -> float | None:
@@ -161,30 +159,20 @@ def _of_room(plan: Plan, room: Handle | None, rooms: Mapping[Handle, list[Handle
 
 def _of_circuit(plan: Plan, circuit: Handle) -> dict[str, str]:
     here = plan.circuits[circuit]
-    cables = [c for c in plan.cables.values() if c.cable.circuit == circuit]
-    holes = sum(c.route.holes for c in cables if c.route is not None)
+    mine = tally(plan, circuit)
     unit = plan.drawing.house.unit
     names = [h for h, box in plan.boxes.items() if circuit in box.circuits]
     return {
-        "circuit": f"{here.circuit.name or 'circuit'} ({circuit})", "names": _listed(names), "holes": _many(holes, "hole"), "cables": _many(len(here.runs), "cable"),
-        "staples": _many(sum(len(c.staples) for c in cables), "clip" if plan.practice.metric else "staple"),
-        "length": coarse(sum(c.length for c in cables), unit),
+        "circuit": f"{here.circuit.name or 'circuit'} ({circuit})", "names": _listed(names), "holes": _many(mine.holes, "hole"), "cables": _many(mine.pieces, "cable"),
+        "staples": _many(mine.staples, "clip" if plan.practice.metric else "staple"),
+        "length": coarse(mine.length, unit),
     }  # fmt: skip
-
-
-def _plates(plan: Plan) -> int:
-    """Steel plates over all holes."""
-    return sum(hole.plates for hole in plan.holes)
-
-
-def _fillers(plan: Plan) -> int:
-    """Holes that are filled again against fire."""
-    return sum(hole.stopped for hole in plan.holes)
 
 
 def _of_holes(plan: Plan) -> dict[str, str]:
     """What the holes of the house ask for, in words; nothing where none does."""
-    plates, fillers = _plates(plan), _fillers(plan)
+    whole = tally(plan)
+    plates, fillers = whole.steel, whole.fillers
     return {
         "plates": _many(plates, "plate") if plates else "none by the plan, look all the same",
         "fillers": _many(fillers, "hole") if fillers else "none by the plan, look all the same",

@@ -1,7 +1,7 @@
 """Reads one file from standard input within limits, for a program that does not trust it.
 
 Run as ``python -m fjeld.formats.reader KIND SECONDS BYTES`` with ``KIND`` one of ``job``,
-``dxf``, ``ies``; further arguments are the file's name and, for a DXF, the storey. The answer on
+``dxf``, ``ies``, ``photo``; further arguments are the file's name and, for a DXF, the storey. The answer on
 standard output is a line, ``ok`` or ``refused`` and why, and after ``ok`` what was read in
 its stored form. A job is also worked out and checked here, so that what never ends ends
 with this process.
@@ -27,6 +27,7 @@ def main() -> int:
         "job": lambda: _job(data),
         "dxf": lambda: _dxf(data, name, rest[0] if rest else ""),
         "ies": lambda: _ies(data, name),
+        "photo": lambda: _photo(data),
     }
     try:
         found = readers[kind]()
@@ -60,6 +61,13 @@ def _ies(data: bytes, name: str) -> bytes:
     from fjeld.formats import document, ies
 
     return msgspec.json.encode(ies.read(data, name), enc_hook=document.plain)
+
+
+def _photo(data: bytes) -> bytes:
+    from fjeld.formats.picture import shrunk
+
+    jpeg, width, height = shrunk(data)
+    return f"{width} {height}\n".encode() + jpeg
 
 
 if __name__ == "__main__":

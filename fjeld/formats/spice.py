@@ -11,6 +11,7 @@ from collections.abc import Collection, Sequence
 
 from fjeld.derive.keys import State, standing
 from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Network
+from fjeld.derive.plan import Plan
 from fjeld.drawing.handles import Handle
 
 OPEN = 1e12
@@ -96,3 +97,11 @@ def lamp_volts(output: str, *networks: Network) -> dict[str, float]:
     if len(blocks) != len(loads):
         raise ValueError("the simulator printed other figures than were asked for")
     return {load.key: value for load, value in zip(loads, blocks, strict=True)}
+
+
+def of_plan(plan: Plan, state: State, off: Collection[Handle] = ()) -> str:
+    """The network of a house as its proof solves it: circuits that share no box apart from each other; ``ValueError`` without one."""
+    if plan.network is None:
+        raise ValueError("there is no panel, so there is no network")
+    groups = [found for circuits in plan.together() if (found := plan.network_of(circuits)) is not None]
+    return of_groups(groups or [plan.network], state, off, plan.drawing.house.name)

@@ -9,13 +9,15 @@ from django.contrib.auth.decorators import login_not_required
 from django.db import DatabaseError, connection, transaction
 from django.http import HttpRequest, HttpResponse
 
+from fjeld import __version__
+
 #: With less than this left on the disc, edits may soon be refused, bytes.
 LEAST_ROOM = 50_000_000
 
 
 @login_not_required
 def health(request: HttpRequest) -> HttpResponse:
-    """``ok``, or 503 with what is wrong, in a line."""
+    """``ok`` and the version, or 503 with what is wrong, in a line."""
     try:
         with transaction.atomic(), connection.cursor() as cursor:
             cursor.execute("SELECT count(*) FROM jobs_job")
@@ -30,4 +32,4 @@ def health(request: HttpRequest) -> HttpResponse:
         return HttpResponse(
             f"only {room // 1_000_000} MB are left on the disc", status=503, content_type="text/plain"
         )
-    return HttpResponse("ok", content_type="text/plain")
+    return HttpResponse(f"ok {__version__}", content_type="text/plain")

@@ -16,9 +16,9 @@ from fjeld.drawing.extents import clean
 from fjeld.drawing.model import Drawing, Photometry
 from fjeld.formats import document
 
-Kind = Literal["job", "dxf", "ies"]
+Kind = Literal["job", "dxf", "ies", "photo"]
 #: The largest file of each kind, bytes.
-LARGEST: dict[Kind, int] = {"job": 4_000_000, "dxf": 8_000_000, "ies": 500_000}
+LARGEST: dict[Kind, int] = {"job": 4_000_000, "dxf": 8_000_000, "ies": 500_000, "photo": settings.LARGEST_PHOTO}
 
 
 class Unread(ValueError):
@@ -42,6 +42,13 @@ def read_ies(upload: UploadedFile | None) -> Photometry:
     """An IES file as photometry; raises :class:`Unread`."""
     found: Photometry = document.convert(msgspec.json.decode(_read("ies", upload)), Photometry, "photometry")
     return found
+
+
+def read_photo(upload: UploadedFile | None) -> tuple[bytes, int, int]:
+    """A photograph as a small JPEG with its sides in px; raises :class:`Unread`."""
+    head, _, jpeg = _read("photo", upload).partition(b"\n")
+    width, height = head.split()
+    return jpeg, int(width), int(height)
 
 
 def _read(kind: Kind, upload: UploadedFile | None, *further: str) -> bytes:

@@ -66,6 +66,7 @@ urlpatterns = [
     path("jobs/<int:job_id>/errand/photo", photos.take, name="errand-photo"),
     path("jobs/<int:job_id>/errand/photo/<int:photo>", photos.show, name="errand-photo-show"),
     path("jobs/<int:job_id>/errand/photo/<int:photo>/strike", photos.strike, name="errand-photo-strike"),
+    path("jobs/<int:job_id>/errand/photo/<int:photo>/delete", photos.delete, name="errand-photo-delete"),
     path("jobs/<int:job_id>/errand/do/<str:action>", errand.act, name="errand-act"),
     path("jobs/<int:job_id>/<str:waypoint>/", workspace.page, name="waypoint"),
     path("jobs/<int:job_id>/<str:waypoint>/do/<str:action>", workspace.act, name="act"),

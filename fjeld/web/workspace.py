@@ -310,7 +310,7 @@ def head(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 @require_POST
-@for_member
+@for_editor
 def stop_searches(request: HttpRequest, member: Member) -> HttpResponse:
     """Stop looking for anything cheaper; what is found stays found."""
     stop_all(member.job_id)

@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
 from fjeld.formats import jobfile
-from fjeld.web.errand.shots import KEPT, LARGEST
+from fjeld.formats.picture import KEPT, LARGEST
 from fjeld.web.jobs.deletion import GONE, delete_account
 from fjeld.web.jobs.models import Job, Photo
 from tests.web.errands import tick, words

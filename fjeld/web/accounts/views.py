@@ -99,6 +99,10 @@ def sign_up(request: HttpRequest) -> HttpResponse:
 def account(request: HttpRequest) -> HttpResponse:
     """One's own account: its password, and the way out."""
     form = PasswordChangeForm(request.user, request.POST if "old_password" in request.POST else None)
+    guesses = f"{request.user.pk}"
+    if request.method == "POST" and Attempt.count("old-password", guesses, REST) >= TRIES:
+        messages.error(request, "Too many wrong tries. Wait ten minutes.")
+        return redirect("account")
     if request.user.get_username() == DEMO_USER:
         form = None
     if request.method == "POST" and form is not None and form.is_valid():
@@ -108,6 +112,8 @@ def account(request: HttpRequest) -> HttpResponse:
         return redirect("account")
     owned = Member.objects.filter(user_id=request.user.pk, role=Member.Role.OWNER).select_related("job")
     alone = [m.job for m in owned if not m.job.members.filter(role=Member.Role.OWNER).exclude(pk=m.pk).exists()]
+    if form is not None and "old_password" in form.errors:
+        Attempt.note("old-password", guesses)
     status = 422 if form is not None and form.errors else 200
     return render(request, "accounts/account.html", context(Account(form, alone)), status=status)
 
@@ -119,7 +125,11 @@ def leave(request: HttpRequest) -> HttpResponse:
     if user.get_username() == DEMO_USER:
         messages.error(request, "The demo's account stays.")
         return redirect("account")
+    if Attempt.count("old-password", f"{user.pk}", REST) >= TRIES:
+        messages.error(request, "Too many wrong tries. Wait ten minutes; nothing was deleted.")
+        return redirect("account")
     if not user.check_password(str(request.POST.get("password", ""))):
+        Attempt.note("old-password", f"{user.pk}")
         messages.error(request, "That is not your password; nothing was deleted.")
         return redirect("account")
     deletion.delete_account(user)

@@ -13,3 +13,13 @@ done
 cp node_modules/axe-core/axe.min.js tests/browser/axe.js
 # No source map is shipped, so nothing may ask for one.
 sed -i '/^\/\/# sourceMappingURL=/d' "$static/scripts/htmx.js" "$static/scripts/alpine.js"
+# The licences of what is shipped travel with it.
+licences=fjeld/licences
+mkdir -p "$licences"
+for package in htmx.org @alpinejs/csp alpinejs tailwindcss @fontsource/national-park @fontsource/atkinson-hyperlegible-next; do
+  for file in LICENSE LICENSE.md LICENSE.txt; do
+    if [ -f "node_modules/$package/$file" ]; then
+      cp "node_modules/$package/$file" "$licences/$(echo "$package" | tr '/@' '-_' | sed 's/^_//').txt"
+    fi
+  done
+done

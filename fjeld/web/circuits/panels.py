@@ -46,6 +46,7 @@ class Workings(Shown, frozen=True):
     """The selected control, circuit or point, and the form that makes a control."""
 
     control: Control | None
+    worked: list[str]
     circuit: Circuit | None
     point: Point | None
     handle: str
@@ -65,6 +66,7 @@ class Workings(Shown, frozen=True):
     switch_kind: str
     legs: int
     poles: tuple[tuple[int, str], ...]
+    lies: tuple[tuple[str, str], ...]
     leg_names: tuple[tuple[int, str], ...]
     two_legs: bool
     begins: str

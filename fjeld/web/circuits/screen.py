@@ -16,6 +16,7 @@ from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit, Control, LoadRef, Point, SwitchKind
 from fjeld.formats.sheet import Shape, group, line, shape, text
+from fjeld.practice import rules
 from fjeld.propose import groups
 from fjeld.quantities import finite_number
 from fjeld.web.circuits.panels import Dock, LoadBar, PanelRow, Workings
@@ -26,6 +27,13 @@ from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.typed_over import COMMON
 from fjeld.web.ui.view import View
 from fjeld.web.ui.waypoint import Waypoint
+
+#: How a cable may lie at its worst, by the methods of the tables.
+_LIES = (
+    ("", "not told"), ("C", "clipped, in free air or in plaster"), ("100", "on a ceiling, under up to 100 mm of insulation"),
+    ("101", "over a ceiling, deeper in insulation"), ("102", "in a stud wall with insulation, touching the board"), ("103", "in a stud wall, in insulation all round"),
+    ("A", "in conduit in an insulated wall"),
+)  # fmt: skip
 
 
 @action
@@ -233,6 +241,7 @@ def workings(view: View) -> Workings:
     worked = {str(load): h for h, c in view.drawing.of(Control).items() for load in c.loads}
     return Workings(
         control=control,
+        worked=[str(load) for load in control.loads] if control else [],
         circuit=circuit,
         point=point,
         handle=view.selected,
@@ -257,6 +266,7 @@ def workings(view: View) -> Workings:
         switch_kind=f"{control.device} {control.positions[0]}" if control and control.device else "",
         legs=view.plan.practice.legs,
         poles=((1, "one"), (2, "two, one neutral for both")),
+        lies=_LIES if rules.CAPACITY_BY_WAY in view.plan.practice else (),
         leg_names=((1, "first"), (2, "second")),
         two_legs=bool(point and point.circuit and view.drawing.get(point.circuit, Circuit).poles == 2),
         begins=begins(view),

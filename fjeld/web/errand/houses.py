@@ -128,7 +128,9 @@ def _along(of: Job, to: Job, moved: dict[Handle, Handle], opened: Handle) -> Non
     for photo in of.photos.filter(Q(key__in=moved) | Q(key__startswith="step:")):
         box = moved.get(Handle(opened if photo.key.startswith("step:") else photo.key))
         if box is not None:
-            fields = {name: getattr(photo, name) for name in ("jpeg", "width", "height", "who", "struck")}
+            fields = {
+                name: getattr(photo, name) for name in ("jpeg", "width", "height", "who", "struck", "written")
+            }
             kept = Photo.objects.create(job=to, key=box, seq=seq, token=f"of-{photo.pk}-{box}-{seq}", **fields)
             Photo.objects.filter(pk=kept.pk).update(when=photo.when)
 

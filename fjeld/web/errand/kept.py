@@ -133,7 +133,7 @@ def _written(member: Member) -> str:
         "where": dict(found.where),
         "errand as told": msgspec.to_builtins(errand_of(drawing_of(member)), enc_hook=plain),
         "photographs": [
-            {"file": _named(p), "of": p.key, "who": p.who.get_username(), "when": p.when.isoformat(), "px": [p.width, p.height], "struck out": p.struck}
+            {"file": _named(p), "of": p.key, "who": p.who.get_username(), "when": (p.written or p.when).isoformat(), "px": [p.width, p.height], "struck out": p.struck}
             for p in found.job.photos.defer("jpeg").select_related("who")
         ],
         "records": [

@@ -15,12 +15,13 @@ from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.old_box import OldBox
 from fjeld.web.errand import steps
 from fjeld.web.errand.hand import require_hand
-from fjeld.web.errand.logbook import book_drawing
+from fjeld.web.errand.logbook import book_drawing, written_at
 from fjeld.web.errand.planned import tasks_of
 from fjeld.web.errand.records import kept
-from fjeld.web.errand.shots import room_for, shrunk
-from fjeld.web.jobs.access import for_member
+from fjeld.web.errand.shots import room_for
+from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Member, Photo
+from fjeld.web.reading import Unread, read_photo
 
 
 @require_POST
@@ -41,12 +42,13 @@ def take(request: HttpRequest, member: Member) -> HttpResponse:
             raise EditRefused("no photograph was chosen")
         if not Photo.objects.filter(job=member.job, token=token).exists():
             room_for(member.job)
-            jpeg, width, height = shrunk(sent)
+            jpeg, width, height = read_photo(sent)
+            when, _, late = written_at(request.POST)
             with transaction.atomic():
                 Photo.objects.create(
-                    job=member.job, key=key, jpeg=jpeg, width=width, height=height, seq=member.job.head.seq if member.job.head else 0, who=request.user, token=token
+                    job=member.job, key=key, jpeg=jpeg, width=width, height=height, seq=member.job.head.seq if member.job.head else 0, who=request.user, token=token, written=when if late else None
                 )  # fmt: skip
-    except EditRefused as refused:
+    except (EditRefused, Unread) as refused:
         return steps.page(request, member, str(refused))
     except IntegrityError:
         pass
@@ -78,4 +80,17 @@ def strike(request: HttpRequest, member: Member, photo: int) -> HttpResponse:
     # As it was asked, however often it is pressed.
     found.struck = request.POST.get("struck", "no" if found.struck else "yes") == "yes"
     found.save(update_fields=["struck"])
+    return redirect("errand-steps", member.job_id)
+
+
+@require_POST
+@for_editor
+def delete(request: HttpRequest, member: Member, photo: int) -> HttpResponse:
+    """Delete a photograph for good, once it is struck out: its place is free again."""
+    found = Photo.objects.defer("jpeg").filter(job=member.job, pk=photo).first()
+    if found is None:
+        raise Http404("no such photograph")
+    if not found.struck:
+        return steps.page(request, member, "strike the photograph out before it is deleted")
+    found.delete()
     return redirect("errand-steps", member.job_id)

@@ -31,9 +31,7 @@ def _netlist(plan: Plan, switches: Switches) -> bytes:
     """As the proof solves it: circuits that share no box apart from each other."""
     if plan.network is None:
         raise Http404("there is no panel, so there is no network")
-    groups = [found for circuits in plan.together() if (found := plan.network_of(circuits)) is not None]
-    state, off = switches.state(plan.network), switches.off
-    return spice.of_groups(groups or [plan.network], state, off, plan.drawing.house.name).encode()
+    return spice.of_plan(plan, switches.state(plan.network), switches.off).encode()
 
 
 def _whole_netlist(plan: Plan, switches: Switches) -> bytes:

@@ -180,7 +180,7 @@ class Record(models.Model):
 class Photo(models.Model):
     """A photograph of a step or a box, by its ``key``: upright, made small, without what the camera wrote into it.
 
-    It stands in the database, so that what backs that up backs up all of it.
+    ``written`` is when it was taken, where it came some time after. It stands in the database, so that what backs that up backs up all of it.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="photos")
@@ -193,6 +193,7 @@ class Photo(models.Model):
     when = models.DateTimeField(auto_now_add=True)
     token = models.CharField(max_length=40)
     struck = models.BooleanField(default=False)
+    written = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "token"], name="one_photo_a_token")]

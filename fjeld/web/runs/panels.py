@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fjeld.derive.cables import CablePlan
+from fjeld.derive.facts.tally import Tally
 from fjeld.drawing.handles import Handle
 from fjeld.propose.offers import Offer
 from fjeld.web.ui.panel import Shown
@@ -56,17 +57,6 @@ class Sides(Shown, frozen=True):
     beyond: list[Handle]
 
 
-class Totals(Shown, frozen=True):
-    """All cables of the job: length in mm, and what they ask of the framing."""
-
-    cables: int
-    length: float
-    staples: int
-    bored: int
-    fire_stops: int
-    plates: int
-
-
 class Workings(Shown, frozen=True):
     """The selected cable: its cut length written out, and what it asks of the framing."""
 
@@ -79,4 +69,4 @@ class Workings(Shown, frozen=True):
     gauge: str
     sides: Sides | None
     plates: int
-    totals: Totals
+    totals: Tally

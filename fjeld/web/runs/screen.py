@@ -6,6 +6,7 @@ import itertools
 import math
 from typing import Any
 
+from fjeld.derive.facts.tally import tally
 from fjeld.derive.holes import steel_plates
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import guards
@@ -21,7 +22,7 @@ from fjeld.propose.protection import on_load_side
 from fjeld.propose.rings import close, open_again
 from fjeld.propose.trees import Feed
 from fjeld.quantities import Length
-from fjeld.web.runs.panels import CableRow, Dock, Ends, Offered, Sides, Totals, Workings
+from fjeld.web.runs.panels import CableRow, Dock, Ends, Offered, Sides, Workings
 from fjeld.web.ui.actions import action
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import place_labels
@@ -374,17 +375,8 @@ def workings(view: View) -> Workings:
         gauge=(cable.cable.gauge or view.drawing.get(cable.cable.circuit, Circuit).gauge) if cable else "",
         sides=_sides(view, handle) if cable else None,
         plates=steel_plates(view.plan.holes).get(handle, 0),
-        totals=_totals(view),
+        totals=tally(view.plan),
     )
-
-
-def _totals(view: View) -> Totals:
-    cables = [c for c in view.plan.cables.values() if c.route]
-    holes = view.plan.holes
-    return Totals(
-        cables=len(view.plan.cables), length=sum(c.length for c in cables), staples=sum(len(c.staples) for c in cables),
-        bored=sum(h.member != "plate" for h in holes), fire_stops=sum(h.member == "plate" for h in holes), plates=sum(h.plates for h in holes),
-    )  # fmt: skip
 
 
 RUNS = Waypoint("runs", "Runs", layers, dock, workings, ACTIONS, searches=True, on_site=frozenset({"measured"}))

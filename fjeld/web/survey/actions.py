@@ -299,7 +299,7 @@ def _scale(view: View, line: int, part: int, value: Length) -> Edit:
 
 
 @action
-def _trace(view: View, line: int, name: str) -> Edit:
+def _trace(view: View, line: int, name: str, use: str = "other") -> Edit:
     """Make a closed line of the underlay a room."""
     _, underlay = _underlay(view)
     n = line
@@ -307,7 +307,9 @@ def _trace(view: View, line: int, name: str) -> Edit:
         raise EditRefused("that line does not close")
     name = name[:80]
     handle = view.drafts().fresh("room")
-    made = Place({handle: Room(name, storey=underlay.storey)}, f"room “{name}”")
+    if use not in get_args(RoomUse):
+        raise EditRefused(f"“{use[:20]}” is no use of a room")
+    made = Place({handle: Room(name, use=use, storey=underlay.storey)}, f"room “{name}”")  # type: ignore[arg-type]
     return Together((made, TraceRoom(handle, underlay.placed(n))), f"Trace “{name}” from {underlay.name}")
 
 

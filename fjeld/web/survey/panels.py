@@ -93,6 +93,7 @@ class Workings(Shown, frozen=True):
     closing: Finding | None
     open_or_finished: Choices
     yes_no: Choices
+    grades: Choices
     held: list[Handle]
     storey: Storey | None
     storey_rooms: list[Handle]

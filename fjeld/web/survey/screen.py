@@ -266,6 +266,7 @@ def workings(view: View) -> Workings:
         closing=next((f for f in _closing(view)), None),
         open_or_finished=[("false", "open framing"), ("true", "finished")],
         yes_no=[("", "not looked at"), ("yes", "yes"), ("no", "no")],
+        grades=[("", "as the storey, or not told"), ("below", "below it"), ("above", "level or above")],
         held=held_by(view.drawing, view.room) if view.room else [],
         storey=item if isinstance(item, Storey) else None,
         storey_rooms=[h for h, r in view.drawing.of(Room).items() if r.storey == view.selected],

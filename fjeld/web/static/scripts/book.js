@@ -28,6 +28,16 @@ const waiting = {
 const here = document.getElementById("kept-here");
 const user = here?.dataset.user ?? "", job = here?.dataset.job;
 
+// The time of the server, as this page agreed it when it was made: by how long it has been open since, not by what the
+// telephone's clock says. Where its own two clocks have run apart since, the time is not agreed.
+const agreed = { server: Number(here?.dataset.now ?? 0), date: Date.now(), tick: performance.now() };
+const OFF_BY = 120;
+function stamp() {
+  const by = (Date.now() - agreed.date) / 1000, ticked = (performance.now() - agreed.tick) / 1000;
+  const even = agreed.server > 0 && Math.abs(by - ticked) < OFF_BY;
+  return { written: String(even ? agreed.server + by : Date.now() / 1000), agreed: even ? "yes" : "no" };
+}
+
 const fresh = () => [...crypto.getRandomValues(new Uint8Array(15))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
 
 // A photograph is made small here, so that it is soon sent; what cannot be drawn goes as it is and is refused in words.
@@ -48,7 +58,7 @@ async function written(form, by) {
   const fields = new FormData(form, by);
   fields.delete("csrfmiddlewaretoken");
   fields.set("token", fresh());
-  fields.set("written", String(Date.now() / 1000));
+  for (const [name, value] of Object.entries(stamp())) fields.set(name, value);
   const kept = [];
   for (const [name, value] of fields) kept.push([name, value instanceof File ? await small(value) : value]);
   return { user, job: form.dataset.kept, url: form.getAttribute("action"), words: form.dataset.words ?? "", fields: kept, refused: "" };
@@ -60,22 +70,52 @@ async function send(entry) {
   const token = document.querySelector("input[name=csrfmiddlewaretoken]")?.value ?? "";
   const answer = await fetch(entry.url, { method: "POST", body, redirect: "manual", headers: { "X-CSRFToken": token, "X-Kept": "1" } });
   if (answer.status === 204) return "";
-  // Led to the doors, or not known any more: it waits until somebody has signed in again.
-  if (answer.type === "opaqueredirect" || answer.status === 403) throw new Error("signed out");
-  if (answer.status >= 500) throw new Error("the server is in trouble");
+  // Led to the doors: all of it waits until somebody has signed in again.
+  if (answer.type === "opaqueredirect") throw new Error("signed out");
+  if (answer.status === 403 && (await signedIn()) !== true) throw new Error("signed out");
+  if (answer.status === 404 || answer.status === 403) {
+    return "It is no longer yours to write there: the job is archived, you were taken off it, or what it was written of has gone.";
+  }
+  // The server in trouble with this one may take the others: it is tried again later, a few times.
+  if (answer.status >= 500) throw new Trouble(`the server could not take it (${answer.status})`);
   const words = await answer.text();
   const said = new DOMParser().parseFromString(words, "text/html").querySelector("[role=alert]")?.textContent.trim();
   return said || (words.length < 200 ? words : `refused (${answer.status})`);
 }
 
-// Sends what is waiting, in its order; stops where there is no connection. Says how many were sent.
+// A fault of the server with one entry, which is no reason to hold the others.
+class Trouble extends Error {}
+// So often an entry is tried that the server cannot take, before it is told and can be let go.
+const TRIES = 3;
+
+// Whether somebody is signed in; with a fresh token for what is sent, where the page's own has grown old.
+async function signedIn() {
+  const answer = await fetch("/account", { redirect: "manual" });
+  if (answer.type === "opaqueredirect" || !answer.ok) return false;
+  const token = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("input[name=csrfmiddlewaretoken]")?.value;
+  if (!token) return false;
+  const old = document.querySelector("input[name=csrfmiddlewaretoken]")?.value;
+  for (const field of document.querySelectorAll("input[name=csrfmiddlewaretoken]")) field.value = token;
+  // With a new token it is worth another try; with the same one it was refused for what it is.
+  return token === old ? true : null;
+}
+
+// Sends what is waiting, in its order; stops where there is no connection. One that is refused, or that the server cannot
+// take, holds no other. Says how many were sent.
 async function flush() {
   let sent = 0;
   for (const entry of await waiting.all()) {
     // What somebody else wrote in this browser is sent by nobody but them.
     if (entry.refused || entry.user !== user) continue;
     let refused;
-    try { refused = await send(entry); } catch { break; }
+    try {
+      refused = await send(entry);
+    } catch (error) {
+      if (!(error instanceof Trouble)) break;
+      const tries = (entry.tries ?? 0) + 1;
+      await waiting.put({ ...entry, tries, refused: tries >= TRIES ? `${error.message}, ${tries} times` : "" });
+      continue;
+    }
     if (refused) await waiting.put({ ...entry, refused });
     else { await waiting.drop(entry.id); sent += 1; }
   }
@@ -98,6 +138,7 @@ async function show(job) {
   for (const entry of refused) {
     const line = document.createElement("p"), off = document.createElement("button");
     line.textContent = `Not taken: ${entry.words} ${entry.refused} `;
+    line.append(...typedIn(entry));
     off.textContent = "Let it go";
     off.className = "button";
     off.addEventListener("click", async () => { await waiting.drop(entry.id); await show(job); });
@@ -105,6 +146,36 @@ async function show(job) {
     banner.append(line);
   }
   walk(held);
+}
+
+// What was typed into an entry that was not taken: it is to be read, not lost.
+function typedIn(entry) {
+  const told = entry.fields.filter(([name, value]) => typeof value === "string" && value && !HIDDEN.has(name));
+  if (!told.length) return [];
+  const box = document.createElement("details"), head = document.createElement("summary");
+  head.textContent = "What was written";
+  box.append(head, ...told.map(([name, value]) => Object.assign(document.createElement("p"), { textContent: `${name}: ${value}` })));
+  return [box];
+}
+const HIDDEN = new Set(["token", "written", "agreed", "base", "event", "step", "box", "reading", "key"]);
+
+// A telephone whose clock is off is told: what it writes is dated by the server's.
+function tellClock() {
+  const off = agreed.date / 1000 - agreed.server;
+  if (!agreed.server || Math.abs(off) < OFF_BY) return;
+  const line = document.createElement("p");
+  line.className = "finding ask mt-3";
+  line.setAttribute("role", "status");
+  line.textContent = `This telephone's clock is ${Math.round(Math.abs(off) / 60)} minutes ${off > 0 ? "ahead" : "behind"}: set it. What is written here is dated by the server's clock.`;
+  here.after(line);
+}
+
+// Times are shown as it is here.
+function localTimes() {
+  for (const time of document.querySelectorAll("time[datetime][data-local]")) {
+    const at = new Date(time.dateTime);
+    time.textContent = at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+  }
 }
 
 // The book goes on by itself while there is no connection: the next step whose gates stand. The server judges again.
@@ -129,7 +200,8 @@ function walk(held) {
   }
   let next = "";
   for (const row of rows) {
-    const is = done.has(row.dataset.step) ? "done" : needs(row).every((need) => done.has(need)) ? "open" : "shut";
+    const free = !row.dataset.shut && needs(row).every((need) => done.has(need));
+    const is = done.has(row.dataset.step) ? "done" : free ? "open" : "shut";
     row.querySelector(".tag").textContent = is;
     if (is === "open" && !next) next = row.dataset.step;
   }
@@ -224,6 +296,8 @@ async function back() {
   if (await inTurn()) location.reload();
   else await show(job);
 }
+if (here) tellClock();
+localTimes();
 if (job) {
   ready(document.getElementById("now"));
   stayAwake();

@@ -97,7 +97,8 @@ document.addEventListener("input", (event) => {
   const form = event.target.closest?.("form[data-preview]");
   if (!form) return;
   clearTimeout(waiting);
-  waiting = setTimeout(() => preview(form), 180);
+  // While lines are being laid nothing is previewed: it would be of a room that is no longer so.
+  if (!tape.laying) waiting = setTimeout(() => preview(form), 180);
 });
 function preview(form) {
   const query = new URLSearchParams(location.search);
@@ -117,6 +118,94 @@ document.addEventListener("submit", (event) => {
   htmx.process(form);
   // Not from inside its own submission, which would be ignored.
   setTimeout(() => form.requestSubmit(event.submitter ?? undefined));
+});
+
+// Lines of the tape are laid one after another, however fast they are typed: what is entered while an answer is under way
+// waits its turn, and which way its wall goes is decided when it is laid, unless the hand chose it. One that is refused
+// comes back into the line; those behind it wait until it has been put right.
+const tape = { lines: [], laying: false, status: 0, chosen: false };
+document.addEventListener("change", (event) => {
+  if (event.target.matches?.("form[data-preview] input[name=bearing]")) tape.chosen = true;
+});
+document.addEventListener("submit", (event) => {
+  typed = null;
+  const form = event.target.closest?.("form[data-preview]");
+  const line = form?.querySelector("#words");
+  if (!line || !window.htmx) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  clearTimeout(waiting);
+  wanted = 0;
+  const bearing = tape.chosen ? (new FormData(form).get("bearing") ?? "") : "";
+  const next = { action: form.getAttribute("action"), words: line.value, bearing };
+  // What comes instead of a line that was refused goes before those that waited behind it.
+  if (tape.held) tape.lines.unshift(next);
+  else tape.lines.push(next);
+  tape.held = tape.chosen = false;
+  line.value = "";
+  tell();
+  lay();
+}, true);
+
+async function lay() {
+  if (tape.laying) return;
+  tape.laying = true;
+  try {
+    while (tape.lines.length && !tape.held) {
+      const { action, words, bearing } = tape.lines[0];
+      tape.status = 0;
+      try {
+        await htmx.ajax("POST", action, { source: document.querySelector("form[data-preview]") ?? frame(), swap: "none", values: { words, ...(bearing ? { bearing } : {}) } });
+      } catch { tape.status = 0; }
+      if (tape.status >= 200 && tape.status < 400) { tape.lines.shift(); continue; }
+      // Refused, or never answered: it is not laid, and nothing behind it is.
+      tape.held = true;
+      tape.lines.shift();
+      const line = document.getElementById("words");
+      if (!line) continue;
+      if (line.value) tape.lines.unshift({ action, words: line.value, bearing: "" });
+      line.value = words;
+      line.focus();
+      line.select();
+    }
+  } finally {
+    tape.laying = false;
+    tell();
+    const line = document.getElementById("words");
+    if (line?.value && !tape.held) preview(line.form);
+  }
+}
+document.addEventListener("htmx:after:request", (event) => {
+  const ctx = event.detail.ctx;
+  if (tape.laying && ctx?.values?.words !== undefined) tape.status = ctx.response?.raw?.status ?? ctx.response?.status ?? 0;
+});
+
+// What waits to be laid stands under the line.
+function tell() {
+  const line = document.getElementById("words");
+  document.getElementById("waits")?.remove();
+  if (!line || !tape.lines.length) return;
+  const said = Object.assign(document.createElement("span"), { id: "waits", className: "muted text-label" });
+  said.setAttribute("role", "status");
+  said.textContent = `${tape.held ? "Held until that is put right" : "Waiting"}: ${tape.lines.map((l) => l.words).join(" · ")}`;
+  line.after(said);
+}
+
+// What is being typed outlives the answers to what was typed before it: from the first key until it is sent, or left.
+let typed = null;
+document.addEventListener("input", ({ target }) => {
+  if (target.id === "words") typed = { words: target.value, from: target.selectionStart, to: target.selectionEnd };
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest?.("a")) typed = null;
+});
+document.addEventListener("htmx:after:swap", () => {
+  const line = document.getElementById("words");
+  if (line && typed && !line.value) {
+    line.value = typed.words;
+    if (document.activeElement === line) line.setSelectionRange(typed.from, typed.to);
+  }
+  tell();
 });
 
 // What is sent is no longer being typed.

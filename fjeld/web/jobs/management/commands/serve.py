@@ -11,12 +11,16 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 from gunicorn.app.base import BaseApplication
 
+from fjeld.web.warm import warm
+
 #: A thread that computes lets others go on this often, s: a page that asks for news waits for no drawing.
 TURN = 0.001
 
 
-def _take_turns(worker: Any) -> None:
+def _ready(worker: Any) -> None:
+    """Before a worker's threads start: what they share is read once, by one of them."""
     sys.setswitchinterval(TURN)
+    warm()
 
 
 class _Server(BaseApplication):
@@ -31,7 +35,7 @@ class _Server(BaseApplication):
             "workers": settings.WORKERS,
             "threads": settings.THREADS,
             "loglevel": "warning",
-            "post_worker_init": _take_turns,
+            "post_worker_init": _ready,
         }.items():
             self.cfg.set(name, value)
 
