@@ -10,7 +10,9 @@ import zlib
 import pytest
 from django.core.management import CommandError, call_command
 
+from fjeld import __version__
 from fjeld.demo import job_file
+from fjeld.derive.memo import Kept
 from fjeld.formats import document
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Document, Job, Revision, forget_drawings
@@ -82,6 +84,7 @@ def test_a_page_that_breaks_takes_neither_the_list_nor_the_other_pages(as_, job,
     from fjeld.web import frame
 
     monkeypatch.setattr(frame, "_draw", lambda view: 1 / 0)
+    monkeypatch.setattr(frame, "_layers", Kept(4))
     client = as_("owner")
     response = client.get(f"/jobs/{job.pk}/layout/")
     assert response.status_code == 500
@@ -113,7 +116,7 @@ def test_a_document_of_a_newer_program_is_refused_in_words():
 def test_health_reads_and_writes(client, db, monkeypatch):
     from fjeld.web import health
 
-    assert client.get("/health").content == b"ok"
+    assert client.get("/health").content == f"ok {__version__}".encode()
     monkeypatch.setattr(health, "LEAST_ROOM", 1 << 62)
     full = client.get("/health")
     assert full.status_code == 503

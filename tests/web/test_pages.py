@@ -6,6 +6,7 @@ import re
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from fjeld import __version__
 from fjeld.demo import job_file
 from fjeld.derive.keys import BreakerOf
 from fjeld.drawing.building import Opening, Panel, Room
@@ -259,7 +260,7 @@ def test_jobs_are_found_archived_and_copied(ada, job):
 
 def test_schema_and_health(ada):
     assert ada.get("/schema/job-file.json").json()["title"] == "Fjeld job file"
-    assert ada.get("/health").content == b"ok"
+    assert ada.get("/health").content == f"ok {__version__}".encode()
 
 
 def test_a_name_from_a_stranger_is_text_not_markup(ada):

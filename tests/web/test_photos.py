@@ -3,7 +3,9 @@
 import io
 import json
 import random
+import struct
 import zipfile
+import zlib
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -13,6 +15,7 @@ from fjeld.formats import jobfile
 from fjeld.formats.picture import KEPT, LARGEST
 from fjeld.web.jobs.deletion import GONE, delete_account
 from fjeld.web.jobs.models import Job, Photo
+from tests.walker import Forms
 from tests.web.errands import tick, words
 from tests.web.test_access import ROLES
 
@@ -136,6 +139,58 @@ def test_a_photograph_is_struck_out_but_kept(started):
     assert Photo.objects.get().struck
     assert "struck out" in client.get(f"/jobs/{job.pk}/errand/steps?step=photo").content.decode()
     assert client.post(f"/jobs/{job.pk}/errand/photo/{pk + 9}/strike").status_code == 404
+
+
+def press(client, job, action, named):
+    """Presses a button that the step's page offers, and no other."""
+    page = client.get(f"/jobs/{job.pk}/errand/steps?step=photo").content.decode()
+    form = next(f for f in Forms(page).found if f["action"].endswith(action))
+    sent = {f["name"]: f["value"] for f in form["fields"] if f["name"] and f["name"] in named}
+    return client.post(form["action"], sent)
+
+
+def test_the_wrong_photograph_is_counted_again_or_deleted_for_good(started):
+    job, client = started()
+    send(client, job, photograph())
+    pk = Photo.objects.get().pk
+    assert client.post(f"/jobs/{job.pk}/errand/photo/{pk}/delete").status_code == 422, "it is not struck out"
+    press(client, job, "/strike", ("struck",))
+    press(client, job, "/strike", ("struck",))
+    assert not Photo.objects.get().struck, "the same button gives it back"
+    press(client, job, "/strike", ("struck",))
+    assert press(client, job, "/delete", ()).status_code == 302
+    assert not Photo.objects.exists()
+    assert client.get(f"/jobs/{job.pk}/errand/photo/{pk}").status_code == 404
+
+
+@pytest.mark.parametrize("role", ROLES)
+def test_who_may_strike_and_delete_a_photograph(started, as_, role):
+    job, client = started()
+    send(client, job, photograph())
+    pk = Photo.objects.get().pk
+    other = as_(role)
+    other.post(f"/jobs/{job.pk}/errand/photo/{pk}/strike", {"struck": "yes"})
+    assert Photo.objects.get().struck == (role in ("owner", "editor", "site"))
+    Photo.objects.update(struck=True)
+    other.post(f"/jobs/{job.pk}/errand/photo/{pk}/delete")
+    assert Photo.objects.exists() == (role not in ("owner", "editor")), "a site hand strikes out and no more"
+
+
+@pytest.mark.parametrize("kind", ["PNG", "BMP", "GIF", "TIFF"])
+def test_a_picture_of_few_bytes_and_very_many_dots_is_refused_before_it_is_read(started, kind):
+    """A screen of one colour packs to almost nothing: what it would unpack to is what is bounded."""
+    job, client = started()
+    header = photograph(64, 64, kind=kind)
+    if kind == "PNG":
+        # The size stands at a fixed place of its first chunk, whose checksum is made to agree.
+        chunk = b"IHDR" + struct.pack(">II", 60_000, 60_000) + header[24:29]
+        header = header[:12] + chunk + struct.pack(">I", zlib.crc32(chunk)) + header[33:]
+    response = client.post(
+        f"/jobs/{job.pk}/errand/photo",
+        {"key": "step:photo", "photo": SimpleUploadedFile("x", header, f"image/{kind.lower()}")},
+    )
+    assert response.status_code == 422
+    assert not Photo.objects.exists()
 
 
 @pytest.mark.parametrize("role", ROLES)

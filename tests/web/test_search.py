@@ -76,7 +76,7 @@ def test_what_is_still_looked_for_is_said_and_shown_when_found(as_, job, slow):
 
 
 def test_a_search_is_stopped_and_begun_anew(as_, job, slow):
-    client = as_("reader")
+    client = as_("editor")
     runs_page(client, job)
     slow.begun.wait(2)
     assert client.post(f"/jobs/{job.pk}/searches/stop", HTTP_HX_REQUEST="true").status_code == 204

@@ -45,6 +45,7 @@ def ready(hand, kind):
     if kind == "heavy":
         hand.use("box", "/meant", weighs="9")
     if kind == "larger box":
+        hand.box(*(("depth", "25") if hand.metric else ("volume", "12.5")))
         hand.use("box", "/meant", field="devices", value="1")
     if kind == "move":
         hand.use("box", "/meant", field="farther", value="0")

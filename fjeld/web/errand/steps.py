@@ -96,6 +96,7 @@ class Steps(Shown, frozen=True):
     carried: Sequence[Carried]
     token: str
     may_record: bool
+    may_edit: bool
     refused: str
 
 
@@ -124,7 +125,7 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     shown = Steps(
         member.job, kind, stones(kind.name, "record") if kind else [], next((c for c in cards if c.here), None), cards, stops, sum(not b.known for b, _, _ in stops), taken, _clock(taken.labour.total),
         f"{_clock(taken.least)} to {_clock(taken.most)}", times, EXPERIENCE, _harder(access, known.facts.practice) if known else [], factors, kit(known) if known else (), _token(),
-        not member.job.archived and member.role != Member.Role.READER, refused,
+        not member.job.archived and member.role != Member.Role.READER, member.may_edit, refused,
     )  # fmt: skip
     return render(request, "errand/steps.html", context(shown), status=422 if refused else 200)
 
