@@ -8,7 +8,7 @@ from typing import Any
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.facts.lamps import blades
-from fjeld.derive.places import Placed, carries
+from fjeld.derive.places import Placed, carries, outdoors
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
@@ -226,7 +226,7 @@ def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
         words = f"The weight of {handle} is not known"
         yield unknown(plan, rules.SHEET_BLANK, "layout", (handle,), words, "the weight on its sheet", "weight")
         return
-    if point.kind == "fan":
+    if point.kind == "fan" and rules.FAN_BOX in plan.practice:
         return
     limit = plan.practice[rules.FIXTURE_WEIGHT]
     weight = Working("Weight", "kg", (Line(1.0, sheet.weight, "fitting", (handle,)),))
@@ -261,12 +261,12 @@ def _rating(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
                     place,
                     asked,
                 )
-                break
-    if rules.WET_RATING in plan.practice and (room.use == "outdoors" or point.mount == "outdoor"):
+                return
+    outside = outdoors(point, room)
+    if rules.WET_RATING in plan.practice and (outside or point.exposure):
         asked = "" if point.exposure else "whether a roof keeps the rain off"
-        yield from _sealed(
-            plan, placed.handle, point, rules.WET_RATING, "outdoors", point.exposure or "wet", asked
-        )
+        where = "outdoors" if outside else f"where it is {point.exposure}"
+        yield from _sealed(plan, placed.handle, point, rules.WET_RATING, where, point.exposure or "wet", asked)
 
 
 def _sealed(

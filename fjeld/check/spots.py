@@ -213,7 +213,7 @@ def _panels(plan: Plan) -> Iterator[Finding]:
             yield failed(
                 plan, rules.PANEL_PLACE, "layout", (handle,), f"The panel is in {room.name}, a {room.use}"
             )
-        if placed is None:
+        if placed is None or rules.PANEL_CLEAR not in plan.practice:
             continue
         wide, deep = plan.practice[rules.PANEL_CLEAR]
         wall = plan.rooms[panel.room].walls[placed.wall - 1]

@@ -26,12 +26,28 @@ def check(plan: Plan) -> Iterator[Finding]:
         yield from _framing(plan, handle, room)
         yield from _diagonals(plan, handle, room)
         yield from _used(plan, handle, room)
+        yield from _bathed(plan, handle, room)
     yield from _openings(plan)
     yield from _joined(plan)
     yield from _overlap(plan)
     yield from _bodies(plan)
     yield from _unmeasured(plan)
     yield from _panel(plan)
+
+
+@looks_at(rules.BATH_DRAWN)
+def _bathed(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    """A bath room in which nobody has drawn a bath or a shower: what is measured from it was not looked at."""
+    boxed = any(p.room == handle for p in plan.placed.values())
+    if room.use != "bath" or not plan.rooms[handle].closed or not boxed or room.work != "new":
+        return
+    if not any(block.kind in ("bath", "shower") for block in plan.blocks_in(handle)):
+        words = (
+            f"No bath and no shower is drawn in {room.name}: how near a box may come to it was not looked at"
+        )
+        yield unknown(
+            plan, rules.BATH_DRAWN, "survey", (handle,), words, "where it stands, or that there is none"
+        )
 
 
 @looks_at(rules.ROOM_USED)

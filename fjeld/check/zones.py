@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from typing import Any
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.bodies import Block
 from fjeld.derive.house import Wall
-from fjeld.derive.places import Placed
+from fjeld.derive.places import Placed, outdoors
 from fjeld.derive.plan import Plan
 from fjeld.derive.routes import Leg
+from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
 from fjeld.geometry import distance, to_segment
-from fjeld.practice import Practice, rules
+from fjeld.practice import Practice, RuleKey, rules
 from fjeld.quantities import Fails, Line, Working, at_least, format_length
 
 
@@ -23,6 +25,7 @@ def check(plan: Plan) -> Iterator[Finding]:
     yield from _hidden(plan)
     for placed in plan.placed.values():
         yield from _bath(plan, placed)
+        yield from _outdoors(plan, placed)
 
 
 @looks_at(rules.CABLE_ZONES)
@@ -137,16 +140,40 @@ def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
             )
 
 
+@looks_at(rules.OUTDOOR_SEALED)
+def _outdoors(plan: Plan, placed: Placed) -> Iterator[Finding]:
+    """What hangs outdoors, or where it is damp or wet, is sealed against water; without a roof over it, as in the wet."""
+    point = plan.drawing.items.get(placed.handle)
+    if not isinstance(point, Point) or point.kind not in ("light", "fan"):
+        return
+    outside = outdoors(point, plan.drawing.get(point.room, Room))
+    if outside or point.exposure:
+        damp, wet = plan.practice[rules.OUTDOOR_SEALED]
+        words = f"{placed.handle} is {'outdoors' if outside else f'where it is {point.exposure}'}"
+        yield from _seal(
+            plan,
+            point,
+            (placed.handle,),
+            words,
+            damp if point.exposure == "damp" else wet,
+            rules.OUTDOOR_SEALED,
+        )
+
+
 def _sealed(plan: Plan, point: Point, pair: tuple[Handle, Handle], words: str, zone: int) -> Iterator[Finding]:
-    """A fitting's IP code against its zone: the second figure is for water."""
-    wanted = plan.practice[rules.BATH_SEALED][zone]
+    """A fitting's IP code against its zone."""
+    yield from _seal(plan, point, pair, words, plan.practice[rules.BATH_SEALED][zone], rules.ZONE_RATING)
+
+
+def _seal(
+    plan: Plan, point: Point, of: tuple[Handle, ...], words: str, wanted: int, rule: RuleKey[Any]
+) -> Iterator[Finding]:
+    """A fitting's IP code against what is wanted of it: its second figure is for water."""
     code = (
         re.fullmatch(r"IP[0-9X]([0-9X])[A-Z]{0,2}", point.fitting.ip.strip().upper()) if point.fitting else None
     )
     if code is None or code[1] == "X":
         said = f"{words}, where IPX{wanted} is wanted; its code is not known"
-        yield unknown(plan, rules.ZONE_RATING, "layout", pair, said, "the IP code on its sheet")
+        yield unknown(plan, rule, "layout", of, said, "the IP code on its sheet")
     elif int(code[1]) < wanted:
-        yield failed(
-            plan, rules.ZONE_RATING, "layout", pair, f"{words}, where IPX{wanted} is wanted; it is {code[0]}"
-        )
+        yield failed(plan, rule, "layout", of, f"{words}, where IPX{wanted} is wanted; it is {code[0]}")

@@ -108,6 +108,7 @@ BOX_RESERVE = rule("box-reserve", COUNT)
 BREAKER_FEEDS = rule("breaker-feeds", each(AMPS))
 DIMMER_LOADS = rule("dimmer-loads", NAMES)
 ROOM_USED = rule("room-used")
+BATH_DRAWN = rule("bath-drawn")
 OUTDOOR_BOX = rule("outdoor-box", NAMES)
 ALARM_FAMILIES = rule("alarm-families")
 BREAKER_GAUGE = rule("breaker-gauge", each(AMPS))
@@ -201,6 +202,7 @@ VOLT_DROP_OTHER = rule("volt-drop-other", PERCENT)
 WALLS_FACE = rule("walls-face")
 WET_RATING = rule("wet-rating")
 ZONE_RATING = rule("zone-rating")
+OUTDOOR_SEALED = rule("outdoor-sealed", several(DIGIT, DIGIT))
 
 # --- gone by ---
 

@@ -13,10 +13,12 @@ from tests.browser.test_errand import PHONE, begin
 
 @pytest.fixture
 def book(signed):
-    """An errand's book, its first step ticked with connection."""
+    """An errand's book, all told that shuts a step, its first step ticked with connection."""
     page = signed
     page.set_viewport_size(PHONE)
     errand = begun(page, "replace", "outlet", "One cable on the outlet")
+    sent(page, f"{errand}/do/look", box="E1", field="condition", value="sound")
+    sent(page, f"{errand}/meant", becomes="same")
     sent(page, f"{errand}/step", event="done", step="look", token="the-first-step")
     page.goto(f"{errand}/steps")
     return page
@@ -47,7 +49,7 @@ def walk(page):
     expect(page.locator("#now").get_by_role("heading", name="Open the source")).to_be_visible()
     page.get_by_label("To be remembered").fill("two blacks on one screw")
     done(page, "Open the source")
-    done(page, "Change what is to be changed")
+    done(page, "Join 1.G with")
 
 
 def test_from_the_second_step_on_without_connection_nothing_is_lost_or_doubled(book, listened):
@@ -55,14 +57,14 @@ def test_from_the_second_step_on_without_connection_nothing_is_lost_or_doubled(b
     page.context.set_offline(True)
     walk(page)
     expect(page.get_by_role("status")).to_contain_text("4 kept on this phone")
-    expect(page.locator("#now").get_by_role("heading", name="Fold the wires in")).to_be_visible()
+    expect(page.locator("#now")).to_contain_text("Step 6 of")
     rows = page.locator("[data-book] li")
     expect(rows.filter(has_text="Open the source").locator(".tag")).to_have_text("done")
     page.context.set_offline(False)
     expect(page.get_by_role("status")).to_be_hidden(timeout=20_000)
-    expect(page.locator("#now").get_by_role("heading", name="Fold the wires in")).to_be_visible()
+    expect(page.locator("#now")).to_contain_text("Step 6 of")
     kept = records(page)
-    assert [r["of"] for r in kept] == ["step:look", "step:breaker", "step:dead", "step:open", "step:change"]
+    assert [r["of"] for r in kept] == ["step:look", "step:breaker", "step:dead", "step:open", "step:change 1"]
     assert kept[3]["what"]["note"] == "two blacks on one screw"
     assert kept[2]["what"]["at_time"] < kept[3]["what"]["at_time"], "each says when it was written"
     page.reload()
@@ -89,40 +91,82 @@ def test_an_answer_that_is_lost_on_the_way_back_doubles_nothing(book):
     assert len(records(page)) == 2
 
 
-def test_what_the_server_refuses_later_is_said_and_can_be_let_go(book):
-    page = book
-    with page.expect_navigation():
-        done(page, "Find the breaker")
-    page.context.set_offline(True)
+def another(page):
+    """Another page of the same person, elsewhere."""
+    return page.context.browser.new_context(
+        base_url=page.url.split("/jobs")[0], storage_state=page.context.storage_state()
+    )
+
+
+def read_dead(page):
     page.get_by_label("the tester was proven on live before").check()
     read_pairs(page)
     page.get_by_label("and proven on live again after").check()
     done(page, "At the source: prove")
+
+
+def connected(page):
+    page.context.set_offline(False)
+    page.evaluate("dispatchEvent(new Event('online'))")
+
+
+def test_what_the_server_refuses_later_is_said_holds_no_other_and_can_be_let_go(book):
+    page = book
+    with page.expect_navigation():
+        done(page, "Find the breaker")
+    page.context.set_offline(True)
+    read_dead(page)
+    page.get_by_label("To be remembered").fill("two blacks on one screw")
+    done(page, "Open the source")
+    page.get_by_label("To be remembered").fill("")
+    expect(page.get_by_role("status")).to_contain_text("2 kept on this phone")
+    # Meanwhile another hand finds what shuts the box, and nothing of what was done before it.
+    other = another(page)
+    sent(
+        other.new_page(), f"/jobs/{job_of(page)}/errand/do/look", box="E1", field="condition", value="aluminium"
+    )
+    other.close()
+    connected(page)
+    status = page.get_by_role("status")
+    expect(status).to_contain_text("Not taken: Open the source", timeout=20_000)
+    expect(status).to_contain_text("luminium")
+    status.get_by_text("What was written").click()
+    expect(status).to_contain_text("two blacks on one screw")
+    assert [r["of"] for r in records(page)] == ["step:look", "step:breaker", "step:dead"], "the other was taken"
+    page.reload()
+    expect(status).to_contain_text("Not taken: Open the source")
+    status.get_by_role("button", name="Let it go").click()
+    expect(status).to_be_hidden()
+    assert len(records(page)) == 3
+
+
+def test_what_was_done_before_another_took_its_ground_away_is_kept_and_no_longer_holds(book):
+    page = book
+    with page.expect_navigation():
+        done(page, "Find the breaker")
+    page.context.set_offline(True)
+    read_dead(page)
     expect(page.get_by_role("status")).to_contain_text("1 kept on this phone")
-    # Meanwhile another hand takes a step back that this one stood on.
-    base, state = page.url.split("/jobs")[0], page.context.storage_state()
-    other = page.context.browser.new_context(base_url=base, storage_state=state)
+    other = another(page)
     their = other.new_page()
     their.goto(f"/jobs/{job_of(page)}/errand/steps?step=breaker")
     with their.expect_navigation():
         their.get_by_role("button", name="Take it back").click()
     other.close()
-    page.context.set_offline(False)
-    page.evaluate("dispatchEvent(new Event('online'))")
-    status = page.get_by_role("status")
-    expect(status).to_contain_text("Not taken: At the source", timeout=20_000)
-    expect(status).to_contain_text("first: Find the breaker")
-    page.reload()
-    expect(status).to_contain_text("Not taken: At the source")
-    status.get_by_role("button", name="Let it go").click()
-    expect(status).to_be_hidden()
-    assert [r["what"]["event"] for r in records(page)] == ["done", "done", "undone"]
+    connected(page)
+    expect(page.get_by_role("status")).to_be_hidden(timeout=20_000)
+    expect(page.locator("#now").get_by_role("heading", name="Find the breaker")).to_be_visible()
+    assert len(records(page)) == 4, "what was read was read"
+    rows = page.locator("[data-book] li")
+    expect(rows.filter(has_text="Open the source").locator(".tag")).to_have_text("shut")
 
 
 def test_what_is_refused_at_once_leaves_what_was_typed(book):
     page = book
     done(page, "Find the breaker")
     expect(page.locator("#now").get_by_role("heading", name="At the source: prove")).to_be_visible()
+    page.get_by_label("the tester was proven on live before").check()
+    page.get_by_label("and proven on live again after").check()
     field = page.get_by_label("V at worst").first
     field.fill("12O V")
     page.get_by_role("button", name="Done", exact=True).click()

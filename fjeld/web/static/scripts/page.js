@@ -194,7 +194,10 @@ function tell() {
 // What is being typed outlives the answers to what was typed before it: from the first key until it is sent, or left.
 let typed = null;
 document.addEventListener("input", ({ target }) => {
-  if (target.id === "words") typed = { words: target.value, from: target.selectionStart, to: target.selectionEnd };
+  if (target.id !== "words") return;
+  // The first key that falls into a line which has just replaced the one it was meant for.
+  if (typed && typed.line !== target) target.value = typed.words + target.value;
+  typed = { line: target, words: target.value, from: target.selectionStart, to: target.selectionEnd };
 });
 document.addEventListener("click", (event) => {
   if (event.target.closest?.("a")) typed = null;
@@ -203,6 +206,7 @@ document.addEventListener("htmx:after:swap", () => {
   const line = document.getElementById("words");
   if (line && typed && !line.value) {
     line.value = typed.words;
+    typed.line = line;
     if (document.activeElement === line) line.setSelectionRange(typed.from, typed.to);
   }
   tell();
