@@ -15,6 +15,7 @@ from fjeld.drawing.errand import CHANGED, NEW, length_of
 from fjeld.finished.book import Task
 from fjeld.finished.box.facts import Gate
 from fjeld.finished.box.filled import Filled, asked_for, in_its_place, is_larger, larger
+from fjeld.finished.box.gates import stops
 from fjeld.finished.changes import Change
 from fjeld.finished.standing import Block
 from fjeld.finished.wires import ReachAsked, reach
@@ -89,7 +90,9 @@ def _source(facts: Facts) -> tuple[Block, ...]:
 def _wires(facts: Facts) -> tuple[Block, ...]:
     """What refuses the wires themselves, so that nothing in the box is touched."""
     if facts.judged is None:
-        return ()
+        # What cannot be reckoned is not open: not by what was looked at, nor while its readings are of other wires.
+        seen = stops(facts.old.condition)
+        return (*([Block(seen, "G1")] if seen else []), *([Block(facts.trouble)] if facts.trouble else []))
     return tuple(_no(g) for g in facts.judged.refused if g.id in OF_THE_WIRES)
 
 

@@ -43,6 +43,11 @@ _STOP = {
 }  # fmt: skip
 
 
+def stops(condition: str) -> str:
+    """Why nothing in a box in such a condition is touched; empty where it is not so."""
+    return _STOP.get(condition, "")
+
+
 def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
     asks = "Copper, with a ground, sound?"
     known = sources().local(practice.metric).sheaths
