@@ -5,7 +5,7 @@ BIN := .venv/bin
 CORE := fjeld/quantities.py fjeld/geometry.py fjeld/practice fjeld/drawing fjeld/derive fjeld/check fjeld/finished \
 	fjeld/prove fjeld/propose fjeld/formats fjeld/demo fjeld/cli.py
 
-.PHONY: demo test speed people lint types imports assets assets-check schema clean
+.PHONY: demo test long speed people lint types imports assets assets-check schema clean
 
 .venv/ready: requirements.txt pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -25,6 +25,14 @@ test: export PYTHONDONTWRITEBYTECODE =
 test: .venv/ready-dev
 	sh tests/tools.sh
 	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
+
+# Ten times as often each property, a thousand drawings, long walks: hours. LONG=1 a tenth of it, by the day's seed.
+LONG ?= 10
+long: export PYTHONDONTWRITEBYTECODE =
+long: .venv/ready-dev
+	sh tests/tools.sh
+	FJELD_OFTEN=$(LONG) FJELD_WORLDS=$$(( $(LONG) * 200 )) FJELD_TRUE_HOUSES=$$(( $(LONG) * 16 )) FJELD_ERRANDS=both \
+		$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder -q --durations=10 | tee var/long.txt
 
 speed: .venv/ready-dev
 	sh tests/tools.sh

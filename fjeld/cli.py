@@ -14,6 +14,7 @@ from typing import Any
 
 import msgspec
 
+from fjeld import __version__
 from fjeld import practice as practices
 from fjeld.check import open_findings
 from fjeld.derive.boxes import Joint
@@ -293,6 +294,7 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="fjeld", description="Plan, check and prove the wiring of a house from its job file."
     )
+    parser.add_argument("--version", action="version", version=f"fjeld {__version__}")
     commands = parser.add_subparsers(dest="command", required=True)
 
     def command(

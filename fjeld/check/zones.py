@@ -16,7 +16,8 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
 from fjeld.geometry import distance, to_segment
-from fjeld.practice import Practice, RuleKey, rules
+from fjeld.practice import Practice, rules
+from fjeld.practice.rules import RuleKey
 from fjeld.quantities import Fails, Line, Working, at_least, format_length
 
 

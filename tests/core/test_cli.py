@@ -8,6 +8,7 @@ import sys
 
 import pytest
 
+from fjeld import __version__
 from fjeld.cli import main
 from fjeld.demo import job_file
 from fjeld.drawing.changes import apply
@@ -204,3 +205,10 @@ def test_a_missing_file_is_one_line(capsys):
 def test_no_finding_claims_more_than_was_checked():
     for rule in load("na").rules.values():
         assert "compliant" not in rule.title.lower()
+
+
+def test_the_version_is_told(capsys):
+    with pytest.raises(SystemExit) as ended:
+        main(["--version"])
+    assert ended.value.code == 0
+    assert capsys.readouterr().out.strip() == f"fjeld {__version__}"

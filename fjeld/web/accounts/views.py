@@ -16,6 +16,7 @@ from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
+from fjeld import __version__
 from fjeld.web.accounts.models import Attempt, bare_name
 from fjeld.web.jobs import deletion
 from fjeld.web.jobs.models import Job, Member
@@ -46,6 +47,7 @@ class Account(Shown, frozen=True):
 
     form: PasswordChangeForm | None
     alone: list[Job]
+    version: str
 
 
 class SignIn(LoginView):
@@ -115,7 +117,7 @@ def account(request: HttpRequest) -> HttpResponse:
     if form is not None and "old_password" in form.errors:
         Attempt.note("old-password", guesses)
     status = 422 if form is not None and form.errors else 200
-    return render(request, "accounts/account.html", context(Account(form, alone)), status=status)
+    return render(request, "accounts/account.html", context(Account(form, alone, __version__)), status=status)
 
 
 @require_POST
