@@ -6,6 +6,7 @@ from django.core.management import call_command
 from django.urls import get_resolver
 
 from fjeld.drawing.edits.common import Revise
+from fjeld.web.errand.planned import stands_of
 from fjeld.web.jobs.models import Document, Job, Revision
 
 ROLES = (None, "stranger", "reader", "site", "editor", "owner")
@@ -326,6 +327,13 @@ def test_the_demo_is_loaded_once(db):
     count = Job.objects.count()
     call_command("load_demo")
     assert Job.objects.count() == count > 0
+
+
+def test_the_demo_has_one_errand_that_is_finished_and_holds(db):
+    call_command("load_demo")
+    job = Job.objects.get(name__startswith="Galley")
+    left = [s.task.id for s in stands_of(job, job.head.document.drawing) if not s.done]
+    assert left == []
 
 
 def test_the_policy_is_strict(as_, job):
