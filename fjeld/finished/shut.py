@@ -110,7 +110,9 @@ def _tie(facts: Facts) -> tuple[Block, ...]:
     blocks = []
     into = facts.into
     if into is None:
-        blocks.append(Block("no line and neutral of one circuit can be in this box", "G2"))
+        # Where readings go against each other that is why, and it is said once.
+        why = facts.found.contradiction or "no line and neutral of one circuit can be in this box"
+        blocks.append(Block(why, "G2"))
     elif into.verdict == "fails":
         blocks.append(
             Block(next((c.why for c in into.cases if c.why), "it works in no case that is left"), "G2", "proof")
