@@ -189,7 +189,7 @@ def test_the_book_is_walked_by_thumb_and_its_gate_opens_on_a_whole_dead_test(sig
     page.set_viewport_size(PHONE)
     begin(page, "replace", "An outlet", "One cable on the outlet")
     page.get_by_role("link", name="Record", exact=True).click()
-    expect(page.get_by_role("region", name="The step in hand")).to_contain_text("Look at both sides")
+    expect(page.get_by_role("region", name="The step in hand")).to_contain_text("Look at the box, its plate")
     assert page.get_by_role("button", name="Done").bounding_box()["y"] < PHONE["height"]
     for _ in ("look", "breaker"):
         with page.expect_navigation():
