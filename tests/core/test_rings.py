@@ -1,5 +1,8 @@
 """Ring finals: both ends in one breaker, spurs of one outlet, volts that go the shorter way round."""
 
+import random
+from itertools import combinations, permutations
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -201,3 +204,31 @@ def test_a_ring_in_a_room_that_is_not_closed_has_no_length_and_no_drop():
     assert all(cable.route is None for cable in plan.cables.values())
     assert plan.circuits["Q1"].figures.drop.total == 0
     assert of_rule(plan, "reachable")
+
+
+def scattered(die, count):
+    """Boxes at random on a floor, and what each way between two of them costs."""
+    root, *boxes = [Handle("P1"), *(Handle(f"O{n}") for n in range(1, count + 1))]
+    at = {h: (die.random() * 9000, die.random() * 6000) for h in (root, *boxes)}
+    cost = {(a, b): abs(at[a][0] - at[b][0]) + abs(at[a][1] - at[b][1]) + 400 for a in at for b in at if a != b}
+    return root, boxes, cost
+
+
+@pytest.mark.parametrize("seed", range(24))
+def test_a_tour_of_few_boxes_is_the_shortest_of_all_orders(seed):
+    root, boxes, cost = scattered(random.Random(seed), 1 + seed % 7)
+    shortest = min(rings.length(root, way, cost) for way in permutations(boxes))
+    found = rings.tour(root, boxes, cost)
+    assert sorted(found) == sorted(boxes)
+    assert rings.length(root, found, cost) == pytest.approx(shortest)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_tour_of_many_boxes_passes_each_once_and_no_turn_of_a_stretch_shortens_it(seed):
+    root, boxes, cost = scattered(random.Random(seed), rings.EXACT + 1 + 3 * seed)
+    found = rings.tour(root, boxes, cost)
+    assert sorted(found) == sorted(boxes)
+    length = rings.length(root, found, cost)
+    for a, b in combinations(range(len(found) + 1), 2):
+        turned = (*found[:a], *reversed(found[a:b]), *found[b:])
+        assert rings.length(root, turned, cost) >= length - 1e-6
