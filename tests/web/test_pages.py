@@ -6,7 +6,7 @@ import re
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from fjeld import __version__
+from fjeld import __version__, cli
 from fjeld.demo import job_file
 from fjeld.derive.keys import BreakerOf
 from fjeld.drawing.building import Opening, Panel, Room
@@ -645,3 +645,18 @@ def test_a_cable_is_led_through_another_circuits_box(ada, job, boot_plan):
     do(ada, job, "runs", "ends", handle=leaf.cable, a=leaf.up, b=switch)
     for waypoint in ("runs", "boxes", "proof", "site", "record"):
         assert ada.get(f"/jobs/{job.pk}/{waypoint}/").status_code == 200
+
+
+@pytest.mark.parametrize("name", ["boot-room", "chandlers-loft"])
+def test_the_netlist_of_the_page_is_the_netlist_of_the_command(ada, people, name, tmp_path, capsys):
+    job = create(name, jobfile.decode(job_file(name)), people["owner"])
+    page = ada.get(f"/jobs/{job.pk}/export/network.cir").content.decode()
+    kept = tmp_path / "job.json"
+    kept.write_bytes(ada.get(f"/jobs/{job.pk}/export/job.json").content)
+    assert cli.main(["export", str(kept), "--to", "spice"]) == 0
+    command = capsys.readouterr().out
+
+    def told(text):
+        return [line for line in text.splitlines() if line and not line.startswith("*")]
+
+    assert told(page) == told(command)
