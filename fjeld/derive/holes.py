@@ -13,6 +13,9 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.geometry import Point3
 from fjeld.practice import Practice, rules
 
+#: Members of a wall, as crossings name them: a cable goes on in the wall on both sides of one.
+OF_WALLS = ("stud", "bearing stud", "plate")
+
 
 class Hole(msgspec.Struct, frozen=True):
     """One hole: where, through what, for which cables; ``size`` and member ``depth`` in mm, steel ``plates``; ``stopped`` against fire."""
@@ -45,8 +48,8 @@ def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole,
         met = first[key]
         if (met.depth, size) not in plates:
             plates[met.depth, size] = plates_needed(met.depth, size, limit)
-        # Where zones hold, a wall's stud asks no steel: depth, a zone or protection does, and zones are looked at.
-        spared = in_zones and met.member in ("stud", "bearing stud")
+        # Where zones hold, a wall's wood asks no steel: depth, a zone or protection does, and zones are looked at.
+        spared = in_zones and met.member in OF_WALLS
         steel = 0 if spared else plates[met.depth, size]
         stopped = met.member == "plate" and rules.FIRE_STOP in practice
         found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, steel, stopped))

@@ -284,8 +284,11 @@ def _masonry(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     """The ring of holes for the box in hand, and what the leaf bears."""
     box, mine = hand_box(ground.errand.spot, ground.mine), ground.mine
     leaf = length_of(ground.errand.way.leaf)
+    wide, high = (Length(v) for v in box.cut)
     asked = ways.MasonryAsked(
-        Length(box.cut[0]), Length(box.cut[1]), Length(box.depth), Length(mine.ring_bit), leaf=None if leaf is None else Length(leaf), chase="vertical" if ground.metric else "",
+        Length(box.depth), Length(mine.ring_bit),
+        wide=None if box.round else wide, high=None if box.round else high, round=wide if box.round else None,
+        leaf=None if leaf is None else Length(leaf), chase="vertical" if ground.metric else "",
     )  # fmt: skip
     answer = ways.masonry(asked, mine, unit)
     if not ground.metric:

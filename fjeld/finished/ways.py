@@ -153,14 +153,17 @@ def wood(asked: WoodAsked, habits: Habits, unit: Unit) -> Answer:
 
 
 class MasonryAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A box in masonry: the opening, the bit, how far apart holes are, how deep the box, and the leaf that is chased."""
+    """A box in masonry: its opening, ``wide`` and ``high`` or ``round``, the bit, how far apart holes are, how deep the box;
+    the leaf, and the ``cavity`` behind it, or that it is chased into the leaf and goes no farther."""
 
-    wide: Length
-    high: Length
     depth: Length
     bit: Length
+    wide: Length | None = None
+    high: Length | None = None
+    round: Length | None = None
     pitch: Length | None = None
     leaf: Length | None = None
+    cavity: Length | None = None
     chase: Literal["", "vertical", "horizontal"] = ""
 
 
@@ -169,25 +172,60 @@ RING_PITCH = 1.5
 
 
 def masonry(asked: MasonryAsked, habits: Habits, unit: Unit) -> Answer:
-    """A ring of holes around the opening, and how deep a leaf may be chased: a third upright, a sixth level."""
+    """A ring of holes around the opening; how deep a leaf may be chased: a third upright, a sixth level; or what is behind it."""
     pitch = asked.pitch.mm if asked.pitch else RING_PITCH * asked.bit.mm
     if pitch <= 0:
         raise NotAsked("holes stand some way apart")
-    around = 2 * (asked.wide.mm + asked.high.mm)
     figures = [
-        Figure("holes", float(math.ceil(around / pitch - 1e-9)), "count"),
-        Figure("drill", asked.depth.mm + INCH / 4),
+        Figure("holes", float(math.ceil(_around(asked) / pitch - 1e-9)), "count"),
+        Figure("drill", _drilled(asked)),
     ]
     said = []
     if pitch > RING_PITCH * asked.bit.mm + 0.05:
         said.append(Said("fails", "The holes stand too far apart for the core to break out"))
     if asked.leaf is not None:
-        limit = asked.leaf.mm / (6 if asked.chase == "horizontal" else 3)
-        figures.append(Figure("chase at most", limit))
-        fits = at_most(asked.depth.mm, limit, 0.05)
-        words = f"{format_length(asked.depth.mm, unit)} deep of {format_length(limit, unit)}"
-        said.append(Said("passes" if fits else "fails", words))
+        if asked.chase:
+            limit = asked.leaf.mm / (6 if asked.chase == "horizontal" else 3)
+            figures.append(Figure("chase at most", limit))
+            fits = at_most(asked.depth.mm, limit, 0.05)
+            words = f"{format_length(asked.depth.mm, unit)} deep of {format_length(limit, unit)}"
+            said.append(Said("passes" if fits else "fails", words))
+        else:
+            said.append(_behind(asked, asked.leaf.mm, unit))
     return Answer(tuple(figures), tuple(said))
+
+
+def _around(asked: MasonryAsked) -> float:
+    """The way round the opening, mm: its four sides, or its circle."""
+    if asked.round is not None and asked.wide is None and asked.high is None:
+        return math.pi * asked.round.mm
+    if asked.round is not None or asked.wide is None or asked.high is None:
+        raise NotAsked("say how wide and how high the opening is, or across what it is round")
+    return 2 * (asked.wide.mm + asked.high.mm)
+
+
+def _drilled(asked: MasonryAsked) -> float:
+    """How deep each hole is, mm: a little beyond the box, or to the void where the box reaches into it."""
+    beyond = asked.depth.mm + INCH / 4
+    through = asked.leaf is not None and not asked.chase and asked.cavity is not None and asked.cavity.mm > 0
+    return min(beyond, asked.leaf.mm) if through and asked.leaf is not None else beyond
+
+
+def _behind(asked: MasonryAsked, leaf: float, unit: Unit) -> Said:
+    """Whether a box that is not chased has its depth: within the leaf, or in the void behind it."""
+    over = asked.depth.mm - leaf
+    if over < -0.05:
+        return Said("passes", f"It ends within the leaf, {format_length(-over, unit)} before its back")
+    if asked.cavity is None:
+        return Said("ask", "It comes through the leaf: how deep is the void behind it?")
+    if at_most(asked.depth.mm, leaf + asked.cavity.mm, 0.05):
+        return Said(
+            "passes",
+            f"It reaches {format_length(max(over, 0.0), unit)} into the void behind the leaf: sealed, and nothing bridges it",
+        )
+    return Said(
+        "fails", f"{format_length(over - asked.cavity.mm, unit)} deeper than the leaf and the void behind it"
+    )
 
 
 class SoundingAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

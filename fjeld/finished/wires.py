@@ -16,13 +16,14 @@ NO_CONNECTOR, LEVER_ONLY = 1.5 * INCH, 3 * INCH
 class ShortAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A cable's end in a box: free wire beyond its sheath, sheath inside, slack to be pulled in, wire past the face.
 
-    ``cables`` of two conductors and a ground are on the device, all of them short: for the joints that tails make.
+    ``opening`` is the box's, where it is least across: a large one asks no wire past the face. ``cables`` of two conductors and a ground are on the device, all of them short: for the joints that tails make.
     """
 
     free: Length
     sheath: Length | None = None
     slack: Length | None = None
     past: Length | None = None
+    opening: Length | None = None
     cables: int = 0
 
 
@@ -35,23 +36,26 @@ def short(asked: ShortAsked, habits: Habits, unit: Unit) -> Answer:
         Line(1.0, max(sheath - habits.sheath_inside, 0.0), "sheath stripped back"),
     )  # fmt: skip
     after = Working("Free after stripping", "mm", lines)
-    past = None if asked.past is None else asked.past.mm + slack
-    reaches = past is None or at_least(past, habits.past_face, 0.05)
-    figures: tuple[Figure, ...] = (Figure("free", after.total), Figure("wanted", habits.free))
     if not 0 <= asked.cables <= 8:
         raise NotAsked("one box's device has one to eight cables on it")
-    if at_least(asked.free.mm, habits.free, 0.05) and reaches:
-        said = Said("passes", "Long enough as it is")
-    elif at_least(after.total, habits.free, 0.05) and reaches:
-        said = Said("passes", "Long enough once slack is pulled in and the sheath stripped back")
+    large = asked.opening is not None and at_least(asked.opening.mm, habits.wide_opening, 0.05)
+    past = None if large or asked.past is None else asked.past.mm
+    figures: tuple[Figure, ...] = (Figure("free", after.total), Figure("wanted", habits.free))
+    if _long_enough(asked.free.mm, past, habits):
+        said = [Said("passes", "Long enough as it is")]
+    elif _long_enough(after.total, None if past is None else past + slack, habits):
+        said = [Said("passes", f"Long enough once {_done_to(asked.free.mm, slack, after.total)}")]
     elif after.total < NO_CONNECTOR:
-        said = Said("fails", "No connector can be put on so short a wire: a new cable, or the box is moved")
+        said = [Said("fails", "No connector can be put on so short a wire: a new cable, or the box is moved")]
     else:
         kind = "lever connectors" if after.total < LEVER_ONLY else "connectors"
-        said = Said(
-            "advice",
-            f"Tails of the same gauge, {format_length(habits.free, unit)} or longer, with {kind}; they take no volume, but see that they fold",
-        )
+        said = [
+            *_lacking(after.total, None if past is None else past + slack, habits, unit),
+            Said(
+                "advice",
+                f"Tails of the same gauge, {format_length(habits.free, unit)} or longer, with {kind}; they take no volume, but see that they fold",
+            ),
+        ]
         if asked.cables:
             # Ground, neutral and line, each with its tail.
             figures = (
@@ -59,7 +63,32 @@ def short(asked: ShortAsked, habits: Habits, unit: Unit) -> Answer:
                 Figure("joints", 3.0, "count"),
                 Figure("ends in each", asked.cables + 1.0, "count"),
             )
-    return Answer(figures, (said,), (after,))
+    return Answer(figures, tuple(said), (after,))
+
+
+def _long_enough(free: float, past: float | None, habits: Habits) -> bool:
+    """Whether an end is long enough by both its lengths; ``past`` None where the face asks nothing, or is not measured."""
+    return at_least(free, habits.free, 0.05) and (past is None or at_least(past, habits.past_face, 0.05))
+
+
+def _done_to(free: float, slack: float, after: float) -> str:
+    """What makes an end long enough, of what can be done to it."""
+    stripped = after > free + slack + 0.05
+    if slack and stripped:
+        return "slack is pulled in and the sheath stripped back"
+    return "slack is pulled in" if slack else "the sheath is stripped back"
+
+
+def _lacking(free: float, past: float | None, habits: Habits, unit: Unit) -> list[Said]:
+    """Each of the two lengths that is too short, with by how much."""
+    of = [(free, habits.free, "beyond the sheath")]
+    if past is not None:
+        of.append((past, habits.past_face, "past the face"))
+    return [
+        Said("needs", f"{format_length(wanted - has, unit)} too short {where}")
+        for has, wanted, where in of
+        if not at_least(has, wanted, 0.05)
+    ]
 
 
 class ReachAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -83,7 +112,9 @@ def reach(asked: ReachAsked, habits: Habits, unit: Unit) -> Answer:
     )
     left = Working("Left in the box", "mm", lines)
     wanted = habits.free + habits.sheath_inside
-    past = asked.past is None or at_least(asked.past.mm, habits.past_face, 0.05)
+    # The end goes along with its box: what the way grows by comes off what stands past the face, too.
+    outside = None if asked.past is None else asked.past.mm + lines[2].amount + lines[3].amount
+    past = outside is None or at_least(outside, habits.past_face, 0.05)
     figures = (Figure("left", left.total), Figure("wanted", wanted))
     if at_least(left.total, wanted, 0.05) and past:
         said: tuple[Said, ...] = (

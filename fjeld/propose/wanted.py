@@ -17,7 +17,7 @@ from fjeld.derive.places import body_of, usual_outlet_height
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit
-from fjeld.drawing.edits.common import Place
+from fjeld.drawing.edits.common import Place, Together
 from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Circuit, Control, LoadRef, Point, PointKind, Sensing
 from fjeld.practice import rules
@@ -238,28 +238,45 @@ def outside(plan: Plan, bedroom: Handle, mint: Fresh) -> Edit | None:
 
 
 def switched_light(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
-    """A ceiling light in the middle, with a switch beside the first door, or a switch for the lights there are."""
+    """A ceiling light in the middle, with a switch beside the first door, or a switch for the lights there are.
+
+    A switch that stands in the room and works nothing yet is the one that is used.
+    """
     points = plan.drawing.of(Point)
     lights = [h for h, p in points.items() if p.room == room and p.kind in ("light", "fan")]
-    doors = [h for h, o in plan.openings[room].items() if o.kind == "door"]
-    spot = next(
-        (
-            s
-            for d in doors
-            if (s := stops.beside_door(plan, d, room, body_of("switch", 1, 1, plan.practice)[0]))
-        ),
-        None,
-    )
-    if spot is None:
-        return None
     things: dict[Handle, Point | Control] = {}
     if not lights:
         where = plan.rooms[room]
         x, y = where.local(geometry.middle(where.corners))
         handle = mint.fresh("light")
         things[handle] = Point("light", room, x=Length(round(x, 1)), y=Length(round(y, 1)), circuit=circuit_for(plan, "light", room), by="fjeld")  # fmt: skip
-        lights = [handle]
+    loads = tuple(map(LoadRef, lights or things))
+    name = plan.drawing.get(room, Room).name
+    if idle := _idle_switch(plan, room):
+        things[mint.fresh("control")] = Control((idle,), loads)
+        return Together(
+            (Place(dict(things), name),),
+            f"Let {idle} work {'the light' if lights else 'a new light'} of {name}",
+        )
+    if (spot := _beside_a_door(plan, room)) is None:
+        return None
     switch = mint.fresh("switch")
     things[switch] = Point("switch", room, spot[0], Length(round(spot[1], 2)), by="fjeld")
-    things[mint.fresh("control")] = Control((switch,), tuple(map(LoadRef, lights)))
-    return Place(dict(things), f"a switched light in {plan.drawing.get(room, Room).name}")
+    things[mint.fresh("control")] = Control((switch,), loads)
+    return Place(
+        dict(things), f"a switched light in {name}" if not lights else f"a switch for the light of {name}"
+    )
+
+
+def _beside_a_door(plan: Plan, room: Handle) -> tuple[int, float] | None:
+    """(wall, along) for a switch beside the first door that leaves room for one."""
+    width = body_of("switch", 1, 1, plan.practice)[0]
+    doors = (h for h, o in plan.openings[room].items() if o.kind == "door")
+    return next((spot for d in doors if (spot := stops.beside_door(plan, d, room, width))), None)
+
+
+def _idle_switch(plan: Plan, room: Handle) -> Handle | None:
+    """The first switch of a room that is in no control."""
+    used = {p for control in plan.drawing.of(Control).values() for p in control.positions}
+    points = plan.drawing.of(Point)
+    return next((h for h, p in points.items() if p.room == room and p.kind == "switch" and h not in used), None)

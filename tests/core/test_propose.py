@@ -5,6 +5,7 @@ import itertools
 import math
 from collections import Counter
 
+import msgspec
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -284,3 +285,44 @@ def test_a_pair_beside_a_bed_is_moved_clear_as_a_pair(boot_room):
 
 def _clashes(plan, lights):
     return [f for f in check(plan) if f.open and f.rule.id == "clear-of-framing" and f.handles[0] in lights]
+
+
+# --- a switch for the light of a room -------------------------------------------------
+
+
+def unswitched(seed, *, switch, light):
+    """A bed room whose light nothing works; with or without a switch that works nothing, and with no light at all."""
+    drawing = one_room(seed)
+    items = {
+        h: item
+        for h, item in drawing.items.items()
+        if not isinstance(item, Control | Cable)
+        and not (isinstance(item, Point) and item.kind in ("switch", "light", "fan"))
+    }
+    room = min(drawing.of(Room))
+    items[room] = msgspec.structs.replace(drawing.get(room, Room), use="bed")
+    if light:
+        items[Handle("A9")] = Point("light", room, x=inches(60), y=inches(60), va=9.0, circuit=min(drawing.of(Circuit)))
+    plan = derive(Drawing(items))
+    if switch:
+        door = next(h for h, o in plan.openings[room].items() if o.kind == "door")
+        wall, along = beside_door(plan, door, room, 60.0)
+        items[Handle("S9")] = Point("switch", room, wall, Length(along))
+    return Drawing(attached(Drawing(items), Mint(items)).items), room
+
+
+@pytest.mark.parametrize("light", [True, False])
+@pytest.mark.parametrize("switch", [True, False])
+def test_a_switch_that_works_nothing_is_the_one_that_is_offered(switch, light):
+    drawing, room = unswitched(4, switch=switch, light=light)
+    plan = derive(drawing)
+    finding = next(f for f in check(plan) if f.open and f.rule.id == "switched-light" and room in f.handles)
+    edit = fix(plan, finding, Mint(drawing.items))
+    assert edit is not None
+    after = apply(drawing, settle(drawing, edit, Mint(drawing.items)))
+    switches = [h for h, p in after.of(Point).items() if p.kind == "switch"]
+    assert len(switches) == 1, "no second one in its place"
+    assert len([p for p in after.of(Point).values() if p.kind == "light"]) == 1
+    assert [c.positions for c in after.of(Control).values()] == [(switches[0],)]
+    assert ("Let S9 work" in edit.words(drawing)) == switch
+    assert not [f for f in check(derive(after)) if f.open and f.rule.id == "boxes-apart"]

@@ -55,6 +55,7 @@ class Habits(msgspec.Struct, frozen=True):
     pull_step: float
     free: float
     past_face: float
+    wide_opening: float
     sheath_inside: float
     clearance: float
     plate: float

@@ -86,10 +86,10 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
         "depth": ("Members, how deep", ""), "bearing": ("They bear", ""),
     },
     "masonry": {
-        "wide": ("Opening, how wide", ""), "high": ("How high", ""), "depth": ("Box, how deep", ""), "bit": ("Bit", ""),
-        "pitch": ("Holes apart", ""), "leaf": ("Leaf, how thick", ""), "chase": ("Chased", ""),
+        "wide": ("Opening, how wide", ""), "high": ("How high", ""), "round": ("Or round, across", ""), "depth": ("Box, how deep", ""), "bit": ("Bit", ""),
+        "pitch": ("Holes apart", ""), "leaf": ("Leaf, how thick", ""), "cavity": ("Void behind the leaf, how deep", ""), "chase": ("Chased", ""),
     },
-    "short": {"free": ("Free wire beyond the sheath", ""), "sheath": ("Sheath inside the box", ""), "slack": ("Slack that can be pulled in", ""), "past": ("Wire past the face", ""), "cables": ("Cables of two on the device, all short", "2")},
+    "short": {"free": ("Free wire beyond the sheath", ""), "sheath": ("Sheath inside the box", ""), "slack": ("Slack that can be pulled in", ""), "past": ("Wire past the face", ""), "opening": ("Opening of the box, where it is least across", ""), "cables": ("Cables of two on the device, all short", "2")},
     "reach": {
         "free": ("Free wire beyond the sheath", ""), "before": ("Way from the last staple, now", ""), "after": ("Way after the move", ""),
         "sheath": ("Sheath inside the box", ""), "slack": ("Slack to be had", ""), "past": ("Wire past the face", ""),
@@ -249,7 +249,7 @@ def _options(question: str, name: str, practice: Practice) -> Choices:
     if (question, name) == ("outdoors", "inside"):
         return [("", "not known"), *((use, use) for use in get_args(RoomUse))]
     if name == "chase":
-        return (("", "not chased"), ("vertical", "upright"), ("horizontal", "level"))
+        return (("", "not chased: into what is behind"), ("vertical", "upright"), ("horizontal", "level"))
     if name == "compound":
         return [(c, c) for c in minutes().coats if c not in ("primer", "paint")]
     if name == "times":
