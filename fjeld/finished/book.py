@@ -77,11 +77,19 @@ class Task(TaskLike, frozen=True, kw_only=True):
         return self.words[:at], self.words[at + 2 :]
 
 
+#: What stands in braces until an errand is known: the part of a change, and the cable that is pulled.
+FILLED_IN = ("part", "cable")
+
+
 @cache
 def _words(practice: str) -> dict[str, str]:
     """What stands in braces in the book, in a practice's own words, with and without a capital."""
     own: dict[str, str] = read_table("book.toml")["words"][practice]
-    return own | {name.capitalize(): value.capitalize() for name, value in own.items()} | {"part": "{part}"}
+    return (
+        own
+        | {name.capitalize(): value.capitalize() for name, value in own.items()}
+        | {n: f"{{{n}}}" for n in FILLED_IN}
+    )
 
 
 def in_practice(row: Mapping[str, Any], practice: str) -> Task:
@@ -115,14 +123,18 @@ def book(
     route: Route | None = None,
     joints: Sequence[Made] = (),
     measured: Sequence[Detail] = (),
+    cable: str = "",
 ) -> tuple[Task, ...]:
     """The steps of an errand, each with those gates that it has; the cut by its surface, a step for each leg of its way
-    with what was ``measured`` along it, and the tying in by the ``joints`` of the box in hand, where they are known."""
+    with what was ``measured`` along it, and the tying in by the ``joints`` of the box in hand, where they are known.
+    ``cable`` names the new one by its kind and gauge, empty while the gauge that it goes on from is not read."""
     kind = errand.wants
     mine = [t for t in _steps(practice) if (not t.of or kind in t.of or ("new" in t.of and kind in NEW))]
     if kind in NEW and route is not None and not route.patches:
         # A box cut in leaves nothing to patch, and neither does this way.
         mine = [t for t in mine if t.id != "patch"]
+    pulled = cable or "the new cable (of the gauge that feeds it: not read yet)"
+    mine = [msgspec.structs.replace(t, words=t.words.replace("{cable}", pulled)) for t in mine]
     made = joint_steps(joints)
     mine = [msgspec.structs.replace(t, words=made[t.id].words) if t.id in made else t for t in mine]
     there = {t.id for t in mine}

@@ -43,8 +43,11 @@ def _lists() -> _Lists:
     return msgspec.convert(read_table("carry.toml"), _Lists)
 
 
-def carry(errand: Errand, route: Route, cut: float | None, practice: Practice) -> tuple[Carried, ...]:
-    """Everything for one climb, each thing once; ``cut`` is the cable's length in mm, where it is known."""
+def carry(
+    errand: Errand, route: Route, cut: float | None, practice: Practice, cable: str = ""
+) -> tuple[Carried, ...]:
+    """Everything for one climb, each thing once; ``cut`` is the cable's length in mm, where it is known, and ``cable`` its
+    name by kind and gauge."""
     lists, unit = _lists(), _unit(practice)
     found = [Carried(what, whose="whoever goes") for what in lists.always]
     for leg in route.made:
@@ -54,8 +57,7 @@ def carry(errand: Errand, route: Route, cut: float | None, practice: Practice) -
         ]
     found.append(
         Carried(
-            f"cable, {coarse(cut, unit)} or the coil, tagged" if cut else "cable, the coil, tagged",
-            whose="the pull",
+            f"{cable or 'cable'}, {f'{coarse(cut, unit)} or ' if cut else ''}the coil, tagged", whose="the pull"
         )
     )
     if staples := _staples(route):

@@ -273,10 +273,26 @@ def _made(facts: Facts) -> MakeUp | None:
 
 def made_up(facts: Facts, into: TieIn) -> MakeUp:
     """The make-up by where it is tied in; the new cable of the gauge that it goes on from."""
-    fed_by = into.line[0].partition(".")[0] if into.line else ""
-    gauge = next((c.gauge for c in facts.box.cables if c.id == fed_by), "")
     metal = facts.old.material == "metal" or bool(facts.old.size)
-    return make_up(facts.box, into, gauge, facts.practice, metal, facts.errand.wants == "alarms")
+    return make_up(
+        facts.box, into, _gauge_from(facts.box, into), facts.practice, metal, facts.errand.wants == "alarms"
+    )
+
+
+def _gauge_from(box: FoundBox, into: TieIn) -> str:
+    """The gauge of the cable that feeds what is new, empty while it is not read."""
+    fed_by = into.line[0].partition(".")[0] if into.line else ""
+    return next((c.gauge for c in box.cables if c.id == fed_by), "")
+
+
+def new_cable(facts: Facts) -> str:
+    """The cable that is pulled, by its kind and gauge as it is bought; empty where none is, or its gauge is not read."""
+    gauge = _gauge_from(facts.box, facts.into) if facts.into else ""
+    conductors = 3 if facts.errand.wants == "alarms" else 2
+    catalogue = facts.practice.catalogue
+    kind = next((c for c in catalogue.cables if c.insulated == conductors and c.gauge == gauge), None)
+    name = catalogue.cable_name(kind.id) if kind and facts.errand.wants in NEW else ""
+    return name[:1].lower() + name[1:]
 
 
 def _tasks(facts: Facts, made: MakeUp | None, changes: Sequence[Change]) -> tuple[Task, ...]:
@@ -288,6 +304,7 @@ def _tasks(facts: Facts, made: MakeUp | None, changes: Sequence[Change]) -> tupl
         way.chosen if way else None,
         made.joints if made else (),
         way.details if way else (),
+        new_cable(facts),
     )
     tasks = with_changes(tasks, changes, facts.practice.id)
     return with_concerns(tasks, concerns(facts), remarks(facts))
@@ -329,5 +346,5 @@ def kit(known: ErrandPlan) -> tuple[Carried, ...]:
     found: tuple[Carried, ...] = ()
     if way is not None:
         cut = way.pull.figure("cut") if way.pull else None
-        found = carry(facts.errand, way.chosen, cut, facts.practice)
+        found = carry(facts.errand, way.chosen, cut, facts.practice, new_cable(facts))
     return (*found, *(Carried(c.part, 1, c.why) for c in known.changes if c.part))

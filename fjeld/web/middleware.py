@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import logging
 import time
+import zoneinfo
 from collections.abc import Callable
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 
 log = logging.getLogger("fjeld.requests")
 Handler = Callable[[HttpRequest], HttpResponse]
@@ -42,6 +44,22 @@ class Private:
         if not response.has_header("Cache-Control"):
             response["Cache-Control"] = "private, no-cache"
         return response
+
+
+class LocalTime:
+    """Times are told as the clock on the wall of whoever reads them: the zone that their browser names."""
+
+    def __init__(self, get_response: Handler) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        try:
+            zone = zoneinfo.ZoneInfo(request.COOKIES.get("fjeld-zone", "")[:64])
+        except (ValueError, OSError, zoneinfo.ZoneInfoNotFoundError):
+            # None is named, or one that there is not: the host's own.
+            return self.get_response(request)
+        with timezone.override(zone):
+            return self.get_response(request)
 
 
 class Logged:

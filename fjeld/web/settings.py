@@ -54,6 +54,7 @@ MIDDLEWARE = [
     "fjeld.web.middleware.Private",
     "csp.middleware.CSPMiddleware",
     "django.middleware.gzip.GZipMiddleware",
+    "fjeld.web.middleware.LocalTime",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -115,7 +116,7 @@ LOGIN_REDIRECT_URL = "jobs"
 LOGOUT_REDIRECT_URL = "sign-in"
 
 LANGUAGE_CODE = "en"
-TIME_ZONE = "UTC"
+TIME_ZONE = os.environ.get("FJELD_TIME_ZONE", "UTC")
 USE_TZ = True
 
 STATIC_URL = "/static/"

@@ -351,6 +351,41 @@ def test_a_borrowed_neutral_stops_at_its_gate():
     assert "borrowed" in said["gates"]["G3"]["words"]
 
 
+@pytest.mark.parametrize(
+    ("volts", "is_", "text"),
+    [
+        ([48.0, 46.0], "no", "borrowed neutral"),
+        ([48.0, 0.4], "yes", ""),
+        (48.0, "unknown", "under load"),
+        (2.1, "yes", ""),
+    ],
+)
+def test_a_parted_neutral_that_another_circuits_load_feeds_stops(volts, is_, text):
+    """Its volts are of another circuit: they are told at the gate, and change nothing of what the ends carry."""
+    clamp = {"id": "R6", "amps": {"1.WH": 0.0}, **PROVEN}
+    parted = {"id": "R6b", "1.WH": volts, **PROVEN}
+    both = {**S2, "readings": [R4_OPEN, R5, clamp, parted]}
+    gate = ask(both)["gates"]["G3"]
+    assert gate["is"] == is_
+    assert text in gate["words"]
+    assert words(both) == words({**S2, "readings": [R4_OPEN, R5]})
+
+
+@pytest.mark.parametrize(
+    ("told", "why"),
+    [
+        ({"lamps_out": False, "lamp": "bright"}, "other lamps"),
+        ({"lamps_out": True, "lamp": ""}, "how the test lamp burned"),
+        ({"lamps_out": True, "lamp": "bright", "1.BK–joint": 119.8}, "under load"),
+    ],
+)
+def test_a_test_lamp_that_settles_nothing_says_why(told, why):
+    said = ask({**S2, "readings": [R4_OPEN, {**R5, **told}]})
+    assert any("R5 settles nothing" in words and why in words for words in said["notes"])
+    assert said["gates"]["G3"]["is"] == "unknown"
+    assert not any("settles nothing" in words for words in ask({**S2, "readings": [R4_OPEN, R5]})["notes"])
+
+
 def test_gates_of_the_box_itself():
     known = {
         "wants": "light", "room": "garage", "circuit": "general", "breaker": 15, "gauges": ["14", "14"], "ground": "present",

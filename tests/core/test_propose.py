@@ -302,7 +302,9 @@ def unswitched(seed, *, switch, light):
     room = min(drawing.of(Room))
     items[room] = msgspec.structs.replace(drawing.get(room, Room), use="bed")
     if light:
-        items[Handle("A9")] = Point("light", room, x=inches(60), y=inches(60), va=9.0, circuit=min(drawing.of(Circuit)))
+        items[Handle("A9")] = Point(
+            "light", room, x=inches(60), y=inches(60), va=9.0, circuit=min(drawing.of(Circuit))
+        )
     plan = derive(Drawing(items))
     if switch:
         door = next(h for h, o in plan.openings[room].items() if o.kind == "door")

@@ -9,7 +9,7 @@ from functools import cache
 
 import pytest
 
-from fjeld.check import RANK, check, open_findings
+from fjeld.check import check, open_findings
 from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Room

@@ -95,6 +95,19 @@ def test_what_is_told_and_read_as_asked_leads_to_the_end(hand, kind, practice):
     assert re.search(r'id="now"[^>]*data-step=""', mine.page("steps")), "no step is in hand"
 
 
+@pytest.mark.parametrize("practice", PRACTICES)
+@pytest.mark.parametrize("kind", ["light", "outlet", "outdoors"])
+def test_the_cable_that_is_pulled_is_named_by_kind_and_gauge_in_book_and_sheet(hand, kind, practice):
+    mine = hand(kind, practice)
+    assert "of the gauge that feeds it: not read yet" in mine.read("steps", step="pull")
+    ready(mine, kind)
+    named = "cable 1.5 twin and earth" if mine.metric else "cable 14/2 with ground"
+    assert f"Pull {named}" in mine.read("steps", step="pull")
+    sheet = mine.read("sheet")
+    assert f"Test {named}" in sheet
+    assert f"{named}, " in sheet, "among what goes along"
+
+
 #: What refuses, as it is told on a page: field and value; the steps that it shuts; and what its reason names, that opens them.
 REFUSALS = (
     ("condition", "aluminium", ("open", "change", "change box", "tie in", "energize"), "sound"),
@@ -247,3 +260,22 @@ def test_a_light_on_a_ring_goes_by_a_fused_unit(hand):
     for task in ("look", "breaker", "dead", "open"):
         mine.tick(task)
     assert mine.try_it("tie in").status_code == 422
+
+
+@pytest.mark.parametrize("practice", PRACTICES)
+def test_a_neutral_is_parted_for_a_reading_only_once_the_clamp_showed_nothing(hand, practice):
+    mine = hand("light", practice)
+    mine.readings()
+    one = "volts:1.BU" if mine.metric else "volts:1.WH"
+    refused = mine.reading("R6b", 422, **{one: "40", f"{one}:loaded": "38"})
+    assert "clamp each neutral first" in words(refused.content.decode())
+    joint = next(
+        f["name"]
+        for form in forms(mine.page(take="R6"))
+        for f in form["fields"]
+        if f["name"].startswith("amps:")
+    )
+    mine.reading("R6", **{joint: "0"})
+    mine.reading("R6b", **{one: "40", f"{one}:loaded": "38"})
+    assert "borrowed neutral. Danger: stop" in mine.read()
+    assert blocks(mine)["tie in"], "what is fed through another circuit's load is tied in to nothing"

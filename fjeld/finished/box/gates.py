@@ -8,7 +8,7 @@ from fjeld.finished import fits as fitting
 from fjeld.finished.box.circuit_gates import gauge_gate, kind_gate, load_gate
 from fjeld.finished.box.facts import Facts, Gate
 from fjeld.finished.box.filled import asked_of
-from fjeld.finished.box.found import FoundBox
+from fjeld.finished.box.found import DEAD_BELOW, FoundBox
 from fjeld.finished.box.infer import EndIs, Inferred
 from fjeld.finished.box.weighed import LOOKS_FOR_LIVE
 from fjeld.finished.devices import THERE, ExtendsAsked, extends
@@ -125,15 +125,53 @@ def _by_word(gate: str, asks: str, net: EndIs, words: str, reading: str = "R4") 
     return Gate(gate, asks, "unknown", f"{words}, as far as one can say", reading)
 
 
+#: So many amperes in a neutral whose own loads are off are another circuit's.
+BORROWED = 0.05
+
+
+def may_part_neutral(box: FoundBox) -> str:
+    """Why the neutral joint of a box may not be parted for a reading yet; empty where the clamp showed nothing in it."""
+    clamped = [r for r in box.readings if r.proven and r.id == "R6" and r.amps]
+    if not clamped:
+        return (
+            "clamp each neutral first (R6), this circuit's loads off: one that carries current is never parted"
+        )
+    if any(a >= BORROWED for r in clamped for a in r.amps.values()):
+        return "the clamp found current in it: a neutral that carries current is never parted. Stop"
+    return ""
+
+
+def _parted(box: FoundBox) -> Gate | None:
+    """What the ends of a parted neutral showed, this circuit's breaker off: volts that a load holds are another circuit's."""
+    asks, law = "A neutral of the same circuit?", "NEC 2023 300.3(B), 200.4; BS 7671 314.4"
+    read = [(n, v) for r in box.readings if r.proven and r.id == "R6b" for n, v in r.to_earth.items()]
+    for name, volts in read:
+        if volts.open < DEAD_BELOW:
+            continue
+        if volts.loaded is None:
+            return Gate(
+                "G3",
+                asks,
+                "unknown",
+                f"{name} reads {volts.open:g} V with its breaker off: take it under load as well",
+                "R6b",
+            )
+        if volts.loaded >= DEAD_BELOW:
+            words = f"{name} is fed through another circuit's load while its own breaker is off: a borrowed neutral. Danger: stop"
+            return Gate("G3", asks, "no", words, "R6b", law)
+    return None
+
+
 def _names(net: EndIs) -> str:
     return " with ".join(net.ends)
 
 
 def _neutral(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
     asks = "A neutral of the same circuit?"
-    borrowed = [r for r in box.readings if r.proven and any(a >= 0.05 for a in r.amps.values())]
-    if borrowed:
+    if any(r.proven and any(a >= BORROWED for a in r.amps.values()) for r in box.readings):
         return Gate("G3", asks, "no", "the neutral carries what is not its own: borrowed or shared. Danger: stop", "R6", "NEC 2023 300.3(B), 200.4; BS 7671 314.4")  # fmt: skip
+    if parted := _parted(box):
+        return parted
     failed = [r for r in box.readings if r.proven and r.id == "R5" and r.lamp in ("dim", "dark")]
     if failed:
         return Gate("G3", asks, "no", f"the test lamp burned {failed[0].lamp} on it: that is no neutral")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from fjeld.finished.box.found import FoundBox, Reading
 from fjeld.finished.box.hypotheses import Hypothesis
-from fjeld.finished.box.weighed import Weighed, tells
+from fjeld.finished.box.weighed import OF_OTHERS, Weighed, tells
 from fjeld.practice import Practice
 
 
@@ -24,27 +24,50 @@ def notes(weighed: Weighed, practice: Practice) -> Sequence[str]:
             said.append(
                 f"{reading.id}: nothing live was found, which tells nothing until power is known to be on and every switch that could matter is named"
             )
-        for name, volts in reading.to_earth.items():
-            shown = volts.shows(practice.volts)
-            ways = {_way(box, weighed.found[k], name) for k in weighed.standing}
-            if shown == "dead" and ways == {"s>"} and {weighed.found[k].roles[0] for k in weighed.standing} == {"LOOP"}:  # fmt: skip
-                said.append(f"{name} reads {volts.open:g} V to ground by way of the lamp: it is the way back through it, and no neutral")  # fmt: skip
-            elif shown == "ghost":
-                said.append(f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: induced, and named so")  # fmt: skip
-            elif shown == "load":
-                said.append(f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: live through a load, neither dead nor line")  # fmt: skip
-            elif shown == "unsure" and volts.loaded is not None:
-                said.append(
-                    f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: neither dead nor line, and not gone by"
-                )
-            elif shown == "unsure":
-                said.append(f"{name} reads {volts.open:g} V: take it under load as well, it may be induced")
+        if reading.id in OF_OTHERS:
+            # Its gate says what it showed.
+            continue
+        if reading.id == "R5" and (why := _settles_not(reading)):
+            said.append(f"R5 settles nothing: {why}. Take it again")
+        said += _shown(weighed, reading, practice)
         if reading.lamps_out and reading.lamp in ("dim", "dark"):
             said.append(f"{reading.id}: the lamp burned {reading.lamp}: that is no neutral to be used")
         for name, amps in reading.amps.items():
             if amps >= 0.05:
                 said.append(f"{amps:g} A in {name} while its own loads are off: it is shared or borrowed. Danger: stop")  # fmt: skip
     return said
+
+
+def _shown(weighed: Weighed, reading: Reading, practice: Practice) -> Sequence[str]:
+    """What voltages to ground showed that are neither hot nor dead, each by its end."""
+    box, said = weighed.box, []
+    for name, volts in reading.to_earth.items():
+        shown = volts.shows(practice.volts)
+        ways = {_way(box, weighed.found[k], name) for k in weighed.standing}
+        if shown == "dead" and ways == {"s>"} and {weighed.found[k].roles[0] for k in weighed.standing} == {"LOOP"}:  # fmt: skip
+            said.append(f"{name} reads {volts.open:g} V to ground by way of the lamp: it is the way back through it, and no neutral")  # fmt: skip
+        elif shown == "ghost":
+            said.append(f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: induced, and named so")  # fmt: skip
+        elif shown == "load":
+            said.append(f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: live through a load, neither dead nor line")  # fmt: skip
+        elif shown == "unsure" and volts.loaded is not None:
+            said.append(
+                f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: neither dead nor line, and not gone by"
+            )
+        elif shown == "unsure":
+            said.append(f"{name} reads {volts.open:g} V: take it under load as well, it may be induced")
+    return said
+
+
+def _settles_not(reading: Reading) -> str:
+    """Why a test lamp between line and a joint does not prove it the neutral."""
+    if not reading.lamps_out:
+        return "other lamps of the circuit were on, and bring a way back of their own"
+    if not reading.lamp:
+        return "how the test lamp burned is not said"
+    return (
+        "" if all(v.loaded is not None for _, _, v in reading.between) else "the volts under load are not told"
+    )
 
 
 def _way(box: FoundBox, h: Hypothesis, name: str) -> str:

@@ -107,6 +107,10 @@ def _of(reading: Reading, ends: set[str]) -> Reading:
 LOOKS_FOR_LIVE = ("R4", "R8", "R17")
 
 
+#: Readings taken with this circuit's breaker off: they tell of other circuits, and nothing of what its ends carry.
+OF_OTHERS = ("R6b",)
+
+
 def tells(reading: Reading) -> bool:
     """Whether a reading tells anything of the wires: one that finds nothing live does once power is known to have been on
     and every switch that could matter was named."""
@@ -121,7 +125,7 @@ def tells(reading: Reading) -> bool:
 def weigh(box: FoundBox, practice: Practice) -> Weighed:
     """Every hypothesis of a group of cables, weighed by what is usual and then by the readings that count."""
     data, where = role_data(), nets(box)
-    proven = [r for r in box.readings if r.proven and not r.figures]
+    proven = [r for r in box.readings if r.proven and not r.figures and r.id not in OF_OTHERS]
     counted, doubtful = [r for r in proven if tells(r)], [r for r in proven if not tells(r)]
     found = hypotheses(box, where, practice.metric)
     shown = [shows(box, where, h) for h in found]

@@ -11,6 +11,7 @@ import msgspec
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.contrib.auth.models import AnonymousUser
 from django.http import Http404
+from django.utils import timezone
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing
@@ -58,7 +59,7 @@ def begun_at(job: Job) -> dict[str, str]:
     for record in job.records.filter(kind="step", struck=False):
         step = record.key.removeprefix("step:")
         if record.body.get("event") == "begun":
-            found[step] = when_of(record).strftime("%H:%M")
+            found[step] = timezone.localtime(when_of(record)).strftime("%H:%M")
         else:
             found.pop(step, None)
     return found

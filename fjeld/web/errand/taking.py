@@ -78,6 +78,9 @@ def _fields(reading: str, box: FoundBox, where: Nets, found: Inferred) -> list[F
     if figures := role_data().readings[reading].figures:
         return [Field("figures", name, words) for name, words in figures]
     insulated = [name for c in box.cables for name in c.insulated]
+    if reading == "R6b":
+        joined = {n for net in found.carrying("n") for n in net.ends}
+        return [Field("volts", n, n, True) for n in insulated if n in joined]
     if reading == "R8":
         return [Field("volts", n, n, True) for n in insulated]
     if reading in _ByVolts:

@@ -22,6 +22,7 @@ from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Drawing, House
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
+from fjeld.finished.box.gates import may_part_neutral
 from fjeld.finished.plan import at_hand
 from fjeld.quantities import Length, finite_number, whole_number
 from fjeld.web.errand import records
@@ -255,6 +256,8 @@ def record(request: HttpRequest, member: Member) -> HttpResponse:
     reading = str(request.POST.get("reading", ""))
     try:
         facts = facts_at(member.job, drawing, handle)
+        if reading == "R6b" and (why := may_part_neutral(facts.box)):
+            raise NotAsked(why)
         body = written(request.POST, taking(reading, facts.box, facts.found))
         body |= dated(request.POST)
     except (EditRefused, NotAsked) as refused:

@@ -170,14 +170,6 @@ function tellClock() {
   here.after(line);
 }
 
-// Times are shown as it is here.
-function localTimes() {
-  for (const time of document.querySelectorAll("time[datetime][data-local]")) {
-    const at = new Date(time.dateTime);
-    time.textContent = at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
-  }
-}
-
 // The book goes on by itself while there is no connection: the next step whose gates stand. The server judges again.
 function walk(held) {
   const list = document.querySelector("[data-book]");
@@ -297,7 +289,6 @@ async function back() {
   else await show(job);
 }
 if (here) tellClock();
-localTimes();
 if (job) {
   ready(document.getElementById("now"));
   stayAwake();

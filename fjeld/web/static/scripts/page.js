@@ -323,6 +323,10 @@ if (noted !== kind) {
   if (frame() && frame().dataset.screen !== kind) location.reload();
 }
 
+// And which zone its clock keeps, so that times are told as they are here.
+const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
+if (timeZone) document.cookie = `fjeld-zone=${timeZone};path=/;max-age=31536000;samesite=lax`;
+
 // The light map: each cell painted in the glow's colour, the brighter the fuller.
 // Watching the page itself paints before the browser next draws, so a swap never shows it blank.
 const painted = new WeakMap();
