@@ -21,11 +21,13 @@ class Offered(Shown, frozen=True):
 
 
 class CableRow(Shown, frozen=True):
-    """A line a cable, with the kinds of cable that it takes."""
+    """A line a cable, with the kinds of cable that it takes: each a piece as long, and fastened on its own."""
 
     handle: Handle
     cable: CablePlan
     kinds: str
+    pieces: int
+    staples: int
 
 
 class Ends(Shown, frozen=True):
@@ -63,6 +65,8 @@ class Workings(Shown, frozen=True):
     cable: CablePlan | None
     handle: str
     kinds: str
+    pieces: int
+    staples: int
     ends: Ends | None
     through: list[Handle]
     gauges: list[str]

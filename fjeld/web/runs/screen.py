@@ -352,7 +352,13 @@ def cable_rows(plan: Plan, circuit: Handle | None) -> list[CableRow]:
     for run in plan.runs():
         runs.setdefault(run.cable, []).append(run)
     return [
-        CableRow(handle=h, cable=c, kinds=" + ".join(r.kind.id for r in runs.get(h, [])) or "—")
+        CableRow(
+            handle=h,
+            cable=c,
+            kinds=" + ".join(r.kind.id for r in runs.get(h, [])) or "—",
+            pieces=len(runs.get(h, [])),
+            staples=len(runs.get(h, [])) * len(c.staples),
+        )
         for h, c in sorted(plan.cables.items(), key=lambda c: order(c[0]))
         if c.cable.circuit == circuit
     ]
@@ -367,6 +373,8 @@ def workings(view: View) -> Workings:
         cable=cable,
         handle=view.selected,
         kinds=rows[0].kinds if rows else "",
+        pieces=rows[0].pieces if rows else 0,
+        staples=rows[0].staples if rows else 0,
         ends=_ends_of(view, cable.cable.circuit) if cable else None,
         through=[b for b in _through(view, cable.cable.circuit) if b in (cable.cable.a, cable.cable.b)]
         if cable
