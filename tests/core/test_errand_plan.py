@@ -22,15 +22,12 @@ from fjeld.finished.plan import Taken, plan
 from fjeld.finished.standing import Log, as_of, may
 from fjeld.practice import load
 from fjeld.practice import rules as named
+from tests.judged import BAD, WIRES, judge, judge_dead
 from tests.often import OFTEN
 
 KINDS = get_args(ErrandKind)
 PRACTICES = ("na", "gb")
 E1 = Handle("E1")
-#: Boxes that nobody may tie in to, whatever else is so.
-BAD = ("aluminium", "cracked", "cloth", "knob and tube")
-#: Steps that open a box, change it, or give it power: none of them is done of a box that is bad.
-WIRES = ("open", "change", "change box", "tie in", "tie in neutral", "tie in ground", "energize", "live")
 #: What anybody may say of a box, of what is wanted, of the spot and of the way: true or not, and in any mixture.
 OF_BOX = {
     "condition": ("", "sound", *BAD, "scorched"), "ground": ("", "present", "absent"), "serves": ("", "general", "lighting"), "amps": (None, 1, 6, 15, 20, 32, 200),
@@ -132,20 +129,11 @@ class Site:
 
     def judge(self, step, done):
         """What must be so of a step that was let be done, by rules that are written here."""
-        if step in WIRES or step.startswith("change "):
-            assert self.old.condition not in BAD, (step, self.old.condition)
         there = {t.id for t in self.plan().tasks}
-        for before, after in (
-            ("breaker", "dead"), ("dead", "open"), ("open", "tie in"), ("dead", "tie in"), ("dead", "change"), ("dead whole", "energize"), ("look", "cut"), ("energize", "live"),
-        ):  # fmt: skip
-            if step == after and before in there:
-                assert before in done, (before, after)
-        if step in ("open", "tie in", "change", "change box") and "dead" in there:
-            last = max((at for name, at in self.accepted if name == "dead"), default=-1e9)
-            assert self.now - last <= 60 * self.practice[named.DEAD_TEST_LASTS] + 1e-6, step
-            since = [e for e in self.log if e.at > last and e.event in ("away", "tripped")]
-            assert not since, step
-            assert not any(t.at > last for t in self.readings), step
+        judge(step, self.old.condition, there, done)
+        tested = max((at for name, at in self.accepted if name == "dead"), default=None)
+        doubted = [e.at for e in self.log if e.event in ("away", "tripped")] + [t.at for t in self.readings]
+        judge_dead(step, there, self.now, tested, doubted, 60 * self.practice[named.DEAD_TEST_LASTS])
 
 
 @pytest.mark.parametrize("practice", PRACTICES)

@@ -81,7 +81,9 @@ def holds(client, job, plan):
 
     bought = {r["part"]: float(r["count"]) for r in csv.DictReader(io.StringIO(read("export/materials.csv")))}
     for kind, mm in kinds.items():
-        assert bought[f"cable:{kind}"] * catalogue.cable_unit_mm == pytest.approx(mm, abs=0.006 * catalogue.cable_unit_mm)
+        assert bought[f"cable:{kind}"] * catalogue.cable_unit_mm == pytest.approx(
+            mm, abs=0.006 * catalogue.cable_unit_mm
+        )
     assert bought.get("staple", 0) == staples
     steel = int(figure(r"Steel plates (\d+)", runs))
     assert bought.get("nail-plate", 0) == steel == sum(h.plates for h in plan.holes)

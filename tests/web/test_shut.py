@@ -4,13 +4,14 @@ import re
 
 import pytest
 
-from fjeld.drawing.errand import CHANGED, NEW, REPLACED
+from fjeld.drawing.errand import CHANGED, NEW
 from fjeld.finished.box.arrangements import arrangements
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.planned import plan_of, stands_of
 from fjeld.web.errand.stones import STEPS
+from tests.often import OFTEN
 from tests.web.errands import SWITCH, words
-from tests.web.hand import Hand
+from tests.web.hand import Hand, forms
 
 PRACTICES = ("na", "gb")
 #: The box that each kind of errand is tried with: the switch's box of two cables, but for what is over one's head.
@@ -30,42 +31,6 @@ def hand(started, request):
         return Hand(client, job)
 
     return begin
-
-
-def ready(hand, kind):
-    """All that the kind asks, told on its pages so that nothing stands against it."""
-    hand.gates()
-    if kind == "outlet" and hand.metric:
-        # A lighting circuit feeds no socket; a switch it does.
-        hand.answer("fits", "switch")
-    if kind in NEW or kind in CHANGED:
-        hand.spot()
-    if kind in NEW:
-        hand.path()
-    if kind in REPLACED:
-        hand.use("box", "/meant", becomes="same")
-    if kind == "heavy":
-        hand.use("box", "/meant", weighs="9")
-    if kind == "larger box":
-        hand.box(*(("depth", "25") if hand.metric else ("volume", "12.5")))
-        hand.use("box", "/meant", field="devices", value="1")
-    if kind == "move":
-        hand.use("box", "/meant", field="farther", value="0")
-        hand.box("free", '9"' if not hand.metric else "230 mm")
-        hand.box("past", '4"' if not hand.metric else "100 mm")
-    if kind in CHANGED:
-        offered = hand.read("box")
-        assert "Boxes that take it all" in offered, offered[:600]
-        form = next(f for f in forms(hand.page("box")) if f["action"].endswith("/spot/told"))
-        box = next(f["value"] for f in form["fields"] if f["name"] == "value")
-        hand.use("box", "/spot/told", value=box)
-    hand.job.refresh_from_db()
-
-
-def forms(html):
-    from tests.walker import Forms
-
-    return Forms(html).found
 
 
 def blocks(hand):
@@ -89,7 +54,7 @@ def walk(hand, most=60):
 @pytest.mark.parametrize("kind", [k for k in KINDS if k != "alarms"])
 def test_what_is_told_and_read_as_asked_leads_to_the_end(hand, kind, practice):
     mine = hand(kind, practice)
-    ready(mine, kind)
+    mine.ready(kind)
     assert blocks(mine) == {}
     assert walk(mine) == []
     assert re.search(r'id="now"[^>]*data-step=""', mine.page("steps")), "no step is in hand"
@@ -100,7 +65,7 @@ def test_what_is_told_and_read_as_asked_leads_to_the_end(hand, kind, practice):
 def test_the_cable_that_is_pulled_is_named_by_kind_and_gauge_in_book_and_sheet(hand, kind, practice):
     mine = hand(kind, practice)
     assert "of the gauge that feeds it: not read yet" in mine.read("steps", step="pull")
-    ready(mine, kind)
+    mine.ready(kind)
     named = "cable 1.5 twin and earth" if mine.metric else "cable 14/2 with ground"
     assert f"Pull {named}" in mine.read("steps", step="pull")
     sheet = mine.read("sheet")
@@ -129,7 +94,7 @@ NEW_ONLY = {("amps", ""), ("ground", "none"), ("accessible", "no"), ("use", "")}
 @pytest.mark.parametrize("kind", [k for k in KINDS if k != "alarms"])
 def test_a_refusal_shuts_what_it_concerns_and_its_reason_opens_it(hand, kind, practice):
     mine = hand(kind, practice)
-    ready(mine, kind)
+    mine.ready(kind)
     there = {s.task.id for s in plan_of(mine.job, mine.job.head.document.drawing).stands}
     for field, value, shuts, better in REFUSALS:
         if ((field, value) in NEW_ONLY and kind not in NEW) or (field == "use" and kind == "outdoors"):
@@ -139,8 +104,10 @@ def test_a_refusal_shuts_what_it_concerns_and_its_reason_opens_it(hand, kind, pr
         shut, said = blocks(mine), mine.read("sheet")
         concerned = [t for t in shuts if t in there]
         assert concerned, (field, value)
-        for task in concerned:
-            assert task in shut, (field, value, task)
+        assert {*concerned} <= {*shut}, (field, value)
+        # One of them is sent all the same, another for each kind; in a long run all.
+        turn = sum(map(ord, kind + field + value + practice)) % len(concerned)
+        for task in concerned if OFTEN > 1 else concerned[turn : turn + 1]:
             reason = shut[task][0]
             # Whatever is sent, it is not kept as done.
             before = mine.job.records.count()
@@ -162,7 +129,7 @@ def test_a_refusal_shuts_what_it_concerns_and_its_reason_opens_it(hand, kind, pr
 @pytest.mark.parametrize("kind", [k for k in KINDS if (k in NEW and k != "alarms") or k in CHANGED])
 def test_what_is_found_at_the_spot_shuts_every_cut(hand, kind, look, practice):
     mine = hand(kind, practice)
-    ready(mine, kind)
+    mine.ready(kind)
     cut = "cut" if kind in NEW else "change box"
     for found in ("there", "?"):
         mine.use("spot", "/spot/told", query={"ask": look}, ask=look, value=found)
@@ -195,7 +162,7 @@ def test_a_way_that_is_blocked_or_that_nobody_took_shuts_it(hand, practice):
 
 def test_contradictory_readings_shut_the_work_and_striking_one_out_opens_it(hand):
     mine = hand("light", "na")
-    ready(mine, "light")
+    mine.ready("light")
     mine.reading("R4", **{"stands:S": "open", "volts:1.BK": "0.2", "volts:2.BK": "119.9"})
     shut = blocks(mine)
     assert {"mark", "probe", "cut", "tie in", "energize"} <= shut.keys()
@@ -212,7 +179,7 @@ def test_contradictory_readings_shut_the_work_and_striking_one_out_opens_it(hand
 )
 def test_a_box_that_is_too_small_is_a_step_with_its_part(hand, practice, small, large):
     mine = hand("light", practice)
-    ready(mine, "light")
+    mine.ready("light")
     if practice == "gb":
         for _ in range(2):
             mine.use("", "/do/cable", cores="2")
@@ -240,7 +207,7 @@ def test_a_box_that_is_too_small_is_a_step_with_its_part(hand, practice, small, 
 def test_a_light_on_a_ring_goes_by_a_fused_unit(hand):
     usual = next(a.words for a in arrangements("gb") if a.box.place == "outlet" and len(a.box.cables) == 2)
     mine = hand("light", "gb", usual)
-    ready(mine, "light")
+    mine.ready("light")
     for field, value in (("serves", "ring"), ("amps", "32"), ("gauge", "2.5")):
         mine.answer(field, value)
     mine.reading("R9", **{"ohms:1.BN-2.BN": "0.4", "ohms:1.BU-2.BU": "0.4"})
