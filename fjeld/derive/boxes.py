@@ -281,7 +281,10 @@ def lead_gauge(catalogue: Catalogue) -> str:
 
 
 def connectors_for(gauges: list[str], family: str, catalogue: Catalogue) -> list[ConnectorKind]:
-    """The smallest connector of the family that is listed for these conductors, or two with a link; none if neither."""
+    """The smallest connector of the family that is listed for these conductors, or two with a link; none if neither, nor
+    for a gauge that is not of this practice."""
+    if not {*gauges} <= {g.id for g in catalogue.gauges}:
+        return []
     # A family that is not on sale under this practice: the first that is.
     family = family if family in catalogue.families() else catalogue.families()[0]
     one = _smallest(gauges, family, catalogue)

@@ -11,8 +11,9 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import Answer, Figure, NotAsked, Said, Tone
 from fjeld.finished.path import path
-from fjeld.finished.routes import MASONRY, Route, blocker
+from fjeld.finished.routes import Route, blocker
 from fjeld.practice import Practice
+from fjeld.practice.finished.spots import MASONRY
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import Length
 

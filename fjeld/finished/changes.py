@@ -16,7 +16,7 @@ from fjeld.finished.book import Task, in_practice
 from fjeld.practice.finished import read_table
 
 ChangeName = Literal[
-    "second breaker", "bright copper", "larger source", "fused unit", "line and load", "support", "in reach", "protection",
+    "second breaker", "bright copper", "first box", "larger source", "extender", "fused unit", "line and load", "support", "in reach", "protection",
 ]  # fmt: skip
 
 

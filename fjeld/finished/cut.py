@@ -17,7 +17,7 @@ from fjeld.finished.spot import SpotAsked, VoidAsked, at_member, box_of, spot, s
 from fjeld.finished.water import WaterAsked, water
 from fjeld.practice import Practice
 from fjeld.practice.finished import Habits, OldWorkBox, habits
-from fjeld.practice.finished.spots import Ask, Covering, spots
+from fjeld.practice.finished.spots import MASONRY, Ask, Covering, spots
 from fjeld.quantities import INCH, Length, Unit
 
 #: The bit that starts a cut, mm.
@@ -72,7 +72,7 @@ def place(errand: Errand, practice: Practice) -> Placed:
     answer = _answer(told, box, mine, unit)
     low, high = _bounds(answer, box.on_member)
     at = _at(told, box, low, high)
-    found = (*_there(told, asks, practice), *_wet(errand, practice))
+    found = (*_there(told, asks, practice), *_wet(errand, practice), *_wrong_box(errand, box, mine))
     stops = tuple(s for s in (*found, *_failing(answer)) if s.tone in ("danger", "fails"))
     said = tuple(s for s in (*found, *(answer.said if answer else ())) if s not in stops)
     return Placed(
@@ -192,6 +192,30 @@ def _counts(errand: Errand, practice: Practice) -> list[Said]:
     height = length_of(errand.spot.height)
     if errand.wants == "outlet" and not practice.metric and height is not None and height > COUNTS_BELOW:
         return [Said("advice", "That high it does not count where outlets must be so far apart", "210.52")]
+    return []
+
+
+def _wrong_box(errand: Errand, box: OldWorkBox, mine: Habits) -> list[Said]:
+    """A box chosen for a surface that does not hold it, or for a device that does not go in it."""
+    told = errand.spot
+    if not told.box or box.id != told.box:
+        return []
+    if box.round and (errand.wants == "outlet" or (errand.wants == "outdoors" and told.outside == "outlet")):
+        return [Said("fails", f"{box.name}: it takes a light, and no outlet or switch")]
+    if told.surface == "wall" and box.grip in ("brace", "springs"):
+        return [Said("fails", f"{box.name}: it goes between joists, or through a ceiling; no wall holds it")]
+    if told.covering == MASONRY and box.grip not in ("screws", "brace", "springs"):
+        chased = next((b for b in mine.boxes if b.grip == "screws"), None)
+        if chased is not None:
+            return [
+                Said(
+                    "fails",
+                    f"{box.name}: nothing behind brick or block that it grips; {chased.name[:1].lower()}{chased.name[1:]}",
+                )
+            ]
+        return [Said("needs", "Brick or block gives wings and screws no hold: plugs, or bedded in mortar")]
+    if told.covering not in ("", MASONRY) and box.grip == "screws":
+        return [Said("fails", f"{box.name}: it is screwed into masonry, and board or lath does not hold it")]
     return []
 
 

@@ -91,6 +91,7 @@ def _facts(ground: Ground, found: tuple[Route, ...], practice: Practice) -> list
         "across": "across" in lacks or length_of(told.across) is not None,
         "source": "source" in lacks or ground.heights[0] is not None,
         "ceiling": "ceiling" in lacks or length_of(told.ceiling) is not None,
+        "pull": "pull" in lacks or length_of(told.pull) is not None,
     }  # fmt: skip
     return [_worded(a, ground) for a in way_data().ask if asked[a.id] and a.practice in ("", practice.id)]
 

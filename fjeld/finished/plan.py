@@ -19,7 +19,7 @@ from fjeld.drawing.errand import NEW, REPLACED, Errand
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.answer import NotAsked, Said
+from fjeld.finished.answer import Answer, NotAsked, Said
 from fjeld.finished.book import Task, book, nodes_of
 from fjeld.finished.box.filled import Filled, asked_for, before_and_after
 from fjeld.finished.box.found import Device, FoundBox, Reading
@@ -37,12 +37,16 @@ from fjeld.finished.path import Path, path
 from fjeld.finished.shut import asked_changes, concerns, remarks, with_concerns
 from fjeld.finished.standing import Log, PowerOn, Stands, Visit, standing
 from fjeld.finished.support import Support, support
+from fjeld.finished.wires import ShortAsked, short
 from fjeld.practice import Practice, rules
+from fjeld.practice.finished import habits
 from fjeld.practice.finished.roles import role_data
-from fjeld.quantities import Length
+from fjeld.quantities import Length, Unit
 
 #: Gates of what only changes what is there: nothing is fed from it, and nothing goes anywhere.
 CHANGING = ("G1", "G5", "G10", "G12")
+#: Errands in which it matters how long the wires are that come into the box.
+SHORT = ("short wires", "replace", "move", "larger box", "loose splice")
 Verdict = Literal["", "works", "once", "unless", "fails", "refused"]
 
 
@@ -75,7 +79,7 @@ class Facts(msgspec.Struct, frozen=True):
 
     ``judged`` is the box as a source of what is wanted, ``trouble`` why that cannot be reckoned; ``filled`` the box as found,
     after, and the new one; ``into`` where the new cable goes, ``stead`` what stands in a device's place, ``support`` what carries
-    what is hung.
+    what is hung, ``ends`` whether wires that are short can be made longer (none where nobody said how short).
     """
 
     errand: Errand
@@ -91,6 +95,7 @@ class Facts(msgspec.Struct, frozen=True):
     into: TieIn | None
     stead: Stead | None
     support: Support
+    ends: Answer | None
 
     @property
     def found(self) -> Inferred:
@@ -175,6 +180,7 @@ def facts_of_errand(drawing: Drawing, handle: Handle, readings: Sequence[Reading
     return Facts(
         errand, handle, old, practice, box, judged, trouble, place(errand, practice), way, _filled(old, errand, practice),
         _into(box, errand, practice), _stead(box, old, errand, use, practice), support(errand, old, practice),
+        _ends(old, errand, practice),
     )  # fmt: skip
 
 
@@ -215,6 +221,19 @@ def _into(box: FoundBox, errand: Errand, practice: Practice) -> TieIn | None:
         return tie_in(box, practice, errand.same_switch)
     except NotAsked:
         return None
+
+
+def _ends(old: OldBox, errand: Errand, practice: Practice) -> Answer | None:
+    """Whether the wires of a box are long enough, or can be made so, by what was measured of them."""
+    if errand.wants not in SHORT or old.free is None or old.free.unknown:
+        return None
+    known = {
+        name: v
+        for name in ("sheath", "slack", "past")
+        if (v := getattr(old, name)) is not None and not v.unknown
+    }
+    unit: Unit = "mm" if practice.metric else "ft-in"
+    return short(ShortAsked(old.free, cables=min(len(old.cables), 8), **known), habits(practice.id), unit)
 
 
 #: What the rules of replacement know of devices by, and of a ground.

@@ -16,6 +16,7 @@ from fjeld.drawing.errand import Seen, length_of
 from fjeld.finished.ground import Ground
 from fjeld.finished.plates import measured
 from fjeld.practice.finished import minutes
+from fjeld.practice.finished.spots import MASONRY
 from fjeld.practice.finished.ways import Blocker, WayKind, way_data
 from fjeld.quantities import FOOT, Length, Line, Working
 
@@ -28,7 +29,6 @@ LONG_BLIND = 15 * FOOT
 #: How the new place can lie to the old box, by whether either is in a ceiling.
 ON_WALLS = {"same bay": "In the same bay", "other side": "On the other side of this wall", "same wall": "On the same wall, other bays", "another storey": "On another storey", "elsewhere": "Elsewhere"}  # fmt: skip
 ON_CEILINGS = {"along the joists": "Along the joists, in one bay", "across the joists": "Across the joists", "another storey": "On another storey", "elsewhere": "Elsewhere"}  # fmt: skip
-MASONRY = "veneer brick or block"
 #: Measures of a wall that tell what stands in the way, so that nobody needs to look.
 MEASURED = {"sounding", "eave"}
 
@@ -318,7 +318,7 @@ def _within(ground: Ground) -> Iterator[Leg]:
             other = (CORNER, BEHIND) if ground.on_wall[0] else (SOURCE, CORNER)
             yield _leg("P9", *other, ground, (across,), "joists", wants)
     if any(ground.on_wall) and (wants := ground.lies("another storey")) == ():
-        yield _leg("P11", SOURCE, BEHIND, ground, (("pull", None),))
+        yield _leg("P11", SOURCE, BEHIND, ground, (("pull", length_of(told.pull)),))
 
 
 def _surface(ground: Ground) -> Iterator[Leg]:

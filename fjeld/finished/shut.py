@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from fjeld.drawing.errand import CHANGED, NEW, length_of
+from fjeld.finished.answer import NotAsked
 from fjeld.finished.book import Task
 from fjeld.finished.box.facts import Gate
 from fjeld.finished.box.filled import Filled, asked_for, in_its_place, is_larger, larger
@@ -19,9 +20,9 @@ from fjeld.finished.box.gates import stops
 from fjeld.finished.changes import Change
 from fjeld.finished.standing import Block
 from fjeld.finished.wires import ReachAsked, reach
-from fjeld.practice.finished import habits
+from fjeld.practice.finished import OldWorkBox, habits
 from fjeld.practice.finished.sources import sources
-from fjeld.quantities import Length, Unit
+from fjeld.quantities import Length, Unit, at_most, format_length
 
 if TYPE_CHECKING:
     from fjeld.finished.plan import Facts
@@ -53,7 +54,7 @@ def concerns(facts: Facts) -> dict[str, tuple[Block, ...]]:
         "source": _source(facts), "wires": _wires(facts),
         "tie": _tie(facts), "spot": _spot(facts, dust=False), "coat": _spot(facts, dust=True),
         "way": _way(facts), "stead": _stead(facts), "support": facts.support.blocked_by, "hold": _hold(facts), "moved": _moved(facts),
-        "protection": _protection(facts), "state": _state(facts), "reach": (),
+        "protection": _protection(facts), "state": _state(facts), "reach": _short(facts),
     }  # fmt: skip
 
 
@@ -149,6 +150,10 @@ def _spot(facts: Facts, dust: bool) -> tuple[Block, ...]:
     if not dust:
         words = {b.why for b in blocks} | {a.there.words for a in placed.asks if a.there is not None}
         blocks += [Block(s.words, "spot", "spot") for s in placed.stops if s.words not in words]
+    by_it = {"by_water", "from_water"} & {*placed.open}
+    if not dust and told.seen.get("water") == "there" and by_it:
+        why = "by water: which of them it is, and how far off, is not told"
+        blocks.append(Block(why, "water", "spot", known=False))
     return (
         *blocks,
         *(
@@ -170,6 +175,8 @@ def _way(facts: Facts) -> tuple[Block, ...]:
         return (Block("which way the cable goes has not been chosen", "G11", "path", known=False),)
     if way.chosen.blocked:
         return (Block(way.chosen.blocked, "G11", "path"),)
+    if odd := _out_of_the_room(facts):
+        return (Block(odd, "G11", "path"),)
     failing = [
         s.words
         for d in way.details
@@ -178,6 +185,21 @@ def _way(facts: Facts) -> tuple[Block, ...]:
         if s.tone in ("fails", "danger")
     ]
     return tuple(Block(words, "G11", "path") for words in dict.fromkeys(failing))
+
+
+def _out_of_the_room(facts: Facts) -> str:
+    """Why heights that were told cannot all be so: a box in a wall stands between its floor and its ceiling."""
+    told, unit = facts.errand.way, "mm" if facts.practice.metric else "ft-in"
+    ceiling = length_of(told.ceiling)
+    for what, height in (
+        ("the old box", length_of(told.source)),
+        ("the new place", length_of(facts.errand.spot.height)),
+    ):
+        if height is not None and height < 0:
+            return f"{what} is told to stand below the floor"
+        if height is not None and ceiling is not None and height > ceiling:
+            return f"{what} is told at {format_length(height, unit)} and the ceiling at {format_length(ceiling, unit)}"  # type: ignore[arg-type]
+    return ""
 
 
 # --- what the box holds, and what stands in it -----------------------------------------------------------
@@ -221,15 +243,15 @@ def _new_box(facts: Facts) -> tuple[Block, ...]:
             )
         )
     asked = in_its_place(asked_for(facts.old, errand), errand)
+    try:
+        fits = {b.id for b in larger(asked, facts.practice)}
+    except NotAsked as wrong:
+        return (*blocks, Block(str(wrong), "G7", "box", known=False))
     if errand.wants == "larger box" and not is_larger(facts.placed.box, asked, facts.practice):
         blocks.append(Block(f"{facts.placed.box.name} is no larger than the one that is there", "G7", "box"))
     if len(facts.filled) > 1 and facts.filled[1].over:
         blocks.append(Block(_over(facts.filled[1]), "G7", "box"))
-    if (
-        errand.wants == "larger box"
-        and facts.placed.box.id not in {b.id for b in larger(asked, facts.practice)}
-        and not blocks
-    ):
+    if errand.wants == "larger box" and facts.placed.box.id not in fits and not blocks:
         blocks.append(Block(f"{facts.placed.box.name} does not take what will be in it", "G7", "box"))
     return tuple(blocks)
 
@@ -260,6 +282,16 @@ def _moved(facts: Facts) -> tuple[Block, ...]:
         ReachAsked(Length(free), Length(before), Length(after), **known), habits(facts.practice.id), unit
     )
     return tuple(Block(s.words, "G14", "box") for s in answer.said if s.tone == "fails")
+
+
+def _short(facts: Facts) -> tuple[Block, ...]:
+    """Wires too short for any connector; where they are to be made longer, how short they are is asked first."""
+    if facts.ends is None:
+        if facts.errand.wants != "short wires":
+            return ()
+        why = "how much free wire the shortest has is not told: with too little no connector can be put on"
+        return (Block(why, "G14", "box", known=False),)
+    return tuple(Block(s.words, "G14", "box") for s in facts.ends.said if s.tone == "fails")
 
 
 def _stead(facts: Facts) -> tuple[Block, ...]:
@@ -298,8 +330,12 @@ def asked_changes(facts: Facts) -> tuple[Change, ...]:
         found.append(Change("second breaker", gate.words, "", gate.id, gate.basis))
     if gate := by_gate.get("G1"):
         found.append(Change("bright copper", gate.words, "", gate.id, gate.basis))
-    if (box := _larger(facts)) is not None and box.part:
+    if boxless(facts):
+        found.append(Change("first box", "the wires are in no box", _box_that_takes(facts), "G7"))
+    elif (box := _larger(facts)) is not None and box.part:
         found.append(box)
+    if (flush := extender(facts)) is not None:
+        found.append(flush)
     if gate := by_gate.get("G4"):
         local = sources().local(facts.practice.metric)
         part = f"a fused connection unit with a fuse of {local.fuse:g} A, in a box of its own"
@@ -311,6 +347,38 @@ def asked_changes(facts: Facts) -> tuple[Change, ...]:
     if gate := by_gate.get("G12"):
         found.append(Change("in reach", gate.words, "a cover", gate.id, gate.basis))
     return (*found, *_protections(facts, by_gate.get("G9")))
+
+
+def boxless(facts: Facts) -> bool:
+    """Whether wires are joined where no box is, and none comes there by the errand itself."""
+    return facts.old.material == "none" and facts.errand.wants not in CHANGED | {"loose splice"}
+
+
+def _box_that_takes(facts: Facts) -> str:
+    """The least box for old work that takes what is there and what is added; in words where none is sold."""
+    if facts.old.place == "ceiling":
+        return "a ceiling box listed for what hangs on it"
+    fits = _that_take(facts)
+    return f"{fits[0].name[:1].lower()}{fits[0].name[1:]}" if fits else "a box that takes every cable"
+
+
+def _that_take(facts: Facts) -> tuple[OldWorkBox, ...]:
+    """Boxes for old work that take what is there and what is added; none where that cannot be reckoned."""
+    try:
+        return larger(asked_for(facts.old, facts.errand), facts.practice)
+    except NotAsked:
+        return ()
+
+
+def extender(facts: Facts) -> Change | None:
+    """A box whose edge stands too far behind the surface; one that gives way to another is gone."""
+    back, limit = length_of(facts.old.setback), habits(facts.practice.id).setback
+    if facts.errand.wants in CHANGED or back is None or at_most(back, limit, 0.05) or boxless(facts):
+        return None
+    unit: Unit = "mm" if facts.practice.metric else "ft-in"
+    why = f"its edge stands {format_length(back, unit)} behind the surface, of {format_length(limit, unit)} at the most"
+    part = f"a box extender of {format_length(back, unit)} or a little more"
+    return Change("extender", why, part, "G7", "" if facts.practice.metric else "NEC 2023 314.20")
 
 
 def _put_right(facts: Facts) -> bool:
@@ -354,7 +422,7 @@ def _larger(facts: Facts) -> Change | None:
         return None
     if errand.wants == "loose splice":
         return Change("larger source", _over(now), "", "G7")
-    fits = larger(asked_for(old, errand), facts.practice) if old.place != "ceiling" else ()
+    fits = _that_take(facts) if old.place != "ceiling" else ()
     why = _over(now) if now.over else "no opening is free for one more cable"
     if old.place == "ceiling":
         return Change("larger source", why, f"a ceiling box that holds {now.needs.total:g} {now.unit}" if not facts.practice.metric else "a deeper ceiling box", "G7")  # fmt: skip

@@ -175,7 +175,11 @@ class Catalogue(msgspec.Struct, frozen=True):
         return self.price_of_mm(gauge, largest) + self.price_of_mm(gauge, insulated - largest + 1)
 
     def gauge(self, gauge: str) -> Gauge:
-        return next(g for g in self.gauges if g.id == gauge)
+        """A gauge by its name; raises ``KeyError``."""
+        for g in self.gauges:
+            if g.id == gauge:
+                return g
+        raise KeyError(gauge)
 
     def cable(self, gauge: str, insulated: int) -> CableKind | None:
         """The smallest cable of ``gauge`` with at least ``insulated`` conductors, or none."""

@@ -127,6 +127,8 @@ class Hand:
             self.use("box", "/meant", field="farther", value="0")
             self.box("free", '9"' if not self.metric else "230 mm")
             self.box("past", '4"' if not self.metric else "100 mm")
+        if kind == "short wires":
+            self.box("free", '4"' if not self.metric else "100 mm")
         if kind in CHANGED:
             assert "Boxes that take it all" in self.read("box"), kind
             form = next(f for f in forms(self.page("box")) if f["action"].endswith("/spot/told"))

@@ -38,6 +38,10 @@ class Ask(msgspec.Struct, frozen=True):
     there: Found | None = None
 
 
+#: The covering that a bit goes through, not a saw.
+MASONRY = "veneer brick or block"
+
+
 class Covering(msgspec.Struct, frozen=True):
     """A surface: how its outline is drawn, how the cut starts (inside how many ``corners``) and goes on; ``time`` its step."""
 

@@ -16,13 +16,13 @@ from fjeld.finished.answer import Said
 from fjeld.finished.box.filled import Filled, asked_for, in_its_place, larger
 from fjeld.finished.box.replacing import may_become
 from fjeld.finished.fits import BY_DEPTH, METAL
-from fjeld.finished.plan import Facts, at_hand
-from fjeld.finished.questions import QUESTIONS, unit_of
-from fjeld.finished.wires import ShortAsked, short
+from fjeld.finished.plan import SHORT, Facts, at_hand
+from fjeld.finished.questions import QUESTIONS
+from fjeld.finished.shut import extender
 from fjeld.practice import Practice
-from fjeld.practice.finished import OldWorkBox, habits
+from fjeld.practice.finished import OldWorkBox
 from fjeld.practice.finished.fixings import fixings
-from fjeld.quantities import Length, Unit, format_length
+from fjeld.quantities import Length, Unit
 from fjeld.web.errand.actions import YES_NO
 from fjeld.web.errand.columns import columns
 from fjeld.web.errand.hand import drawing_of
@@ -122,7 +122,7 @@ def _page(member: Member, refused: str) -> BoxPage:
     over = after.needs.total - (after.holds or 0.0) if after and after.over and not practice.metric else 0.0
     return BoxPage(
         member.job, KINDS[errand.wants], stones(errand.wants, "box"), handle, columns(boxes) if boxes else "", picture(facts.box, {}, metric=practice.metric) if old.cables else "",
-        _headline(after), _verdict(after), next((look for look in looks if not look.value), None), _wishes(errand), _stead(facts), looks, boxes, [*(s for b in boxes for s in b.said), *_wires_said(old, errand, practice)], offers,
+        _headline(after), _verdict(after), next((look for look in looks if not look.value), None), _wishes(errand), _stead(facts), looks, boxes, [*(s for b in boxes for s in b.said), *_wires_said(facts)], offers,
         errand.spot.box if changes else "", f"{over:.2f} in³" if over else "", held.out(practice.metric) if held else "", changes,
         _bench(old, errand, practice), "mm" if practice.metric else "ft-in", member.may_edit, refused or facts.trouble,
     )  # fmt: skip
@@ -242,10 +242,6 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
     )
 
 
-#: Errands in which the length of the old wires matters first.
-SHORT = ("short wires", "replace", "move", "larger box", "loose splice")
-
-
 def _of_wires(old: OldBox, errand: Errand) -> list[Look]:
     """How long the wires in it are, and how far back it stands."""
 
@@ -264,27 +260,11 @@ def _of_wires(old: OldBox, errand: Errand) -> list[Look]:
     ]  # fmt: skip
 
 
-def _wires_said(old: OldBox, errand: Errand, practice: Practice) -> list[Said]:
+def _wires_said(facts: Facts) -> list[Said]:
     """Whether the wires are long enough, and whether the box stands too far back."""
-    mine, unit = habits(practice.id), unit_of(practice)
-    said: list[Said] = []
-    if errand.wants in SHORT and (free := old.free) is not None and length_of(free) is not None:
-        known = {
-            name: v
-            for name in ("sheath", "slack", "past")
-            if (v := getattr(old, name)) is not None and not v.unknown
-        }
-        said += short(ShortAsked(free, cables=min(len(old.cables), 8), **known), mine, unit).said
-    back = length_of(old.setback)
-    if back is not None and back > mine.setback + 0.05:
-        basis = "" if practice.metric else "314.20"
-        said.append(
-            Said(
-                "needs",
-                f"It stands more than {format_length(mine.setback, unit)} behind the surface: an extender, whatever the volume",
-                basis,
-            )
-        )
+    said = list(facts.ends.said) if facts.ends else []
+    if change := extender(facts):
+        said.append(Said("needs", f"{change.why[:1].upper()}{change.why[1:]}: {change.part}", change.basis))
     return said
 
 

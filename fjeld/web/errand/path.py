@@ -184,7 +184,7 @@ def _lacks(found: Path) -> list[str]:
     """Measures that the length of the way in hand still wants, in words."""
     words = {
         "across": "how far it goes", "source": "how high the old box is", "ceiling": "how high the ceiling is",
-        "height": "how high the new box is (in Spot)", "cavity": "how deep the wall is (in Spot)", "pull": "a way from storey to storey: measure it with a string",
+        "height": "how high the new box is (in Spot)", "cavity": "how deep the wall is (in Spot)", "pull": "how long the way is, by a string laid along it",
     }  # fmt: skip
     return [words.get(name, name) for name in found.chosen.lacks]
 
