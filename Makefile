@@ -5,7 +5,7 @@ BIN := .venv/bin
 CORE := fjeld/quantities.py fjeld/geometry.py fjeld/practice fjeld/drawing fjeld/derive fjeld/check fjeld/finished \
 	fjeld/prove fjeld/propose fjeld/formats fjeld/demo fjeld/cli.py
 
-.PHONY: demo test long speed people lint types imports assets assets-check schema clean
+.PHONY: demo test walk long speed people lint types imports assets assets-check schema clean
 
 .venv/ready: requirements.txt pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -26,13 +26,23 @@ test: .venv/ready-dev
 	sh tests/tools.sh
 	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
-# Ten times as often each property, a thousand drawings, long walks: hours. LONG=1 a tenth of it, by the day's seed.
+# Ordinary use at random, houses and errands, with restarts: WALK steps of each, by SEED.
+WALK ?= 5000
+SEED ?= 7
+walk: export PYTHONDONTWRITEBYTECODE =
+walk: .venv/ready-dev
+	FJELD_WALK=$(WALK) FJELD_WALK_SEED=$(SEED) $(BIN)/python -m pytest -n 2 -o faulthandler_timeout=0 -q --durations=0 \
+		tests/web/test_ordinary_use.py tests/web/test_errand_walk.py
+
+# Ten times as often each property, a thousand drawings, and the walks: hours. LONG=1 a tenth of it.
 LONG ?= 10
 long: export PYTHONDONTWRITEBYTECODE =
 long: .venv/ready-dev
 	sh tests/tools.sh
+	mkdir -p var
+	$(MAKE) walk WALK=$$(( $(LONG) * 500 )) | tee var/long.txt
 	FJELD_OFTEN=$(LONG) FJELD_WORLDS=$$(( $(LONG) * 200 )) FJELD_TRUE_HOUSES=$$(( $(LONG) * 16 )) FJELD_ERRANDS=both \
-		$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder -q --durations=10 | tee var/long.txt
+		$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder -o faulthandler_timeout=0 -q --durations=10 | tee -a var/long.txt
 
 speed: .venv/ready-dev
 	sh tests/tools.sh

@@ -34,6 +34,8 @@ class TransferAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def transfer(asked: TransferAsked, habits: Habits, unit: Unit) -> Answer:
     """Where the middle of the plate is on the other side, and whether the hole then asks for steel."""
+    if asked.error is not None and asked.error.mm and asked.hole is None:
+        raise NotAsked("say how large the hole is: what it may be off by hangs on that")
     inward = (Line(1.0, asked.surface.mm, "surface"), Line(0.5, asked.plate.mm, "plate, to its middle"))
     if asked.pilot is not None:
         name = "from the pilot"
@@ -109,6 +111,8 @@ def pull(asked: PullAsked, habits: Habits, unit: Unit) -> Answer:
     """What to cut: the way and a twentieth more, both ends, and something for each leg fished blind, rounded up."""
     if not asked.legs:
         raise NotAsked("say the legs of its way")
+    if any(end is not None and end.mm < 0 for end in (asked.first, asked.last)):
+        raise NotAsked("what is left at an end is at least nothing")
     way = math.fsum(leg.mm for leg in asked.legs)
     ends = [e.mm if e else habits.pull_end for e in (asked.first, asked.last)]
     lines = (

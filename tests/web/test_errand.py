@@ -525,6 +525,12 @@ def test_short_wires_are_told_and_drawn_with_their_tails(started):
     for field, value in (("ground", "present"), ("condition", "sound")):
         act(client, job, "look", field=field, value=value)
     refused = tick(client, job, "change", status=422)
+    assert "how much free wire the shortest has is not told" in words(refused.content.decode()).lower()
+    act(client, job, "look", field="free", value='1"', back="errand-box")
+    refused = tick(client, job, "change", status=422)
+    assert "No connector can be put on so short a wire" in words(refused.content.decode())
+    act(client, job, "look", field="free", value='4"', back="errand-box")
+    refused = tick(client, job, "change", status=422)
     assert "first:" in words(refused.content.decode())
 
 
