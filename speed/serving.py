@@ -32,8 +32,12 @@ def demo_served() -> Iterator[str]:
             server.wait(20)
 
 
+#: A start on a busy machine takes up to so many tenths of a second.
+PATIENCE = 1200
+
+
 def _until_up(port: int) -> None:
-    for _ in range(300):
+    for _ in range(PATIENCE):
         try:
             urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=1).read()
             return

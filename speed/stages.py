@@ -64,10 +64,11 @@ def stages_run() -> dict[str, Any]:
                 found[f"{name}: stages run"] = sum(memo.ran.values())
         found[f"{name}: share of full"] = round(statistics.median(taken[1:]) / full, 3)
     plan = derive(drawing, memo)
+    first = statistics.median(_taken(lambda: check(plan, Memo())) for _ in range(3))
     check(plan, memo)
-    found["looking at every rule: share of full"] = round(
-        statistics.median(_taken(lambda: check(plan, memo)) for _ in range(3)) / full, 2
-    )
+    again = statistics.median(_taken(lambda: check(plan, memo)) for _ in range(3))
+    found["looking at every rule the first time: share of full"] = round(first / full, 2)
+    found["looking again, nothing changed: share of full"] = round(again / full, 2)
     return found
 
 

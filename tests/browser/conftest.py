@@ -48,7 +48,7 @@ def served(tmp_path_factory):
         [sys.executable, "manage.py", "serve", "--demo"], env=env, stdout=subprocess.DEVNULL
     )
     address = f"http://127.0.0.1:{port}"
-    until = time.monotonic() + 60
+    until = time.monotonic() + 180
     while True:
         try:
             urllib.request.urlopen(f"{address}/health", timeout=1).read()
