@@ -21,7 +21,9 @@ from fjeld.drawing.edits.record import AmendRule
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.naming import Drafts
 from fjeld.drawing.validate import InvalidDrawing
-from fjeld.formats import document, dxf, ies, jobfile
+from fjeld.finished.answer import NotAsked
+from fjeld.finished.questions import unit_of
+from fjeld.formats import document, dxf, ies, instead, jobfile, sources
 from fjeld.formats.words import WORDS, Misread, Walk, read
 from fjeld.practice import UnknownRule, load
 from fjeld.propose.attach import settle
@@ -202,8 +204,51 @@ def ies_files(die: random.Random) -> None:
         _said(error)
 
 
+#: Boxes as people write them: every part that a box file can have is in one of them.
+BOXES: tuple[dict[str, Any], ...] = (
+    {
+        "place": "switch", "cables": [["BK", "WH", "G"], {"colours": ["BK", "WH", "G"], "gauge": "14", "sheath": "plastic", "marked": {"WH": "BK"}}],
+        "device": {"kind": "switch", "a": "1.BK", "b": "2.BK"}, "joints": [["1.WH", "2.WH"], ["1.G", "2.G", "dev.g"]], "wants": "light", "room": "bed", "circuit": "general",
+        "breaker": 15, "gauges": ["14", "14"], "ground": "present", "condition": "sound", "volume": 18, "clamps": False, "opening": True, "reachable": True, "way": "9'",
+        "minutes": 35, "loads": [{"count": 6, "va": 9}, {"count": 1, "va": 180, "estimated": True}], "va": 12, "becomes": "dimmer",
+        "readings": [
+            {"id": "R4", "state": "S open", "1.BK": "120.1 V∞, 119.8 V3", "2.BK": 0.3, "tester": "proven before and after", "every_switch": "yes", "power": True},
+            {"id": "R5", "lamps_out": "yes", "1.BK–joint": [119.8, 119.5], "lamp": "bright", "tester": "proven before and after"},
+            {"id": "R7", "figures": {"ohms": 0.4}, "proven": True}, {"id": "R6", "amps": {"1.WH": 0.0}, "proven": True},
+            {"id": "R3", "state": {"S": "open"}, "1.BK": 0, "off": ["1.BK"], "proven": True},
+        ],
+    },
+    {
+        "place": "outlet", "cables": [["BK", "WH", "G"], ["BK", "RD", "WH", "G"]], "devices": [{"kind": "protective", "line": "1.BK", "load": "2.BK", "tab": "broken"}],
+        "joints": [["1.G", "2.G"]], "becomes": "same", "readings": [{"id": "R8", "1.BK": 120, "2.BK": 0, "parted": True, "proven": True}, {"id": "R16", "dies": ["2"], "proven": True}],
+    },
+    {
+        "place": "ceiling", "cables": [["BN", "BU", "G"]], "device": {"kind": "light"}, "wants": "outlet", "circuit": "ring", "breaker": 32,
+        "readings": [{"id": "R9", "ohms": {"1.BN-1.BU": 0.4}, "proven": True}, {"id": "R19", "ring": "yes", "proven": True}, {"id": "R10", "loads": ["1"], "proven": True}],
+    },
+)  # fmt: skip
+
+
+def box_files(die: random.Random) -> None:
+    """A box file with values spoilt, as the command line takes it: an answer or a sentence, whatever its shape."""
+    body = json.loads(json.dumps(die.choice(BOXES)))
+    for _ in range(die.randint(1, 3)):
+        _mutate(body, die)
+    practice = load(die.choice(("na", "gb")))
+    asks = (
+        lambda given: sources.answer(given, practice, unit_of(practice)),
+        lambda given: instead.answer(given, practice),
+    )
+    for answer in asks:
+        try:
+            found = answer(jobfile.json_object(json.dumps(body).encode()))
+            json.dumps(found, default=str)
+        except (NotAsked, jobfile.JobFileError) as error:
+            _said(error)
+
+
 KINDS: dict[str, Callable[[random.Random], None]] = {
-    "figures": figures, "words": words, "amendments": amendments, "job files": job_files, "DXF": dxf_files, "IES": ies_files,
+    "figures": figures, "words": words, "amendments": amendments, "job files": job_files, "DXF": dxf_files, "IES": ies_files, "box files": box_files,
 }  # fmt: skip
 
 

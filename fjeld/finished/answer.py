@@ -60,4 +60,7 @@ class Answer(msgspec.Struct, frozen=True):
 
 
 class NotAsked(ValueError):
-    """A question that cannot be answered as it stands; one line that says why."""
+    """A question that cannot be answered as it stands; one line that says why, whatever was written there."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__(" ".join(words.split()))
