@@ -5,6 +5,7 @@ with the rule that tells of it or the reason why nothing does. A value that is a
 has said which.
 """
 
+import random
 import types
 import typing
 
@@ -19,6 +20,7 @@ from fjeld.drawing.model import Circuit, Control, Drawing, Fitting, House, LoadR
 from fjeld.drawing.validate import InvalidDrawing, require_valid
 from fjeld.propose.attach import attached
 from fjeld.quantities import Length
+from tests.often import OFTEN
 
 H = Handle
 
@@ -370,3 +372,31 @@ def test_no_cell_is_empty():
         for name, values in fields.items():
             told_of = {v for h, f, v, *_ in SINGLE if f.removeprefix("fitting.") == name}
             assert {said(v) for v in values} <= told_of or name in reasons, (kind.__name__, name)
+
+
+@pytest.mark.parametrize("practice", PRACTICES)
+def test_what_one_thing_raises_no_other_takes_away(practice):
+    """Pairs at random: a danger or a breach that one value raises is still told when any other is set as well."""
+    die, drawing = random.Random(f"pairs {practice} {OFTEN}"), base(practice)
+    every = [(handle, field, value) for handle in KINDS for field, value in cells(handle)]
+
+    def grave(*sets):
+        found = drawing
+        try:
+            for handle, field, value in sets:
+                found = with_fields(found, H(handle), {field: value})
+        except (InvalidDrawing, KeyError):
+            return None
+        return {f.rule.id for f in check(derive(found)) if f.open and f.severity in ("danger", "breach")}
+
+    tried = 0
+    for _ in range(60 * OFTEN):
+        # What stands already is excused by its room being left as it stands, and by nothing else.
+        one, other = (s for s in die.sample([s for s in every if s[1] != "work"], 2))
+        both = grave(one, other)
+        if both is None or one[:2] == other[:2]:
+            continue
+        for alone in (one, other):
+            assert (grave(alone) or set()) <= both, (one, other)
+        tried += 1
+    assert tried > 20
