@@ -38,12 +38,12 @@ from fjeld.formats.questions import (
     SupportsQuestion,
     read,
 )
-from fjeld.practice import rules
+from fjeld.practice import Practice, rules
 from fjeld.propose.cuts import CutRequest, CutsRefused, plan_cuts
 from fjeld.propose.outlets import propose as propose_outlets
 from fjeld.propose.rows import RowsRefused, stations
 from fjeld.prove.proof import always_on, prove
-from fjeld.quantities import INCH, Length, Unit, UnreadableLength, Working, format_length
+from fjeld.quantities import INCH, Length, Unit, UnreadableLength, Working, at_least, format_length
 
 
 class BadInput(Exception):
@@ -170,12 +170,23 @@ def _schema(args: argparse.Namespace) -> int:
     return 0
 
 
-def _fill(question: Contents) -> Any:
-    return _sum(fill(question, practices.load("na")))
+def _fill(question: Contents, practice: Practice) -> Any:
+    """The volume, and the least box of the catalogue that holds it, by its shape; where boxes are told by cables, none."""
+    if rules.BOX_FILL not in practice:
+        raise NotAsked("boxes are told by depth and cables here, not by volume: ask fits")
+    needed = fill(question, practice)
+    least: dict[str, str] = {}
+    for box in sorted(practice.catalogue.boxes, key=lambda b: (b.volume, b.cents)):
+        if at_least(box.volume, needed.total, 1e-9):
+            least.setdefault(
+                f"{box.shape}, {box.gangs} gang" if box.gangs else box.shape, practice.catalogue.box_name(box)
+            )
+    return {**_sum(needed), "least box": least}
 
 
-def _spacing(question: SpacingQuestion) -> Any:
-    practice = practices.load("na")
+def _spacing(question: SpacingQuestion, practice: Practice) -> Any:
+    if rules.WALL_SPACE not in practice:
+        raise NotAsked("no rule of this practice says how far apart outlets stand along a wall")
     room = Room("room", question.sides)
     where = shape(Handle("R1"), room, question.openings, practice[rules.ROOM_CLOSES])
     found = propose_outlets(
@@ -200,16 +211,18 @@ def _spacing(question: SpacingQuestion) -> Any:
     }
 
 
-def _rows(question: RowsQuestion) -> Any:
-    offset = question.offset.mm if question.offset else 0.0
-    return {
-        "x_mm": stations(question.width.mm, question.across, question.school, offset),
-        "y_mm": stations(question.depth.mm, question.down, question.school, offset),
+def _rows(question: RowsQuestion, practice: Practice) -> Any:
+    offset, unit = question.offset.mm if question.offset else 0.0, finished.unit_of(practice)
+    rows = {
+        "x": stations(question.width.mm, question.across, question.school, offset),
+        "y": stations(question.depth.mm, question.down, question.school, offset),
+    }
+    return {f"{name}_mm": at for name, at in rows.items()} | {
+        name: [format_length(v, unit) for v in at] for name, at in rows.items()
     }
 
 
-def _supports(question: SupportsQuestion) -> Any:
-    practice = practices.load("na")
+def _supports(question: SupportsQuestion, practice: Practice) -> Any:
     interval = question.interval.mm if question.interval else practice[rules.SUPPORT_INTERVAL]
     first = question.first.mm if question.first else practice[rules.FIRST_SUPPORT]
     count = 0 if question.fished else supports_needed(question.length.mm, first, first, interval, question.ends)
@@ -217,17 +230,22 @@ def _supports(question: SupportsQuestion) -> Any:
     return {"staples": count * rows, "along": count, "rows": rows, "interval_mm": interval, "first_mm": first}
 
 
-def _drop(question: DropQuestion) -> Any:
-    practice = practices.load("na")
+def _drop(question: DropQuestion, practice: Practice) -> Any:
+    if strange := [
+        s.gauge for s in question.stretches if s.gauge not in {g.id for g in practice.catalogue.gauges}
+    ]:
+        raise NotAsked(
+            f"there is no gauge “{strange[0]}”; there is {', '.join(g.id for g in practice.catalogue.gauges)}"
+        )
     found = drop([Stretch(s.length.mm, s.gauge, s.amps) for s in question.stretches], practice)
     return {**_sum(found), "percent": round(100 * found.total / practice.volts, 4)}
 
 
-def _cuts(question: CutRequest) -> Any:
+def _cuts(question: CutRequest, practice: Practice) -> Any:
     return plan_cuts(question)
 
 
-QUESTIONS: dict[str, tuple[type[Any], Callable[[Any], Any], str]] = {
+QUESTIONS: dict[str, tuple[type[Any], Callable[[Any, Practice], Any], str]] = {
     "fill": (Contents, _fill, "volume that a box's contents need"),
     "spacing": (SpacingQuestion, _spacing, "wall spaces of a room and the fewest outlets"),
     "rows": (RowsQuestion, _rows, "positions of rows of lights"),
@@ -285,8 +303,9 @@ def _figure(figure: Figure, unit: Unit) -> dict[str, Any]:
 
 def _ask(args: argparse.Namespace) -> int:
     kind, answer, _ = QUESTIONS[args.command]
-    question: Question = read(_bytes(args.file), kind)
-    _show(answer(question))
+    practice = practices.load(args.practice)
+    question: Question = read(_bytes(args.file), kind, finished.unit_of(practice))
+    _show(answer(question, practice))
     return 0
 
 
@@ -323,9 +342,8 @@ def _parser() -> argparse.ArgumentParser:
     )
     export.add_argument("--off", nargs="*", default=[], metavar="Q1", help="breakers that are off, for spice")
     command("schema", "the JSON Schema of the job file", _schema, file=False)
-    for name, (_, _, words) in QUESTIONS.items():
-        command(name, words, _ask)
-    practiced = [(name, q.title.lower(), _finished) for name, q in finished.QUESTIONS.items()]
+    practiced = [(name, words, _ask) for name, (_, _, words) in QUESTIONS.items()]
+    practiced += [(name, q.title.lower(), _finished) for name, q in finished.QUESTIONS.items()]
     practiced.append(("source", "what is in an old box, and whether something new can be fed from it", _source))
     practiced.append(
         ("instead", "a device of an old box replaced: what goes where, and whether it works", _instead)

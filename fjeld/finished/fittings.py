@@ -77,13 +77,15 @@ def fan(asked: FanAsked, practice: Practice) -> Answer:
 
 class DownrodAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A fan under a ceiling: how far its blades are below that without a rod, how wide they sweep, its ``rod``, how far its
-    middle is from the nearest ``wall`` and, under a slope, how much the ceiling falls in 12."""
+    middle is from the nearest ``wall``, how wide the ``room`` is where it is narrowest and, under a slope, how much the ceiling
+    falls in 12."""
 
     ceiling: Length
     body: Length
     blades: Length
     rod: Length | None = None
     wall: Length | None = None
+    room: Length | None = None
     falls: float = 0.0
 
 
@@ -114,6 +116,13 @@ def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
     if asked.wall is not None and not asked.wall.unknown:
         words = f"Its middle {format_length(asked.wall.mm, unit)} from the wall, where {format_length(off, unit)} is wanted"
         said.append(Said("passes" if at_least(asked.wall.mm, off) else "fails", words, walls))
+    if asked.room is not None and not asked.room.unknown:
+        widest = asked.room.mm - 2 * clear
+        fits = at_most(asked.blades.mm, widest)
+        words = f"Blades of {format_length(asked.blades.mm, unit)}, where the room leaves {format_length(max(widest, 0.0), unit)}"
+        said.append(
+            Said("passes" if fits else "fails", words if fits else f"{words}: a smaller fan, or none", walls)
+        )
     return Answer(figures, tuple(said))
 
 

@@ -104,7 +104,7 @@ def _looks(chosen: Route) -> list[Ask]:
     """What can block the way in hand, as questions: cheaper to look than to turn back."""
     ids = dict.fromkeys(b for leg in chosen.made for b in leg.way.blockers)
     yes_no = {"clear": "Looked: no", "there": "Yes"}
-    return [Ask(id_, f"Is there {blocker(id_).words}?", "seen", blocker(id_).look, yes_no) for id_ in ids]
+    return [Ask(id_, f"In the way: {blocker(id_).words}?", "seen", blocker(id_).look, yes_no) for id_ in ids]
 
 
 def answered(told: Way, ask: Ask, ground: Ground, chosen: Route) -> bool:

@@ -88,7 +88,11 @@ def eave(asked: EaveAsked, habits: Habits, unit: Unit) -> Answer:
             "fails",
             f"{format_length(head.total, unit)} of headroom: from inside, by a flexible bit or a small opening at the top of the wall",
         )
-    return Answer((Figure("headroom", head.total),), (said,), (head,))
+    figures = [Figure("headroom", head.total)]
+    if asked.rise > 0 and head.total < asked.needs.mm:
+        # How far in from the outer edge the roof is high enough: over the plate, or only beyond it.
+        figures.append(Figure("stands from the outer edge", 12 * (asked.needs.mm - asked.heel.mm) / asked.rise))
+    return Answer(tuple(figures), (said,), (head,))
 
 
 def headroom(heel: float, rise: float, plate: float, habits: Habits) -> Working:

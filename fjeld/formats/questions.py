@@ -47,7 +47,7 @@ class DropStretch(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     length: Length
     amps: float
-    gauge: Literal["14", "12", "10"] = "14"
+    gauge: str = "14"
 
 
 class DropQuestion(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -34,7 +34,7 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
     "conduit": {"way": ("Piece of conduit", ""), "amps": ("Breaker, A", "20"), "wires": ("Wires through it", ""), "gauge": ("Their gauge", ""), "bends": ("Its bends together, degrees", "")},
     "outlets": {"wall": ("Wall between doors and fixed things", "")},
     "rows": {"width": ("Room, how wide", ""), "count": ("Lights across it", "3"), "school": ("Spaced", ""), "offset": ("Kept off the walls", "")},
-    "drop": {"stretches": ("Stretches from the panel, one a line: length, gauge, amperes", "80' 14 8")},
+    "drop": {"stretches": ("Stretches from the panel, one a line: length, gauge, amperes", "80' 14 8"), "feeds": ("They feed", "")},
     "cord": {"ceiling": ("Ceiling above the floor", ""), "top": ("Top of what it hangs over", ""), "clear": ("Clear above that", ""), "shade": ("Shade, how tall", "")},
     "fits": {
         "volume": ("Stamp inside, in³", "18"), "size": ("Or metal, measured inside", ""), "depth": ("Depth of the box, mm", "35"),
@@ -71,7 +71,7 @@ LABELS: dict[str, dict[str, tuple[str, str]]] = {
     "eave": {"heel": ("Heel above the plate", ""), "rise": ("Roof rises in 12", "5"), "plate": ("Plate, how deep", ""), "needs": ("Drill and bit need", "")},
     "pull": {"legs": ("Legs of its way, with commas", ""), "first": ("Left at one end", ""), "last": ("Left at the other", ""), "blind": ("Legs fished blind", "0")},
     "fan": {"cable": ("What comes to it from the switch", ""), "wish": ("Wished for on the wall", "")},
-    "downrod": {"ceiling": ("Ceiling above the floor", ""), "body": ("Blades below the ceiling, without a rod", ""), "blades": ("Blades, how wide they sweep", ""), "rod": ("Its rod", ""), "wall": ("Its middle from the nearest wall", ""), "falls": ("A slope falls in 12", "0")},
+    "downrod": {"ceiling": ("Ceiling above the floor", ""), "body": ("Blades below the ceiling, without a rod", ""), "blades": ("Blades, how wide they sweep", ""), "rod": ("Its rod", ""), "wall": ("Its middle from the nearest wall", ""), "room": ("Room, where it is narrowest", ""), "falls": ("A slope falls in 12", "0")},
     "shaft": {
         "bare": ("Walls of bare board between two rooms, area", ""), "single": ("Walls of one board, open behind", ""), "insulated": ("Walls with insulation behind", ""),
         "watts": ("Light, W", ""), "limit": ("What the fitting may stand, °C", "40"), "room": ("The room, °C", "25"),
@@ -113,6 +113,7 @@ _CHOICES: dict[tuple[str, str], Choices] = {
         ("arc-fault", "arc-fault"),
         ("both", "both"),
     ),
+    ("drop", "feeds"): (("lights", "lights"), ("outlets", "outlets, or anything else")),
     ("hangs", "what"): (("light", "a light"), ("wall light", "a light on a wall"), ("fan", "a fan")),
     ("extends", "new"): (
         ("", "nothing, only cable"),

@@ -49,9 +49,10 @@ class DropStretchAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class DropAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Consecutive stretches from the panel."""
+    """Consecutive stretches from the panel, and whether they feed ``lights`` or something else."""
 
     stretches: tuple[DropStretchAsked, ...]
+    feeds: Literal["lights", "outlets"] = "lights"
 
 
 def volts(asked: DropAsked, practice: Practice) -> Answer:
@@ -63,8 +64,12 @@ def volts(asked: DropAsked, practice: Practice) -> Answer:
         [Stretch(s.length.mm, s.gauge, s.amps, rests_on=_open(s, n)) for n, s in enumerate(asked.stretches, 1)],
         practice,
     )
-    limit = practice[rules.VOLT_DROP] * practice.volts / 100
-    words = f"{100 * found.total / practice.volts:.1f} % of {practice.volts:g} V, where {practice[rules.VOLT_DROP]:g} % is advised"
+    other = asked.feeds != "lights" and rules.VOLT_DROP_OTHER in practice
+    percent = practice[rules.VOLT_DROP_OTHER if other else rules.VOLT_DROP]
+    limit = percent * practice.volts / 100
+    words = (
+        f"{100 * found.total / practice.volts:.1f} % of {practice.volts:g} V, where {percent:g} % is advised"
+    )
     tone: Literal["ask", "passes", "advice"] = "passes" if at_most(found.total, limit, 1e-9) else "advice"
     if tone == "passes" and found.rests_on and found.at_most > limit:
         tone, words = "ask", f"{words}; not known until {found.rests_on[0]} is measured"
