@@ -10,6 +10,7 @@ import pytest
 
 from fjeld.demo import job_file
 from fjeld.derive.plan import derive
+from fjeld.drawing.model import Control
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.jobfile import decode
 from fjeld.quantities import FOOT, parse_length
@@ -133,3 +134,18 @@ def test_any_house_tells_one_figure(as_, people, share):
         doubled += len({r.cable for r in plan.runs()}) < len(list(plan.runs()))
     assert told >= 2
     assert share or doubled, "some cable is in two pieces, or nothing was tried"
+
+
+def test_where_nothing_is_switched_one_tree_is_offered_and_not_the_same_three_times(as_, people):
+    drawing = decode(job_file("tarn-house"))
+    job = store.create("Tarn House", drawing, people["owner"])
+    plan, client = derive(drawing), as_("owner")
+    switched = {
+        q for q, c in plan.circuits.items()
+        if any({load.point for load in k.loads} & {*c.boxes} for k in drawing.of(Control).values())
+    }  # fmt: skip
+    assert switched < {*plan.circuits}
+    for circuit in plan.circuits:
+        page = client.get(f"/jobs/{job.pk}/runs/?circuit={circuit}").content.decode()
+        assert ("Feed at the switch" in page) == (circuit in switched), circuit
+        assert "Whatever is cheapest" in page

@@ -114,7 +114,8 @@ def joint_words(box: Box, joint: Joint, practice: Practice) -> str:
         return f"Land {' and '.join(ends)} on the two screws of {tails[0]}: {joint.words}."
     if joint.how == "parked":
         what = ends[0] if ends else leads[0] if leads else "the end"
-        return f"Cap {what} and tag it: {joint.words}, {joint.reason}."
+        why = ", ".join(dict.fromkeys((joint.words, joint.reason)))
+        return f"Cap {what} and tag it: {why}."
     together = [*ends, *leads, *(f"a tail to {t}" for t in tails)]
     return f"Join {', '.join(together[:-1])} and {together[-1]}: {joint.words}."
 

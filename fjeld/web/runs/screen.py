@@ -13,7 +13,7 @@ from fjeld.derive.wiring import guards
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.handles import Handle, order
-from fjeld.drawing.model import Cable, Circuit, Point
+from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.formats.sheet import Shape, circle, group, path, shape, text
 from fjeld.practice import rules
 from fjeld.propose.heed import Heed
@@ -38,6 +38,13 @@ FEEDS: dict[Feed, str] = {
 }
 
 
+def feeds_of(view: View, circuit: Handle) -> tuple[Feed, ...]:
+    """The trees that differ for a circuit: where it is fed matters only where something on it is switched."""
+    mine = view.plan.circuits[circuit].boxes
+    switched = any({load.point for load in c.loads} & {*mine} for c in view.drawing.of(Control).values())
+    return tuple(FEEDS) if switched else ("cheapest",)
+
+
 def offered(view: View, circuit: Handle, feed: Feed) -> Search[Offer | None]:
     """The search for a tree to offer; one a drawing."""
 
@@ -56,10 +63,11 @@ def _looked_for(view: View) -> dict[Feed, Search[Offer | None]]:
         or view.plan.circuits[circuit].circuit.ring
     ):
         return {}
+    feeds = feeds_of(view, circuit)
     if view.params.get("again"):
-        for feed in FEEDS:
+        for feed in feeds:
             forget_stopped(view.drawing, ("tree", circuit, feed))
-    found = {feed: offered(view, circuit, feed) for feed in FEEDS}
+    found = {feed: offered(view, circuit, feed) for feed in feeds}
     await_all(list(found.values()))
     return found
 
