@@ -8,6 +8,7 @@ from itertools import combinations
 from shapely import Polygon
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
+from fjeld.derive.bodies import Block
 from fjeld.derive.house import RoomShape
 from fjeld.derive.plan import Plan
 from fjeld.derive.rests import open_measures
@@ -141,6 +142,26 @@ def _bodies(plan: Plan) -> Iterator[Finding]:
             if not at_most(end, length, 1.0):
                 words = f"The {body.kind} {handle} reaches to {format_length(end, unit)} on a wall of {format_length(length, unit)}"
                 yield failed(plan, rules.BODY_FITS, "survey", (handle,), words, "wall")
+                continue
+        block = plan.blocks.get(handle)
+        if block is not None and where.closed and (odd := _out_of_its_room(block, where)):
+            yield failed(plan, rules.BODY_FITS, "survey", (handle,), f"The {body.kind} {handle} {odd}", "room")
+
+
+#: What stands in a wall of a room is no farther from its floor than this, mm.
+IN_ITS_WALL = 500.0
+
+
+def _out_of_its_room(block: Block, where: RoomShape) -> str:
+    """How a body does not lie in its room: beside it, or for the most part beyond its walls. What runs through a house, as a
+    duct or a pipe, may go on, and may stand in a wall of the room."""
+    plan, room = Polygon(block.corners), Polygon(where.corners)
+    if block.in_the_way or block.kind == "stairs":
+        return "lies outside its room" if plan.distance(room) > IN_ITS_WALL else ""
+    inside = plan.intersection(room).area
+    if inside <= 0.0:
+        return "lies outside its room"
+    return "" if inside >= plan.area / 2 else "is for the most part outside its room"
 
 
 def _openings(plan: Plan) -> Iterator[Finding]:

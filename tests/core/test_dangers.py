@@ -14,7 +14,7 @@ import pytest
 
 from fjeld.check import check
 from fjeld.derive.plan import derive
-from fjeld.drawing.building import Joists, Opening, Panel, Room, Side, Storey, Studs
+from fjeld.drawing.building import Body, Joists, Opening, Panel, Room, Side, Storey, Studs
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Circuit, Control, Drawing, Fitting, House, LoadRef, Point
 from fjeld.drawing.validate import InvalidDrawing, require_valid
@@ -48,6 +48,7 @@ def base(practice):
         H("S1"): Point("switch", H("R1"), 2, mm(1700), mm(tall)), H("S2"): Point("switch", H("R1"), 4, mm(1000), mm(tall)), H("S3"): Point("switch", H("R1"), 4, mm(1250), mm(tall)),
         H("O1"): Point("outlet", H("R1"), 1, mm(2100), mm(low), circuit=H("Q2")), H("O2"): Point("outlet", H("R1"), 3, mm(2100), mm(low), circuit=H("Q2")),
         H("F1"): Point("fan", H("R1"), x=mm(2050), y=mm(2550), va=60, circuit=H("Q1")), H("V1"): Point("alarm", H("R1"), x=mm(1250), y=mm(4350), circuit=H("Q1")),
+        H("B1"): Body("bed", H("R1"), mm(900), mm(1900), x=mm(3150), y=mm(1500), high=mm(600)),
         H("K1"): Control((H("S1"),), (LoadRef(H("A1")),)), H("K2"): Control((H("S2"),), (LoadRef(H("A2")),)), H("K3"): Control((H("S3"),), (LoadRef(H("F1"), "fan"),)),
     }  # fmt: skip
     return attached(require_valid(Drawing(items)), Mint(items))
@@ -240,6 +241,20 @@ SINGLE = (
     ("D1", "head", "12000 mm", "opening-fits", "opening-fits"),
     ("D1", "sill", "12000 mm", "opening-fits", "opening-fits"),
     ("D1", "hinge", "end", "behind-door switch-latch", "behind-door switch-latch"),
+    ("B1", "kind", "fireplace", "", "alarm-gas-room"),
+    ("B1", "kind", "bath", "", "bath-zones"),
+    ("B1", "kind", "shower", "", "bath-zones"),
+    ("B1", "kind", "cooker", "alarm-cooking", "alarm-cooking"),
+    ("B1", "kind", "flue", "", "alarm-gas-room"),
+    ("B1", "width", "60000 mm", "body-fits", "body-fits"),
+    ("B1", "depth", "60000 mm", "body-fits", "body-fits"),
+    ("B1", "wall", "200", "refused", "refused"),
+    ("B1", "x", "-20000 mm", "body-fits", "body-fits"),
+    ("B1", "x", "60000 mm", "body-fits", "body-fits"),
+    ("B1", "y", "-20000 mm", "body-fits", "body-fits"),
+    ("B1", "y", "60000 mm", "body-fits", "body-fits"),
+    ("B1", "low", "12000 mm", "body-fits", "body-fits"),
+    ("B1", "high", "-3000 mm", "body-fits", "body-fits"),
 )  # fmt: skip
 
 #: What meets in one rule: fields set together, and what both raise that neither does alone, by practice. ``-`` is nothing.
@@ -268,6 +283,10 @@ TOGETHER = (
     ((("R1", "use", "bed"), ("V1", "sensing", "heat")), "alarm-rooms", "alarm-storey"),
     ((("R1", "use", "bed"), ("V1", "sensing", "carbon monoxide")), "alarm-rooms", "alarm-storey"),
     ((("R1", "use", "bed"), ("V1", "kind", "blank")), "alarm-rooms", "alarm-storey"),
+    ((("B1", "kind", "sink"), ("Q2", "protection", "arc-fault"), ("B1", "y", mm(200))), "ground-fault", "-"),
+    ((("B1", "kind", "bath"), ("B1", "x", mm(1100)), ("B1", "y", mm(1000))), "tub-rating", "bath-zones"),
+    ((("B1", "kind", "flue"), ("R1", "use", "bed")), "alarm-gas", "alarm-gas-room"),
+    ((("B1", "kind", "beam"), ("B1", "x", mm(1200)), ("B1", "y", mm(1000)), ("B1", "high", mm(2700))), "clear-of-bodies", "clear-of-bodies"),
 )  # fmt: skip
 
 #: Why a field, or a value of it that is not listed, raises nothing by itself.
@@ -297,11 +316,15 @@ NONE = {
     },
     Storey: {"level": "one storey is where it is", "grade": "all is protected: see the pairs"},
     Panel: {"amps": "the service is not this program's to size", "wall": "", "at": "", "height": "", "ways": "enough"},
+    Body: {
+        "kind": "asks something only of what is near: see the pairs", "width": "wide", "depth": "deep", "wall": "on the floor", "at": "no wall", "x": "", "y": "",
+        "sunk": "no wall", "low": "on the floor, or lower", "high": "as high as it is, or higher",
+    },
     Opening: {"kind": "a way through, of any kind", "swing": "out of the room", "hinge": "as it hangs", "wall": "", "at": "", "width": "wide", "head": "", "sill": ""},
 }  # fmt: skip
 KINDS = {
     "A1": Point, "O1": Point, "S1": Point, "F1": Point, "V1": Point, "Q1": Circuit, "Q2": Circuit, "K1": Control, "K3": Control, "R1": Room, "Y1": Storey,
-    "P1": Panel, "D1": Opening,
+    "P1": Panel, "D1": Opening, "B1": Body,
 }  # fmt: skip
 PRACTICES = ("na", "gb")
 
