@@ -196,7 +196,7 @@ def _behind_doors(plan: Plan) -> Iterator[Finding]:
 
 def _before(at: tuple[float, float], wall: Wall, wide: float, deep: float) -> Polygon:
     """The floor in front of a panel that is kept clear: so wide along its wall, so deep from it."""
-    run = ((wall.end[0] - wall.start[0]) / wall.length, (wall.end[1] - wall.start[1]) / wall.length)
+    run = wall.run
     sides = [(-wide / 2, 0.0), (wide / 2, 0.0), (wide / 2, deep), (-wide / 2, deep)]
     return Polygon(
         [(at[0] + run[0] * u + wall.normal[0] * v, at[1] + run[1] * u + wall.normal[1] * v) for u, v in sides]

@@ -95,10 +95,9 @@ def block(handle: Handle, body: Body, where: RoomShape) -> Block | None:
         return None
     wall = where.walls[body.wall - 1]
     at = body.at.mm if body.at else 0.0
-    u = ((wall.end[0] - wall.start[0]) / wall.length, (wall.end[1] - wall.start[1]) / wall.length)
     x, y = wall.at(at)
     corner = (x - wall.normal[0] * body.sunk.mm, y - wall.normal[1] * body.sunk.mm)
     return Block(
-        handle, body.kind, body.room, body.wall, corner, u, wall.normal, body.width.mm, body.depth.mm, low, high,
+        handle, body.kind, body.room, body.wall, corner, wall.run, wall.normal, body.width.mm, body.depth.mm, low, high,
         at, at + body.width.mm,
     )  # fmt: skip

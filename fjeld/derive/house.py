@@ -33,6 +33,13 @@ class Wall(msgspec.Struct, frozen=True):
     measured: bool = True
     depth: float = 88.9
 
+    @property
+    def run(self) -> Point:
+        """One mm along the wall, from its start; of a wall of no length, nowhere."""
+        if self.length <= 0.0:
+            return 0.0, 0.0
+        return (self.end[0] - self.start[0]) / self.length, (self.end[1] - self.start[1]) / self.length
+
     def at(self, along: float) -> Point:
         """The point of the inner face ``along`` mm from the wall's start."""
         return geometry.along(self.start, self.end, along)

@@ -189,7 +189,7 @@ def shared_stretch(a: RoomShape, b: RoomShape, thickest: float) -> list[tuple[in
     """Where two rooms stand back to back: wall numbers and the ends of each shared stretch, on ``a``'s face."""
     found = []
     for wall in a.walls:
-        u = ((wall.end[0] - wall.start[0]) / wall.length, (wall.end[1] - wall.start[1]) / wall.length) if wall.length else (0.0, 0.0)  # fmt: skip
+        u = wall.run
         for other in b.walls:
             if wall.normal[0] * other.normal[0] + wall.normal[1] * other.normal[1] > -0.999:
                 continue
