@@ -11,7 +11,7 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control
-from fjeld.practice import rules
+from fjeld.practice import rules, with_article
 from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_least, at_most, format_length
 
 
@@ -147,10 +147,10 @@ def _holes(plan: Plan) -> Iterator[Finding]:
             kinds.setdefault((hole.member, hole.size, hole.depth), []).extend(hole.cables)
     for (member, size, depth), cables in kinds.items():
         handles = tuple(sorted(set(cables), key=order))
-        line = Line(1.0, size, f"hole through {_a(member)}", handles)
+        line = Line(1.0, size, f"hole through {with_article(member)}", handles)
         sum_ = Working("Hole", "mm", (line,))
         unit = plan.drawing.house.unit
-        words = f"{format_length(size, unit)} hole in {_a(member)} {format_length(depth, unit)} deep"
+        words = f"{format_length(size, unit)} hole in {with_article(member)} {format_length(depth, unit)} deep"
         if member == "engineered joist":
             said = f"{words}: where and how large is the maker's to say"
             yield unknown(
@@ -195,8 +195,3 @@ def _in_stud(
         yield Finding(
             plan.practice.rule(rules.STUD_HOLE_EDGE), handles, said, Fails(), "runs", sum_, place="edge"
         )
-
-
-def _a(what: str) -> str:
-    """A word with its article."""
-    return f"{'an' if what[:1] in 'aeiou' else 'a'} {what}"

@@ -87,6 +87,11 @@ class UsualCircuit(msgspec.Struct, frozen=True):
     name: str
 
 
+def with_article(noun: str) -> str:
+    """A noun with its article: a light, an outlet."""
+    return f"{'an' if noun[:1].lower() in 'aeiou' else 'a'} {noun}"
+
+
 class Practice(msgspec.Struct, frozen=True):
     """A named set of rules and its catalogue. ``legs`` of the supply are each ``volts`` to neutral, and twice that between them.
 
@@ -127,8 +132,8 @@ class Practice(msgspec.Struct, frozen=True):
 
         def own(met: re.Match[str]) -> str:
             word = self.words[met[2]]
-            article = met[1] and f"{met[1][0]}{'n' if word[0] in 'aeiou' else ''} "
-            return f"{article or ''}{word}"
+            # The first letter as it stood: at the head of a sentence it is a capital.
+            return f"{met[1][0]}{with_article(word)[1:]}" if met[1] else word
 
         return re.sub(r"\b([Aa]n? )?(" + "|".join(self.words) + r")(?=s?\b)", own, sentence)
 

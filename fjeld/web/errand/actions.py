@@ -29,7 +29,7 @@ from fjeld.finished.box.arrangements import arrangements
 from fjeld.finished.box.found import TERMINALS
 from fjeld.finished.box.record import device_names, drawn_as, names_of
 from fjeld.finished.fits import METAL
-from fjeld.practice import Practice
+from fjeld.practice import Practice, with_article
 from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import Length, UnreadableLength, finite_number, not_measured, parse_length, whole_number
@@ -61,7 +61,7 @@ def place(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     wanted = need(form, "place")
     if wanted not in get_args(OldPlace):
         raise EditRefused(f"“{wanted[:20]}” is no place of a box")
-    return Revise(handle, {"place": wanted}, f"{handle} is a {wanted} box")
+    return Revise(handle, {"place": wanted}, f"{handle} is {with_article(wanted)} box")
 
 
 def cable(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
@@ -137,7 +137,9 @@ def device(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     if len(old.held) >= 6:
         raise EditRefused("a box holds six devices at most")
     held = (*old.held, Held(kind))  # type: ignore[arg-type]
-    return Revise(handle, {"held": held, "holds": _holds(held)}, f"A {kind} in {handle}")
+    return Revise(
+        handle, {"held": held, "holds": _holds(held)}, f"{with_article(kind).capitalize()} in {handle}"
+    )
 
 
 def _without(lead: Lead, n: int) -> Lead:

@@ -19,7 +19,7 @@ from fjeld.finished.fits import BY_DEPTH, METAL
 from fjeld.finished.plan import SHORT, Facts, at_hand
 from fjeld.finished.questions import QUESTIONS
 from fjeld.finished.shut import extender
-from fjeld.practice import Practice
+from fjeld.practice import Practice, with_article
 from fjeld.practice.finished import OldWorkBox
 from fjeld.practice.finished.fixings import fixings
 from fjeld.quantities import Length, Unit
@@ -158,8 +158,7 @@ def _becomes(what: str, kind: str) -> str:
     words = {
         "dimmer": "a dimmer", "sensor": "a sensor or timer, or a switch that wants a neutral", "protective": "a ground-fault or arc-fault outlet", "fan": "a fan, with its light",
     }  # fmt: skip
-    article = "an" if kind[0] in "aeiou" else "a"
-    return words.get(what, f"{article} {kind} like it")
+    return words.get(what, f"{with_article(kind)} like it")
 
 
 def _spoken(said: list[Said], practice: Practice) -> list[Said]:
