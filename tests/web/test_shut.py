@@ -6,6 +6,8 @@ import pytest
 
 from fjeld.drawing.errand import CHANGED, NEW
 from fjeld.finished.box.arrangements import arrangements
+from fjeld.practice import load
+from fjeld.practice.finished.roles import role_data
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.planned import plan_of, stands_of
 from fjeld.web.errand.stones import STEPS
@@ -235,7 +237,7 @@ def test_a_neutral_is_parted_for_a_reading_only_once_the_clamp_showed_nothing(ha
     mine.readings()
     one = "volts:1.BU" if mine.metric else "volts:1.WH"
     refused = mine.reading("R6b", 422, **{one: "40", f"{one}:loaded": "38"})
-    assert "clamp each neutral first" in words(refused.content.decode())
+    assert "Clamp each neutral first" in words(refused.content.decode())
     joint = next(
         f["name"]
         for form in forms(mine.page(take="R6"))
@@ -246,3 +248,17 @@ def test_a_neutral_is_parted_for_a_reading_only_once_the_clamp_showed_nothing(ha
     mine.reading("R6b", **{one: "40", f"{one}:loaded": "38"})
     assert "borrowed neutral. Danger: stop" in mine.read()
     assert blocks(mine)["tie in"], "what is fed through another circuit's load is tied in to nothing"
+
+
+@pytest.mark.parametrize("practice", PRACTICES)
+def test_a_reading_that_is_taken_in_place_of_the_next_says_how_and_its_own_caution(hand, practice):
+    """Its form never stands under the words of another reading alone."""
+    mine = hand("light", practice)
+    mine.readings()
+    kinds = role_data().readings
+    for name, kind in kinds.items():
+        if name in ("R1", "R11") or kind.practice not in ("", practice):
+            continue
+        said = mine.read(take=name)
+        assert load(practice).said(kind.how) in said, name
+        assert load(practice).said(kind.caution) in said, name

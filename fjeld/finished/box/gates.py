@@ -134,10 +134,10 @@ def may_part_neutral(box: FoundBox) -> str:
     clamped = [r for r in box.readings if r.proven and r.id == "R6" and r.amps]
     if not clamped:
         return (
-            "clamp each neutral first (R6), this circuit's loads off: one that carries current is never parted"
+            "Clamp each neutral first (R6), this circuit's loads off: one that carries current is never parted"
         )
     if any(a >= BORROWED for r in clamped for a in r.amps.values()):
-        return "the clamp found current in it: a neutral that carries current is never parted. Stop"
+        return "The clamp found current in it: a neutral that carries current is never parted. Stop"
     return ""
 
 

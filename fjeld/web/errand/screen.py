@@ -286,7 +286,8 @@ def _taking(
         return None
     asked = taking(reading, box, found, typed)
     fields = [msgspec.structs.replace(f, label=practice.said(f.label)) for f in asked.fields]
-    kind = msgspec.structs.replace(asked.kind, name=practice.said(asked.kind.name))
+    words = {name: practice.said(getattr(asked.kind, name)) for name in ("name", "how", "caution")}
+    kind = msgspec.structs.replace(asked.kind, **words)
     return msgspec.structs.replace(asked, fields=fields, kind=kind)
 
 
