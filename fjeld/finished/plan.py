@@ -20,6 +20,7 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import Answer, NotAsked, Said
+from fjeld.finished.asked import asked_changes
 from fjeld.finished.book import Task, book, nodes_of
 from fjeld.finished.box.filled import Filled, asked_for, before_and_after
 from fjeld.finished.box.found import Device, FoundBox, Reading
@@ -34,7 +35,7 @@ from fjeld.finished.changes import Change, with_changes
 from fjeld.finished.cut import Placed, place
 from fjeld.finished.devices import ReplaceAsked, replaced
 from fjeld.finished.path import Path, path
-from fjeld.finished.shut import asked_changes, concerns, remarks, with_concerns
+from fjeld.finished.shut import concerns, remarks, with_concerns
 from fjeld.finished.standing import Log, PowerOn, Stands, Visit, standing
 from fjeld.finished.support import Support, support
 from fjeld.finished.wires import ShortAsked, short

@@ -13,16 +13,15 @@ import msgspec
 
 from fjeld.drawing.errand import CHANGED, NEW, length_of
 from fjeld.finished.answer import NotAsked
+from fjeld.finished.asked import larger_source, over
 from fjeld.finished.book import Task
 from fjeld.finished.box.facts import Gate
-from fjeld.finished.box.filled import Filled, asked_for, in_its_place, is_larger, larger
+from fjeld.finished.box.filled import asked_for, in_its_place, is_larger, larger
 from fjeld.finished.box.gates import stops
-from fjeld.finished.changes import Change
 from fjeld.finished.standing import Block
 from fjeld.finished.wires import ReachAsked, reach
-from fjeld.practice.finished import OldWorkBox, habits
-from fjeld.practice.finished.sources import sources
-from fjeld.quantities import Length, Unit, at_most, format_length
+from fjeld.practice.finished import habits
+from fjeld.quantities import Length, Unit, format_length
 
 if TYPE_CHECKING:
     from fjeld.finished.plan import Facts
@@ -205,24 +204,16 @@ def _out_of_the_room(facts: Facts) -> str:
 # --- what the box holds, and what stands in it -----------------------------------------------------------
 
 
-def _over(box: Filled) -> str:
-    return (
-        f"{box.title}: {box.needs.total:g} of {box.holds:g} {box.unit}, which is over"
-        if box.holds is not None
-        else ""
-    )
-
-
 def _hold(facts: Facts) -> tuple[Block, ...]:
     """Boxes that hold too little, where no change makes them larger; of one that is made larger, what it is to hold."""
     errand = facts.errand
     if errand.wants in CHANGED:
         return _new_box(facts)
     blocks = []
-    if (change := _larger(facts)) is not None and not change.part:
+    if (change := larger_source(facts)) is not None and not change.part:
         blocks.append(Block(change.why, "G7", "box"))
     if errand.wants in NEW and facts.filled and facts.filled[-1].over:
-        blocks.append(Block(_over(facts.filled[-1]), "G7", "spot"))
+        blocks.append(Block(over(facts.filled[-1]), "G7", "spot"))
     return tuple(blocks)
 
 
@@ -250,7 +241,7 @@ def _new_box(facts: Facts) -> tuple[Block, ...]:
     if errand.wants == "larger box" and not is_larger(facts.placed.box, asked, facts.practice):
         blocks.append(Block(f"{facts.placed.box.name} is no larger than the one that is there", "G7", "box"))
     if len(facts.filled) > 1 and facts.filled[1].over:
-        blocks.append(Block(_over(facts.filled[1]), "G7", "box"))
+        blocks.append(Block(over(facts.filled[1]), "G7", "box"))
     if errand.wants == "larger box" and facts.placed.box.id not in fits and not blocks:
         blocks.append(Block(f"{facts.placed.box.name} does not take what will be in it", "G7", "box"))
     return tuple(blocks)
@@ -317,122 +308,3 @@ def _stead(facts: Facts) -> tuple[Block, ...]:
             )
         )
     return tuple(blocks)
-
-
-# --- changes ---------------------------------------------------------------------------------------------
-
-
-def asked_changes(facts: Facts) -> tuple[Change, ...]:
-    """Every change that a gate asks for, in the order of the work."""
-    by_gate = {g.id: g for g in facts.judged.gates if g.is_ == "change"} if facts.judged else {}
-    found: list[Change] = []
-    if gate := by_gate.get("G10"):
-        found.append(Change("second breaker", gate.words, "", gate.id, gate.basis))
-    if gate := by_gate.get("G1"):
-        found.append(Change("bright copper", gate.words, "", gate.id, gate.basis))
-    if boxless(facts):
-        found.append(Change("first box", "the wires are in no box", _box_that_takes(facts), "G7"))
-    elif (box := _larger(facts)) is not None and box.part:
-        found.append(box)
-    if (flush := extender(facts)) is not None:
-        found.append(flush)
-    if gate := by_gate.get("G4"):
-        local = sources().local(facts.practice.metric)
-        part = f"a fused connection unit with a fuse of {local.fuse:g} A, in a box of its own"
-        found.append(Change("fused unit", gate.words, part, gate.id, gate.basis))
-    if facts.found.dangers and not _put_right(facts):
-        found.append(Change("line and load", facts.found.dangers[0], "", "G9"))
-    if facts.support.change:
-        found.append(facts.support.change)
-    if gate := by_gate.get("G12"):
-        found.append(Change("in reach", gate.words, "a cover", gate.id, gate.basis))
-    return (*found, *_protections(facts, by_gate.get("G9")))
-
-
-def boxless(facts: Facts) -> bool:
-    """Whether wires are joined where no box is, and none comes there by the errand itself."""
-    return facts.old.material == "none" and facts.errand.wants not in CHANGED | {"loose splice"}
-
-
-def _box_that_takes(facts: Facts) -> str:
-    """The least box for old work that takes what is there and what is added; in words where none is sold."""
-    if facts.old.place == "ceiling":
-        return "a ceiling box listed for what hangs on it"
-    fits = _that_take(facts)
-    return f"{fits[0].name[:1].lower()}{fits[0].name[1:]}" if fits else "a box that takes every cable"
-
-
-def _that_take(facts: Facts) -> tuple[OldWorkBox, ...]:
-    """Boxes for old work that take what is there and what is added; none where that cannot be reckoned."""
-    try:
-        return larger(asked_for(facts.old, facts.errand), facts.practice)
-    except NotAsked:
-        return ()
-
-
-def extender(facts: Facts) -> Change | None:
-    """A box whose edge stands too far behind the surface; one that gives way to another is gone."""
-    back, limit = length_of(facts.old.setback), habits(facts.practice.id).setback
-    if facts.errand.wants in CHANGED or back is None or at_most(back, limit, 0.05) or boxless(facts):
-        return None
-    unit: Unit = "mm" if facts.practice.metric else "ft-in"
-    why = f"its edge stands {format_length(back, unit)} behind the surface, of {format_length(limit, unit)} at the most"
-    part = f"a box extender of {format_length(back, unit)} or a little more"
-    return Change("extender", why, part, "G7", "" if facts.practice.metric else "NEC 2023 314.20")
-
-
-def _put_right(facts: Facts) -> bool:
-    """Whether the device that is the wrong way round is the one that is replaced: it is put right by that."""
-    tried = facts.stead.tried if facts.stead else None
-    return (
-        facts.stead is not None
-        and facts.stead.device.kind == "protective"
-        and tried is not None
-        and bool(tried.moves)
-    )
-
-
-def _protections(facts: Facts, gate: Gate | None) -> list[Change]:
-    """Protection that something new, or something put in the place of what was there, sets off."""
-    if gate is not None:
-        return [Change("protection", gate.words, _as_part(gate.words), gate.id, gate.basis)]
-    needs = [
-        s
-        for s in (facts.stead.said if facts.stead else ())
-        if s.tone == "needs" and "protection, as" in s.words
-    ]
-    if not needs:
-        return []
-    words = "; ".join(s.words for s in needs)
-    return [Change("protection", words, _as_part(words), "G9", needs[0].basis)]
-
-
-def _as_part(words: str) -> str:
-    return words[:1].lower() + words[1:]
-
-
-def _larger(facts: Facts) -> Change | None:
-    """A box that is too small for what will be in it, or has no way in: the least one that takes it; no part where none does."""
-    errand, old = facts.errand, facts.old
-    if errand.wants in CHANGED or not facts.filled:
-        return None
-    now = facts.filled[min(1, len(facts.filled) - 1)] if errand.wants in NEW else facts.filled[0]
-    shut = errand.wants in NEW and old.opening is False
-    if not now.over and not shut:
-        return None
-    if errand.wants == "loose splice":
-        return Change("larger source", _over(now), "", "G7")
-    fits = _that_take(facts) if old.place != "ceiling" else ()
-    why = _over(now) if now.over else "no opening is free for one more cable"
-    if old.place == "ceiling":
-        return Change("larger source", why, f"a ceiling box that holds {now.needs.total:g} {now.unit}" if not facts.practice.metric else "a deeper ceiling box", "G7")  # fmt: skip
-    if not fits:
-        return Change(
-            "larger source",
-            f"{why}; and no box for old work takes it: fewer cables in it, or another box",
-            "",
-            "G7",
-        )
-    best = fits[0]
-    holds = f", {best.volume:g} in³" if best.volume else f", {best.depth:g} mm deep"
-    return Change("larger source", why, f"{best.name[:1].lower()}{best.name[1:]}{holds}", "G7")

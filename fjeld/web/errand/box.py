@@ -13,12 +13,12 @@ from fjeld.drawing.errand import CHANGED, Errand, length_of
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import Said
+from fjeld.finished.asked import extender
 from fjeld.finished.box.filled import Filled, asked_for, in_its_place, larger
 from fjeld.finished.box.replacing import may_become
 from fjeld.finished.fits import BY_DEPTH, METAL
 from fjeld.finished.plan import SHORT, Facts, at_hand
 from fjeld.finished.questions import QUESTIONS
-from fjeld.finished.shut import extender
 from fjeld.practice import Practice, with_article
 from fjeld.practice.finished import OldWorkBox
 from fjeld.practice.finished.fixings import fixings
