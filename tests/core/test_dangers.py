@@ -16,7 +16,7 @@ from fjeld.check import check
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Body, Joists, Opening, Panel, Room, Side, Storey, Studs
 from fjeld.drawing.handles import HOUSE, Handle, Mint
-from fjeld.drawing.model import Circuit, Control, Drawing, Fitting, House, LoadRef, Point
+from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Fitting, House, LoadRef, Point
 from fjeld.drawing.validate import InvalidDrawing, require_valid
 from fjeld.propose.attach import attached
 from fjeld.quantities import Length
@@ -255,6 +255,15 @@ SINGLE = (
     ("B1", "y", "60000 mm", "body-fits", "body-fits"),
     ("B1", "low", "12000 mm", "body-fits", "body-fits"),
     ("B1", "high", "-3000 mm", "body-fits", "body-fits"),
+    ("C1", "measured", "10 mm", "free-conductor", "free-conductor"),
+    ("C1", "measured", "500000 mm", "volt-drop", ""),
+    ("C1", "load_side", "True", "load-side-there", "load-side-there"),
+    ("C1", "gauge", "14", "", "refused"),
+    ("C1", "gauge", "12", "", "refused"),
+    ("C1", "gauge", "10", "", "refused"),
+    ("C1", "gauge", "1.0", "refused", ""),
+    ("C1", "gauge", "1.5", "refused", ""),
+    ("C1", "gauge", "2.5", "refused", ""),
 )  # fmt: skip
 
 #: What meets in one rule: fields set together, and what both raise that neither does alone, by practice. ``-`` is nothing.
@@ -283,6 +292,8 @@ TOGETHER = (
     ((("R1", "use", "bed"), ("V1", "sensing", "heat")), "alarm-rooms", "alarm-storey"),
     ((("R1", "use", "bed"), ("V1", "sensing", "carbon monoxide")), "alarm-rooms", "alarm-storey"),
     ((("R1", "use", "bed"), ("V1", "kind", "blank")), "alarm-rooms", "alarm-storey"),
+    ((("Q1", "gauge", "12"), ("Q1", "breaker", 20), ("C1", "gauge", "14")), "breaker-gauge", "refused"),
+    ((("Q1", "breaker", 32), ("C1", "gauge", "1.0")), "refused", "breaker-gauge"),
     ((("B1", "kind", "sink"), ("Q2", "protection", "arc-fault"), ("B1", "y", mm(200))), "ground-fault", "-"),
     ((("B1", "kind", "bath"), ("B1", "x", mm(1100)), ("B1", "y", mm(1000))), "tub-rating", "bath-zones"),
     ((("B1", "kind", "flue"), ("R1", "use", "bed")), "alarm-gas", "alarm-gas-room"),
@@ -316,6 +327,7 @@ NONE = {
     },
     Storey: {"level": "one storey is where it is", "grade": "all is protected: see the pairs"},
     Panel: {"amps": "the service is not this program's to size", "wall": "", "at": "", "height": "", "ways": "enough"},
+    Cable: {"measured": "long enough, and not far", "load_side": "it has none", "by": "who laid it", "state": "how far it is"},
     Body: {
         "kind": "asks something only of what is near: see the pairs", "width": "wide", "depth": "deep", "wall": "on the floor", "at": "no wall", "x": "", "y": "",
         "sunk": "no wall", "low": "on the floor, or lower", "high": "as high as it is, or higher",
@@ -324,7 +336,7 @@ NONE = {
 }  # fmt: skip
 KINDS = {
     "A1": Point, "O1": Point, "S1": Point, "F1": Point, "V1": Point, "Q1": Circuit, "Q2": Circuit, "K1": Control, "K3": Control, "R1": Room, "Y1": Storey,
-    "P1": Panel, "D1": Opening, "B1": Body,
+    "P1": Panel, "D1": Opening, "B1": Body, "C1": Cable,
 }  # fmt: skip
 PRACTICES = ("na", "gb")
 
@@ -349,6 +361,9 @@ def cells(handle):
     """Each field of a thing, and of its fitting, with each value that it can have."""
     for name, values in settable(KINDS[handle]).items():
         yield from ((name, v) for v in values if name not in ("by", "state"))
+    if handle == "C1":
+        # Gauges are words, of whichever practice.
+        yield from (("gauge", gauge) for gauge in ("14", "12", "10", "1.0", "1.5", "2.5"))
     if handle in ("A1", "F1"):
         for name, values in settable(Fitting).items():
             yield from ((f"fitting.{name}", v) for v in values)
