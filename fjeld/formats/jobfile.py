@@ -211,10 +211,24 @@ def json_object(data: bytes) -> dict[str, Any]:
     try:
         body = msgspec.json.decode(data)
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+        if other := _of_another_kind(data):
+            raise JobFileError(other) from None
         raise JobFileError(f"not JSON: {str(error).splitlines()[0]}") from None
     if not isinstance(body, dict):
         raise JobFileError("the file is not an object")
     return body
+
+
+def _of_another_kind(data: bytes) -> str:
+    """What a file is that is no job file, and where such a one is taken; empty where that cannot be told."""
+    head = data[:400].lstrip(b"\xef\xbb\xbf").lstrip()
+    if b"Binary DXF" in head[:40] or (head[:1] == b"0" and b"SECTION" in head) or head[:3] == b"999":
+        return "this is a DXF drawing and no job file: a house is begun first, and the drawing laid under it in Survey"
+    if head.startswith(b"IESNA"):
+        return "this is photometry of a fitting and no job file: it is brought in at the fitting, in Layout"
+    if head.startswith((b"PK\x03\x04", b"%PDF")):
+        return "this is an archive or a printed page and no job file: a job file ends in .json"
+    return ""
 
 
 def _format_words(found: object) -> str:

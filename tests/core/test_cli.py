@@ -174,6 +174,10 @@ def test_standard_input(monkeypatch, capsys):
     ("arguments", "content", "place"),
     [
         (["check"], b"{", "not JSON"),
+        (["check"], b"  0\nSECTION\n  2\nHEADER\n", "DXF drawing and no job file"),
+        (["check"], b"999\nmade by hand\n0\nSECTION", "DXF drawing and no job file"),
+        (["check"], b"IESNA:LM-63-2002\n", "photometry of a fitting"),
+        (["check"], b"%PDF-1.7", "no job file"),
         (["derive"], b'{"fjeld": 1, "rooms": {"R1": {"name": "x", "walls": ["E x"]}}}', "rooms.R1.walls[0]"),
         (["prove"], b'{"fjeld": 9}', "newer program"),
         (["fill"], b'{"conductors": [{"gauge": "4", "count": 2}]}', "no volume"),
