@@ -86,3 +86,13 @@ def still_opens(client, job):
     for page in WAYPOINTS:
         assert client.get(f"/jobs/{job.pk}/{page}/").status_code == 200, page
     assert client.get("/").status_code == 200
+
+
+def test_a_line_that_cannot_be_read_is_not_called_a_reading(as_, job):
+    client = as_("owner")
+    page = client.get(f"/jobs/{job.pk}/survey/", {"typing": "door 32 at 4'2"}).content.decode()
+    assert "Read as:" in page
+    assert "Not read yet:" not in page
+    page = client.get(f"/jobs/{job.pk}/survey/", {"typing": "counter on Upper"}).content.decode()
+    assert "Not read yet:" in page
+    assert "Read as:" not in page

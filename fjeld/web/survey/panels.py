@@ -37,6 +37,7 @@ class Dock(Shown, frozen=True):
     bearing: str = ""
     bearings: list[str] = []
     reading: str = ""
+    misread: bool = False
     tape_ready: bool = False
     asked: list[tuple[Handle, str, Length]] = []
     strip: str = ""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import NamedTuple
 
 from msgspec.structs import replace
 
@@ -199,6 +200,7 @@ def dock(view: View) -> Dock:
          shown=wall.length)
         for n, (side, wall) in enumerate(zip(room.sides, where.walls, strict=False), 1)
     ]  # fmt: skip
+    said = _reading(view)
     return Dock(
         uses=USES,
         storeys=view.drawing.of(Storey),
@@ -206,7 +208,8 @@ def dock(view: View) -> Dock:
         sides=sides,
         bearing=bearing_words(bearing(view, view.params)),
         bearings=list(BEARINGS),
-        reading=_reading(view),
+        reading=said.words,
+        misread=said.misread,
         tape_ready=view.item is None or isinstance(view.item, Room),
         asked=to_measure(view.plan),
         strip=svg(
@@ -215,18 +218,25 @@ def dock(view: View) -> Dock:
     )
 
 
-def _reading(view: View) -> str:
+class _Said(NamedTuple):
+    """How a line that is being typed is read; or why it cannot be, yet."""
+
+    words: str
+    misread: bool = False
+
+
+def _reading(view: View) -> _Said:
     """What the words being typed are read as, or what is wrong with them."""
     words = view.params.get("typing", "")
     if not words or view.room is None:
-        return ""
+        return _Said("")
     try:
         edit = read(words, walk(view, view.params), view.drafts())
     except (Misread, UnreadableLength) as error:
-        return str(error)
+        return _Said(str(error), misread=True)
     if isinstance(edit, WalkSide):
-        return f"{bearing_words(edit.bearing)} {format_length(edit.length.mm, view.drawing.house.unit)}"
-    return edit.words(view.drawing)
+        return _Said(f"{bearing_words(edit.bearing)} {format_length(edit.length.mm, view.drawing.house.unit)}")
+    return _Said(edit.words(view.drawing))
 
 
 def workings(view: View) -> Workings:
