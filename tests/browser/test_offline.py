@@ -116,9 +116,9 @@ def test_what_the_server_refuses_later_is_said_holds_no_other_and_can_be_let_go(
         done(page, "Find the breaker")
     page.context.set_offline(True)
     read_dead(page)
+    expect(page.locator("#now").get_by_role("heading", name="Open the source")).to_be_visible()
     page.get_by_label("To be remembered").fill("two blacks on one screw")
     done(page, "Open the source")
-    page.get_by_label("To be remembered").fill("")
     expect(page.get_by_role("status")).to_contain_text("2 kept on this phone")
     # Meanwhile another hand finds what shuts the box, and nothing of what was done before it.
     other = another(page)

@@ -237,9 +237,9 @@ document.addEventListener("submit", async (event) => {
   event.preventDefault();
   const by = event.submitter;
   try {
-    // What is disabled is in no form: only once it is read.
     const entry = written(form, by);
-    if (by) by.disabled = true;
+    // While it is under way nothing more is written into it, which would be in no entry.
+    form.inert = true;
     await waiting.put(await entry);
   } catch (trouble) {
     // A browser that keeps nothing sends it as any form.
@@ -253,7 +253,7 @@ document.addEventListener("submit", async (event) => {
   await inTurn();
   const left = await ours();
   const here = left.find((entry) => entry.id === mine.id);
-  if (by) by.disabled = false;
+  form.inert = false;
   if (here?.refused) {
     // It was refused at once: what was typed stands in the form still.
     await waiting.drop(here.id);

@@ -202,9 +202,10 @@ document.addEventListener("input", ({ target }) => {
 document.addEventListener("click", (event) => {
   if (event.target.closest?.("a")) typed = null;
 });
-document.addEventListener("htmx:after:swap", () => {
+// It is given back in the very turn in which its line is replaced: there is no moment in which a key finds the line empty.
+document.addEventListener("htmx:before:settle", () => {
   const line = document.getElementById("words");
-  if (line && typed && !line.value) {
+  if (line && typed && typed.line !== line && !line.value) {
     line.value = typed.words;
     typed.line = line;
     if (document.activeElement === line) line.setSelectionRange(typed.from, typed.to);
