@@ -7,16 +7,23 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import msgspec
+
 from fjeld.check.finding import Finding, failed, looks_at, unknown
 from fjeld.derive.circuits import va_of
 from fjeld.derive.old import carrying
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
+from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
 from fjeld.drawing.old_box import Found, Lead, OldBox
-from fjeld.practice import Rule, rules
-from fjeld.quantities import Line, NotKnown, Passes, Working, verdict_at_most
+from fjeld.finished.asked import set_back
+from fjeld.finished.box.facts import Facts, Gate, Wants
+from fjeld.finished.box.gates import looked_at
+from fjeld.finished.box.record import as_found
+from fjeld.practice import Rule, Severity, rules
+from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, verdict_at_most
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -27,6 +34,8 @@ def check(plan: Plan) -> Iterator[Finding]:
             yield from _wires(plan, circuit, old)
             yield from _gauge(plan, circuit, old)
             yield from _held(plan, circuit, old)
+            yield from _state(plan, circuit, old)
+            yield from _protected(plan, circuit, old)
     yield from _fill(plan)
 
 
@@ -36,6 +45,72 @@ def _wires(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
     yield _line(plan, circuit, old)
     yield _neutral(plan, circuit, old)
     yield _ground(plan, circuit, old)
+
+
+#: What a thing of the house is to an old box that feeds it.
+_FEEDS: dict[str, Wants] = {"light": "light", "outlet": "outlet", "alarm": "alarm", "fan": "fan"}
+
+
+def _seen(plan: Plan, circuit: CircuitPlan, old: OldBox) -> list[Gate]:
+    """What is told of an old box and its circuit by looking, for each kind of thing that is to hang on it, each once."""
+    points = [plan.drawing.get(b, Point) for b in circuit.boxes]
+    wanted = {(_FEEDS[p.kind], plan.drawing.get(p.room, Room).use) for p in points if p.kind in _FEEDS}
+    known = Facts(
+        circuit=old.serves, ground=old.ground, condition=old.condition, opening=old.opening, reachable=old.accessible, one_circuit=old.alone
+    )  # fmt: skip
+    asked = [
+        msgspec.structs.replace(known, wants=wants, room="" if use == "other" else use)
+        for wants, use in sorted(wanted)
+    ]
+    gates = [g for facts in asked for g in looked_at(as_found(old), facts, plan.practice)]
+    return list({(g.id, g.is_, g.words): g for g in gates}.values())
+
+
+@looks_at(rules.SOURCE_STATE)
+def _state(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
+    """Whether it may be begun in at all: one question for what nobody has looked at, and each thing that is not as it should be."""
+    rule, begins = plan.practice.rule(rules.SOURCE_STATE), f"{circuit.handle} begins in {circuit.source}"
+    seen = _seen(plan, circuit, old)
+    for n, gate in enumerate(seen):
+        if gate.is_ == "no":
+            yield failed(plan, rules.SOURCE_STATE, "circuits", _where(circuit), f"{begins}: {gate.words}", f"{gate.id} {n}")  # fmt: skip
+        elif gate.is_ == "change":
+            yield Finding(rule, _where(circuit), f"{begins}: {gate.words}", Fails(), "circuits", place=f"{gate.id} {n}", grade=_CHANGE.get(gate.id, "breach"))  # fmt: skip
+    if old.material == "none":
+        words = f"{begins}, where wires are joined in no box: it wants one first"
+        yield failed(plan, rules.SOURCE_STATE, "circuits", _where(circuit), words, "no box")
+    elif back := set_back(old, plan.practice):
+        yield Finding(rule, _where(circuit), f"{begins}: {back}; it wants an extender", Fails(), "circuits", place="set back", grade="breach")  # fmt: skip
+    if unseen := [g.words for g in seen if g.is_ == "unknown"]:
+        words = f"{begins}, which nobody has looked at in full"
+        yield unknown(plan, rules.SOURCE_STATE, "circuits", _where(circuit), words, "; ".join(unseen))
+    elif all(g.is_ == "yes" for g in seen):
+        yield Finding(rule, _where(circuit), f"{circuit.source} and its circuit were looked at: {'; '.join(g.words for g in seen)}", Passes(), "circuits")  # fmt: skip
+
+
+#: How grave it is that something is to be changed first, where it is less than a breach: two circuits may be in one box.
+_CHANGE: dict[str, Severity] = {"G10": "advice"}
+
+#: What protection each word of a circuit asks to stand before it.
+_ASKS = {"arc-fault": {"arc-fault"}, "ground-fault": {"ground-fault"}, "residual": {"ground-fault"}, "both": {"arc-fault", "ground-fault"}}  # fmt: skip
+_STANDS = {**_ASKS, "none": set[str]()}
+
+
+@looks_at(rules.SOURCE_PROTECTED)
+def _protected(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
+    """The protection that is drawn for it against what was seen to stand before the box."""
+    asked = _ASKS.get(circuit.circuit.protection)
+    if not asked:
+        return
+    if not old.ahead:
+        words = f"Whether {' and '.join(sorted(asked))} protection stands before {circuit.source} is not known"
+        yield unknown(plan, rules.SOURCE_PROTECTED, "circuits", _where(circuit), words, "the breaker's face, and every outlet before the box, looked at and tried by its test button")  # fmt: skip
+    elif missing := sorted(asked - _STANDS[old.ahead]):
+        words = f"{circuit.handle} is drawn with {' and '.join(missing)} protection, and none was found before {circuit.source}: fit it there first"
+        yield failed(plan, rules.SOURCE_PROTECTED, "circuits", _where(circuit), words)
+    else:
+        words = f"{' and '.join(sorted(asked))} protection was found before {circuit.source}"
+        yield Finding(plan.practice.rule(rules.SOURCE_PROTECTED), _where(circuit), words, Passes(), "circuits")
 
 
 @looks_at(rules.SOURCE_BREAKER, rules.SOURCE_LOAD)
@@ -123,13 +198,11 @@ def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
 def _gauge(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
     """The breaker against the thinnest cable that was found."""
     limits = plan.practice[rules.BREAKER_GAUGE]
-    breaker = circuit.circuit.breaker
+    breaker = max(circuit.circuit.breaker, old.amps or 0)
     read = [cable.gauge for cable in old.cables if cable.gauge in limits]
     if any(breaker > limits[gauge] for gauge in read):
         thin = min(read, key=lambda gauge: limits[gauge])
-        words = (
-            f"A cable of gauge {thin} in {circuit.source} behind the {breaker} A breaker of {circuit.handle}"
-        )
+        words = f"A cable of gauge {thin} in {circuit.source} behind a breaker of {breaker} A, where {circuit.handle} begins"
         yield failed(plan, rules.BREAKER_GAUGE, "circuits", _where(circuit), words)
     elif not old.cables or len(read) < len(old.cables):
         reading = f"the print on each sheath in {circuit.source}, or its bare copper measured across"
@@ -138,6 +211,9 @@ def _gauge(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
 
 
 def _breaker(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
+    if old.amps is not None and old.amps != circuit.circuit.breaker:
+        words = f"The breaker of {circuit.source} was read as {old.amps} A, and {circuit.handle} is drawn with {circuit.circuit.breaker} A"
+        return failed(plan, rules.SOURCE_BREAKER, "circuits", _where(circuit), words)
     if old.breaker.strip() and old.breaker_read:
         words = f"{old.breaker} makes {circuit.source} dead"
         return Finding(plan.practice.rule(rules.SOURCE_BREAKER), _where(circuit), words, Passes(), "circuits")

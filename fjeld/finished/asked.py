@@ -8,10 +8,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fjeld.drawing.errand import CHANGED, NEW, length_of
+from fjeld.drawing.old_box import OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.facts import Gate
 from fjeld.finished.box.filled import Filled, asked_for, larger
 from fjeld.finished.changes import Change
+from fjeld.practice import Practice
 from fjeld.practice.finished import OldWorkBox, habits
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import Unit, at_most, format_length
@@ -70,13 +72,22 @@ def _that_take(facts: Facts) -> tuple[OldWorkBox, ...]:
 
 def extender(facts: Facts) -> Change | None:
     """A box whose edge stands too far behind the surface; one that gives way to another is gone."""
-    back, limit = length_of(facts.old.setback), habits(facts.practice.id).setback
-    if facts.errand.wants in CHANGED or back is None or at_most(back, limit, 0.05) or boxless(facts):
+    back, why = length_of(facts.old.setback), set_back(facts.old, facts.practice)
+    if facts.errand.wants in CHANGED or back is None or not why or boxless(facts):
         return None
-    unit: Unit = "mm" if facts.practice.metric else "ft-in"
-    why = f"its edge stands {format_length(back, unit)} behind the surface, of {format_length(limit, unit)} at the most"
-    part = f"a box extender of {format_length(back, unit)} or a little more"
+    part = (
+        f"a box extender of {format_length(back, 'mm' if facts.practice.metric else 'ft-in')} or a little more"
+    )
     return Change("extender", why, part, "G7", "" if facts.practice.metric else "NEC 2023 314.20")
+
+
+def set_back(old: OldBox, practice: Practice) -> str:
+    """Why an old box wants an extender: how far its edge stands behind the surface, and how far it may; empty where it may."""
+    back, limit = length_of(old.setback), habits(practice.id).setback
+    if back is None or at_most(back, limit, 0.05):
+        return ""
+    unit: Unit = "mm" if practice.metric else "ft-in"
+    return f"its edge stands {format_length(back, unit)} behind the surface, of {format_length(limit, unit)} at the most"
 
 
 def _put_right(facts: Facts) -> bool:

@@ -27,6 +27,19 @@ def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> t
     return tuple(msgspec.structs.replace(g, basis=_here(g.basis, practice)) for g in every)
 
 
+def looked_at(box: FoundBox, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
+    """What is told of a box and its circuit by looking, whatever a reading says of its wires."""
+    unread = Inferred((), (), None)
+    seen = (
+        _state(box, facts, practice),
+        kind_gate(unread, facts, practice),
+        _way_in(facts),
+        _one_circuit(box, unread, facts),
+        _reach(facts),
+    )
+    return tuple(msgspec.structs.replace(g, basis=_here(g.basis, practice)) for g in seen)
+
+
 def _here(basis: str, practice: Practice) -> str:
     """The clauses of a basis that hold under a practice."""
     others = ("NEC", "NFPA") if practice.metric else ("BS",)

@@ -222,6 +222,8 @@ def _revised(
 #: What is asked of a box beside its wires: its field, the words, and the answers that can be given.
 YES_NO = (("yes", "yes"), ("no", "no"), ("", "?"))
 CONDITIONS = tuple((c, c or "?") for c in get_args(Condition))
+#: Whether a ground was found, with its words.
+GROUNDS = (("present", "is there"), ("none", "none"), ("", "?"))
 
 
 def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:

@@ -14,7 +14,7 @@ from fjeld.finished.box.source import Source as Judged
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
-from fjeld.web.errand.actions import CONDITIONS, YES_NO
+from fjeld.web.errand.actions import CONDITIONS, GROUNDS, YES_NO
 from fjeld.web.errand.panels import GateRow
 from fjeld.web.ui.panel import Choices
 
@@ -108,9 +108,7 @@ def _rows(gate: Gate, old: OldBox, errand: Errand, use: str, practice: Practice)
         )
 
     if gate.id == "G1":
-        ground = GateRow(
-            gate, "ground", "A ground", old.ground, (("present", "is there"), ("none", "none"), ("", "?")), ""
-        )
+        ground = GateRow(gate, "ground", "A ground", old.ground, GROUNDS, "")
         return [ground, GateRow(gate, "condition", "Its wires", old.condition, CONDITIONS, "")]
     if gate.id == "G4":
         kinds = [(k, k) for k in sources().local(practice.metric).circuits]

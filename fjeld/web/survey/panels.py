@@ -87,6 +87,10 @@ class Workings(Shown, frozen=True):
     true_false: Choices
     yes_no_open: Choices
     ahead: Choices
+    conditions: Choices
+    grounds: Choices
+    materials: Choices
+    serves: Choices
     feeders: Choices
     underlay: Traced | None
     underlays: Mapping[Handle, Underlay]

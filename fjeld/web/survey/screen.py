@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import NamedTuple
+from typing import NamedTuple, get_args
 
 from msgspec.structs import replace
 
@@ -14,7 +14,7 @@ from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey, Und
 from fjeld.drawing.edits.survey import WalkSide, held_by
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit
-from fjeld.drawing.old_box import OldBox
+from fjeld.drawing.old_box import Material, OldBox
 from fjeld.finished.answer import NotAsked
 from fjeld.finished.box.infer import infer
 from fjeld.finished.box.record import as_found
@@ -23,7 +23,9 @@ from fjeld.formats.sheet import Shape, circle, group, line, path, shape, svg, te
 from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
 from fjeld.practice import rules
+from fjeld.practice.finished.sources import sources
 from fjeld.quantities import UnreadableLength, format_length, whole_number
+from fjeld.web.errand.actions import CONDITIONS, GROUNDS
 from fjeld.web.errand.gate_rows import ahead_words
 from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.records import counting, readings_of
@@ -269,6 +271,10 @@ def workings(view: View) -> Workings:
         true_false=(("true", "yes"), ("false", "no")),
         yes_no_open=(("", "not looked"), ("true", "yes"), ("false", "no")),
         ahead=[(a, w if a else "not looked") for a, w in ahead_words(view.plan.practice)],
+        conditions=[(c, w if c else "not looked") for c, w in CONDITIONS],
+        grounds=[(g, w if g else "not looked") for g, w in GROUNDS],
+        materials=[(m, {"": "not looked", "none": "no box at all"}.get(m, m)) for m in get_args(Material)],
+        serves=[("", "not looked"), *((k, k) for k in sources().local(view.plan.practice.metric).circuits)],
         feeders=[("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],
         underlay=_traced(view, item) if isinstance(item, Underlay) else None,
         underlays=view.drawing.of(Underlay),
