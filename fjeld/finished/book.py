@@ -21,10 +21,10 @@ from fjeld.finished.carry import with_what
 from fjeld.finished.figured import Figured, figured
 from fjeld.finished.routes import Leg, Route
 from fjeld.finished.standing import Asks, Block, TaskLike
-from fjeld.finished.work import PatchAsked, harder_by, patch
+from fjeld.finished.work import drying, harder_by
 from fjeld.practice.finished import minutes, read_table
 from fjeld.practice.finished.spots import spots
-from fjeld.quantities import FOOT, Length, Line, Working
+from fjeld.quantities import FOOT, Line, Working
 
 #: What holds of each conductor of a change but the last.
 HOLDS, ONE_AT_A_TIME = "It holds when it is pulled, and no copper shows.", "One conductor at a time"
@@ -262,11 +262,11 @@ def hours(
         if not task.time:
             continue
         if task.time == "patch":
-            dried = patch(PatchAsked(Length(100.0), Length(100.0)))
-            waiting += dried.figure("waiting")
-            lines.append(Line(1.0, dried.figure("labour"), task.id))
-            least += dried.figure("labour")
-            most += dried.figure("labour")
+            coats, patching = drying()
+            waiting += coats.total
+            lines.append(Line(1.0, patching.total, task.id))
+            least += patching.total
+            most += patching.total
             continue
         kind, skilled = reckoned(task, cables, fished)
         mine = (own or {}).get(kind)

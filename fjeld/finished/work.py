@@ -76,28 +76,31 @@ class PatchAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def patch(asked: PatchAsked) -> Answer:
     """The piece and its backing, labour, and the waiting that is no labour."""
-    known = minutes()
-    if asked.compound not in known.coats:
-        raise NotAsked(f"there is no compound “{asked.compound}”; there is {', '.join(known.coats)}")
-    if not 1 <= asked.coats <= 6:
-        raise NotAsked("a patch has one to six coats")
+    waiting, labour = drying(asked.compound, asked.coats, asked.cold)
     longer = 2.0 if asked.cold else 1.0
-    waiting = Working(
-        "Waiting",
-        "h",
-        (
-            Line(asked.coats * longer, known.coats[asked.compound], "coats"),
-            Line(longer, known.coats["primer"], "primer"),
-        ),
-    )
-    labour = Working("Labour", "min", tuple(Line(1.0, m, step) for step, m in known.patching.items()))
     figures = (
         Figure("piece wide", asked.wide.mm - INCH / 8), Figure("piece high", asked.high.mm - INCH / 8),
         Figure("backing", asked.high.mm + 4 * INCH), Figure("strips", 2.0, "count"),
-        Figure("waiting for coats", asked.coats * longer * known.coats[asked.compound], "hours"),
+        Figure("waiting for coats", asked.coats * longer * minutes().coats[asked.compound], "hours"),
         Figure("waiting", waiting.total, "hours"), Figure("labour", labour.total, "minutes"),
     )  # fmt: skip
     return Answer(figures, (), (waiting, labour))
+
+
+def drying(compound: str = "ready-mixed", coats: int = 3, cold: bool = False) -> tuple[Working, Working]:
+    """The hours that a patch waits for its coats, and the minutes of its labour, which hang on no size; raises :class:`NotAsked`."""
+    known = minutes()
+    if compound not in known.coats:
+        raise NotAsked(f"there is no compound “{compound}”; there is {', '.join(known.coats)}")
+    if not 1 <= coats <= 6:
+        raise NotAsked("a patch has one to six coats")
+    longer = 2.0 if cold else 1.0
+    lines = (
+        Line(coats * longer, known.coats[compound], "coats"),
+        Line(longer, known.coats["primer"], "primer"),
+    )
+    labour = tuple(Line(1.0, m, step) for step, m in known.patching.items())
+    return Working("Waiting", "h", lines), Working("Labour", "min", labour)
 
 
 class LoadItem(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -22,6 +22,7 @@ from fjeld.finished.plan import Taken, plan
 from fjeld.finished.standing import Log, as_of, may
 from fjeld.practice import load
 from fjeld.practice import rules as named
+from tests.core.errand_bases import BASES, planned, ready
 from tests.judged import BAD, WIRES, judge, judge_dead
 from tests.often import OFTEN
 
@@ -161,3 +162,12 @@ def test_the_hands_come_to_opened_boxes_and_are_refused_at_bad_ones():
             refused += site.old.condition in BAD and bool(shut & set(WIRES))
     assert opened > 5
     assert refused > 2
+
+
+@pytest.mark.parametrize("practice", ["na", "gb"])
+def test_a_larger_box_fills_its_opening_and_one_that_moves_leaves_a_hole(practice):
+    patched = {
+        kind: "patch" in {t.id for t in planned(ready(kind, practice), practice).tasks} for kind in BASES
+    }
+    assert not patched["larger box"]
+    assert patched["move"]

@@ -271,7 +271,7 @@ def _bench(old: OldBox, errand: Errand, practice: Practice) -> Choices:
     """The questions that go with the box in hand."""
     names = {
         "heavy": ("hangs", "fan", "downrod", "dimmer"), "replace": ("terminals", "replace", "dimmer"), "short wires": ("short",), "loose splice": ("splice", "short"),
-        "larger box": ("cutout", "patch"), "move": ("reach", "cutout", "patch"), "alarms": ("link",), "outdoors": ("outdoors", "load", "extends"),
+        "larger box": ("cutout",), "move": ("reach", "cutout", "patch"), "alarms": ("link",), "outdoors": ("outdoors", "load", "extends"),
     }  # fmt: skip
     known = {"practice": practice.id}
     rows = []
