@@ -288,7 +288,8 @@ def _devices(frame: _Frame) -> list[Shape | None]:
     if grounds:
         x, y = frame.left + (24 if frame.narrow else 52), frame.shelf_y(0) + 14
         parts += [circle(x, y, 7, "terminal"), line(x - 4, y, x + 4, y, "slot")]
-        parts.append(text(x, y + 22, "box screw", "label muted"))
+        # Above it, where neither its conductor nor the next shelf's name is.
+        parts.append(text(x - 9, y - 14, "box screw", "label muted", "start"))
     return parts
 
 
@@ -313,5 +314,9 @@ def fill_column(box: Box, x: float, width: float, height: float) -> Shape:
     middle = left + thick / 2
     holds = f"{box.kind.volume:g}" if box.kind.volume else "?"
     parts.append(text(middle, 26, f"{box.needed.total:g}", f"figure-text{over}"))
-    parts.append(text(middle, 44, f"of {holds} {box.needed.unit}", "label muted"))
+    words = f"of {holds} {box.needed.unit}"
+    if narrow:
+        parts.append(text(x + width - 4, 44, words, "label muted", "end"))
+    else:
+        parts.append(text(middle, 44, words, "label muted"))
     return group("f-fill", *parts)
