@@ -26,7 +26,7 @@ from fjeld.web.errand.records import when_of
 from fjeld.web.jobs.models import Job, Photo, Record, forget_drawings
 from fjeld.web.ui import view as views
 from tests.judged import judge, judge_dead
-from tests.walker import Forms
+from tests.walker import Forms, filled
 from tests.web.errands import words
 
 PAGES = (
@@ -136,7 +136,9 @@ class ErrandWalk:
     def press(self, person):
         """A form of the page in hand, filled in and sent."""
         form = self._chosen(person)
-        sent = self._filled(form["fields"])
+        sent = filled(
+            form["fields"], self.die, self._typed, ticks=0.85, photograph=self._photograph, rather="done"
+        )
         action = form["action"].rpartition("/errand")[2]
         self.way.append(
             f"{person.name} at {person.at!r}: {action} { ({k: v for k, v in sent.items() if k != 'token'}) }"
@@ -176,34 +178,7 @@ class ErrandWalk:
     def _value(form, name):
         return next((f["value"] for f in form["fields"] if f["name"] == name), None)
 
-    def _filled(self, fields):
-        die, sent = self.die, {}
-        for field in fields:
-            kind, name = field["kind"], field["name"]
-            if name == "csrfmiddlewaretoken":
-                continue
-            if kind == "hidden":
-                sent[name] = field["value"]
-            elif kind == "select":
-                sent[name] = die.choice(field["choices"] or [""])
-            elif kind == "checkbox":
-                if die.random() < 0.85:
-                    sent[name] = field["value"] or "on"
-            elif kind == "radio":
-                if name not in sent or die.random() < 0.5:
-                    sent[name] = field["value"]
-            elif kind == "file":
-                sent[name] = SimpleUploadedFile("here.jpg", self._picture(), "image/jpeg")
-            elif kind != "button":
-                sent[name] = self._typed(name)
-        buttons = [f for f in fields if f["kind"] == "button" and f["name"]]
-        if buttons:
-            done = [b for b in buttons if b["value"] == "done"]
-            pressed = done[0] if done and die.random() < 0.8 else die.choice(buttons)
-            sent[pressed["name"]] = pressed["value"]
-        return sent
-
-    def _typed(self, name):
+    def _typed(self, name, _standing):
         if name.endswith(":loaded"):
             return self.die.choice(("", "", "", "", *ODD))
         usual = USUAL.get(name) or USUAL.get(name.partition(":")[0])
@@ -211,10 +186,11 @@ class ErrandWalk:
             return usual
         return self.die.choice(ODD if ":" in name else TYPED[self._drawing().house.unit])
 
-    def _picture(self):
+    def _photograph(self):
         from tests.web.test_photos import photograph
 
-        return photograph(80, 60) if self.die.random() < 0.8 else b"no picture at all"
+        taken = photograph(80, 60) if self.die.random() < 0.8 else b"no picture at all"
+        return SimpleUploadedFile("here.jpg", taken, "image/jpeg")
 
     # --- what is held -----------------------------------------------------------------
 

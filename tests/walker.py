@@ -7,6 +7,7 @@ After each step everything must open, and what is stored must read back as what 
 from __future__ import annotations
 
 import random
+from collections.abc import Callable
 from html.parser import HTMLParser
 from typing import Any
 
@@ -76,6 +77,45 @@ class Forms(HTMLParser):
             self._form = None
         elif tag == "select":
             self._select = None
+
+
+def filled(
+    fields: list[dict[str, Any]],
+    die: random.Random,
+    typed: Callable[[str, str], str],
+    *,
+    ticks: float,
+    photograph: Callable[[], Any] | None = None,
+    rather: str = "",
+) -> dict[str, Any]:
+    """A form as somebody fills it: what is hidden as it is, choices at random, a box ticked with the chance ``ticks``, what
+    ``typed`` gives for a name and what stands there, a photograph where one is given, and one of its buttons, four times of
+    five the one whose value is ``rather``."""
+    sent: dict[str, Any] = {}
+    for field in fields:
+        kind, name = field["kind"], field["name"]
+        if name == "csrfmiddlewaretoken" or kind == "button":
+            continue
+        if kind == "hidden":
+            sent[name] = field["value"]
+        elif kind == "select":
+            sent[name] = die.choice(field["choices"] or [""])
+        elif kind == "checkbox":
+            if die.random() < ticks:
+                sent.setdefault(name, []).append(field["value"] or "on")
+        elif kind == "radio":
+            if name not in sent or die.random() < 0.5:
+                sent[name] = field["value"]
+        elif kind == "file":
+            if photograph is not None:
+                sent[name] = photograph()
+        else:
+            sent[name] = typed(name, field["value"])
+    if buttons := [f for f in fields if f["kind"] == "button" and f["name"]]:
+        first = [b for b in buttons if b["value"] == rather]
+        pressed = first[0] if first and die.random() < 0.8 else die.choice(buttons)
+        sent[pressed["name"]] = pressed["value"]
+    return sent
 
 
 class Walker:
@@ -201,31 +241,7 @@ class Walker:
         if not forms:
             return
         form = die.choice(forms)
-        self._post(form["action"], self._filled(form["fields"]), at)
-
-    def _filled(self, fields: list[dict[str, Any]]) -> dict[str, Any]:
-        filled: dict[str, Any] = {}
-        buttons = [f for f in fields if f["kind"] == "button"]
-        for field in fields:
-            kind, name = field["kind"], field["name"]
-            if name == "csrfmiddlewaretoken":
-                continue
-            if kind == "hidden":
-                filled[name] = field["value"]
-            elif kind == "select":
-                filled[name] = self.die.choice(field["choices"] or [""])
-            elif kind == "checkbox":
-                if self.die.random() < 0.3:
-                    filled.setdefault(name, []).append(field["value"])
-            elif kind == "radio":
-                if name not in filled or self.die.random() < 0.5:
-                    filled[name] = field["value"]
-            elif kind not in ("button", "file"):
-                filled[name] = self._typed(name, field["value"])
-        if buttons:
-            pressed = self.die.choice(buttons)
-            filled[pressed["name"]] = pressed["value"]
-        return filled
+        self._post(form["action"], filled(form["fields"], die, self._typed, ticks=0.3), at)
 
     def _typed(self, name: str, standing: str) -> str:
         roll = self.die.random()
