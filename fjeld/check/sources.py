@@ -61,7 +61,7 @@ def _seen(plan: Plan, circuit: CircuitPlan, old: OldBox) -> list[Gate]:
     asked = [
         msgspec.structs.replace(known, wants=wants, room="" if use == "other" else use)
         for wants, use in sorted(wanted)
-    ]
+    ] or [known]
     gates = [g for facts in asked for g in looked_at(as_found(old), facts, plan.practice)]
     return list({(g.id, g.is_, g.words): g for g in gates}.values())
 

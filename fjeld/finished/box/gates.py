@@ -28,11 +28,12 @@ def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> t
 
 
 def looked_at(box: FoundBox, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
-    """What is told of a box and its circuit by looking, whatever a reading says of its wires."""
+    """What is told of a box and its circuit by looking, whatever a reading says of its wires; of its circuit's kind where
+    something is wanted of it."""
     unread = Inferred((), (), None)
     seen = (
         _state(box, facts, practice),
-        kind_gate(unread, facts, practice),
+        *([kind_gate(unread, facts, practice)] if facts.wants else []),
         _way_in(facts),
         _one_circuit(box, unread, facts),
         _reach(facts),
