@@ -16,10 +16,10 @@ import msgspec
 
 from fjeld import __version__
 from fjeld import practice as practices
+from fjeld.bench import questions as bench
 from fjeld.check import open_findings
 from fjeld.derive.boxes import Joint
 from fjeld.derive.circuits import Stretch, drop
-from fjeld.derive.fill import Contents, NoVolume, fill
 from fjeld.derive.house import shape
 from fjeld.derive.keys import rest
 from fjeld.derive.plan import Plan, derive
@@ -27,8 +27,6 @@ from fjeld.derive.routes import supports_needed
 from fjeld.derive.wall_spaces import breaks, spaces
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
-from fjeld.finished import questions as finished
-from fjeld.finished.answer import Figure, NotAsked
 from fjeld.formats import instead, jobfile, lists, sources, spice
 from fjeld.formats.questions import (
     DropQuestion,
@@ -38,6 +36,8 @@ from fjeld.formats.questions import (
     SupportsQuestion,
     read,
 )
+from fjeld.judge.answer import Figure, NotAsked
+from fjeld.judge.fill import Contents, NoVolume, fill
 from fjeld.practice import Practice, rules
 from fjeld.propose.cuts import CutRequest, CutsRefused, plan_cuts
 from fjeld.propose.outlets import propose as propose_outlets
@@ -212,7 +212,7 @@ def _spacing(question: SpacingQuestion, practice: Practice) -> Any:
 
 
 def _rows(question: RowsQuestion, practice: Practice) -> Any:
-    offset, unit = question.offset.mm if question.offset else 0.0, finished.unit_of(practice)
+    offset, unit = question.offset.mm if question.offset else 0.0, bench.unit_of(practice)
     rows = {
         "x": stations(question.width.mm, question.across, question.school, offset),
         "y": stations(question.depth.mm, question.down, question.school, offset),
@@ -255,11 +255,11 @@ QUESTIONS: dict[str, tuple[type[Any], Callable[[Any, Practice], Any], str]] = {
 }
 
 
-def _finished(args: argparse.Namespace) -> int:
+def _benched(args: argparse.Namespace) -> int:
     """A question of work in a finished room; exit 1 where the answer is that it cannot be so."""
     practice = practices.load(args.practice)
-    question = finished.QUESTIONS[args.command]
-    unit = finished.unit_of(practice)
+    question = bench.QUESTIONS[args.command]
+    unit = bench.unit_of(practice)
     answer = question.ask(read(_bytes(args.file), question.asked, unit), practice)
     _show(
         {
@@ -277,9 +277,7 @@ def _finished(args: argparse.Namespace) -> int:
 def _source(args: argparse.Namespace) -> int:
     """What a box as found holds and whether it is a source; exit 1 where it is refused."""
     practice = practices.load(args.practice)
-    found, refused = sources.answer(
-        jobfile.json_object(_bytes(args.file)), practice, finished.unit_of(practice)
-    )
+    found, refused = sources.answer(jobfile.json_object(_bytes(args.file)), practice, bench.unit_of(practice))
     _show(found)
     return int(refused)
 
@@ -304,7 +302,7 @@ def _figure(figure: Figure, unit: Unit) -> dict[str, Any]:
 def _ask(args: argparse.Namespace) -> int:
     kind, answer, _ = QUESTIONS[args.command]
     practice = practices.load(args.practice)
-    question: Question = read(_bytes(args.file), kind, finished.unit_of(practice))
+    question: Question = read(_bytes(args.file), kind, bench.unit_of(practice))
     _show(answer(question, practice))
     return 0
 
@@ -343,7 +341,7 @@ def _parser() -> argparse.ArgumentParser:
     export.add_argument("--off", nargs="*", default=[], metavar="Q1", help="breakers that are off, for spice")
     command("schema", "the JSON Schema of the job file", _schema, file=False)
     practiced = [(name, words, _ask) for name, (_, _, words) in QUESTIONS.items()]
-    practiced += [(name, q.title.lower(), _finished) for name, q in finished.QUESTIONS.items()]
+    practiced += [(name, q.title.lower(), _benched) for name, q in bench.QUESTIONS.items()]
     practiced.append(("source", "what is in an old box, and whether something new can be fed from it", _source))
     practiced.append(
         ("instead", "a device of an old box replaced: what goes where, and whether it works", _instead)

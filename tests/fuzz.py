@@ -13,6 +13,7 @@ from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
+from fjeld.bench.questions import unit_of
 from fjeld.check import check
 from fjeld.demo import job_file
 from fjeld.derive.plan import derive
@@ -21,10 +22,9 @@ from fjeld.drawing.edits.record import AmendRule
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.naming import Drafts
 from fjeld.drawing.validate import InvalidDrawing
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.questions import unit_of
 from fjeld.formats import document, dxf, ies, instead, jobfile, sources
 from fjeld.formats.words import WORDS, Misread, Walk, read
+from fjeld.judge.answer import NotAsked
 from fjeld.practice import UnknownRule, load
 from fjeld.propose.attach import settle
 from fjeld.quantities import UnreadableLength, finite_number, parse_length, whole_number

@@ -25,17 +25,17 @@ import msgspec
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "fjeld.web.settings")
 
+from fjeld.bench.questions import QUESTIONS
 from fjeld.check import check
 from fjeld.cli import main
 from fjeld.demo import job_file
 from fjeld.derive.plan import derive
 from fjeld.drawing.model import Drawing
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.house import house_book
-from fjeld.finished.questions import QUESTIONS
 from fjeld.formats import jobfile, lists
+from fjeld.judge.answer import NotAsked
 from fjeld.practice import load
 from fjeld.quantities import Length
+from fjeld.work.house import house_book
 from tests.core import test_bench_dangers as bench
 from tests.core.errand_bases import BASES, planned, ready
 from tests.worlds import world

@@ -12,7 +12,8 @@ import msgspec
 from fjeld.derive.keys import DeviceKey, Own, end_node
 from fjeld.derive.network import EARTH, Load, Wire
 from fjeld.derive.plan import derive
-from fjeld.finished.box.found import Cable, Device, FoundBox, Reading, Volts
+from fjeld.judge.volts import Volts
+from fjeld.oldbox.found import Cable, Device, FoundBox, Reading
 from fjeld.prove.proof import _near, prove
 from fjeld.prove.solve import Solver
 

@@ -18,10 +18,10 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
 from fjeld.drawing.old_box import Found, Lead, OldBox
-from fjeld.finished.asked import set_back
-from fjeld.finished.box.facts import Facts, Gate, Wants
-from fjeld.finished.box.gates import looked_at
-from fjeld.finished.box.record import as_found
+from fjeld.errand.asked import set_back
+from fjeld.errand.facts import Facts, Gate, Wants
+from fjeld.errand.gates import looked_at
+from fjeld.errand.record import as_found
 from fjeld.practice import Rule, Severity, rules
 from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, verdict_at_most
 

@@ -14,10 +14,10 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive.conductors import Conductor
-from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill, with_reserve
 from fjeld.derive.keys import GROUND, SPARE, DeviceKey, JointKey, Net, Role
 from fjeld.derive.terminals import Terminal
 from fjeld.drawing.handles import Handle, order
+from fjeld.judge.fill import ConductorCount, Contents, Yoke, fill, with_reserve
 from fjeld.practice import Practice
 from fjeld.practice.devices import device
 from fjeld.practice.parts import BoxKind, Catalogue, ConnectorKind
@@ -232,8 +232,9 @@ def _joints(inputs: BoxInputs, kind: BoxKind, catalogue: Catalogue) -> tuple[Joi
 _MAKE_UP: dict[Role, int] = {"ground": 0, "neutral": 1, "line": 2, "switched": 3, "traveller": 4, "strap": 5, "link": 6}  # fmt: skip
 
 
-def _make_up_order(joint: JointKey) -> tuple[int, tuple[str, int, str]]:
-    return _MAKE_UP.get(joint.net.role, 7), order(joint.conductor or str(joint.net))
+def _make_up_order(joint: JointKey) -> tuple[int, tuple[str, int, str], tuple[str, int, str]]:
+    """By what it carries, then by name; where circuits share a box, by circuit, so that the order is the same every time."""
+    return _MAKE_UP.get(joint.net.role, 7), order(joint.conductor or str(joint.net)), order(joint.circuit)
 
 
 def _joint(

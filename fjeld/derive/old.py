@@ -15,10 +15,10 @@ import msgspec
 
 from fjeld.derive.boxes import Box, Device, Joint, Landing, connectors_for
 from fjeld.derive.conductors import Conductor
-from fjeld.derive.fill import ConductorCount, Contents, Yoke, fill
 from fjeld.derive.keys import GROUND, LINE, NEUTRAL, DeviceKey, JointKey, Net
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.old_box import Found, Lead, OldBox
+from fjeld.judge.fill import ConductorCount, Contents, Yoke, fill
 from fjeld.practice import Practice, rules
 from fjeld.practice.parts import BoxKind
 from fjeld.quantities import Fails, NotKnown, Passes, Verdict, Working, at_most

@@ -12,18 +12,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, get_args
 
 from fjeld.derive.old import code_of
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.found import (
-    TERMINALS,
-    Cable,
-    Device,
-    DeviceKind,
-    FoundBox,
-    Place,
-    Reading,
-    Volts,
-    impossible,
-)
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.volts import Volts, impossible
+from fjeld.oldbox.found import TERMINALS, Cable, Device, DeviceKind, FoundBox, Place, Reading
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 

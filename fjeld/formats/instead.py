@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from typing import Any, get_args
 
 from fjeld.drawing.errand import Becomes
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.replacing import Replaced, replaced_in
-from fjeld.finished.box.still_live import fed_at, still_live
 from fjeld.formats.found import read_box
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.found import FoundBox
+from fjeld.oldbox.replacing import Replaced, replaced_in
+from fjeld.oldbox.still_live import fed_at, still_live
 from fjeld.practice import Practice
 
 

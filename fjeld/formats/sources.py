@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.facts import Facts, Gate
-from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.infer import EndIs
-from fjeld.finished.box.source import Ranked, Source, next_due, rank, source
+from fjeld.errand.facts import Facts, Gate
+from fjeld.errand.source import Ranked, Source, next_due, rank, source
 from fjeld.formats.found import read_box
 from fjeld.formats.jobfile import convert
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.found import FoundBox
+from fjeld.oldbox.infer import EndIs
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.quantities import Unit

@@ -5,13 +5,13 @@ from __future__ import annotations
 from fjeld import practice as practices
 from fjeld.demo import job_file
 from fjeld.drawing.errand import Errand
-from fjeld.finished.book import book
 from fjeld.formats import document, jobfile
 from fjeld.practice.finished import habits, minutes
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 from fjeld.practice.finished.spots import spots
 from fjeld.practice.finished.ways import way_data
+from fjeld.work.book import book
 
 
 def warm() -> None:

@@ -15,7 +15,7 @@ from html import escape
 import pytest
 from playwright.sync_api import expect
 
-from fjeld.finished.box.arrangements import arrangements
+from fjeld.oldbox.arrangements import arrangements
 
 # A machine with other work on it is slow, not wrong.
 expect.set_options(timeout=15_000)

@@ -6,17 +6,18 @@ from typing import get_args
 
 import msgspec
 
+from fjeld.concealed.cut import place
+from fjeld.concealed.path import path
 from fjeld.drawing.building import usual_room
 from fjeld.drawing.errand import CHANGED, NEW, Errand, ErrandKind, Spot, with_part
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Drawing, House
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.box.found import Reading, Volts
-from fjeld.finished.box.record import drawn_as
-from fjeld.finished.cut import place
-from fjeld.finished.path import path
-from fjeld.finished.plan import Taken, plan
+from fjeld.errand.plan import Taken, plan
+from fjeld.errand.record import drawn_as
+from fjeld.judge.volts import Volts
+from fjeld.oldbox.arrangements import arrangements
+from fjeld.oldbox.found import Reading
 from fjeld.practice import load
 from fjeld.quantities import Length, not_measured
 

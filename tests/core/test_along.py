@@ -5,19 +5,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from fjeld.concealed.along import STOPS, asks, details
+from fjeld.concealed.ground import ground_of
+from fjeld.concealed.path import by_measure, path
+from fjeld.concealed.routes import routes
 from fjeld.drawing.errand import Errand, Plate, Spot, Way, part_of, with_part
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.along import STOPS, asks, details
-from fjeld.finished.book import book
-from fjeld.finished.ground import ground_of
-from fjeld.finished.path import by_measure, path
-from fjeld.finished.routes import routes
-from fjeld.finished.ways import EaveAsked, eave
+from fjeld.judge.ways import EaveAsked, eave
 from fjeld.practice import load
 from fjeld.practice.finished import habits
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import INCH, Length, parse_length
+from fjeld.work.book import book
 
 NA, GB = load("na"), load("gb")
 BOX = OldBox(Handle("E1"), place="outlet", height=parse_length('12"'))
@@ -198,7 +198,7 @@ def test_every_measure_of_a_way_can_be_told_and_only_of_the_way_that_was_taken(p
 
 
 def test_each_measure_belongs_to_a_way_and_to_the_bench():
-    from fjeld.finished.questions import QUESTIONS
+    from fjeld.bench.questions import QUESTIONS
 
     used = {m for way in way_data().way for m in way.measures}
     assert used <= {*QUESTIONS}

@@ -12,11 +12,11 @@ from pathlib import Path
 
 import pytest
 
+from fjeld.bench.questions import QUESTIONS
 from fjeld.drawing.building import RoomUse
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.fits import METAL
-from fjeld.finished.questions import QUESTIONS
-from fjeld.finished.work import LoadItem
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.fits import METAL
+from fjeld.judge.work import LoadItem
 from fjeld.practice import load
 from fjeld.practice.finished import habits, minutes
 from fjeld.practice.finished.sources import sources

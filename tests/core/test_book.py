@@ -8,15 +8,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fjeld.concealed.path import path
 from fjeld.drawing.errand import NEW, Errand, ErrandKind, Spot, Way
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.book import BREATH, book, hours, leg_steps, nodes_of
-from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.path import path
-from fjeld.finished.standing import Log, PowerOn, Visit, as_of, standing
-from fjeld.finished.standing import may as may_by
+from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import load
+from fjeld.work.book import BREATH, book, hours, leg_steps, nodes_of
+from fjeld.work.standing import Log, PowerOn, Visit, as_of, standing
+from fjeld.work.standing import may as may_by
 
 KINDS = get_args(ErrandKind)
 #: What must never stand without what, whatever else is so: pairs of step and gate.

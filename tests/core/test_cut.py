@@ -7,9 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from fjeld.concealed.cut import place
 from fjeld.drawing.errand import Errand, Spot, length_of
-from fjeld.finished.cut import place
-from fjeld.finished.spot import FOUND_BY
+from fjeld.judge.spot import FOUND_BY
 from fjeld.practice import load
 from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import spots

@@ -20,7 +20,7 @@ from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import Held, OldBox, OldCable
 from fjeld.drawing.validate import InvalidDrawing, require_valid
-from fjeld.finished.fits import METAL
+from fjeld.judge.fits import METAL
 from fjeld.practice import load
 from fjeld.practice.finished import habits, read_table
 from fjeld.practice.finished.sources import sources

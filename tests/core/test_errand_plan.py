@@ -15,13 +15,14 @@ from fjeld.drawing.errand import Errand, ErrandKind, Spot, Way
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Drawing, House
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.box.found import Reading, Volts
-from fjeld.finished.box.record import drawn_as
-from fjeld.finished.plan import Taken, plan
-from fjeld.finished.standing import Log, as_of, may
+from fjeld.errand.plan import Taken, plan
+from fjeld.errand.record import drawn_as
+from fjeld.judge.volts import Volts
+from fjeld.oldbox.arrangements import arrangements
+from fjeld.oldbox.found import Reading
 from fjeld.practice import load
 from fjeld.practice import rules as named
+from fjeld.work.standing import Log, as_of, may
 from tests.core.errand_bases import BASES, planned, ready
 from tests.judged import BAD, WIRES, judge, judge_dead
 from tests.often import OFTEN

@@ -4,18 +4,18 @@ import json
 
 import pytest
 
+from fjeld.bench.questions import QUESTIONS
 from fjeld.cli import main
 from fjeld.drawing.errand import Errand, Spot
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.record import facts_of
-from fjeld.finished.box.source import source
-from fjeld.finished.devices import ExtendsAsked
-from fjeld.finished.questions import QUESTIONS
-from fjeld.finished.rooms import CALLED, USES, use_of
+from fjeld.errand.record import facts_of
+from fjeld.errand.source import source
 from fjeld.formats.found import read_box
 from fjeld.formats.sources import answer
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.devices import ExtendsAsked
+from fjeld.judge.rooms import CALLED, USES, use_of
 from fjeld.practice import load
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import parse_length

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fjeld.derive.fill import ConductorCount, Contents, NoVolume, Yoke, fill, with_reserve
+from fjeld.judge.fill import ConductorCount, Contents, NoVolume, Yoke, fill, with_reserve
 from fjeld.quantities import verdict_at_most
 
 

@@ -4,12 +4,12 @@ import pytest
 
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.box.filled import asked_of, larger, new_box, old_box
-from fjeld.finished.box.record import as_found, drawn_as
-from fjeld.finished.learned import Took, learned
+from fjeld.errand.filled import asked_of, larger, new_box, old_box
+from fjeld.errand.record import as_found, drawn_as
+from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import load
 from fjeld.practice.finished import habits
+from fjeld.work.learned import Took, learned
 
 NA, GB = load("na"), load("gb")
 

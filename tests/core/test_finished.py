@@ -10,10 +10,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fjeld.finished import spot, ways, wires, work
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.questions import QUESTIONS, unit_of
+from fjeld.bench.questions import QUESTIONS, unit_of
 from fjeld.formats.questions import read
+from fjeld.judge import spot, ways, wires, work
+from fjeld.judge.answer import NotAsked
 from fjeld.practice import available, load, rules
 from fjeld.practice.finished import habits, minutes
 from fjeld.quantities import INCH, Length

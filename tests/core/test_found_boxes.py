@@ -7,15 +7,15 @@ from collections import Counter
 import msgspec
 import pytest
 
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.following import outcomes, told_apart
-from fjeld.finished.box.found import Reading
-from fjeld.finished.box.infer import infer
-from fjeld.finished.box.tie_in import tie_in
-from fjeld.finished.box.weighed import groups, weigh
 from fjeld.formats.found import read_box
 from fjeld.formats.jobfile import JobFileError
 from fjeld.formats.sources import answer
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.following import outcomes, told_apart
+from fjeld.oldbox.found import Reading
+from fjeld.oldbox.infer import infer
+from fjeld.oldbox.tie_in import tie_in
+from fjeld.oldbox.weighed import groups, weigh
 from fjeld.practice import load
 from fjeld.practice.finished.roles import role_data
 from tests.often import OFTEN

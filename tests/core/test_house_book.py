@@ -9,10 +9,10 @@ from fjeld.derive.plan import derive
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing, House
-from fjeld.finished.book import hours
-from fjeld.finished.house import house_book
-from fjeld.finished.standing import Log, standing
 from fjeld.formats import jobfile
+from fjeld.work.book import hours
+from fjeld.work.house import house_book
+from fjeld.work.standing import Log, standing
 from tests.core.test_book import may
 from tests.worlds import world
 

@@ -6,14 +6,14 @@ from collections import Counter
 import pytest
 
 from fjeld.drawing.errand import Errand
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import book
-from fjeld.finished.box.found import Cable, Device, FoundBox, nets
-from fjeld.finished.box.hypotheses import hypotheses
-from fjeld.finished.box.makeup import make_up, tails
-from fjeld.finished.box.tie_in import TieIn, tie_in
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.found import Cable, Device, FoundBox, nets
+from fjeld.oldbox.hypotheses import hypotheses
+from fjeld.oldbox.makeup import make_up, tails
+from fjeld.oldbox.tie_in import TieIn, tie_in
 from fjeld.practice import load
 from fjeld.practice.finished import habits
+from fjeld.work.book import book
 from tests.often import OFTEN
 from tests.true_boxes import true_boxes
 from tests.worlds import world

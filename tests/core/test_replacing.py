@@ -11,9 +11,10 @@ from msgspec.structs import replace
 
 from fjeld.cli import main
 from fjeld.drawing.model import Cable as DrawnCable
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.found import Cable, Device, FoundBox, Reading, Volts, nets
-from fjeld.finished.box.replacing import may_become, replaced_in
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.volts import Volts
+from fjeld.oldbox.found import Cable, Device, FoundBox, Reading, nets
+from fjeld.oldbox.replacing import may_become, replaced_in
 from fjeld.practice import load
 from tests.often import OFTEN
 from tests.true_boxes import true_boxes

@@ -7,20 +7,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from fjeld.concealed import routes as ways
+from fjeld.concealed.between import WaysAsked
+from fjeld.concealed.between import ways as ways_between
+from fjeld.concealed.ground import ground_of
+from fjeld.concealed.path import path
+from fjeld.concealed.polyline import polyline
 from fjeld.drawing.errand import Errand, Spot, Way
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished import routes as ways
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.between import WaysAsked
-from fjeld.finished.between import ways as ways_between
-from fjeld.finished.carry import carry
-from fjeld.finished.ground import ground_of
-from fjeld.finished.path import path
-from fjeld.finished.polyline import polyline
+from fjeld.judge.answer import NotAsked
 from fjeld.practice import load
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import INCH, Length, parse_length
+from fjeld.work.carry import carry
 from tests.often import often
 
 NA, GB = load("na"), load("gb")

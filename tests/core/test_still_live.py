@@ -4,8 +4,9 @@ import itertools
 
 from msgspec.structs import replace
 
-from fjeld.finished.box.found import Cable, Device, FoundBox, Reading, Volts
-from fjeld.finished.box.still_live import fed_at, still_live
+from fjeld.judge.volts import Volts
+from fjeld.oldbox.found import Cable, Device, FoundBox, Reading
+from fjeld.oldbox.still_live import fed_at, still_live
 from fjeld.practice import load
 from tests.true_boxes import true_boxes
 from tests.worlds import world

@@ -4,9 +4,9 @@ import itertools
 
 import pytest
 
+from fjeld.concealed.cut import place
 from fjeld.drawing.errand import Errand, Spot
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.cut import place
+from fjeld.judge.answer import NotAsked
 from fjeld.practice import load
 from fjeld.quantities import FOOT, INCH, Length
 from tests.core.test_finished import ask, tones

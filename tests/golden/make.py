@@ -98,8 +98,8 @@ def _post(client: Any, address: str, form: dict[str, Any], fine: tuple[int, ...]
 
 def _errand(client: Any, other: Any, job: Any, kind: str, practice: str) -> list[dict[str, Any]]:
     """An errand recorded, read, told and begun, as far as its kind goes; what is still to be sent of it."""
-    from fjeld.finished.book import NEW
-    from fjeld.finished.box.arrangements import arrangements
+    from fjeld.oldbox.arrangements import arrangements
+    from fjeld.work.book import NEW
 
     at = f"/jobs/{job.pk}/errand"
     switch, known = kind not in ("heavy", "alarms", "loose splice"), arrangements(practice)

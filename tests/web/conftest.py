@@ -6,7 +6,7 @@ import pytest
 from django.contrib.auth import get_user_model
 from django.contrib.auth.hashers import make_password
 
-from fjeld.finished.box.arrangements import arrangements
+from fjeld.oldbox.arrangements import arrangements
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Job, Member
 from tests.web.errands import SWITCH, act

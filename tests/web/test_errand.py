@@ -11,12 +11,10 @@ from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.book import book
-from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.box.infer import infer
-from fjeld.finished.box.record import as_found, drawn_as
-from fjeld.finished.standing import standing
+from fjeld.errand.record import as_found, drawn_as
 from fjeld.formats import document, jobfile
+from fjeld.oldbox.arrangements import arrangements
+from fjeld.oldbox.infer import infer
 from fjeld.practice import load
 from fjeld.web.errand import demo as errand_demo
 from fjeld.web.errand.kinds import KINDS
@@ -24,6 +22,8 @@ from fjeld.web.errand.picture import picture
 from fjeld.web.errand.planned import log_of
 from fjeld.web.jobs import store
 from fjeld.web.jobs.models import Job, Member, Record
+from fjeld.work.book import book
+from fjeld.work.standing import standing
 from tests.core.test_book import NEVER
 from tests.often import OFTEN
 from tests.web.errands import ALLOWED, R4, SWITCH, act, page, read, tick, words

@@ -5,10 +5,10 @@ from html import unescape
 
 import pytest
 
+from fjeld.concealed.path import path
 from fjeld.drawing.errand import Errand, Plate, Spot, Way
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.path import path
 from fjeld.practice import load
 from fjeld.quantities import Length
 from fjeld.web.errand.both_sides import HIGH, WIDE, both_sides

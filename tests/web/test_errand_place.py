@@ -6,11 +6,11 @@ from datetime import timedelta
 
 import pytest
 
+from fjeld.concealed.cut import place
+from fjeld.concealed.path import path
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.cut import place
-from fjeld.finished.path import path
 from fjeld.formats import jobfile
+from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import load
 from fjeld.practice.finished import habits
 from fjeld.web.errand.kinds import KINDS

@@ -9,7 +9,7 @@ from collections import Counter
 import pytest
 from django.test import Client
 
-from fjeld.finished.box.arrangements import arrangements
+from fjeld.oldbox.arrangements import arrangements
 from fjeld.web.errand.kinds import KINDS
 from tests.errand_walker import ErrandWalk, Person
 from tests.web.errands import SWITCH

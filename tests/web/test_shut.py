@@ -5,7 +5,7 @@ import re
 import pytest
 
 from fjeld.drawing.errand import CHANGED, NEW
-from fjeld.finished.box.arrangements import arrangements
+from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import load
 from fjeld.practice.finished.roles import role_data
 from fjeld.web.errand.kinds import KINDS

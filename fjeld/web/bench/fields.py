@@ -8,12 +8,12 @@ from typing import Any, get_args, get_origin, get_type_hints
 import msgspec
 from django.http import QueryDict
 
+from fjeld.bench.questions import Question, unit_of
+from fjeld.concealed.routes import ON_CEILINGS, ON_WALLS
 from fjeld.drawing.building import RoomUse
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.fits import METAL
-from fjeld.finished.questions import Question, unit_of
-from fjeld.finished.routes import ON_CEILINGS, ON_WALLS
 from fjeld.formats.jobfile import JobFileError, convert
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.fits import METAL
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits, minutes
 from fjeld.practice.finished.sources import sources

@@ -7,13 +7,13 @@ from typing import Any, Literal
 
 import msgspec
 
+from fjeld.bench.questions import Question, unit_of
 from fjeld.derive import cords
 from fjeld.derive.circuits import Stretch, drop
 from fjeld.drawing.building import Body
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting
-from fjeld.finished.answer import Answer, Figure, NotAsked, Said
-from fjeld.finished.questions import Question, unit_of
+from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.practice import Practice, rules
 from fjeld.propose.rows import RowsRefused, stations
 from fjeld.quantities import Length, Line, Working, at_most, format_length

@@ -10,9 +10,9 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from fjeld import practice as practices
-from fjeld.finished.answer import Answer, Figure, NotAsked, Said
-from fjeld.finished.questions import QUESTIONS, Question, unit_of
-from fjeld.finished.spot import SpotAsked, box_of
+from fjeld.bench.questions import QUESTIONS, Question, unit_of
+from fjeld.judge.answer import Answer, Figure, NotAsked, Said
+from fjeld.judge.spot import SpotAsked, box_of
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.quantities import Unit, Working, format_length

@@ -25,10 +25,10 @@ from fjeld.drawing.old_box import (
     OldPlace,
     Tail,
 )
-from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.box.found import TERMINALS
-from fjeld.finished.box.record import device_names, drawn_as, names_of
-from fjeld.finished.fits import METAL
+from fjeld.errand.record import device_names, drawn_as, names_of
+from fjeld.judge.fits import METAL
+from fjeld.oldbox.arrangements import arrangements
+from fjeld.oldbox.found import TERMINALS
 from fjeld.practice import Practice, with_article
 from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.finished.sources import sources

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from fjeld.concealed.along import Detail, is_below
+from fjeld.concealed.ground import Ground
+from fjeld.concealed.plates import plate_of
 from fjeld.drawing.errand import Plate, length_of
-from fjeld.finished.along import Detail, is_below
-from fjeld.finished.ground import Ground
-from fjeld.finished.plates import plate_of
 from fjeld.formats.sheet import Shape, circle, line, rect, shape, svg, text
 from fjeld.quantities import Unit, format_length
 

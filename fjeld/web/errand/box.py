@@ -9,16 +9,16 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 from msgspec.structs import replace
 
+from fjeld.bench.questions import QUESTIONS
 from fjeld.drawing.errand import CHANGED, Errand, length_of
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.answer import Said
-from fjeld.finished.asked import extender
-from fjeld.finished.box.filled import Filled, asked_for, in_its_place, larger
-from fjeld.finished.box.replacing import may_become
-from fjeld.finished.fits import BY_DEPTH, METAL
-from fjeld.finished.plan import SHORT, Facts, at_hand
-from fjeld.finished.questions import QUESTIONS
+from fjeld.errand.asked import extender
+from fjeld.errand.filled import Filled, asked_for, in_its_place, larger
+from fjeld.errand.plan import SHORT, Facts, at_hand
+from fjeld.judge.answer import Said
+from fjeld.judge.fits import BY_DEPTH, METAL
+from fjeld.oldbox.replacing import may_become
 from fjeld.practice import Practice, with_article
 from fjeld.practice.finished import OldWorkBox
 from fjeld.practice.finished.fixings import fixings

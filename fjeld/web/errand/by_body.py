@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from fjeld.bench.questions import unit_of
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.errand import Errand
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.questions import unit_of
-from fjeld.finished.spot import HeightAsked, stands
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.spot import HeightAsked, stands
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.quantities import Length, format_length

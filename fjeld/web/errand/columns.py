@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fjeld.finished.box.filled import Filled
+from fjeld.errand.filled import Filled
 from fjeld.formats.sheet import Shape, shape, svg, text
 from fjeld.web.ui.fill_column import column
 

@@ -17,9 +17,9 @@ from fjeld.drawing.errand import Errand, Spot, Way
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Drawing, House
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.box.record import drawn_as
+from fjeld.errand.record import drawn_as
 from fjeld.formats.jobfile import convert
+from fjeld.oldbox.arrangements import arrangements
 from fjeld.quantities import Unit
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import unplaced

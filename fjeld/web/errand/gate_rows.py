@@ -9,8 +9,8 @@ import msgspec
 from fjeld.drawing.building import RoomUse
 from fjeld.drawing.errand import NEW, Errand
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.box.facts import WHICH_ROOM, Gate
-from fjeld.finished.box.source import Source as Judged
+from fjeld.errand.facts import WHICH_ROOM, Gate
+from fjeld.errand.source import Source as Judged
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources

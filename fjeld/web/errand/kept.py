@@ -21,13 +21,11 @@ from fjeld.drawing.errand import NEW, Errand, length_of
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.book import Task
-from fjeld.finished.box.record import as_found
-from fjeld.finished.figured import BEYOND
-from fjeld.finished.plan import ErrandPlan
-from fjeld.finished.standing import Stands
+from fjeld.errand.plan import ErrandPlan
+from fjeld.errand.record import as_found
 from fjeld.formats import jobfile
 from fjeld.formats.document import plain
+from fjeld.judge.figured import BEYOND
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse, format_length
 from fjeld.web.errand.gate_rows import ahead_words
@@ -43,6 +41,8 @@ from fjeld.web.errand.spot import errand_of
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member, Photo, Record
 from fjeld.web.ui.panel import Shown, context
+from fjeld.work.book import Task
+from fjeld.work.standing import Stands
 
 
 class KeptBox(Shown, frozen=True):

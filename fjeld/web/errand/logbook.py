@@ -15,20 +15,20 @@ from django.utils import timezone
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.book import Task, reckoned
-from fjeld.finished.carry import fished
-from fjeld.finished.figured import Figured
-from fjeld.finished.learned import Took
-from fjeld.finished.plan import ErrandPlan
-from fjeld.finished.standing import Log, may
-from fjeld.finished.work import PairsAsked, pairs
+from fjeld.errand.plan import ErrandPlan
 from fjeld.formats.found import volts_of
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.figured import Figured
+from fjeld.judge.work import PairsAsked, pairs
 from fjeld.quantities import finite_number
 from fjeld.web.errand.planned import stood_at
 from fjeld.web.errand.records import when_of
 from fjeld.web.jobs.models import Job, Member, Record
 from fjeld.web.ui.forms import given
+from fjeld.work.book import Task, reckoned
+from fjeld.work.carry import fished
+from fjeld.work.learned import Took
+from fjeld.work.standing import Log, may
 
 #: What was written without connection comes at most so much later.
 KEPT_FOR = timedelta(days=30)

@@ -6,8 +6,8 @@ from typing import Literal
 
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.box.facts import Gate
-from fjeld.finished.box.infer import CableIs
+from fjeld.errand.facts import Gate
+from fjeld.oldbox.infer import CableIs
 from fjeld.practice.finished.roles import ReadingKind
 from fjeld.web.errand.kinds import Kind
 from fjeld.web.errand.records import Kept

@@ -9,19 +9,19 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
+from fjeld.bench.questions import QUESTIONS
+from fjeld.concealed.along import AT, Detail
+from fjeld.concealed.ground import Ground
+from fjeld.concealed.path import Path, answered, by_measure, path
+from fjeld.concealed.plates import plate_of
+from fjeld.concealed.routes import Route, blocker
 from fjeld.derive.plan import in_force
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.errand import Errand, length_of
 from fjeld.drawing.handles import HOUSE
-from fjeld.finished.along import AT, Detail
-from fjeld.finished.answer import Said
-from fjeld.finished.ground import Ground
-from fjeld.finished.path import Path, answered, by_measure, path
-from fjeld.finished.plan import at_hand
-from fjeld.finished.plates import plate_of
-from fjeld.finished.questions import QUESTIONS
-from fjeld.finished.routes import Route, blocker
+from fjeld.errand.plan import at_hand
+from fjeld.judge.answer import Said
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import Ask

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from fjeld.finished.box.found import BRITISH_KINDS, BRITISH_MARKS, TERMINALS, FoundBox
-from fjeld.finished.box.makeup import NEW_CABLE
 from fjeld.formats.sheet import Shape, group, line, rect, svg, text
+from fjeld.oldbox.found import BRITISH_KINDS, BRITISH_MARKS, TERMINALS, FoundBox
+from fjeld.oldbox.makeup import NEW_CABLE
 from fjeld.web.ui.conductor import COLOURS, wire
 
 #: Room for each conductor across, and down to the joints and the devices.

@@ -16,14 +16,14 @@ from fjeld.derive.plan import in_force
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.book import Task
-from fjeld.finished.box.record import as_found
-from fjeld.finished.house import house_book
-from fjeld.finished.plan import ErrandPlan, Facts, Taken, at_hand, facts_of_errand, plan
-from fjeld.finished.standing import Log, Stands, Visit, as_of, standing
+from fjeld.errand.plan import ErrandPlan, Facts, Taken, at_hand, facts_of_errand, plan
+from fjeld.errand.record import as_found
 from fjeld.web.errand.records import counting, readings_of
 from fjeld.web.jobs.models import Job, Record
 from fjeld.web.ui.view import planned
+from fjeld.work.book import Task
+from fjeld.work.house import house_book
+from fjeld.work.standing import Log, Stands, Visit, as_of, standing
 
 #: What shuts is never dated before it came, unless its time was agreed.
 _SHUTS = ("away", "tripped", "undone")

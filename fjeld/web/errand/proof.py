@@ -11,15 +11,13 @@ from django.views.decorators.http import require_GET
 from msgspec.structs import replace
 
 from fjeld.drawing.errand import NEW, REPLACED
-from fjeld.finished.answer import NotAsked, Said
-from fjeld.finished.book import Task
-from fjeld.finished.box.found import FoundBox
-from fjeld.finished.box.makeup import MakeUp
-from fjeld.finished.box.replacing import Replaced
-from fjeld.finished.box.still_live import fed_at, still_live
-from fjeld.finished.box.tie_in import Case, TieIn
-from fjeld.finished.plan import ErrandPlan, Facts, Verdict, made_up
-from fjeld.finished.standing import Stands
+from fjeld.errand.plan import ErrandPlan, Facts, Verdict, made_up
+from fjeld.judge.answer import NotAsked, Said
+from fjeld.oldbox.found import FoundBox
+from fjeld.oldbox.makeup import MakeUp
+from fjeld.oldbox.replacing import Replaced
+from fjeld.oldbox.still_live import fed_at, still_live
+from fjeld.oldbox.tie_in import Case, TieIn
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.web.errand.hand import drawing_of
@@ -33,6 +31,8 @@ from fjeld.web.errand.triangle import triangle
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.panel import Shown, context
+from fjeld.work.book import Task
+from fjeld.work.standing import Stands
 
 #: Cases that are shown; the rest are counted.
 MOST = 6

@@ -13,9 +13,9 @@ from django.db import IntegrityError, transaction
 from django.http import HttpRequest, HttpResponse
 
 from fjeld.drawing.handles import Handle
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.found import FoundBox, Reading
 from fjeld.formats.found import read_reading
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.found import FoundBox, Reading
 from fjeld.practice.finished.roles import role_data
 from fjeld.web.jobs.models import Job, Record
 from fjeld.web.ui.panel import Shown

@@ -8,21 +8,21 @@ from urllib.parse import urlencode
 
 import msgspec
 
+from fjeld.bench.questions import QUESTIONS
 from fjeld.drawing.building import Room
 from fjeld.drawing.errand import NEW, Errand
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import HeldKind, OldBox
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.arrangements import arrangements
-from fjeld.finished.box.found import TERMINALS, FoundBox
-from fjeld.finished.box.infer import CableIs, Inferred
-from fjeld.finished.box.record import as_found, device_names, names_of
-from fjeld.finished.box.source import Source as Judged
-from fjeld.finished.box.source import next_due
-from fjeld.finished.box.tie_in import tie_in
-from fjeld.finished.plan import Facts, at_hand
-from fjeld.finished.questions import QUESTIONS
+from fjeld.errand.plan import Facts, at_hand
+from fjeld.errand.record import as_found, device_names, names_of
+from fjeld.errand.source import Source as Judged
+from fjeld.errand.source import next_due
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.arrangements import arrangements
+from fjeld.oldbox.found import TERMINALS, FoundBox
+from fjeld.oldbox.infer import CableIs, Inferred
+from fjeld.oldbox.tie_in import tie_in
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources

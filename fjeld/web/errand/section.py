@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from fjeld.concealed.along import STOPS, Detail, is_below
+from fjeld.concealed.ground import Ground
+from fjeld.concealed.polyline import polyline
+from fjeld.concealed.routes import CORNER, OVER, UNDER, Leg, Route
 from fjeld.drawing.errand import length_of
-from fjeld.finished.along import STOPS, Detail, is_below
-from fjeld.finished.ground import Ground
-from fjeld.finished.polyline import polyline
-from fjeld.finished.routes import CORNER, OVER, UNDER, Leg, Route
 from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, svg, text
 from fjeld.quantities import Unit, format_length
 

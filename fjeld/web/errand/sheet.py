@@ -10,10 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET
 
 from fjeld.drawing.handles import Handle
-from fjeld.finished.book import Task
-from fjeld.finished.carry import Carried
-from fjeld.finished.plan import ErrandPlan, kit
-from fjeld.finished.standing import Stands
+from fjeld.errand.plan import ErrandPlan, kit
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse
 from fjeld.web.errand.columns import columns
@@ -29,6 +26,9 @@ from fjeld.web.errand.triangle import triangle
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.panel import Shown, context
+from fjeld.work.book import Task
+from fjeld.work.carry import Carried
+from fjeld.work.standing import Stands
 
 
 class Sheet(Shown, frozen=True):

@@ -8,12 +8,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from fjeld.concealed.cut import Placed, answered, place
 from fjeld.derive.plan import in_force
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.errand import Errand, Spot, length_of
 from fjeld.drawing.model import Drawing
-from fjeld.finished.answer import Said
-from fjeld.finished.cut import Placed, answered, place
+from fjeld.judge.answer import Said
 from fjeld.practice import Practice
 from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import Covering

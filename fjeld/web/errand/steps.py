@@ -13,12 +13,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from fjeld.drawing.edits import EditRefused
-from fjeld.finished.book import Hours, Task, hours, joint_steps, leg_steps
-from fjeld.finished.carry import Carried, fished
-from fjeld.finished.figured import Figured
-from fjeld.finished.learned import learned
-from fjeld.finished.plan import ErrandPlan, kit
-from fjeld.finished.standing import Block, Stands
+from fjeld.errand.plan import ErrandPlan, kit
+from fjeld.judge.figured import Figured
 from fjeld.practice import Practice
 from fjeld.quantities import finite_number
 from fjeld.web.errand.both_sides import both_sides
@@ -36,6 +32,10 @@ from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.forms import given
 from fjeld.web.ui.panel import Choices, Shown, context
 from fjeld.web.ui.refusals import in_words
+from fjeld.work.book import Hours, Task, hours, joint_steps, leg_steps
+from fjeld.work.carry import Carried, fished
+from fjeld.work.learned import learned
+from fjeld.work.standing import Block, Stands
 
 #: Classes of work in words.
 CLASSES = {"survey": "looking and marking", "test": "testing", "cut": "cutting and making up", "fish": "ways and pulling", "clean": "cleaning"}  # fmt: skip

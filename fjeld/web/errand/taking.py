@@ -9,11 +9,11 @@ from typing import Any, Literal
 import msgspec
 
 from fjeld.drawing.edits import EditRefused
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.found import FoundBox, Nets, nets
-from fjeld.finished.box.infer import Inferred
 from fjeld.formats.found import figure as figure_of
 from fjeld.formats.found import number, volts_of
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.found import FoundBox, Nets, nets
+from fjeld.oldbox.infer import Inferred
 from fjeld.practice.finished.roles import ReadingKind, role_data
 from fjeld.web.ui.forms import given
 from fjeld.web.ui.panel import Shown

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from itertools import combinations
 
-from fjeld.finished.work import read_pair
 from fjeld.formats.sheet import Shape, line, path, shape, svg, text
+from fjeld.judge.work import read_pair
 
 CELL = 44.0
 #: Letters that a node's name has room for.

@@ -21,9 +21,9 @@ from fjeld.drawing.errand import Becomes, Errand
 from fjeld.drawing.handles import HOUSE, Handle, Mint
 from fjeld.drawing.model import Drawing, House
 from fjeld.drawing.old_box import OldBox
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.gates import may_part_neutral
-from fjeld.finished.plan import at_hand
+from fjeld.errand.gates import may_part_neutral
+from fjeld.errand.plan import at_hand
+from fjeld.judge.answer import NotAsked
 from fjeld.quantities import Length, finite_number, whole_number
 from fjeld.web.errand import records
 from fjeld.web.errand.actions import ACTS, another, away, read_length, unplaced

@@ -20,7 +20,7 @@ from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import InvalidDrawing
-from fjeld.finished.box.record import as_found
+from fjeld.errand.record import as_found
 from fjeld.formats.sheet import still, svg
 from fjeld.web.errand.picture import picture
 from fjeld.web.ui.floor import Floor

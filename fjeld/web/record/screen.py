@@ -7,7 +7,6 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.edits.record import AmendRule, OverrideFinding, Reopen, ReturnTo
 from fjeld.drawing.handles import HOUSE
-from fjeld.finished.house import house_book
 from fjeld.formats.sheet import Shape
 from fjeld.quantities import finite_number
 from fjeld.web.errand.gone import gone_of
@@ -18,6 +17,7 @@ from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.typed_over import COMMON
 from fjeld.web.ui.view import MEMO, View
 from fjeld.web.ui.waypoint import Waypoint
+from fjeld.work.house import house_book
 
 
 @action

@@ -15,13 +15,13 @@ from fjeld.drawing.edits.survey import WalkSide, held_by
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit
 from fjeld.drawing.old_box import Material, OldBox
-from fjeld.finished.answer import NotAsked
-from fjeld.finished.box.infer import infer
-from fjeld.finished.box.record import as_found
+from fjeld.errand.record import as_found
 from fjeld.formats.jobfile import bearing_words
 from fjeld.formats.sheet import Shape, circle, group, line, path, shape, svg, text
 from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.infer import infer
 from fjeld.practice import rules
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import UnreadableLength, format_length, whole_number

@@ -6,8 +6,8 @@ import math
 
 import msgspec
 
-from fjeld.finished.spot import FOUND_BY
 from fjeld.formats.sheet import Shape, line, rect, shape, svg, text
+from fjeld.judge.spot import FOUND_BY
 from fjeld.practice.finished import OldWorkBox
 from fjeld.quantities import FOOT, INCH, Unit, format_length
 

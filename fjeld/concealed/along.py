@@ -1,0 +1,302 @@
+"""What is measured along a way once it is taken: where its holes come out, how far its bays are open, what its wood bears.
+
+Each leg has its measures, and each measure is a single question answered from what is known of this wall. What
+nobody has measured is taken as it usually is only where it is one of a few sizes, and is said to be.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import msgspec
+
+from fjeld.concealed.cut import hand_box
+from fjeld.concealed.ground import Ground
+from fjeld.concealed.plates import deep_of, depth_of_bay, plate_of, surface_of
+from fjeld.concealed.routes import OVER, UNDER, Leg, Route
+from fjeld.drawing.errand import length_of
+from fjeld.judge import ways, work
+from fjeld.judge.answer import Answer, Figure, Said, Tone
+from fjeld.practice import Practice, rules
+from fjeld.practice.finished.spots import Ask
+from fjeld.practice.finished.ways import MeasureName, way_data
+from fjeld.quantities import Length, Unit, at_least, format_length
+
+#: The ends of a way, by the names under which their measures are kept.
+ENDS = ("here", "there")
+AT = ("At the old box", "At the new place")
+#: The name of the figure how high what a chain stops at is.
+STOPS = "stops above the floor"
+MET = {"surface": "the face of what is met on both sides", "middle": "the middle of what is met on both sides", "pilot": "the pilot"}  # fmt: skip
+
+
+class Detail(msgspec.Struct, frozen=True):
+    """A measure of a leg: at which ``end`` (0 the old box, 1 the new place, none between), what it still ``lacks`` (ids of
+    its questions), else its ``answer``; ``marks`` are sentences for whoever stands there, ``usual`` what nobody measured."""
+
+    leg: Leg
+    measure: MeasureName
+    end: int | None
+    lacks: tuple[str, ...] = ()
+    answer: Answer | None = None
+    marks: tuple[str, ...] = ()
+    usual: tuple[str, ...] = ()
+
+
+def details(route: Route, ground: Ground, practice: Practice) -> tuple[Detail, ...]:
+    """Every measure of a way, as far as it is known, in the order of its legs."""
+    return tuple(_detail(leg, m, ground, practice) for leg in route.made for m in leg.way.measures)
+
+
+def _detail(leg: Leg, measure: MeasureName, ground: Ground, practice: Practice) -> Detail:
+    unit: Unit = "mm" if practice.metric else "ft-in"
+    match measure:
+        case "transfer":
+            return _transfer(leg, ground, unit)
+        case "sounding":
+            return _sounding(leg, ground, unit)
+        case "eave":
+            return _eave(leg, ground, unit)
+        case "wood":
+            return _wood(leg, ground, practice, unit)
+        case "patch":
+            return _patch(leg, ground)
+        case "masonry":
+            return _masonry(leg, ground, unit)
+
+
+def end_of(leg: Leg) -> int:
+    """Which end of the way a leg leads up or down at: from storey to storey, the new one."""
+    nodes = {leg.a, leg.b}
+    return 0 if nodes & {OVER[0], UNDER[0]} else 1
+
+
+def is_below(leg: Leg) -> bool:
+    """Whether a leg leads down, under the floor."""
+    return bool({leg.a, leg.b} & {*UNDER})
+
+
+def asks(route: Route, ground: Ground) -> tuple[Ask, ...]:
+    """The questions of a way's measures, those that its answers so far make needless left out."""
+    found: dict[str, Ask] = {}
+    for leg in route.made:
+        for ask in way_data().measure:
+            if {*ask.of} & {*leg.way.measures} and ask.practice in ("", "gb" if ground.metric else "na"):
+                if not ask.end:
+                    # What stands on top of a wall is met from above alone.
+                    if ask.id != "plates" or not is_below(leg):
+                        found[ask.id] = ask
+                elif _wanted(ask.id, leg, ground):
+                    end = end_of(leg)
+                    found[f"{ENDS[end]}.{ask.id}"] = _at(ask, end)
+    return tuple(found.values())
+
+
+def _at(ask: Ask, end: int) -> Ask:
+    words = f"{AT[end]}: {ask.words[:1].lower()}{ask.words[1:]}"
+    return msgspec.structs.replace(ask, id=f"{ENDS[end]}.{ask.id}", words=words)
+
+
+def _wanted(name: str, leg: Leg, ground: Ground) -> bool:
+    """Whether a measure of an end is worth asking for, by what is known of it."""
+    end, below = end_of(leg), is_below(leg)
+    plate, depth, went = plate_of(ground, end), depth_of_bay(ground, end, below), None
+    match name:
+        case "room":
+            return plate.met in ("surface", "middle")
+        case "back" | "pilot":
+            return plate.met == {"back": "surface", "pilot": "pilot"}[name]
+        case "deep":
+            return plate.deep is not None or deep_of(ground, end) is None
+        case "stops":
+            went = length_of(plate.went)
+            return depth is not None and went is not None and went < depth - ways.TAPE
+        case "missed":
+            return bool(length_of(plate.miss))
+        case "miss":
+            return not _transfer(leg, ground, "mm").lacks
+        case _:
+            return True
+
+
+def _transfer(leg: Leg, ground: Ground, unit: Unit) -> Detail:
+    """Where the middle of the wood is, and what a hole that came out elsewhere asks for."""
+    end = end_of(leg)
+    plate, mine, name = plate_of(ground, end), ground.mine, ENDS[end]
+    measured = {"room": plate.room, "back": plate.back} if plate.met == "surface" else {"room": plate.room} if plate.met == "middle" else {"pilot": plate.pilot}  # fmt: skip
+    lacks = (
+        [f"{name}.met"]
+        if not plate.met
+        else [f"{name}.{k}" for k, v in measured.items() if length_of(v) is None]
+    )
+    deep, thick = deep_of(ground, end), surface_of(ground, end)
+    usual = tuple(
+        f"{format_length(v, unit)} of {what}" for known, v, what in ((deep, mine.plate_deep, "wood"), (thick, mine.board, "board")) if known is None
+    )  # fmt: skip
+    if lacks:
+        return Detail(leg, "transfer", end, tuple(lacks), usual=usual)
+    miss = length_of(plate.miss)
+    asked = ways.TransferAsked(
+        Length(thick if thick is not None else mine.board), Length(deep if deep is not None else mine.plate_deep), **measured,
+        hole=Length(mine.bore), error=None if miss is None else Length(abs(miss)),
+    )  # fmt: skip
+    answer = ways.transfer(asked, mine, unit)
+    if miss is None:
+        # What the wood bears is told of the hole that is there, not of one that comes out just where it should.
+        free, inside = answer.figure("no steel within"), answer.figure("in the wall within")
+        steel = f"Off by up to {format_length(free, unit)} it needs no steel plate" if free > 0 else "It needs a steel plate wherever it comes out"  # fmt: skip
+        said = Said("advice", f"{steel}; by more than {format_length(inside, unit)} it misses the wall")
+        answer = msgspec.structs.replace(answer, figures=answer.figures[:3], said=(said,))
+    wood = "the floor and the plate" if is_below(leg) else "the plates"
+    to = answer.figures[0].value
+    marks = [f"Middle of {wood}: {format_length(to, unit)} from {MET[plate.met]}, toward the wall and into it"]
+    marks += _mended(ground, end, to, unit) if miss is None else [s.words for s in answer.said]
+    return Detail(leg, "transfer", end, answer=answer, marks=tuple(marks), usual=usual)
+
+
+def _mended(ground: Ground, end: int, to: float, unit: Unit) -> Iterator[str]:
+    """The mark as the other hole of this house mends it: what was wrong with the tape there is wrong here."""
+    plate, other = plate_of(ground, end), plate_of(ground, 1 - end)
+    off = length_of(other.miss)
+    if not off or other.met != plate.met:
+        return
+    if not other.missed:
+        yield f"The other hole came out {format_length(off, unit)} off: measure this one twice"
+    else:
+        mended = to - off if other.missed == "too far" else to + off
+        yield f"The other hole came out {format_length(off, unit)} {other.missed}: mark {format_length(mended, unit)}"
+
+
+def _sounding(leg: Leg, ground: Ground, unit: Unit) -> Detail:
+    """How far the bay is open, and where what stands in it is."""
+    end, below = end_of(leg), is_below(leg)
+    plate, depth = plate_of(ground, end), depth_of_bay(ground, end, below)
+    went = length_of(plate.went)
+    if depth is None or went is None:
+        lacks = (
+            *(() if depth is not None else leg.lacks),
+            *(() if went is not None else (f"{ENDS[end]}.went",)),
+        )
+        how = "A rod goes {} up to the box" if below else "A chain goes {} down to the box"
+        marks = (how.format(format_length(depth, unit)),) if depth is not None else ()
+        return Detail(leg, "sounding", end, lacks, marks=marks)
+    if went >= depth - ways.TAPE:
+        said = Said("passes", "It went to the box: nothing stands across this bay here")
+        return Detail(
+            leg, "sounding", end, answer=Answer((Figure("to the box", depth),), (said,)), marks=(said.words,)
+        )
+    height = ground.heights[end] or 0.0
+    up = height - (depth - went) if below else height + (depth - went)
+    at = f"{format_length(up, unit)} above the floor"
+    told = {
+        "all across": Said("fails", f"A block stands across the bay {at}: another bay, or an opening there"),
+        "only here": Said("ask", f"A wire or a pipe is {at}, not all across: by it with a look first, never with a bit"),
+    }  # fmt: skip
+    said = told.get(
+        plate.stops, Said("ask", f"Something stands {at}: tap to both sides, a block stops it all across")
+    )
+    figures = (Figure(STOPS, up), Figure("to the box", depth))
+    return Detail(leg, "sounding", end, answer=Answer(figures, (said,)), marks=(said.words,))
+
+
+def _eave(leg: Leg, ground: Ground, unit: Unit) -> Detail:
+    """What drill stands over the plate under the roof."""
+    end = end_of(leg)
+    plate, mine = plate_of(ground, end), ground.mine
+    heel, deep = length_of(plate.heel), deep_of(ground, end)
+    usual = () if deep is not None else (f"{format_length(mine.plate_deep, unit)} of wood",)
+    lacks = [f"{ENDS[end]}.{k}" for k, v in (("heel", heel), ("rise", plate.rise)) if v is None]
+    if heel is None or plate.rise is None:
+        return Detail(leg, "eave", end, tuple(lacks), usual=usual)
+    head = ways.headroom(heel, plate.rise, mine.plate_deep if deep is None else deep, mine)
+    room = format_length(head.total, unit)
+    if at_least(head.total, mine.drill_straight, 0.05):
+        said = Said("passes", f"{room} of headroom: a straight drill and its bit stand there")
+    elif at_least(head.total, mine.drill_angle, 0.05):
+        said = Said("needs", f"{room} of headroom: an angle drill with a short bit")
+    else:
+        said = Said(
+            "fails",
+            f"{room} of headroom: from inside, by a flexible bit or a small opening at the top of the wall",
+        )
+    return Detail(leg, "eave", end, answer=Answer((Figure("headroom", head.total),), (said,), (head,)), marks=(said.words,), usual=usual)  # fmt: skip
+
+
+def _wood(leg: Leg, ground: Ground, practice: Practice, unit: Unit) -> Detail:
+    """How deep the members may be notched or bored, and whether this way does it."""
+    told, mine = ground.errand.way, ground.mine
+    deep, joists = length_of(told.wood), leg.counts == "joists"
+    lacks = [
+        k
+        for k, v in (("wood", deep), ("bearing", told.bearing))
+        if v is None and not (joists and k == "bearing")
+    ]
+    if deep is None or lacks:
+        return Detail(leg, "wood", None, tuple(lacks))
+    what = "notch" if leg.way.each_plate else "bore"
+    if joists:
+        share, edge = practice[rules.JOIST_HOLE]
+        least = edge
+        most = share * deep
+    else:
+        shares = {("notch", True): mine.plate_notch_bearing, ("notch", False): mine.plate_notch_other, ("bore", True): mine.bore_bearing, ("bore", False): mine.bore_other}  # fmt: skip
+        most, least = shares[what, bool(told.bearing)] * deep, mine.steel_within
+    figures = (Figure(f"{what} at most", most), Figure("members", float(leg.count or 0), "count"))
+    said = [_of_bore(what, most, (deep - mine.bore) / 2, least, joists, ground, unit)]
+    return Detail(leg, "wood", None, answer=Answer(figures, tuple(said)), marks=tuple(s.words for s in said))
+
+
+def _of_bore(
+    what: str, most: float, edge: float, least: float, joists: bool, ground: Ground, unit: Unit
+) -> Said:
+    """What a hole or a notch of a cable's width comes to in wood that may be cut so deep."""
+    bore = ground.mine.bore
+    limit = (
+        f"{format_length(most, unit)} deep at most"
+        if what == "notch"
+        else f"{format_length(most, unit)} wide at most"
+    )
+    if bore > most + 0.05:
+        return Said("fails", f"A {what} of {format_length(bore, unit)} is too much here: {limit}")
+    if what == "notch":
+        return Said("needs", f"Each notch {limit}, a steel plate over it")
+    if not at_least(edge, least, 0.05):
+        tone: Tone = "fails" if joists else "needs"
+        return Said(tone, f"{limit.capitalize()}; only {format_length(edge, unit)} of wood stays beside a hole in the middle{'' if joists else ': a steel plate'}")  # fmt: skip
+    return Said(
+        "passes", f"Each hole {limit}, in the middle; {format_length(edge, unit)} of wood stays beside it"
+    )
+
+
+def _patch(leg: Leg, ground: Ground) -> Detail:
+    """What is opened for a way and closed again: one strip over all members, or an opening to each side of a corner."""
+    strip, across = ground.mine.strip, length_of(ground.errand.way.across)
+    if leg.way.patches > 1:
+        across = strip
+    if across is None:
+        return Detail(leg, "patch", None, ("across",))
+    answer = work.patch(work.PatchAsked(Length(across), Length(strip)))
+    kept = tuple(f for f in answer.figures if f.name in ("piece wide", "piece high", "waiting", "labour"))
+    return Detail(leg, "patch", None, answer=msgspec.structs.replace(answer, figures=kept))
+
+
+def _masonry(leg: Leg, ground: Ground, unit: Unit) -> Detail:
+    """The ring of holes for the box in hand, and what the leaf bears."""
+    box, mine = hand_box(ground.errand.spot, ground.mine), ground.mine
+    leaf = length_of(ground.errand.way.leaf)
+    wide, high = (Length(v) for v in box.cut)
+    asked = ways.MasonryAsked(
+        Length(box.depth), Length(mine.ring_bit),
+        wide=None if box.round else wide, high=None if box.round else high, round=wide if box.round else None,
+        leaf=None if leaf is None else Length(leaf), chase="vertical" if ground.metric else "",
+    )  # fmt: skip
+    answer = ways.masonry(asked, mine, unit)
+    if not ground.metric:
+        answer = msgspec.structs.replace(
+            answer, figures=tuple(f for f in answer.figures if f.name != "chase at most")
+        )
+    mark = (
+        f"{answer.figure('holes'):.0f} holes round it, each {format_length(answer.figure('drill'), unit)} deep"
+    )
+    lacks = ("leaf",) if leaf is None and ground.metric else ()
+    return Detail(leg, "masonry", None, lacks, answer, (mark, *(s.words for s in answer.said)))

@@ -1,0 +1,51 @@
+"""The wood over and under closed walls: what was measured at either end of a way, and what of it blocks the way."""
+
+from __future__ import annotations
+
+from fjeld.concealed.ground import Ground
+from fjeld.drawing.errand import Plate, Seen, length_of
+from fjeld.judge.ways import TAPE, headroom
+from fjeld.quantities import at_least
+
+
+def plate_of(ground: Ground, end: int) -> Plate:
+    """What was measured at an end: 0 the old box, 1 the new one."""
+    return (ground.errand.way.here, ground.errand.way.there)[end]
+
+
+def surface_of(ground: Ground, end: int) -> float | None:
+    """How thick the wall's surface is, mm, where somebody has measured it."""
+    return length_of(ground.errand.spot.thick) if end else None
+
+
+def deep_of(ground: Ground, end: int) -> float | None:
+    """How deep the wall's wood is, mm: a plate is as deep as the cavity of its wall."""
+    told = length_of(plate_of(ground, end).deep)
+    return told if told is not None else length_of(ground.errand.spot.cavity) if end else None
+
+
+def depth_of_bay(ground: Ground, end: int, below: bool) -> float | None:
+    """From where the bay is bored open, over or under it, to the box in its wall, mm."""
+    told, height = ground.errand.way, ground.heights[end]
+    if height is None:
+        return None
+    if below:
+        return height + ground.mine.floor_plate
+    ceiling, plates = length_of(told.ceiling), length_of(told.plates)
+    return None if ceiling is None else ceiling + (ground.mine.plates if plates is None else plates) - height
+
+
+def measured(ground: Ground, end: int, below: bool) -> dict[str, Seen]:
+    """What the measures of an end say of what may stand in the way there."""
+    plate, found = plate_of(ground, end), dict[str, Seen]()
+    depth, went, heel = depth_of_bay(ground, end, below), length_of(plate.went), length_of(plate.heel)
+    if depth is not None and went is not None:
+        if went >= depth - TAPE:
+            found["block"] = "clear"
+        elif plate.stops == "all across":
+            found["block"] = "there"
+    if not below and heel is not None and plate.rise is not None:
+        wood = deep_of(ground, end) or ground.mine.plate_deep
+        room = headroom(heel, plate.rise, wood, ground.mine).total
+        found["eave"] = "clear" if at_least(room, ground.mine.drill_angle, 0.05) else "there"
+    return found

@@ -1,0 +1,306 @@
+"""Whether a box may be the source of something new: gate after gate, each yes, with a change, unknown, or no."""
+
+from __future__ import annotations
+
+import msgspec
+
+from fjeld.errand.circuit_gates import gauge_gate, kind_gate, load_gate
+from fjeld.errand.facts import Facts, Gate
+from fjeld.errand.filled import asked_of
+from fjeld.judge import fits as fitting
+from fjeld.judge.devices import THERE, ExtendsAsked, extends
+from fjeld.judge.figured import bad
+from fjeld.judge.volts import DEAD_BELOW
+from fjeld.oldbox.found import FoundBox
+from fjeld.oldbox.infer import EndIs, Inferred
+from fjeld.oldbox.weighed import LOOKS_FOR_LIVE
+from fjeld.practice import Practice
+from fjeld.practice.finished.sources import sources
+
+
+def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
+    """Every gate of a box, in their order."""
+    every = (
+        _state(box, facts, practice), _line(box, found, facts), _neutral(box, found, facts), kind_gate(found, facts, practice), gauge_gate(box, found, facts, practice),
+        load_gate(facts, practice), _volume(box, facts, practice), _way_in(facts), _protection(facts, practice),
+        _one_circuit(box, found, facts), _path(facts), _reach(facts),
+    )  # fmt: skip
+    return tuple(msgspec.structs.replace(g, basis=_here(g.basis, practice)) for g in every)
+
+
+def looked_at(box: FoundBox, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
+    """What is told of a box and its circuit by looking, whatever a reading says of its wires; of its circuit's kind where
+    something is wanted of it."""
+    unread = Inferred((), (), None)
+    seen = (
+        _state(box, facts, practice),
+        *([kind_gate(unread, facts, practice)] if facts.wants else []),
+        _way_in(facts),
+        _one_circuit(box, unread, facts),
+        _reach(facts),
+    )
+    return tuple(msgspec.structs.replace(g, basis=_here(g.basis, practice)) for g in seen)
+
+
+def _here(basis: str, practice: Practice) -> str:
+    """The clauses of a basis that hold under a practice."""
+    others = ("NEC", "NFPA") if practice.metric else ("BS",)
+    return "; ".join(part for part in basis.split("; ") if not part.startswith(others))
+
+
+# --- what the wires are --------------------------------------------------------------------
+
+
+_STOP = {
+    "aluminium": "aluminium: stop and call someone trained for it", "cracked": "insulation cracks when it is moved: stop and call",
+    "cloth": "cloth or rubber insulation: stop and call", "knob and tube": "knob and tube: nothing is added to it",
+    "scorched": "scorched: find why first",
+}  # fmt: skip
+
+
+def stops(condition: str) -> str:
+    """Why nothing in a box in such a condition is touched; empty where it is not so."""
+    return _STOP.get(condition, "")
+
+
+def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
+    asks = "Copper, with a ground, sound?"
+    known = sources().local(practice.metric).sheaths
+    sheaths = [known[c.sheath] for c in box.cables if c.sheath in known]
+    if stops := [s.stop for s in sheaths if s.stop]:
+        return Gate("G1", asks, "no", stops[0], basis="NEC 2023 394.12; BS 7671 132.16")
+    if facts.condition == "scorched" and facts.changes:
+        words = "scorched: cut back to bright copper under sound insulation, once what burned it is found"
+        return Gate("G1", asks, "change", words, basis="NEC 2023 110.14; BS 7671 132.16")
+    if facts.condition in _STOP:
+        return Gate("G1", asks, "no", _STOP[facts.condition], basis="NEC 2023 394.12; BS 7671 132.16")
+    bare = facts.ground == "none" or (
+        bool(sheaths) and len(sheaths) == len(box.cables) and all(s.bare for s in sheaths)
+    )
+    if bare and not facts.changes:
+        return Gate("G1", asks, "no", "there is no ground in it: nothing new goes on from here", basis="NEC 2023 250.130(C); BS 7671 411.3.1")  # fmt: skip
+    read = {r.id: r.figures for r in box.readings if r.proven and r.figures}
+    if wrong := [(r, why) for r, figures in read.items() if (why := bad(r, figures))]:
+        return Gate(
+            "G1",
+            asks,
+            "no",
+            wrong[-1][1],
+            basis="BS 7671 132.16" if practice.metric else "NEC 2023 250.4(A)(5), 110.7",
+        )
+    notes = "".join(f"; {n}" for n in dict.fromkeys(s.note for s in sheaths if s.note))
+    if bare and facts.condition == "sound":
+        return Gate("G1", asks, "yes", f"copper, sound as looked at, and no ground: only what may do without one goes in its place{notes}")  # fmt: skip
+    if facts.ground == "present" and facts.condition == "sound":
+        if "ohms" in read.get("R7", {}):
+            words = f"copper, sound as looked at; its ground reads {read['R7']['ohms']:g} Ω{notes}"
+            return Gate("G1", asks, "yes", words)
+        words = f"copper, a ground, sound as looked at; that the ground is one is R7's to say{notes}"
+        return Gate("G1", asks, "yes", words, "R7")
+    words = f"look at the wires, and whether there is a ground{notes}"
+    return Gate("G1", asks, "unknown", words, "R1")
+
+
+def _line(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
+    asks = "A line that is always live?"
+    if found.contradiction:
+        return Gate("G2", asks, "no", found.contradiction, "R4")
+    lines, switched = found.carrying("l"), found.carrying("s")
+    unsure = [n for n in found.nets if n.carries == "?"]
+    if facts.wants == "same switch":
+        if switched:
+            return _by_word("G2", asks, switched[0], f"{_names(switched[0])} is live with its switch, which is what is wanted")  # fmt: skip
+        if not lines and not unsure:
+            return Gate("G2", asks, "no", "no line that a switch works is in it")
+    if lines:
+        return _by_word("G2", asks, lines[0], f"{_names(lines[0])} is live whatever the switches do")
+    if unsure:
+        return Gate("G2", asks, "unknown", f"what {_names(unsure[0])} carries is open", "R4")
+    if switched:
+        words = "all that is live in it is dead when its switch is off: only more on the same switch can go on from here"
+        return Gate(
+            "G2", asks, "unknown" if switched[0].word != "settled" else "no", words, "R4", "NEC 2023 404.2"
+        )
+    if any(r.id in LOOKS_FOR_LIVE and r.proven and r.power and r.every_switch for r in box.readings):
+        return Gate(
+            "G2", asks, "no", "nothing live comes here, with power known to be on and every switch tried", "R2"
+        )
+    return Gate(
+        "G2",
+        asks,
+        "unknown",
+        "nothing live was found; with power known to be on, and every switch tried?",
+        "R4",
+    )
+
+
+def _by_word(gate: str, asks: str, net: EndIs, words: str, reading: str = "R4") -> Gate:
+    if net.word == "settled":
+        return Gate(gate, asks, "yes", words)
+    return Gate(gate, asks, "unknown", f"{words}, as far as one can say", reading)
+
+
+#: So many amperes in a neutral whose own loads are off are another circuit's.
+BORROWED = 0.05
+
+
+def may_part_neutral(box: FoundBox) -> str:
+    """Why the neutral joint of a box may not be parted for a reading yet; empty where the clamp showed nothing in it."""
+    clamped = [r for r in box.readings if r.proven and r.id == "R6" and r.amps]
+    if not clamped:
+        return (
+            "Clamp each neutral first (R6), this circuit's loads off: one that carries current is never parted"
+        )
+    if any(a >= BORROWED for r in clamped for a in r.amps.values()):
+        return "The clamp found current in it: a neutral that carries current is never parted. Stop"
+    return ""
+
+
+def _parted(box: FoundBox) -> Gate | None:
+    """What the ends of a parted neutral showed, this circuit's breaker off: volts that a load holds are another circuit's."""
+    asks, law = "A neutral of the same circuit?", "NEC 2023 300.3(B), 200.4; BS 7671 314.4"
+    read = [(n, v) for r in box.readings if r.proven and r.id == "R6b" for n, v in r.to_earth.items()]
+    for name, volts in read:
+        if volts.open < DEAD_BELOW:
+            continue
+        if volts.loaded is None:
+            return Gate(
+                "G3",
+                asks,
+                "unknown",
+                f"{name} reads {volts.open:g} V with its breaker off: take it under load as well",
+                "R6b",
+            )
+        if volts.loaded >= DEAD_BELOW:
+            words = f"{name} is fed through another circuit's load while its own breaker is off: a borrowed neutral. Danger: stop"
+            return Gate("G3", asks, "no", words, "R6b", law)
+    return None
+
+
+def _names(net: EndIs) -> str:
+    return " with ".join(net.ends)
+
+
+def _neutral(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
+    asks = "A neutral of the same circuit?"
+    if any(r.proven and any(a >= BORROWED for a in r.amps.values()) for r in box.readings):
+        return Gate("G3", asks, "no", "the neutral carries what is not its own: borrowed or shared. Danger: stop", "R6", "NEC 2023 300.3(B), 200.4; BS 7671 314.4")  # fmt: skip
+    if parted := _parted(box):
+        return parted
+    failed = [r for r in box.readings if r.proven and r.id == "R5" and r.lamp in ("dim", "dark")]
+    if failed:
+        return Gate("G3", asks, "no", f"the test lamp burned {failed[0].lamp} on it: that is no neutral")
+    neutrals = found.carrying("n")
+    if neutrals:
+        words = f"{_names(neutrals[0])} is the neutral"
+        return _by_word("G3", asks, neutrals[0], words, "R5")
+    if found.contradiction or any(n.carries == "?" for n in found.nets):
+        if any(c.role == "LOOP" for c in found.cables) and len(found.cables) == 1:
+            return _loop(asks, found)
+        return Gate("G3", asks, "unknown", "what its joints carry is open", "R4")
+    return _loop(asks, found)
+
+
+def _loop(asks: str, found: Inferred) -> Gate:
+    settled = all(c.word == "settled" for c in found.cables)
+    words = "a switch loop: line out and switched line back, and no neutral. A light conductor that reads nothing to ground is the way back through the lamp"
+    return Gate(
+        "G3", asks, "no", words if settled or found.cables else "no neutral comes here", "", "NEC 2023 404.2(C)"
+    )
+
+
+# --- the box itself ----------------------------------------------------------------------------
+
+
+def _volume(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
+    asks = "Does one more cable fit?"
+    asked = asked_of(box, facts.gauges, facts.volume, facts.size, facts.depth, facts.clamps, (facts.add,))
+    said = fitting.fits(asked, practice).said
+    over = [s for s in said if s.tone in ("fails", "danger")]
+    if over:
+        return Gate("G7", asks, "change", over[-1].words, "R12", "NEC 2023 314.16", sources().changes.box)
+    if any(s.tone == "ask" for s in said) or (facts.clamps is None and not practice.metric):
+        words = next((s.words for s in said if s.tone == "ask"), "see whether clamps stand inside it")
+        return Gate("G7", asks, "unknown", words, "R12")
+    return Gate("G7", asks, "yes", said[0].words)
+
+
+def _way_in(facts: Facts) -> Gate:
+    asks = "A way in for the cable?"
+    if facts.opening is None:
+        return Gate(
+            "G8", asks, "unknown", "look for a free knockout or opening, and what will grip the cable", "R1"
+        )
+    if not facts.opening:
+        return Gate("G8", asks, "change", "no opening is free: another box", minutes=sources().changes.box)
+    return Gate("G8", asks, "yes", "an opening is free")
+
+
+def _protection(facts: Facts, practice: Practice) -> Gate:
+    asks = "What does it set off?"
+    if not facts.room or facts.way is None or not facts.wants:
+        return Gate("G9", asks, "unknown", "say the room, the length of the new cable and what is new")
+    new = {"outlet": "outlet", "switch": "switch", "light": "light", "fan": "light", "alarm": "light"}.get(
+        facts.wants, ""
+    )
+    answer = extends(ExtendsAsked(facts.room, facts.way, new, facts.near_water, facts.ahead), practice)  # type: ignore[arg-type]
+    needs = [s for s in answer.said if s.tone == "needs"]
+    if needs:
+        return Gate(
+            "G9",
+            asks,
+            "change",
+            "; ".join(s.words for s in needs),
+            "R2",
+            needs[0].basis,
+            sources().changes.protection,
+        )
+    there = [s.words for s in answer.said if THERE in s.words]
+    return Gate("G9", asks, "yes", "; ".join(there) or "nothing further by the rules that were looked at")
+
+
+def _one_circuit(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
+    asks = "Is one circuit alone in it?"
+    circuits = {n.circuit.removesuffix("b") for n in found.nets if n.carries == "l" and n.circuit}
+    neutrals = len({n.ends for n in found.carrying("n")})
+    two = [c for c in found.cables if c.role == "TWO"]
+    lines = {n.circuit for n in found.nets if n.carries == "l"}
+    if not two and any(c + "b" in lines for c in lines):
+        words = "two lines of one leg share one neutral, which carries the sum of both: danger where they are of two breakers. Stop"
+        return Gate("G10", asks, "no", words, "R15", "NEC 2023 210.4, 310.15(E)")
+    if two and two[0].word == "settled":
+        return Gate("G10", asks, "change", "two circuits share one neutral: both breakers off and locked, both tested; the neutral joint is never opened and never goes through a device", "R15", "NEC 2023 210.4, 210.7, 300.13(B)")  # fmt: skip
+    if facts.one_circuit or (facts.one_circuit is None and any(r.id == "R3" and r.proven for r in box.readings) and len(circuits) < 2):  # fmt: skip
+        return Gate("G10", asks, "yes", "nothing else was found live with its breaker off")
+    if facts.one_circuit is False or len(circuits) > 1 or neutrals > 1:
+        return Gate("G10", asks, "change", "two circuits: both off, locked, tagged, and both tested; their neutrals are kept apart", "R3", "NEC 2023 210.7; BS 7671 314.4")  # fmt: skip
+    return Gate("G10", asks, "unknown", "test all pairs with every suspected breaker off", "R3")
+
+
+def _path(facts: Facts) -> Gate:
+    asks = "Is there a way for the cable?"
+    if facts.blocked is None and not facts.minutes:
+        return Gate("G11", asks, "unknown", "look which way it can go")
+    if facts.blocked:
+        return Gate("G11", asks, "no", "no way was found")
+    return Gate(
+        "G11", asks, "yes", f"a way of about {facts.minutes:g} minutes" if facts.minutes else "a way was found"
+    )
+
+
+def _reach(facts: Facts) -> Gate:
+    asks = "Will the box stay within reach?"
+    if facts.reachable is None:
+        return Gate("G12", asks, "unknown", "look whether anything will stand or hang before it")
+    if not facts.reachable and facts.changes:
+        words = "its cover is to come where a hand reaches it: a box that is covered over may hold no joint"
+        return Gate("G12", asks, "change", words, basis="NEC 2023 314.29; BS 7671 526.3")
+    if not facts.reachable:
+        return Gate(
+            "G12",
+            asks,
+            "no",
+            "a box that is covered over may hold no joint",
+            basis="NEC 2023 314.29; BS 7671 526.3",
+        )
+    return Gate("G12", asks, "yes", "it stays within reach")

@@ -1,0 +1,370 @@
+"""The plan of an errand: all that follows from its drawing, its readings, its log and the practice in force.
+
+Every page, sheet, record and file of an errand shows one such value; none of them judges for itself. What may be done
+next is decided here and nowhere else: gates that say no or that nobody can answer shut the steps which they concern,
+what they answer with a change is a step with its part, and what was done is held against the box, the breaker and the
+way that are meant now. No clock is read: :func:`fjeld.work.standing.as_of` lets tests lapse.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Literal
+
+import msgspec
+
+from fjeld.concealed.cut import Placed, place
+from fjeld.concealed.path import Path, path
+from fjeld.derive.plan import in_force
+from fjeld.drawing.building import Room, RoomUse
+from fjeld.drawing.errand import NEW, REPLACED, Errand
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Drawing
+from fjeld.drawing.old_box import OldBox
+from fjeld.errand.asked import asked_changes
+from fjeld.errand.filled import Filled, asked_for, before_and_after
+from fjeld.errand.record import as_found, facts_of
+from fjeld.errand.shut import concerns, remarks, with_concerns
+from fjeld.errand.source import Source, source
+from fjeld.errand.support import Support, support
+from fjeld.judge.answer import Answer, NotAsked, Said
+from fjeld.judge.devices import ReplaceAsked, replaced
+from fjeld.judge.wires import ShortAsked, short
+from fjeld.oldbox.found import Device, FoundBox, Reading
+from fjeld.oldbox.infer import Inferred
+from fjeld.oldbox.makeup import MakeUp, make_up, tails
+from fjeld.oldbox.replacing import Replaced, may_become, replaced_in
+from fjeld.oldbox.tie_in import TieIn, tie_in
+from fjeld.practice import Practice, rules
+from fjeld.practice.finished import habits
+from fjeld.practice.finished.roles import role_data
+from fjeld.quantities import Length, Unit
+from fjeld.work.book import Task, book, nodes_of
+from fjeld.work.carry import Carried, carry
+from fjeld.work.changes import Change, with_changes
+from fjeld.work.standing import Log, PowerOn, Stands, Visit, standing
+
+#: Gates of what only changes what is there: nothing is fed from it, and nothing goes anywhere.
+CHANGING = ("G1", "G5", "G10", "G12")
+#: Errands in which it matters how long the wires are that come into the box.
+SHORT = ("short wires", "replace", "move", "larger box", "loose splice")
+Verdict = Literal["", "works", "once", "unless", "fails", "refused"]
+
+
+class Taken(msgspec.Struct, frozen=True):
+    """A reading that counts, when it was taken (seconds), and whether the breaker was off and locked again after it."""
+
+    reading: Reading
+    at: float = 0.0
+    locked: bool = False
+
+
+class Stead(msgspec.Struct, frozen=True):
+    """What stands in the place of a device: which, tried, what is said of it, and why it cannot be reckoned."""
+
+    device: Device
+    tried: Replaced | None
+    said: tuple[Said, ...] = ()
+    trouble: str = ""
+
+
+class Proof(msgspec.Struct, frozen=True):
+    """Whether it will do what is meant. ``why`` it is refused or fails, or what it works ``once`` of."""
+
+    verdict: Verdict
+    why: tuple[str, ...] = ()
+
+
+class Facts(msgspec.Struct, frozen=True):
+    """What is known of an errand before anything is shut by it: one value for all that decide upon it.
+
+    ``judged`` is the box as a source of what is wanted, ``trouble`` why that cannot be reckoned; ``filled`` the box as found,
+    after, and the new one; ``into`` where the new cable goes, ``stead`` what stands in a device's place, ``support`` what carries
+    what is hung, ``ends`` whether wires that are short can be made longer (none where nobody said how short).
+    """
+
+    errand: Errand
+    handle: Handle
+    old: OldBox
+    practice: Practice
+    box: FoundBox
+    judged: Source | None
+    trouble: str
+    placed: Placed
+    path: Path | None
+    filled: tuple[Filled, ...]
+    into: TieIn | None
+    stead: Stead | None
+    support: Support
+    ends: Answer | None
+
+    @property
+    def found(self) -> Inferred:
+        """What the box holds, as far as one can say."""
+        return self.judged.found if self.judged else Inferred((), (), None)
+
+    @property
+    def decided(self) -> Path | None:
+        """The way, where somebody has taken one; nobody's choice is told as fact."""
+        return self.path if self.path is not None and self.path.picked else None
+
+
+class ErrandPlan(msgspec.Struct, frozen=True):
+    """An errand as it stands: what is known (``facts``), how its box is ``made`` up, the ``changes`` that gates ask for, its tasks
+    with what shuts each, where each stands, what holds a dead test, and the proof."""
+
+    facts: Facts
+    made: MakeUp | None
+    changes: tuple[Change, ...]
+    tasks: tuple[Task, ...]
+    stands: tuple[Stands[Task], ...]
+    visit: Visit
+    nodes: tuple[str, ...]
+    proof: Proof
+
+
+def plan(
+    drawing: Drawing,
+    readings: Mapping[Handle, Sequence[Taken]],
+    log: Sequence[Log],
+    practice: Practice | None = None,
+) -> ErrandPlan:
+    """The plan of the errand of a drawing. ``readings`` are those that count, by their old box; ``practice`` is the one in
+    force where it is not given. Raises ``ValueError`` where the drawing has no old box."""
+    rules_ = practice or in_force(drawing.house)
+    handle, old = at_hand(drawing)
+    taken = readings.get(handle, ())
+    facts = facts_of_errand(drawing, handle, [t.reading for t in taken], rules_)
+    changes = asked_changes(facts)
+    made = _made(facts)
+    tasks = _tasks(facts, made, changes)
+    visit = _visit(facts, taken)
+    return ErrandPlan(
+        facts,
+        made,
+        changes,
+        tasks,
+        standing(tasks, log, visit),
+        visit,
+        nodes(old, facts.box),
+        _proof(facts, changes),
+    )
+
+
+def at_hand(drawing: Drawing, asked: str = "") -> tuple[Handle, OldBox]:
+    """The old box that is asked for, else the one taken as the source, else the first; ``ValueError`` where there is none."""
+    boxes = drawing.of(OldBox)
+    if not boxes:
+        raise ValueError("this drawing has no old box")
+    taken = drawing.house.errand.source if drawing.house.errand else None
+    handle = next((Handle(h) for h in (asked, taken or "") if h in boxes), next(iter(boxes)))
+    return handle, boxes[handle]
+
+
+def nodes(old: OldBox, box: FoundBox) -> tuple[str, ...]:
+    """What a dead test of a box measures between, the metal of the box among it."""
+    return nodes_of(box, metal=old.material == "metal" or bool(old.size))
+
+
+# --- what is known ---------------------------------------------------------------------------------------
+
+
+def facts_of_errand(drawing: Drawing, handle: Handle, readings: Sequence[Reading], practice: Practice) -> Facts:
+    """What is known of one old box and of what is wanted of it."""
+    errand, old = drawing.house.errand or Errand("light"), drawing.get(handle, OldBox)
+    use = drawing.get(old.room, Room).use
+    box = as_found(old, readings)
+    way = path(errand, old, practice) if errand.wants in NEW else None
+    # The way was told from the box that is the source: of another nothing is known yet.
+    mine = handle == at_hand(drawing)[0]
+    judged, trouble = _judged(box, old, errand, use, way if mine else None, practice)
+    return Facts(
+        errand, handle, old, practice, box, judged, trouble, place(errand, practice), way, _filled(old, errand, practice),
+        _into(box, errand, practice), _stead(box, old, errand, use, practice), support(errand, old, practice),
+        _ends(old, errand, practice),
+    )  # fmt: skip
+
+
+def _judged(
+    box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, way: Path | None, practice: Practice
+) -> tuple[Source | None, str]:
+    """A box as a source of what is wanted, by all that is told; or why it cannot be reckoned."""
+    if not box.cables:
+        return None, ""
+    length, minutes = None, 0.0
+    if way is not None and way.picked:
+        lengths = way.chosen.lengths
+        length = Length(sum(leg.mm for leg in lengths)) if lengths else None
+        minutes = 0.0 if way.chosen.blocked else way.chosen.minutes.total
+    try:
+        facts = facts_of(old, errand, practice, "" if use == "other" else use, length, minutes)
+        judged = source(box, facts, practice)
+    except NotAsked as wrong:
+        return None, str(wrong)
+    if errand.wants not in NEW:
+        judged = msgspec.structs.replace(judged, gates=tuple(g for g in judged.gates if g.id in CHANGING))
+    return judged, ""
+
+
+def _filled(old: OldBox, errand: Errand, practice: Practice) -> tuple[Filled, ...]:
+    if not old.cables:
+        return ()
+    try:
+        return tuple(before_and_after(asked_for(old, errand), errand, practice))
+    except NotAsked:
+        return ()
+
+
+def _into(box: FoundBox, errand: Errand, practice: Practice) -> TieIn | None:
+    if errand.wants not in NEW or not box.cables:
+        return None
+    try:
+        return tie_in(box, practice, errand.same_switch)
+    except NotAsked:
+        return None
+
+
+def _ends(old: OldBox, errand: Errand, practice: Practice) -> Answer | None:
+    """Whether the wires of a box are long enough, or can be made so, by what was measured of them."""
+    if errand.wants not in SHORT or old.free is None or old.free.unknown:
+        return None
+    known = {
+        name: v
+        for name in ("sheath", "slack", "past")
+        if (v := getattr(old, name)) is not None and not v.unknown
+    }
+    unit: Unit = "mm" if practice.metric else "ft-in"
+    return short(ShortAsked(old.free, cables=min(len(old.cables), 8), **known), habits(practice.id), unit)
+
+
+#: What the rules of replacement know of devices by, and of a ground.
+_WHAT: dict[str, Literal["outlet", "switch", "light"]] = {
+    "outlet": "outlet", "protective": "outlet", "fused unit": "outlet", "light": "light", "fan": "light", "alarm": "light",
+}  # fmt: skip
+_GROUND: dict[str, Literal["yes", "no"]] = {"present": "yes", "none": "no"}
+
+
+def replaced_device(box: FoundBox, errand: Errand) -> Device | None:
+    """The device that is replaced: the one that was named, else the first."""
+    if errand.wants not in REPLACED or not box.devices:
+        return None
+    return box.devices[errand.replaces - 1 if 0 < errand.replaces <= len(box.devices) else 0]
+
+
+def gauge_of(box: FoundBox) -> str:
+    """The gauge of its cables, as far as one of them was read."""
+    return next((c.gauge for c in box.cables if c.gauge), "")
+
+
+def _stead(box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, practice: Practice) -> Stead | None:
+    """What stands in the place of a device, tried, by the rules of replacement and in every wiring that is left."""
+    device = replaced_device(box, errand)
+    if device is None:
+        return None
+    if not errand.becomes or errand.becomes not in may_become(device.kind, practice):
+        return Stead(device, None)
+    # Beside a basin or a tub, as the spot of the errand says.
+    asked = ReplaceAsked(
+        _WHAT.get(device.kind, "switch"), use, _GROUND.get(old.ground, "not known"), old.condition == "aluminium",
+        errand.spot.seen.get("water") == "there", errand.becomes == "protective" or device.kind == "protective", old.ahead,
+    )  # fmt: skip
+    said = replaced(asked, practice).said
+    try:
+        tried = replaced_in(box, device.id, errand.becomes, practice, gauge_of(box))
+    except NotAsked as wrong:
+        return Stead(device, None, said, str(wrong))
+    return Stead(device, tried, (*said, *tried.said))
+
+
+# --- what follows ----------------------------------------------------------------------------------------
+
+
+def _made(facts: Facts) -> MakeUp | None:
+    """How the box is made up: the joints of a new cable, tails on short wires, a device replaced; none where it may not
+    work by what is known."""
+    errand, box, practice, old = facts.errand, facts.box, facts.practice, facts.old
+    if errand.wants in NEW:
+        return made_up(facts, facts.into) if facts.into and facts.into.verdict == "works" else None
+    if errand.wants == "short wires":
+        return tails(box, gauge_of(box), practice) if old.cables else None
+    tried = facts.stead.tried if facts.stead else None
+    return MakeUp(tried.moves, tried.after) if tried and tried.moves and tried.verdict == "works" else None
+
+
+def made_up(facts: Facts, into: TieIn) -> MakeUp:
+    """The make-up by where it is tied in; the new cable of the gauge that it goes on from."""
+    metal = facts.old.material == "metal" or bool(facts.old.size)
+    return make_up(
+        facts.box, into, _gauge_from(facts.box, into), facts.practice, metal, facts.errand.wants == "alarms"
+    )
+
+
+def _gauge_from(box: FoundBox, into: TieIn) -> str:
+    """The gauge of the cable that feeds what is new, empty while it is not read."""
+    fed_by = into.line[0].partition(".")[0] if into.line else ""
+    return next((c.gauge for c in box.cables if c.id == fed_by), "")
+
+
+def new_cable(facts: Facts) -> str:
+    """The cable that is pulled, by its kind and gauge as it is bought; empty where none is, or its gauge is not read."""
+    gauge = _gauge_from(facts.box, facts.into) if facts.into else ""
+    conductors = 3 if facts.errand.wants == "alarms" else 2
+    catalogue = facts.practice.catalogue
+    kind = next((c for c in catalogue.cables if c.insulated == conductors and c.gauge == gauge), None)
+    name = catalogue.cable_name(kind.id) if kind and facts.errand.wants in NEW else ""
+    return name[:1].lower() + name[1:]
+
+
+def _tasks(facts: Facts, made: MakeUp | None, changes: Sequence[Change]) -> tuple[Task, ...]:
+    """The book, its changes among it, each task with what shuts it and what is not known of it."""
+    way = facts.decided
+    tasks = book(
+        facts.errand,
+        facts.practice.id,
+        way.chosen if way else None,
+        made.joints if made else (),
+        way.details if way else (),
+        new_cable(facts),
+    )
+    tasks = with_changes(tasks, changes, facts.practice.id)
+    return with_concerns(tasks, concerns(facts), remarks(facts))
+
+
+def _visit(facts: Facts, taken: Sequence[Taken]) -> Visit:
+    """What a dead test of this box holds for, and when something in it was live."""
+    live = role_data().readings
+    power = tuple(
+        PowerOn(t.at, t.locked)
+        for t in taken
+        if t.reading.live or (t.reading.id in live and live[t.reading.id].live)
+    )
+    way = "+".join(facts.decided.chosen.key) if facts.decided else ""
+    lasts = facts.practice[rules.DEAD_TEST_LASTS]
+    return Visit(facts.handle, facts.old.breaker, way, lasts, power)
+
+
+def _proof(facts: Facts, changes: Sequence[Change]) -> Proof:
+    """Whether it will do what is meant: never of a source that is refused, and of one with changes once they are made."""
+    found = facts.found
+    refused = [found.contradiction] if found.contradiction else []
+    refused += [g.words for g in facts.judged.refused] if facts.judged else []
+    if refused:
+        return Proof("refused", tuple(dict.fromkeys(refused)))
+    tried = facts.into or (facts.stead.tried if facts.stead else None)
+    if tried is None or not tried.verdict:
+        return Proof("")
+    if tried.verdict == "fails":
+        return Proof("fails", tuple(dict.fromkeys(c.why for c in tried.cases if c.why))[:3])
+    if tried.verdict == "works" and changes:
+        return Proof("once", tuple(f"{c.why}: {c.part}" if c.part else c.why for c in changes))
+    return Proof(tried.verdict)
+
+
+def kit(known: ErrandPlan) -> tuple[Carried, ...]:
+    """What goes along: for one climb where a way was taken, and the part of every change that is still asked for."""
+    facts, way = known.facts, known.facts.decided
+    found: tuple[Carried, ...] = ()
+    if way is not None:
+        cut = way.pull.figure("cut") if way.pull else None
+        found = carry(facts.errand, way.chosen, cut, facts.practice, new_cable(facts))
+    return (*found, *(Carried(c.part, 1, c.why) for c in known.changes if c.part))

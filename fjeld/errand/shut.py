@@ -1,0 +1,310 @@
+"""What shuts a step: gates that say no, what stands at the spot or in the way, boxes that hold too little, and what is not known.
+
+A gate concerns some steps and not others; which, the book says. *No* shuts them with its reason. *Not known* shuts them
+too where going on could hurt; else it is said on the step. What is answered with a change shuts nothing: it is a step.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from fjeld.drawing.errand import CHANGED, NEW, length_of
+from fjeld.errand.asked import larger_source, over
+from fjeld.errand.facts import Gate
+from fjeld.errand.filled import asked_for, in_its_place, is_larger, larger
+from fjeld.errand.gates import stops
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.wires import ReachAsked, reach
+from fjeld.practice.finished import habits
+from fjeld.quantities import Length, Unit, format_length
+from fjeld.work.book import Task
+from fjeld.work.standing import Block
+
+if TYPE_CHECKING:
+    from fjeld.errand.plan import Facts
+
+#: Gates of what the wires themselves are: nothing is touched that they refuse.
+OF_THE_WIRES = ("G1", "G3", "G10")
+#: Gates without which it is not known what a new cable would be joined to, or behind what.
+OF_THE_TIE_IN = ("G1", "G2", "G3", "G5", "G10")
+#: What stirs up dust: a wall is not so much as probed before it is known.
+DUST = "old coat"
+
+
+def with_concerns(
+    tasks: Sequence[Task], shut: Mapping[str, Sequence[Block]], said: Mapping[str, Sequence[str]]
+) -> tuple[Task, ...]:
+    """Each task with what shuts it by its concerns, what is known before what is not, and what is only said of it."""
+    found = []
+    for task in tasks:
+        blocks = [*task.blocked_by, *(b for concern in task.concern for b in shut.get(concern, ()))]
+        blocks = sorted(dict.fromkeys(blocks), key=lambda b: not b.known)
+        notes = tuple(dict.fromkeys(n for concern in task.concern for n in said.get(concern, ())))
+        found.append(msgspec.structs.replace(task, blocked_by=tuple(blocks), notes=notes))
+    return tuple(found)
+
+
+def concerns(facts: Facts) -> dict[str, tuple[Block, ...]]:
+    """What shuts, by what it concerns: see ``concern`` in the data of the book."""
+    return {
+        "source": _source(facts), "wires": _wires(facts),
+        "tie": _tie(facts), "spot": _spot(facts, dust=False), "coat": _spot(facts, dust=True),
+        "way": _way(facts), "stead": _stead(facts), "support": facts.support.blocked_by, "hold": _hold(facts), "moved": _moved(facts),
+        "protection": _protection(facts), "state": _state(facts), "reach": _short(facts),
+    }  # fmt: skip
+
+
+def remarks(facts: Facts) -> dict[str, tuple[str, ...]]:
+    """What nobody knows yet and what shuts nothing, by what it concerns: it is said where it matters."""
+    if facts.judged is None:
+        return {}
+    shutting = OF_THE_TIE_IN if facts.errand.wants in NEW else ("G1",)
+    told = tuple(
+        f"{g.asks} Not known: {g.words}" for g in facts.judged.open if g.id not in (*shutting, "G9", "G11")
+    )
+    looks = tuple(
+        f"Not looked for yet: {look}" for look in (facts.decided.chosen.looks if facts.decided else ())
+    )
+    return {"tie": told, "hold": () if facts.errand.wants in NEW else told, "way": looks}
+
+
+# --- what the source is ----------------------------------------------------------------------------------
+
+
+def _no(gate: Gate) -> Block:
+    return Block(gate.words, gate.id, "path" if gate.id == "G11" else "source")
+
+
+def _source(facts: Facts) -> tuple[Block, ...]:
+    """A box that is refused as the source, or whose readings go against each other."""
+    found = facts.found
+    blocks = [Block(found.contradiction, "G2")] if found.contradiction else []
+    if facts.judged is not None and not found.contradiction:
+        blocks += [_no(g) for g in facts.judged.refused]
+    return (*blocks, *([Block(facts.trouble)] if facts.trouble else []))
+
+
+def _wires(facts: Facts) -> tuple[Block, ...]:
+    """What refuses the wires themselves, so that nothing in the box is touched."""
+    if facts.judged is None:
+        # What cannot be reckoned is not open: not by what was looked at, nor while its readings are of other wires.
+        seen = stops(facts.old.condition)
+        return (*([Block(seen, "G1")] if seen else []), *([Block(facts.trouble)] if facts.trouble else []))
+    return tuple(_no(g) for g in facts.judged.refused if g.id in OF_THE_WIRES)
+
+
+def _state(facts: Facts) -> tuple[Block, ...]:
+    """Wires that are to be worked on and at which nobody has looked."""
+    if facts.judged is None or facts.errand.wants in NEW or facts.old.condition:
+        return ()
+    return tuple(Block(g.words, g.id, known=False) for g in facts.judged.open if g.id == "G1")
+
+
+def _tie(facts: Facts) -> tuple[Block, ...]:
+    """What a new cable would be joined to: nothing that is not known, and nothing that does not work."""
+    if facts.errand.wants not in NEW or not facts.old.cables:
+        return () if facts.old.cables or facts.errand.wants not in NEW else (Block("what is in the old box is not told yet", "G2", known=False),)  # fmt: skip
+    blocks = []
+    into = facts.into
+    if into is None:
+        # Where readings go against each other that is why, and it is said once.
+        why = facts.found.contradiction or "no line and neutral of one circuit can be in this box"
+        blocks.append(Block(why, "G2"))
+    elif into.verdict == "fails":
+        blocks.append(
+            Block(next((c.why for c in into.cases if c.why), "it works in no case that is left"), "G2", "proof")
+        )
+    if facts.judged is not None:
+        blocks += [Block(g.words, g.id, known=False) for g in facts.judged.open if g.id in OF_THE_TIE_IN]
+    if into is not None and into.verdict == "unless" and not blocks:
+        blocks.append(Block(f"it works in some cases that are left and not in others: {into.excludes or 'a reading'} tells", "G2", known=False))  # fmt: skip
+    return tuple(blocks)
+
+
+def _protection(facts: Facts) -> tuple[Block, ...]:
+    """Nothing is turned on of which nobody knows what has to protect it."""
+    if facts.judged is None or facts.errand.wants not in NEW:
+        return ()
+    return tuple(Block(g.words, g.id, known=False) for g in facts.judged.open if g.id == "G9")
+
+
+# --- the spot and the way --------------------------------------------------------------------------------
+
+
+def _spot(facts: Facts, dust: bool) -> tuple[Block, ...]:
+    """What stands against a cut: what was looked for and is there, and what nobody has looked for."""
+    placed, told = facts.placed, facts.errand.spot
+    if facts.errand.wants not in NEW | CHANGED:
+        return ()
+    mine = [a for a in placed.asks if a.kind == "seen" and a.there is not None and (a.id == DUST) == dust]
+    there = [
+        a
+        for a in mine
+        if told.seen.get(a.id) == "there" and a.there is not None and a.there.tone in ("danger", "fails")
+    ]
+    blocks = [Block(a.there.words, a.id, "spot") for a in there if a.there is not None]
+    if not dust:
+        words = {b.why for b in blocks} | {a.there.words for a in placed.asks if a.there is not None}
+        blocks += [Block(s.words, "spot", "spot") for s in placed.stops if s.words not in words]
+    by_it = {"by_water", "from_water"} & {*placed.open}
+    if not dust and told.seen.get("water") == "there" and by_it:
+        why = "by water: which of them it is, and how far off, is not told"
+        blocks.append(Block(why, "water", "spot", known=False))
+    return (
+        *blocks,
+        *(
+            Block(f"not looked at yet: {a.words}", a.id, "spot", known=False)
+            for a in mine
+            if a.id in placed.open
+        ),
+    )
+
+
+def _way(facts: Facts) -> tuple[Block, ...]:
+    """A way that is blocked, that its wood or its headroom does not allow, or that nobody has taken."""
+    way = facts.path
+    if way is None:
+        return ()
+    if way.lost:
+        return (Block("the way that was taken is no longer there: take another", "G11", "path", known=False),)
+    if not way.picked:
+        return (Block("which way the cable goes has not been chosen", "G11", "path", known=False),)
+    if way.chosen.blocked:
+        return (Block(way.chosen.blocked, "G11", "path"),)
+    if odd := _out_of_the_room(facts):
+        return (Block(odd, "G11", "path"),)
+    failing = [
+        s.words
+        for d in way.details
+        if d.answer is not None
+        for s in d.answer.said
+        if s.tone in ("fails", "danger")
+    ]
+    return tuple(Block(words, "G11", "path") for words in dict.fromkeys(failing))
+
+
+def _out_of_the_room(facts: Facts) -> str:
+    """Why heights that were told cannot all be so: a box in a wall stands between its floor and its ceiling."""
+    told, unit = facts.errand.way, "mm" if facts.practice.metric else "ft-in"
+    ceiling = length_of(told.ceiling)
+    for what, height in (
+        ("the old box", length_of(told.source)),
+        ("the new place", length_of(facts.errand.spot.height)),
+    ):
+        if height is not None and height < 0:
+            return f"{what} is told to stand below the floor"
+        if height is not None and ceiling is not None and height > ceiling:
+            return f"{what} is told at {format_length(height, unit)} and the ceiling at {format_length(ceiling, unit)}"  # type: ignore[arg-type]
+    return ""
+
+
+# --- what the box holds, and what stands in it -----------------------------------------------------------
+
+
+def _hold(facts: Facts) -> tuple[Block, ...]:
+    """Boxes that hold too little, where no change makes them larger; of one that is made larger, what it is to hold."""
+    errand = facts.errand
+    if errand.wants in CHANGED:
+        return _new_box(facts)
+    blocks = []
+    if (change := larger_source(facts)) is not None and not change.part:
+        blocks.append(Block(change.why, "G7", "box"))
+    if errand.wants in NEW and facts.filled and facts.filled[-1].over:
+        blocks.append(Block(over(facts.filled[-1]), "G7", "spot"))
+    return tuple(blocks)
+
+
+def _new_box(facts: Facts) -> tuple[Block, ...]:
+    """The box in the stead of the old one: which, larger where it is to be, and what will be in it."""
+    errand, blocks = facts.errand, []
+    if errand.wants == "larger box" and errand.devices is None:
+        blocks.append(Block("how many devices will be in it is not told", "G7", "box", known=False))
+    if not errand.spot.box:
+        return (*blocks, Block("which box comes in its place is not chosen", "G7", "box", known=False))
+    if errand.wants == "larger box" and facts.filled and facts.filled[0].holds is None:
+        blocks.append(
+            Block(
+                "what the old one holds is not read, so that nobody knows what is larger",
+                "G7",
+                "box",
+                known=False,
+            )
+        )
+    asked = in_its_place(asked_for(facts.old, errand), errand)
+    try:
+        fits = {b.id for b in larger(asked, facts.practice)}
+    except NotAsked as wrong:
+        return (*blocks, Block(str(wrong), "G7", "box", known=False))
+    if errand.wants == "larger box" and not is_larger(facts.placed.box, asked, facts.practice):
+        blocks.append(Block(f"{facts.placed.box.name} is no larger than the one that is there", "G7", "box"))
+    if len(facts.filled) > 1 and facts.filled[1].over:
+        blocks.append(Block(over(facts.filled[1]), "G7", "box"))
+    if errand.wants == "larger box" and facts.placed.box.id not in fits and not blocks:
+        blocks.append(Block(f"{facts.placed.box.name} does not take what will be in it", "G7", "box"))
+    return tuple(blocks)
+
+
+def _moved(facts: Facts) -> tuple[Block, ...]:
+    """A box that moves: whether its cables reach."""
+    if facts.errand.wants != "move":
+        return ()
+    farther, free = length_of(facts.errand.farther), length_of(facts.old.free)
+    if farther is None or free is None:
+        what = "how much farther its cable has to go" if farther is None else "how much free wire it has"
+        return (
+            Block(
+                f"{what} is not told: a cable that does not reach is found out before anything is cut",
+                "G14",
+                "box",
+                known=False,
+            ),
+        )
+    known = {
+        name: v
+        for name in ("sheath", "slack", "past")
+        if (v := getattr(facts.old, name)) is not None and not v.unknown
+    }
+    before, after = (0.0, farther) if farther >= 0 else (-farther, 0.0)
+    unit: Unit = "mm" if facts.practice.metric else "ft-in"
+    answer = reach(
+        ReachAsked(Length(free), Length(before), Length(after), **known), habits(facts.practice.id), unit
+    )
+    return tuple(Block(s.words, "G14", "box") for s in answer.said if s.tone == "fails")
+
+
+def _short(facts: Facts) -> tuple[Block, ...]:
+    """Wires too short for any connector; where they are to be made longer, how short they are is asked first."""
+    if facts.ends is None:
+        if facts.errand.wants != "short wires":
+            return ()
+        why = "how much free wire the shortest has is not told: with too little no connector can be put on"
+        return (Block(why, "G14", "box", known=False),)
+    return tuple(Block(s.words, "G14", "box") for s in facts.ends.said if s.tone == "fails")
+
+
+def _stead(facts: Facts) -> tuple[Block, ...]:
+    """What is to stand in the place of a device and cannot, or of which nobody has said what it is."""
+    stead = facts.stead
+    if stead is None:
+        return ()
+    if stead.trouble:
+        return (Block(stead.trouble, "G15", "box"),)
+    if stead.tried is None:
+        return (Block("what comes in its place is not told", "G15", "box", known=False),)
+    blocks = [Block(s.words, "G15", "box") for s in stead.said if s.tone in ("fails", "danger")]
+    if stead.tried.verdict == "fails":
+        blocks.append(Block(stead.tried.cases[0].why, "G15", "box"))
+    elif stead.tried.verdict == "unless":
+        reading = stead.tried.excludes or "a reading"
+        blocks.append(
+            Block(
+                f"it works in some cases that are left and not in others: {reading} tells",
+                "G15",
+                "source",
+                known=False,
+            )
+        )
+    return tuple(blocks)

@@ -1,0 +1,152 @@
+"""Does one more cable fit: what a box holds as found, and after; what would make it fit."""
+
+from __future__ import annotations
+
+import re
+
+import msgspec
+
+from fjeld.judge.answer import Answer, Figure, NotAsked, Said
+from fjeld.judge.fill import ConductorCount, Contents, Yoke, fill
+from fjeld.practice import Practice, rules
+from fjeld.quantities import Working
+
+#: Inside sizes of metal boxes that carry no stamp, and what they hold at least, in³.
+METAL = {
+    "3 x 2 x 2 1/2": 12.5, "3 x 2 x 2 3/4": 14.0, "3 x 2 x 3 1/2": 18.0, "octagon 1 1/2": 15.5, "octagon 2 1/8": 21.5,
+    "square 1 1/2": 21.0, "square 2 1/8": 30.3,
+}  # fmt: skip
+#: Under this much an electronic or protective device hardly folds, in³.
+FOLDS = 18.0
+#: Cables that a British box of so many mm takes, with a switch and with a socket.
+BY_DEPTH = {25: (3, 2), 35: (4, 3), 47: (5, 5)}
+
+
+class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A box as it is found: its stamp in in³, or its inside size, or its depth in mm; what is in it, and what is added.
+
+    ``cables`` and ``add`` are written as they are sold, ``14/2``; ``breaker`` is that of its circuit, A, where it is told.
+    """
+
+    cables: tuple[str, ...] = ()
+    add: tuple[str, ...] = ()
+    volume: float | None = None
+    size: str = ""
+    depth: int | None = None
+    devices: int = 0
+    clamps: bool = False
+    socket: bool = False
+    protective: bool = False
+    breaker: float | None = None
+
+
+def fits(asked: FitsAsked, practice: Practice) -> Answer:
+    """What it needs as found and after, of what it holds; and whether what is added is thick enough for its breaker."""
+    found = _counted(asked) if practice.metric else _summed(asked, practice)
+    return msgspec.structs.replace(found, said=(*_thin(asked, practice), *found.said))
+
+
+def _thin(asked: FitsAsked, practice: Practice) -> list[Said]:
+    """Cables among what is there and what is added that their breaker does not protect."""
+    if asked.breaker is None:
+        return []
+    least, rule = practice[rules.BREAKER_GAUGE], practice.rule(rules.BREAKER_GAUGE)
+    gauges = dict.fromkeys(c.partition("/")[0].strip() for c in (*asked.cables, *asked.add))
+    return [
+        Said("danger", f"{g} on a breaker of {asked.breaker:g} A, which it takes up to {least[g]:g} A: a thicker cable, or a smaller breaker", rule.shown_basis)
+        for g in gauges
+        if g in least and asked.breaker > least[g] + 1e-9
+    ]  # fmt: skip
+
+
+def _summed(asked: FitsAsked, practice: Practice) -> Answer:
+    """By volume, conductor by conductor."""
+    volume = asked.volume if asked.volume is not None else METAL.get(asked.size)
+    if asked.size and asked.size not in METAL:
+        raise NotAsked(f"there is no box “{asked.size}”; there is {', '.join(METAL)}")
+    now, after = (_needed(asked, cables, practice) for cables in (asked.cables, (*asked.cables, *asked.add)))
+    old = _needed(asked, (*asked.cables, *asked.add), practice, "all-as-one")
+    bare = _needed(msgspec.structs.replace(asked, clamps=False), (*asked.cables, *asked.add), practice)
+    figures = [
+        Figure("needed after, in³", after.total, "count"),
+        Figure("needed as found, in³", now.total, "count"),
+    ]
+    said = []
+    if volume is None:
+        said.append(Said("ask", "Not known whether it fits: read the stamp inside, or measure a metal box"))
+    else:
+        figures += [
+            Figure("holds, in³", volume, "count"),
+            Figure("left after, in³", volume - after.total, "count"),
+        ]
+        said += _judged(asked, volume, now.total, after.total, old.total, bare.total)
+    return Answer(tuple(figures), tuple(said), (after, now))
+
+
+def _judged(
+    asked: FitsAsked, volume: float, now: float, after: float, old: float, clampless: float
+) -> list[Said]:
+    said = []
+    if now > volume + 1e-6:
+        said.append(Said("danger", f"As found it is over already, by {now - volume:.2f} in³"))
+    if after > volume + 1e-6:
+        over = after - volume
+        said.append(
+            Said(
+                "fails",
+                f"After, it is over by {over:.2f} in³: a box of {after:g} in³ or more, or a ring that adds {over:.2f}",
+            )
+        )
+        if asked.clamps:
+            said.append(Said("advice", f"One without clamps inside needs {clampless:.2f} in³"))
+        if old <= volume + 1e-6:
+            said.append(
+                Said(
+                    "advice",
+                    f"Where all grounds count as one it is {old:.2f} in³, and fits: whose edition holds is for your inspector",
+                )
+            )
+    else:
+        said.append(Said("passes", f"After, {after:.2f} of {volume:g} in³"))
+    if asked.protective and (volume < FOLDS + 1e-6 or volume - after < 1e-6):
+        said.append(
+            Said("advice", "A protective or electronic device has twice the body: it will hardly fold in there")
+        )
+    return said
+
+
+def _needed(
+    asked: FitsAsked, cables: tuple[str, ...], practice: Practice, school: str | None = None
+) -> Working:
+    wires: dict[str, int] = {}
+    grounds = []
+    for cable in cables:
+        found = re.fullmatch(r"\s*(\d+)\s*/\s*(\d)\s*", cable)
+        if not found or found[1] not in practice.catalogue.wired_gauges():
+            raise NotAsked(f"“{cable[:20]}” is no cable; write it like 14/2")
+        wires[found[1]] = wires.get(found[1], 0) + int(found[2])
+        grounds.append(found[1])
+    largest = min(wires, key=int, default="14")
+    contents = Contents(
+        conductors=tuple(ConductorCount(gauge, count) for gauge, count in wires.items()), grounds=tuple(grounds),
+        yokes=tuple(Yoke(largest) for _ in range(asked.devices)), internal_clamps=asked.clamps,
+        ground_school=school,  # type: ignore[arg-type]
+    )  # fmt: skip
+    return fill(contents, practice)
+
+
+def _counted(asked: FitsAsked) -> Answer:
+    """By the number of cables behind the plate."""
+    count = len(asked.cables) + len(asked.add)
+    figures = [Figure("cables after", float(count), "count")]
+    if asked.depth is None:
+        return Answer(tuple(figures), (Said("ask", "Not known whether they fit: measure how deep the box is"),))
+    known = [d for d in BY_DEPTH if d <= asked.depth]
+    if not known:
+        raise NotAsked(
+            f"a box {asked.depth} mm deep takes no cables; there are boxes of {', '.join(map(str, BY_DEPTH))} mm"
+        )
+    most = BY_DEPTH[max(known)][1 if asked.socket else 0]
+    figures.append(Figure("takes", float(most), "count"))
+    words = f"{count} of {most} cables in a box {asked.depth} mm deep"
+    return Answer(tuple(figures), (Said("passes" if count <= most else "fails", words),))

@@ -1,0 +1,167 @@
+"""A fitting in its place: a fan and the controls that its cable allows, a light in a shaft and the heat that it may make."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from fjeld.judge.answer import Answer, Figure, NotAsked, Said
+from fjeld.practice import Practice, rules
+from fjeld.practice.finished import habits
+from fjeld.quantities import Length, Line, Unit, Working, at_least, at_most, format_length
+
+#: Square metres in a square foot.
+SQUARE_FOOT = 0.09290304
+#: No ceiling falls by more than so much in 12.
+STEEPEST = 24.0
+
+
+class FanAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A fan with a light: the cable that comes to it from its switch, and what is wished for on the wall."""
+
+    cable: Literal["two-wire", "three-wire", "loop"]
+    wish: Literal["one switch", "two switches", "speed and dimmer", "remote"]
+
+
+def fan(asked: FanAsked, practice: Practice) -> Answer:
+    """Whether that can be had by that cable, and what else can."""
+    black, red, white = ("brown", "black", "grey") if practice.metric else ("black", "red", "white")
+    said: list[Said] = []
+    if asked.wish == "one switch":
+        said.append(Said("passes", "One switch for both, and the chains on the fan"))
+    elif asked.wish == "remote":
+        said.append(
+            Said(
+                "passes", "A receiver in the canopy, not in the box, on a line that is always on or switched on"
+            )
+        )
+    elif asked.cable == "three-wire":
+        said.append(
+            Said(
+                "passes",
+                f"{black} to the fan's own lead, {red} to the light's, {white} home: two controls, the fan's above",
+            )
+        )
+        if asked.wish == "speed and dimmer":
+            said.append(
+                Said(
+                    "needs",
+                    "A control made for fans on the fan, the dimmer on the light alone",
+                    "NEC 2023 404.14(E)",
+                )
+            )
+    else:
+        said.append(
+            Said(
+                "fails",
+                "Not with plain controls: one switched line comes to it, and a speed control or a dimmer would feed both",
+            )
+        )
+        said += [
+            Said("advice", "A receiver in the canopy with its own remote"),
+            Said(
+                "advice",
+                "A pair of a wall control and a receiver that speak over the two wires, where its maker says so",
+            ),
+            Said("advice", f"A new cable of three: {black}, {red}, {white}"),
+        ]
+    said.append(
+        Said(
+            "danger" if asked.wish == "speed and dimmer" and asked.cable != "three-wire" else "advice",
+            "A dimmer on a motor hums and burns: a fan wants a control made for fans",
+        )
+    )
+    return Answer((), tuple(said))
+
+
+class DownrodAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A fan under a ceiling: how far its blades are below that without a rod, how wide they sweep, its ``rod``, how far its
+    middle is from the nearest ``wall``, how wide the ``room`` is where it is narrowest and, under a slope, how much the ceiling
+    falls in 12."""
+
+    ceiling: Length
+    body: Length
+    blades: Length
+    rod: Length | None = None
+    wall: Length | None = None
+    room: Length | None = None
+    falls: float = 0.0
+
+
+def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
+    """The longest rod that leaves its blades high enough, the shortest that clears a slope, and its distance from walls."""
+    if (
+        any(v.unknown or v.mm <= 0 for v in (asked.ceiling, asked.blades))
+        or asked.body.unknown
+        or not 0 <= asked.falls <= STEEPEST
+    ):
+        raise NotAsked(
+            f"the ceiling's height, the body and the blades are wanted, and a slope up to {STEEPEST:g} in 12"
+        )
+    unit: Unit = "mm" if practice.metric else "ft-in"
+    low, clear = practice[rules.FAN_BLADES], practice[rules.FAN_CLEAR]
+    most = asked.ceiling.mm - low - asked.body.mm
+    off = asked.blades.mm / 2 + clear
+    # A ceiling that falls comes down to the height of the blades no nearer than a wall may stand.
+    least = max(0.0, off * asked.falls / 12 - asked.body.mm)
+    figures = (Figure("rod at most", most), Figure("rod at least", least), Figure("from walls", off))
+    blades, walls = practice.rule(rules.FAN_BLADES).shown_basis, practice.rule(rules.FAN_CLEAR).shown_basis
+    said = []
+    if most < max(least, 0.0) - 0.05:
+        said.append(Said("fails", f"Under this ceiling its blades would turn lower than {format_length(low, unit)}", blades))  # fmt: skip
+    elif asked.rod is not None and not asked.rod.unknown:
+        fits = at_most(asked.rod.mm, most) and at_least(asked.rod.mm, least)
+        said.append(Said("passes" if fits else "fails", f"A rod of {format_length(asked.rod.mm, unit)}, where {format_length(least, unit)} to {format_length(most, unit)} will do", blades))  # fmt: skip
+    if asked.wall is not None and not asked.wall.unknown:
+        words = f"Its middle {format_length(asked.wall.mm, unit)} from the wall, where {format_length(off, unit)} is wanted"
+        said.append(Said("passes" if at_least(asked.wall.mm, off) else "fails", words, walls))
+    if asked.room is not None and not asked.room.unknown:
+        widest = asked.room.mm - 2 * clear
+        fits = at_most(asked.blades.mm, widest)
+        words = f"Blades of {format_length(asked.blades.mm, unit)}, where the room leaves {format_length(max(widest, 0.0), unit)}"
+        said.append(
+            Said("passes" if fits else "fails", words if fits else f"{words}: a smaller fan, or none", walls)
+        )
+    return Answer(figures, tuple(said))
+
+
+class ShaftAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A light in a shaft, a niche or a cupboard: the areas of its walls, in square metres or square feet, and its watts.
+
+    ``bare`` is board between two rooms, ``single`` one board open behind, ``insulated`` one with insulation behind it.
+    ``limit`` and ``room`` in °C.
+    """
+
+    bare: float = 0.0
+    single: float = 0.0
+    insulated: float = 0.0
+    watts: float | None = None
+    limit: float = 40.0
+    room: float = 25.0
+
+
+def shaft(asked: ShaftAsked, practice: Practice) -> Answer:
+    """How many watts leave it before it is as warm as the fitting may stand: an estimate."""
+    known = habits(practice.id).heat_through
+    each = {"bare": asked.bare, "single": asked.single, "insulated": asked.insulated}
+    if min(each.values()) < 0 or not any(each.values()):
+        raise NotAsked("say how large its walls are")
+    if asked.limit <= asked.room:
+        raise NotAsked("the fitting must stand more than the room's own warmth")
+    unit = 1.0 if practice.metric else SQUARE_FOOT
+    warmer = asked.limit - asked.room
+    lines = tuple(Line(area * unit * warmer, known[name], name) for name, area in each.items() if area)
+    may = Working("Heat that leaves it", "W", lines)
+    figures = [Figure("watts at most", may.total, "count")]
+    said = []
+    if asked.watts is not None:
+        over = asked.watts > may.total + 1e-9
+        said.append(
+            Said(
+                "advice",
+                f"{asked.watts:g} W is {'more than' if over else 'within'} the {may.total:.1f} W that leave it at {asked.limit:g} °C: an estimate",
+            )
+        )
+    said.append(Said("ask", "What its maker says of enclosed fittings decides"))
+    return Answer(tuple(figures), tuple(said), (may,))

@@ -1,0 +1,293 @@
+"""Where a box can be cut into a closed wall or ceiling: between which members, how deep, how high, and where the saw starts.
+
+Members are known as edges, each to within how it was found. The middle of the box must keep its body
+and what its grip swings out clear of both, whatever the edges turn out to be: the allowed span is
+``left + k + tolerance`` to ``right - k - tolerance`` with ``k = max(body/2 + clearance, cut-out/2 + throw)``.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import msgspec
+
+from fjeld.judge.answer import Answer, Figure, NotAsked, Said
+from fjeld.practice.finished import Habits, OldWorkBox
+from fjeld.quantities import INCH, Length, Line, Unit, Working, at_least, at_most, format_length
+
+#: To within how much each way of looking finds an edge, mm.
+FOUND_BY = {"": 0.0, "probe": INCH / 8, "screws": 3 * INCH / 8, "detector": INCH / 2, "pattern": 1.5 * INCH}
+FoundBy = Literal["", "probe", "screws", "detector", "pattern"]
+#: Cable that enters at the back wants more room than at an end or a side, mm.
+BACK_ENTRY, SIDE_ENTRY = 1.5 * INCH, 0.5 * INCH
+#: A box is at a member where its middle is within this of it, mm: what a pencil marks.
+AT_MEMBER = INCH / 16
+#: A fitting wants this much air above it, mm.
+OVER_FITTING = 0.5 * INCH
+
+
+class SpotAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A box in a bay. ``left`` and ``right`` are the faces of the members that look into it, along the wall.
+
+    ``door`` is the face of a jamb instead of the left member; ``wished`` where the middle is wanted;
+    ``cavity`` the room behind the surface, ``surface`` its thickness; ``behind`` what another box in the
+    same bay takes up from the other side.
+    """
+
+    box: str
+    left: Length | None = None
+    right: Length | None = None
+    left_by: FoundBy = ""
+    right_by: FoundBy = ""
+    door: Length | None = None
+    wished: Length | None = None
+    clearance: Length | None = None
+    cavity: Length | None = None
+    surface: Length | None = None
+    behind: Length | None = None
+
+
+def spot(asked: SpotAsked, habits: Habits, unit: Unit) -> Answer:
+    """The span for the middle of the box, and what its depth asks."""
+    box = box_of(habits, asked.box)
+    figures: list[Figure] = []
+    said: list[Said] = []
+    workings: list[Working] = []
+    if asked.door is not None or asked.left is not None or asked.right is not None:
+        _span(asked, box, habits, unit, figures, said, workings)
+    if asked.cavity is not None or asked.surface is not None:
+        _deep(asked, box, unit, figures, said, workings)
+    x, y = starting_holes(box)
+    figures += [Figure("saw starts right of the middle by", x), Figure("and below it by", y)]
+    headline = ("nearest",) if any(f.name == "nearest" for f in figures) else ("from", "to")
+    return Answer(tuple(figures), tuple(said), tuple(workings), headline)
+
+
+def box_of(habits: Habits, name: str) -> OldWorkBox:
+    """A box for old work by id; raises :class:`NotAsked` that says which there are."""
+    found = next((b for b in habits.boxes if b.id == name), None)
+    if found is None:
+        raise NotAsked(f"there is no box “{name}”; there is {', '.join(b.id for b in habits.boxes)}")
+    return found
+
+
+def reach_of(box: OldWorkBox, clearance: float, habits: Habits) -> Working:
+    """From the face of a member to the middle of a box, at least, mm: of one that is fastened to the member itself just so
+    much, and of one that is screwed to its underside less than nothing."""
+    if box.grip == "side":
+        return Working("Middle to the member", "mm", (Line(0.5, box.body[0], "body, tight to the stud"),))
+    if box.grip == "wood":
+        return Working("Middle to the member", "mm", (Line(-0.5, habits.member, "the middle of the member"),))
+    return half(box, clearance)
+
+
+def half(box: OldWorkBox, clearance: float) -> Working:
+    """From the middle of a box to the face of a member, at least, mm."""
+    by_body = (Line(0.5, box.body[0], "body"), Line(1.0, clearance, "clear of the member"))
+    by_grip = (Line(0.5, box.cut[0], "cut-out"), Line(1.0, box.throw, "what its grip swings out"))
+    one, other = (Working("Middle to the member", "mm", lines) for lines in (by_body, by_grip))
+    return one if one.total >= other.total else other
+
+
+def _span(
+    asked: SpotAsked, box: OldWorkBox, habits: Habits, unit: Unit,
+    figures: list[Figure], said: list[Said], workings: list[Working],
+) -> None:  # fmt: skip
+    clearance = asked.clearance.mm if asked.clearance else habits.clearance
+    k = reach_of(box, clearance, habits)
+    workings.append(k)
+    left = asked.left.mm if asked.left else None
+    if asked.door is not None:
+        # The wood beside a jamb: jamb, shim, jack and king stud.
+        left = asked.door.mm + habits.jamb_wood
+    # What is fastened to a member itself goes by where that is found to be once it is bare.
+    unsure = (0.0, 0.0) if box.on_member else (FOUND_BY[asked.left_by], FOUND_BY[asked.right_by])
+    low = None if left is None else left + k.total + unsure[0]
+    high = None if asked.right is None else asked.right.mm - k.total - unsure[1]
+    if low is not None:
+        figures.append(Figure("from", low))
+    if high is not None:
+        figures.append(Figure("to", high))
+    if left is not None and asked.right is not None and asked.right.mm <= left + 0.5:
+        said.append(
+            Said(
+                "fails",
+                "The right face does not lie to the right of the left one: measure both again, from one place",
+            )
+        )
+    elif not box.on_member and low is not None and high is not None and low > high + 1e-6:
+        said.append(Said("fails", f"No place in this bay: the span is {format_length(low - high, unit)} short"))
+        said.append(
+            Said(
+                "advice",
+                "A finer reading of the edges, another bay, a narrower box, or one screwed into the stud",
+            )
+        )
+    said += _bridged(box, left, asked.right.mm if asked.right else None, unit)
+    if "pattern" in (asked.left_by, asked.right_by):
+        said.append(
+            Said("ask", "The spacing alone says where a member may be: find an edge before anything is cut")
+        )
+    if asked.wished is not None:
+        _wish(asked.wished.mm, left, low, high, box, unit, figures, said)
+
+
+def _bridged(box: OldWorkBox, left: float | None, right: float | None, unit: Unit) -> list[Said]:
+    """Whether a bar bridges the clear space between the two members."""
+    if box.spans is None:
+        return []
+    least, most = (format_length(v, unit) for v in box.spans)
+    if left is None or right is None:
+        return [Said("ask", f"Its bar bridges {least} to {most}: find both members, and measure between them")]
+    refused = spanned(box, right - left, unit)
+    if not refused:
+        return [
+            Said("passes", f"Its bar bridges {least} to {most}; {format_length(right - left, unit)} are clear")
+        ]
+    return [
+        Said("fails", refused),
+        Said("advice", "A pan box on the member itself, or a block between the two"),
+    ]
+
+
+def spanned(box: OldWorkBox, clear: float, unit: Unit) -> str:
+    """Why a box on a brace or a bar does not fit a clear space between members, mm; empty where it does."""
+    if box.spans is None or (at_least(clear, box.spans[0]) and at_most(clear, box.spans[1])):
+        return ""
+    least, most = (format_length(v, unit) for v in box.spans)
+    return f"Its bar bridges {least} to {most}; the clear space is {format_length(clear, unit)}"
+
+
+def at_member(wished: float, low: float | None, high: float | None) -> bool:
+    """Whether the middle of a box that is fastened to a member itself stands at one of the two."""
+    return any(end is not None and abs(wished - end) <= AT_MEMBER for end in (low, high))
+
+
+def _wish(
+    wished: float, left: float | None, low: float | None, high: float | None, box: OldWorkBox, unit: Unit,
+    figures: list[Figure], said: list[Said],
+) -> None:  # fmt: skip
+    if box.on_member:
+        fits = at_member(wished, low, high)
+        where = "is where it is fastened to a member"
+    else:
+        fits = (low is None or at_least(wished, low, 0.01)) and (high is None or at_most(wished, high, 0.01))
+        where = "is within the span"
+    if fits:
+        said.append(Said("passes", f"{format_length(wished, unit)} {where}"))
+        return
+    nearest = min((end for end in (low, high) if end is not None), key=lambda end: abs(wished - end))
+    if not box.on_member and low is not None and high is not None and low > high:
+        return
+    figures.append(Figure("nearest", nearest))
+    said.append(
+        Said(
+            "fails", f"{format_length(wished, unit)} is refused; the nearest is {format_length(nearest, unit)}"
+        )
+    )
+    if left is not None and wished < (low or 0.0) and not box.on_member:
+        beside = left + box.body[0] / 2
+        figures.append(Figure("screwed to the stud", beside))
+        said.append(
+            Said("advice", f"A box screwed into the side of that stud stands at {format_length(beside, unit)}")
+        )
+
+
+def _deep(
+    asked: SpotAsked,
+    box: OldWorkBox,
+    unit: Unit,
+    figures: list[Figure],
+    said: list[Said],
+    workings: list[Working],
+) -> None:
+    surface = asked.surface.mm if asked.surface else 0.0
+    least, most = box.board
+    if asked.surface and most and not (at_least(surface, least, 0.05) and at_most(surface, most, 0.05)):
+        said.append(
+            Said(
+                "fails",
+                f"Its grip takes {format_length(least, unit)} to {format_length(most, unit)} of surface",
+            )
+        )
+    taken = Working("Behind the surface", "mm", (Line(1.0, box.depth, "box"), Line(-1.0, surface, "surface")))
+    workings.append(taken)
+    figures.append(Figure("behind", taken.total))
+    if asked.cavity is None:
+        return
+    left = asked.cavity.mm - taken.total - (asked.behind.mm if asked.behind else 0.0)
+    figures.append(Figure("left behind it", left))
+    if asked.behind is not None and left < 0:
+        aside = box.body[0] + SIDE_ENTRY
+        figures.append(Figure("shift sideways", aside))
+        said.append(
+            Said("fails", f"It meets the box on the other side: shift it {format_length(aside, unit)} along")
+        )
+    elif left < 0:
+        said.append(Said("fails", f"It is {format_length(-left, unit)} too deep for the wall"))
+    elif left < SIDE_ENTRY - 0.05:
+        said.append(Said("fails", "There is no room behind it for a cable to enter"))
+    elif left < BACK_ENTRY - 0.05:
+        said.append(Said("passes", "The cable enters at the top, at the bottom or at a side, not at the back"))
+    else:
+        said.append(Said("passes", "The cable can enter anywhere, at the back too"))
+
+
+def starting_holes(box: OldWorkBox, bit: float = 3 * INCH / 8) -> tuple[float, float]:
+    """From the middle of a cut-out to the two holes that a saw starts in, mm right and up: inside opposite corners, or where
+    it is round on a line through its middle, inside the circle."""
+    wide, high = ((side - bit) / 2 for side in box.cut)
+    return (wide / math.sqrt(2), high / math.sqrt(2)) if box.round else (wide, high)
+
+
+class HeightAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A fitting's body and what it is to line up with; ``below`` is from the body's foot to the box, ``left`` from its left edge."""
+
+    high: Length | None = None
+    below: Length | None = None
+    top: Length | None = None
+    foot: Length | None = None
+    wide: Length | None = None
+    left: Length | None = None
+    left_edge: Length | None = None
+    middle: Length | None = None
+
+
+def stands(asked: HeightAsked, habits: Habits, unit: Unit) -> Answer:
+    """How high and how far along its box goes, for the body to be where it is wanted."""
+    found = []
+    if asked.top is not None:
+        if asked.high is None or asked.below is None:
+            raise NotAsked("the height of the body, and of its box above its foot, are wanted")
+        found.append(Figure("box height", asked.top.mm - (asked.high.mm - asked.below.mm)))
+    elif asked.foot is not None:
+        if asked.below is None:
+            raise NotAsked("how far its box is above its foot is wanted")
+        found.append(Figure("box height", asked.foot.mm + asked.below.mm))
+    centered = asked.wide.mm / 2 if asked.wide else 0.0
+    inward = asked.left.mm if asked.left is not None else centered
+    if asked.left_edge is not None:
+        found.append(Figure("box along", asked.left_edge.mm + inward))
+    elif asked.middle is not None:
+        found.append(Figure("box along", asked.middle.mm + inward - centered))
+    if not found:
+        raise NotAsked("say what its top, its foot, its left edge or its middle is to be at")
+    return Answer(tuple(found))
+
+
+class VoidAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What a fitting needs above a ceiling, and the lowest thing that hangs there."""
+
+    depth: Length
+    lowest: Length
+
+
+def void(asked: VoidAsked, habits: Habits, unit: Unit) -> Answer:
+    """Whether a recessed fitting has room: the lowest thing above counts, not the joists."""
+    needs = Working(
+        "Needed", "mm", (Line(1.0, asked.depth.mm, "fitting"), Line(1.0, OVER_FITTING, "air above it"))
+    )
+    fits = at_most(needs.total, asked.lowest.mm, 0.05)
+    words = f"{format_length(needs.total, unit)} needed, {format_length(asked.lowest.mm, unit)} free"
+    return Answer((Figure("needed", needs.total),), (Said("passes" if fits else "fails", words),), (needs,))

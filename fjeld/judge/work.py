@@ -1,0 +1,216 @@
+"""The work itself: how long it takes, a patch and its waiting, what is left of a circuit, and the pairs of a dead test."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from itertools import combinations
+
+import msgspec
+
+from fjeld.judge.answer import Answer, Figure, NotAsked, Said
+from fjeld.judge.volts import LIVE_SHARE, Volts, impossible
+from fjeld.practice.finished import minutes
+from fjeld.quantities import INCH, Length, Line, Working
+
+#: A pair reads at most this without a load, and under one, to be dead, V.
+DEAD_VOLTS = 5.0
+#: Under this a load stands between, V.
+THROUGH_VOLTS = 30.0
+
+
+class TimeAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """The steps of a piece of work, each with how many times what repeats in it does; experience 1, 2 or 3; what makes it harder."""
+
+    steps: dict[str, float]
+    times: int = 1
+    access: tuple[str, ...] = ()
+
+
+def harder_by(access: Sequence[str]) -> tuple[float, tuple[Line, ...]]:
+    """What is fished takes so many times as long by how it can be reached; and minutes for what is around."""
+    known = minutes()
+    factor = math.prod(known.access[a] for a in access if a in known.access)
+    return factor, tuple(Line(1.0, known.around[a], a) for a in access if a in known.around)
+
+
+def time(asked: TimeAsked) -> Answer:
+    """Minutes by class of hands, and the range that they may come to."""
+    known = minutes()
+    if asked.times not in (1, 2, 3):
+        raise NotAsked("say whether it is the first time, the second, or a later one: 1, 2 or 3")
+    unknown = [s for s in asked.steps if s not in known.steps] + [
+        a for a in asked.access if a not in (*known.access, *known.around)
+    ]
+    if unknown:
+        raise NotAsked(
+            f"there is no step or access “{unknown[0]}”; there is {', '.join([*known.steps, *known.access, *known.around])}"
+        )
+    harder, around = harder_by(asked.access)
+    lines, base = [], []
+    for name, count in asked.steps.items():
+        step = known.steps[name]
+        skilled = step.minutes + step.each * count
+        base.append(skilled)
+        fished = harder if step.kind == "fish" else 1.0
+        lines.append(Line(known.experience[step.kind][asked.times - 1] * fished, skilled, name))
+    sum_ = Working("Minutes", "min", (*lines, *around))
+    base += [line.amount for line in around]
+    low, high = known.spread
+    figures = (
+        Figure("minutes", sum_.total, "minutes"), Figure("base", math.fsum(base), "minutes"),
+        Figure("at least", low * sum_.total, "minutes"), Figure("at most", high * sum_.total, "minutes"),
+    )  # fmt: skip
+    return Answer(figures, (), (sum_,))
+
+
+class PatchAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A hole squared up, what it is filled with, and whether the room is cold or damp."""
+
+    wide: Length
+    high: Length
+    compound: str = "ready-mixed"
+    coats: int = 3
+    cold: bool = False
+
+
+def patch(asked: PatchAsked) -> Answer:
+    """The piece and its backing, labour, and the waiting that is no labour."""
+    waiting, labour = drying(asked.compound, asked.coats, asked.cold)
+    longer = 2.0 if asked.cold else 1.0
+    figures = (
+        Figure("piece wide", asked.wide.mm - INCH / 8), Figure("piece high", asked.high.mm - INCH / 8),
+        Figure("backing", asked.high.mm + 4 * INCH), Figure("strips", 2.0, "count"),
+        Figure("waiting for coats", asked.coats * longer * minutes().coats[asked.compound], "hours"),
+        Figure("waiting", waiting.total, "hours"), Figure("labour", labour.total, "minutes"),
+    )  # fmt: skip
+    return Answer(figures, (), (waiting, labour))
+
+
+def drying(compound: str = "ready-mixed", coats: int = 3, cold: bool = False) -> tuple[Working, Working]:
+    """The hours that a patch waits for its coats, and the minutes of its labour, which hang on no size; raises :class:`NotAsked`."""
+    known = minutes()
+    if compound not in known.coats:
+        raise NotAsked(f"there is no compound “{compound}”; there is {', '.join(known.coats)}")
+    if not 1 <= coats <= 6:
+        raise NotAsked("a patch has one to six coats")
+    longer = 2.0 if cold else 1.0
+    lines = (
+        Line(coats * longer, known.coats[compound], "coats"),
+        Line(longer, known.coats["primer"], "primer"),
+    )
+    labour = tuple(Line(1.0, m, step) for step, m in known.patching.items())
+    return Working("Waiting", "h", lines), Working("Labour", "min", labour)
+
+
+class LoadItem(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """So many loads of so many watts or volt-amperes, estimated or known, on for hours or not."""
+
+    count: float
+    va: float
+    what: str = ""
+    estimated: bool = False
+    continuous: bool = False
+
+
+class LoadAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A breaker and what hangs on it, the new thing among it."""
+
+    breaker: float
+    loads: tuple[LoadItem, ...]
+
+
+def load_left(asked: LoadAsked, volts: float, continuous: float) -> Answer:
+    """What is left of a circuit's rating; known and estimated apart."""
+
+    def sum_of(title: str, items: list[LoadItem]) -> Working:
+        lines = (
+            Line((continuous if i.continuous else 1.0) * i.count, i.va / volts, i.what or f"{i.va:g} VA")
+            for i in items
+        )
+        return Working(title, "A", tuple(lines))
+
+    known = sum_of("Known", [i for i in asked.loads if not i.estimated])
+    guessed = sum_of("Estimated", [i for i in asked.loads if i.estimated])
+    total = known.total + guessed.total
+    figures = (
+        Figure("left", asked.breaker - total, "amperes"), Figure("load", total, "amperes"),
+        Figure("known", known.total, "amperes"), Figure("estimated", guessed.total, "amperes"),
+    )  # fmt: skip
+    if known.total > asked.breaker + 1e-9:
+        said = Said("fails", f"What is known alone is over {asked.breaker:g} A")
+    elif total > asked.breaker + 1e-9:
+        said = Said(
+            "advice",
+            "Over only by what is estimated: add up what really hangs on it, or clamp the breaker's wire while all of it runs",
+        )
+    else:
+        said = Said(
+            "passes",
+            f"{asked.breaker - total:.2f} A left, {guessed.total:.2f} A of the load estimated"
+            if guessed.lines
+            else f"{asked.breaker - total:.2f} A left",
+        )
+    return Answer(figures, (said,), (known, guessed))
+
+
+class PairsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """The nodes of a box: every joint and loose end, its ground, its metal, an earth that is proven; switches to try both ways.
+
+    ``readings`` are of pairs, ``"black 1 / white"``, each without a load and under one, V; ``volts`` those of the supply, where
+    they are told: what stands at all of them and falls to nothing under a load is a line with a bad joint in it, not induced.
+    """
+
+    nodes: tuple[str, ...]
+    switches: int = 0
+    readings: dict[str, tuple[float, float]] = {}
+    proven_before: bool = False
+    proven_after: bool = False
+    volts: float | None = None
+
+
+def pairs(asked: PairsAsked) -> Answer:
+    """Every pair that is tested before anything is touched, and what the readings taken say."""
+    if len(set(asked.nodes)) != len(asked.nodes) or len(asked.nodes) < 2:
+        raise NotAsked("name two nodes or more, each once")
+    every = [" / ".join(pair) for pair in combinations(asked.nodes, 2)]
+    if strange := [
+        p for p in asked.readings if p not in every and " / ".join(reversed(p.split(" / "))) not in every
+    ]:
+        raise NotAsked(f"“{strange[0]}” is no pair of these nodes")
+    positions = 2**asked.switches if asked.switches <= 10 else 0
+    if not positions:
+        raise NotAsked("more than ten switches are no one box's")
+    said = [read_pair(pair, *values, asked.volts) for pair, values in asked.readings.items()]
+    taken = {p for p in every if p in asked.readings or " / ".join(reversed(p.split(" / "))) in asked.readings}
+    if asked.readings and not (asked.proven_before and asked.proven_after):
+        said.insert(
+            0,
+            Said(
+                "fails",
+                "The tester was not proven on a live source before and after: these readings count as not taken",
+            ),
+        )
+    elif asked.readings and len(taken) < len(every):
+        said.insert(0, Said("ask", f"{len(every) - len(taken)} pairs are still to be tested"))
+    figures = (
+        Figure("pairs", float(len(every)), "count"),
+        Figure("tests", float(len(every) * positions), "count"),
+    )
+    return Answer(figures, (*said, *(Said("ask", p) for p in every if p not in taken)))
+
+
+def read_pair(pair: str, plain: float, loaded: float, volts: float | None = None) -> Said:
+    """What two readings of a pair say: dead, induced, through a load, or live; two that cannot both be so are taken again."""
+    if why := impossible(Volts(plain, loaded)):
+        return Said("fails", f"{pair}: {why}")
+    if abs(loaded) >= DEAD_VOLTS:
+        if abs(loaded) < THROUGH_VOLTS or abs(loaded) < 0.9 * abs(plain):
+            return Said("danger", f"{pair}: live through a load, {loaded:g} V")
+        return Said("danger", f"{pair}: live, {loaded:g} V")
+    if volts is not None and abs(plain) >= LIVE_SHARE * volts:
+        words = f"{pair}: {plain:g} V that a load takes to {loaded:g} V: as much as a live line has, behind a bad joint. Find it"
+        return Said("fails", words)
+    if abs(plain) >= DEAD_VOLTS:
+        return Said("advice", f"{pair}: induced, {plain:g} V without a load and {loaded:g} V under one")
+    return Said("passes", f"{pair}: dead")

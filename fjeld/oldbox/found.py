@@ -1,0 +1,163 @@
+"""A box as it was found: its cables, what is joined, what lands on what, and the readings taken there.
+
+Every end has a name, ``1.BK`` for the black of cable 1 and ``S.a`` for a terminal of device S.
+Ends that are joined, or stand on the same terminal, are one *net*. A blank stays a blank.
+"""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Literal
+
+import msgspec
+
+from fjeld.drawing.old_box import HeldKind
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.volts import DEAD_BELOW, Volts
+
+Place = Literal["switch", "outlet", "ceiling", "junction"]
+DeviceKind = HeldKind
+
+#: The terminals of each kind of device: a contact's two, a common and its throws, and so on.
+TERMINALS: dict[DeviceKind, tuple[str, ...]] = {
+    "switch": ("a", "b", "n"),
+    "three-way": ("common", "t1", "t2"),
+    "four-way": ("a1", "a2", "b1", "b2"),
+    "outlet": ("brass", "brass2", "silver", "silver2"),
+    "protective": ("line", "line n", "load", "load n"),
+    "fused unit": ("line", "line n", "load", "load n"),
+    "light": ("hot", "neutral"),
+    "fan": ("hot", "light", "neutral"),
+    "alarm": ("hot", "neutral", "link"),
+}
+#: Terminals as they are marked, where that is not their name here: with colours of their screws, or with letters.
+MARKS: dict[str, str] = {
+    "brass2": "second brass",
+    "silver2": "second silver",
+    "hot": "hot lead",
+    "light": "light's lead",
+    "neutral": "neutral lead",
+}
+BRITISH_MARKS: dict[str, str] = {
+    "hot": "line", "light": "light's line", "brass": "L", "silver": "N", "brass2": "L 2", "silver2": "N 2",
+    "common": "COM", "t1": "L1", "t2": "L2", "a": "COM", "b": "L1",
+}  # fmt: skip
+#: What devices are called in Britain, where that is not their name here.
+BRITISH_KINDS: dict[str, str] = {"outlet": "socket", "protective": "protective socket", "three-way": "two-way", "four-way": "intermediate"}  # fmt: skip
+GROUNDS = frozenset({"G", "G2", "E", "CPC", "BARE"})
+#: More than these are not reckoned with: it would be guessing, and slow.
+MOST_CABLES = 6
+
+
+class Cable(msgspec.Struct, frozen=True):
+    """A cable in order of entry: its number, and its conductors by colour.
+
+    ``sheath`` is its kind and age by the practice's name; ``marked`` the colour that tape or a sleeve gives a conductor.
+    """
+
+    id: str
+    colours: tuple[str, ...]
+    gauge: str = ""
+    sheath: str = ""
+    marked: dict[str, str] = {}
+
+    @property
+    def insulated(self) -> tuple[str, ...]:
+        """The names of its conductors without the ground's."""
+        return tuple(f"{self.id}.{c}" for c in self.colours if c not in GROUNDS)
+
+
+class Device(msgspec.Struct, frozen=True):
+    """A device in the box, and which ends stand on each of its terminals. ``tab`` broken makes two brass sides of one."""
+
+    id: str
+    kind: DeviceKind
+    lands: dict[str, tuple[str, ...]] = {}
+    tab: Literal["whole", "broken"] = "whole"
+
+
+class Reading(msgspec.Struct, frozen=True):
+    """A reading, by its id. One whose tester was not proven before and after is kept and not gone by.
+
+    ``state`` says how switches stood; ``every_switch`` that each that could matter was moved.
+    ``words`` are what came of all states together: *always*, *sometimes* or *never* live.
+    ``parted`` says that no two ends touched; ``lamps_out`` that every lamp of the circuit was out;
+    ``dies`` are the cables that a pressed test button made dead; ``loads`` those that read a load only while its lamp was in; ``ring`` what the ends at the board said;
+    ``power`` that something else on the circuit was seen to be live meanwhile;
+    ``off`` are ends that the breaker which is off for this reading is known to make dead; ``amps`` what a clamp read round neutrals while their own loads were off; ``figures`` are of the circuit, not of its wires.
+    """
+
+    id: str
+    state: dict[str, str] = {}
+    to_earth: dict[str, Volts] = {}
+    words: dict[str, Literal["always", "sometimes", "never"]] = {}
+    between: tuple[tuple[str, str, Volts], ...] = ()
+    ohms: tuple[tuple[str, str, float], ...] = ()
+    proven: bool = False
+    at: str = ""
+    parted: bool = False
+    every_switch: bool = False
+    lamps_out: bool = False
+    lamp: Literal["", "bright", "dim", "dark"] = ""
+    dies: tuple[str, ...] | None = None
+    ring: bool | None = None
+    off: tuple[str, ...] = ()
+    amps: dict[str, float] = {}
+    loads: tuple[str, ...] = ()
+    figures: dict[str, float] = {}
+    power: bool = False
+
+    @property
+    def live(self) -> bool:
+        """Whether something live was found by it."""
+        volts = (*self.to_earth.values(), *(v for _, _, v in self.between))
+        return any(v.open >= DEAD_BELOW and (v.loaded is None or v.loaded >= DEAD_BELOW) for v in volts)
+
+
+class FoundBox(msgspec.Struct, frozen=True):
+    """A box as it was found."""
+
+    place: Place
+    cables: tuple[Cable, ...]
+    joints: tuple[tuple[str, ...], ...] = ()
+    devices: tuple[Device, ...] = ()
+    readings: tuple[Reading, ...] = ()
+
+
+class Nets(msgspec.Struct, frozen=True):
+    """What is one with what: ``of`` gives the net of an end or a terminal, ``ends`` the conductors of a net."""
+
+    of: dict[str, int]
+    ends: tuple[tuple[str, ...], ...]
+
+
+def nets(box: FoundBox) -> Nets:
+    """The nets of a box; raises :class:`NotAsked` where an end is named that is not there, or lands twice."""
+    there = [f"{c.id}.{colour}" for c in box.cables for colour in c.colours]
+    terminals = [f"{d.id}.{t}" for d in box.devices for t in (*TERMINALS[d.kind], "g")]
+    known = {*there, *terminals}
+    parent = {name: name for name in (*there, *terminals)}
+
+    def root(name: str) -> str:
+        if name not in known:
+            raise NotAsked(f"there is no “{name}” in this box; there is {', '.join(there)}")
+        while parent[name] != name:
+            name = parent[name]
+        return name
+
+    def join(names: tuple[str, ...]) -> None:
+        for a, b in pairwise(names):
+            parent[root(a)] = root(b)
+
+    for joint in box.joints:
+        join(joint)
+    for device in box.devices:
+        for terminal, ends in device.lands.items():
+            join((f"{device.id}.{terminal}", *ends))
+        if device.kind == "outlet":
+            join((f"{device.id}.silver", f"{device.id}.silver2"))
+            if device.tab == "whole":
+                join((f"{device.id}.brass", f"{device.id}.brass2"))
+    roots = list(dict.fromkeys(root(name) for name in (*there, *terminals)))
+    of = {name: roots.index(root(name)) for name in (*there, *terminals)}
+    return Nets(of, tuple(tuple(name for name in there if of[name] == n) for n in range(len(roots))))

@@ -1,0 +1,379 @@
+"""Every way that the cables of a box can be what they are, given what is joined and what lands on what.
+
+Nothing is looked up: a joint carries one thing of one circuit, a contact joins line to switched
+line, a three-way switch its common to travellers, a load joins line or switched line to neutral;
+what is taken on must have been brought, and a neutral belongs to the circuit that it goes with.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from itertools import product
+
+import msgspec
+
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.beyond import Beyond, Role, beyonds
+from fjeld.oldbox.choice import Choice
+from fjeld.oldbox.found import MOST_CABLES, TERMINALS, Device, FoundBox, Nets
+
+#: What may stand on each terminal; ``x`` is nothing.
+_MAY: dict[tuple[str, str], str] = {
+    ("switch", "a"): "lsx", ("switch", "b"): "lsx", ("switch", "n"): "nx",
+    ("three-way", "common"): "lscx", ("three-way", "t1"): "tlsx", ("three-way", "t2"): "tlsx",
+    **{("four-way", t): "tx" for t in ("a1", "a2", "b1", "b2")},
+    ("outlet", "brass"): "lsx", ("outlet", "brass2"): "lsx", ("outlet", "silver"): "nx", ("outlet", "silver2"): "nx",
+    ("protective", "line"): "lx", ("protective", "load"): "lx", ("protective", "line n"): "nx", ("protective", "load n"): "nx",
+    ("fused unit", "line"): "lx", ("fused unit", "load"): "lx", ("fused unit", "line n"): "nx", ("fused unit", "load n"): "nx",
+    ("light", "hot"): "lsx", ("light", "neutral"): "nx",
+    ("fan", "hot"): "lsx", ("fan", "light"): "lsx", ("fan", "neutral"): "nx",
+    ("alarm", "hot"): "lx", ("alarm", "neutral"): "nx", ("alarm", "link"): "kx",
+}  # fmt: skip
+
+
+#: The two sides of a four-way switch, and every terminal that a traveller ends on.
+_PAIRS = (("a1", "a2"), ("b1", "b2"))
+_THROWS = ("t1", "t2", *_PAIRS[0], *_PAIRS[1])
+
+
+class Hypothesis(msgspec.Struct, frozen=True):
+    """What each cable is, in the order of the box's cables, and what each net then carries.
+
+    ``circuit`` names the circuit of a net by the cable that brings it.
+    """
+
+    cables: tuple[Beyond, ...]
+    carries: dict[int, str]
+    circuit: dict[int, str]
+    reversed: bool = False
+
+    @property
+    def roles(self) -> tuple[Role, ...]:
+        """The role of each cable."""
+        return tuple(b.role for b in self.cables)
+
+    @property
+    def circuits(self) -> list[str]:
+        """The circuits that are in the box, the first the one of the first cable that brings one."""
+        return sorted({c for n, c in self.circuit.items() if self.carries.get(n) in ("l", "s")})
+
+
+def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
+    """Every hypothesis that the box as found allows. ``rings`` where circuits may come back to where they began."""
+    if len(box.cables) > MOST_CABLES:
+        raise NotAsked(
+            f"{len(box.cables)} cables are more than can be told apart at once, {MOST_CABLES} at most: "
+            "leave out those of a bundle whose circuit is known, all but the one that you want"
+        )
+    at = [[nets.of[name] for name in cable.insulated] for cable in box.cables]
+    may = _may(box, nets)
+    rings = rings and box.place in ("outlet", "junction")
+    options = [
+        [
+            b for b in beyonds(len(places), rings)
+            if all(may.get(n, way[0]).find(way[0]) >= 0 for n, way in zip(places, b.carries, strict=True))
+        ]
+        for places in at
+    ]  # fmt: skip
+    found: list[Hypothesis] = []
+    short = _short_wires(box, nets)
+    within = [dict(zip(short, letters, strict=True)) for letters in product(*(may[n] for n in short))]
+    for chosen in Choice(box, nets, at, options).all():
+        for turned, carried in product((False, True), within):
+            made = _Reasoned(box, nets, at, chosen, carried, turned).made()
+            if made is not None:
+                found.append(made)
+    # That all of it is dead is always possible: where it is all that is, the record cannot be as it is.
+    lands = any(d.lands for d in box.devices)
+    return [] if lands and all(r == "DEAD" for h in found for r in h.roles) else found
+
+
+def _short_wires(box: FoundBox, nets: Nets) -> list[int]:
+    """The nets of wires that stay in the box, from one device to another: no cable tells what they carry."""
+    on: dict[int, set[str]] = defaultdict(set)
+    for device in box.devices:
+        for terminal in TERMINALS[device.kind]:
+            on[nets.of[f"{device.id}.{terminal}"]].add(device.id)
+    return [net for net, devices in on.items() if len(devices) > 1 and not nets.ends[net]]
+
+
+def _may(box: FoundBox, nets: Nets) -> dict[int, str]:
+    """What each net may carry by the terminals it stands on."""
+    may: dict[int, str] = {}
+    short = _short_wires(box, nets)
+    for device in box.devices:
+        for (kind, terminal), letters in _MAY.items():
+            net = nets.of.get(f"{device.id}.{terminal}")
+            if kind == device.kind and net is not None and (nets.ends[net] or net in short):
+                may[net] = "".join(c for c in may.get(net, letters) if c in letters)
+    return may
+
+
+class _Reasoned:
+    """One choice of roles, looked at as a whole: devices pass things on, circuits follow, and all must agree."""
+
+    def __init__(
+        self,
+        box: FoundBox,
+        nets: Nets,
+        at: list[list[int]],
+        cables: tuple[Beyond, ...],
+        within: dict[int, str],
+        turned: bool,
+    ) -> None:
+        self.box, self.nets, self.at, self.cables, self.turned = box, nets, at, cables, turned
+        self.carries: dict[int, str] = {**within}
+        self.ways: dict[int, list[str]] = defaultdict(list)
+        self.circuit: dict[int, str] = {}
+        self.neutral_of: dict[int, str] = {}
+        self.by_device: dict[int, int] = defaultdict(int)
+        self.passes_through = False
+        for cable, places, beyond in zip(box.cables, at, cables, strict=True):
+            for k, (net, way) in enumerate(zip(places, beyond.carries, strict=True)):
+                self.carries[net] = way[0]
+                self.ways[net].append(way)
+                self._bring(cable.id, net, k, beyond)
+        rings = [c.id for c, b in zip(box.cables, cables, strict=True) if b.role == "RING"]
+        self.same = {ring: rings[0] for ring in rings}
+        self.roles = tuple(b.role for b in cables)
+
+    def _bring(self, cable: str, net: int, k: int, beyond: Beyond) -> None:
+        """The circuit of what a cable brings. What comes back to where its line went out from is not its own."""
+        way = beyond.carries[k]
+        comes_back = way in ("s<", "t<") and bool(beyond.takes("l") or beyond.takes("t"))
+        if way in ("l<", "s<", "t<") and not comes_back:
+            second = beyond.role == "TWO" and way == "l<" and beyond.brings("l").index(k) == 1
+            self.circuit.setdefault(net, f"{cable}b" if second else cable)
+        elif way == "n<":
+            self.neutral_of.setdefault(net, cable)
+
+    def made(self) -> Hypothesis | None:
+        """The hypothesis, or nothing where it cannot be."""
+        if not all(self._device(device) for device in self.box.devices):
+            return None
+        if self.turned and not self.passes_through:
+            return None
+        for _ in range(2):
+            self._follow()
+        if not (self._brought() and self._parted() and self._agree() and self._rings()):
+            return None
+        return Hypothesis(self.cables, self.carries, self.circuit, self.turned)
+
+    # --- devices --------------------------------------------------------------------
+
+    def _on(self, device: Device, terminal: str) -> tuple[int, str]:
+        """The net on a terminal, and what it carries; nothing where no conductor is on it."""
+        net = self.nets.of.get(f"{device.id}.{terminal}", -1)
+        return net, self.carries.get(net, "")
+
+    def _device(self, device: Device) -> bool:
+        match device.kind:
+            case "switch":
+                return self._contact(device)
+            case "three-way":
+                return self._three_way(device)
+            case "four-way":
+                return self._four_way(device)
+            case "protective" | "fused unit":
+                return self._through(device)
+            case "alarm":
+                # What lands on its link is the link, unless nothing comes here at all.
+                on_hot, on_link = self._on(device, "hot")[1], self._on(device, "link")[1]
+                return not on_link or (on_hot == "x") == (on_link == "x")
+        return True
+
+    def _contact(self, device: Device) -> bool:
+        (a, on_a), (b, on_b) = self._on(device, "a"), self._on(device, "b")
+        if not on_a or not on_b or (on_a, on_b) == ("x", "x"):
+            return True
+        if {on_a, on_b} != {"l", "s"}:
+            return False
+        line, switched = (a, b) if on_a == "l" else (b, a)
+        self.by_device[switched] += 1
+        self._passes(line, switched)
+        return True
+
+    def _three_way(self, device: Device) -> bool:
+        common, on_common = self._on(device, "common")
+        throws = [self._on(device, t) for t in ("t1", "t2")]
+        on_throws = sorted(what for _, what in throws)
+        if not on_common or not all(on_throws):
+            return True
+        if on_common == "x":
+            return on_throws == ["x", "x"]
+        if on_common == "c":
+            if on_throws != ["l", "s"]:
+                return False
+            switched = next(net for net, what in throws if what == "s")
+            self.by_device[switched] += 1
+            self._passes(next(net for net, what in throws if what == "l"), switched)
+            return True
+        if on_throws != ["t", "t"]:
+            return False
+        out = on_common == "l"
+        if any(way != ("t>" if out else "t<") for net, _ in throws for way in self.ways[net]):
+            return False
+        if out:
+            for net, _ in throws:
+                self._passes(common, net)
+        else:
+            self.by_device[common] += 1
+            self._passes(throws[0][0], common)
+        return True
+
+    def _four_way(self, device: Device) -> bool:
+        pairs = [{w for t in pair for w in self._toward(device, t)} for pair in _PAIRS]
+        if not all(pairs):
+            return True
+        if pairs in ([{"t<"}, {"t>"}], [{"t>"}, {"t<"}]):
+            given, taken = ("a1", "b1") if pairs[0] == {"t<"} else ("b1", "a1")
+            for end in (taken, taken[0] + "2"):
+                self._passes(self._on(device, given)[0], self._on(device, end)[0])
+            return True
+        return pairs == [{"x-"}, {"x-"}]
+
+    def _toward(self, device: Device, terminal: str, seen: frozenset[str] = frozenset()) -> list[str]:
+        """Which way the traveller on a terminal goes, as seen from the device: in and out of a cable, or by a short wire."""
+        net = self._on(device, terminal)[0]
+        if net not in self.carries or self.nets.ends[net]:
+            return self.ways.get(net, [])
+        others = [(d, t) for d, t in self._throws_on(net) if (d.id, t) != (device.id, terminal)]
+        gives = [self._gives(d, t, seen | {device.id}) for d, t in others]
+        return [] if None in gives else ["t<" if g else "t>" for g in gives]
+
+    def _throws_on(self, net: int) -> list[tuple[Device, str]]:
+        return [(d, t) for d in self.box.devices for t in _THROWS if self.nets.of.get(f"{d.id}.{t}") == net]
+
+    def _gives(self, device: Device, terminal: str, seen: frozenset[str] = frozenset()) -> bool | None:
+        """Whether a switch gives to the traveller on a terminal, or takes from it; nothing where that is not told."""
+        if device.kind == "three-way":
+            return {"l": True, "s": False}.get(self._on(device, "common")[1])
+        if device.id in seen:
+            # Round in a circle of switches nothing is given.
+            return None
+        across = next(pair for pair in _PAIRS if terminal not in pair)
+        come = {w for t in across for w in self._toward(device, t, seen)}
+        return True if come == {"t<"} else False if come == {"t>"} else None
+
+    def _through(self, device: Device) -> bool:
+        """One side is brought, and brings the other; ``turned`` where it is fed at its load side."""
+        given, taken = ("load", "line") if self.turned else ("line", "load")
+        (a, on_a), (b, on_b) = self._on(device, given), self._on(device, taken)
+        if on_a and on_b:
+            self.passes_through = True
+            if (on_a, on_b) == ("x", "x"):
+                return not self.turned
+            if not any(way == "l<" for way in self.ways[a]):
+                return False
+            self.by_device[b] += 1
+            neutral, onward = self._on(device, f"{given} n")[0], self._on(device, f"{taken} n")[0]
+            self.by_device[onward] += 1
+            self._passes(a, b)
+            if neutral in self.neutral_of:
+                self.neutral_of.setdefault(onward, self.neutral_of[neutral])
+        return True
+
+    def _passes(self, given: int, taken: int) -> None:
+        if given in self.circuit:
+            self.circuit.setdefault(taken, self.circuit[given])
+
+    # --- the whole -------------------------------------------------------------------
+
+    def _follow(self) -> None:
+        """What comes back from beyond a cable is of the circuit that went out in it."""
+        for places, beyond in zip(self.at, self.cables, strict=True):
+            out = [n for n, way in zip(places, beyond.carries, strict=True) if way in ("l>", "t>")]
+            for net, way in zip(places, beyond.carries, strict=True):
+                if way in ("s<", "t<") and out and out[0] in self.circuit:
+                    self.circuit.setdefault(net, self.circuit[out[0]])
+                elif way == "s-" and (line := self._line_of(places, beyond)) in self.circuit:
+                    self.circuit.setdefault(net, self.circuit[line])
+        for device in self.box.devices:
+            self.by_device, kept = defaultdict(int), self.by_device
+            self._device(device)
+            self.by_device = kept
+
+    @staticmethod
+    def _line_of(places: list[int], beyond: Beyond) -> int:
+        """The net of a cable's line, whichever way it goes."""
+        return next((n for n, way in zip(places, beyond.carries, strict=True) if way[0] == "l"), -1)
+
+    def _brought(self) -> bool:
+        for net, what in self.carries.items():
+            ways = self.ways[net]
+            given = sum(1 for way in ways if way[1:] == "<")
+            if what in ("l", "s", "n"):
+                if what == "l" and ways and all(way == "l-" for way in ways):
+                    return False
+                brought = (min(given, 1) if what != "s" else given) + self.by_device[net]
+                if brought != 1 and not (brought == 0 and "s-" in ways):
+                    return False
+            elif what == "t" and not self._two_ends(net, ways):
+                return False
+        return True
+
+    def _two_ends(self, net: int, ways: list[str]) -> bool:
+        on = self._throws_on(net)
+        throws = len(on)
+        if not ways:
+            # A short wire from one switch to the next: one gives, the other takes.
+            return sorted(str(self._gives(d, t)) for d, t in on) == ["False", "True"]
+        if len(ways) == 2:
+            return not throws and sorted(ways) == ["t<", "t>"]
+        return len(ways) == 1 and throws == 1
+
+    def _parted(self) -> bool:
+        """Travellers of one cable go to one switch, or on to one cable."""
+        for places, beyond in zip(self.at, self.cables, strict=True):
+            apart = [n for n, way in zip(places, beyond.carries, strict=True) if way[0] in "ts"]
+            if len({*apart}) < len(apart):
+                return False
+        return True
+
+    def _rings(self) -> bool:
+        """What hangs on a ring is a spur, and a ring has two ends here; one only where it is broken."""
+        roles = self.roles
+        if not {"RING", "SPUR"} & {*roles}:
+            return True
+        inward = [b.role for b in self.cables if b.inward]
+        if inward not in (["RING", "RING"], ["SPUR"]) and not (inward == ["RING"] and len(roles) == 1):
+            return False
+        return not {"FEED", "ON"} & {*roles}
+
+    def _agree(self) -> bool:
+        """Whether each load, and each cable that takes something on, has line and neutral of one circuit."""
+        for places, beyond in zip(self.at, self.cables, strict=True):
+            live = [n for n, way in zip(places, beyond.carries, strict=True) if way in ("l>", "s>", "t>")]
+            back = [n for n, way in zip(places, beyond.carries, strict=True) if way == "n>"]
+            if any(not self._of_one(a, b) for a in live for b in back):
+                return False
+            # What goes back to where the line came from is of that line.
+            came = [n for n, way in zip(places, beyond.carries, strict=True) if way in ("l<", "t<")]
+            if beyond.role in ("LOOP", "LOOPN", "TRAV") and any(
+                way == "s>" and not self._same_circuit(n, came[0])
+                for n, way in zip(places, beyond.carries, strict=True)
+                if came
+            ):
+                return False
+        for device in self.box.devices:
+            for hot, neutral in (("hot", "neutral"), ("light", "neutral"), ("brass", "silver"), ("brass2", "silver2"), ("line", "line n"), ("load", "load n"), ("a", "n")):  # fmt: skip
+                a, on_a = self._on(device, hot)
+                b, on_b = self._on(device, neutral)
+                if (
+                    on_a
+                    and on_b
+                    and ((on_a == "x") != (on_b == "x") or (on_a != "x" and not self._of_one(a, b)))
+                ):
+                    return False
+        return True
+
+    def _of_one(self, live: int, neutral: int) -> bool:
+        circuit, brings = self.circuit.get(live), self.neutral_of.get(neutral)
+        if circuit is None or brings is None:
+            return circuit is None and brings is None
+        return self.same.get(circuit.removesuffix("b"), circuit.removesuffix("b")) == self.same.get(
+            brings, brings
+        )
+
+    def _same_circuit(self, a: int, b: int) -> bool:
+        return self.circuit.get(a) == self.circuit.get(b)

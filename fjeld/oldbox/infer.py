@@ -1,0 +1,174 @@
+"""What each cable of a box is, how sure that is, and which reading tells most for its minutes.
+
+A role is *settled* only where proven readings have excluded everything else that the box allows;
+what is usual, colours and landings make it *likely* at most. Where no hypothesis is left that
+explains every proven reading, nothing is concluded: the record or a reading is wrong.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from typing import Literal
+
+import msgspec
+
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.following import Next, following
+from fjeld.oldbox.found import FoundBox, Reading, nets
+from fjeld.oldbox.hypotheses import Hypothesis
+from fjeld.oldbox.showed import contradiction, notes
+from fjeld.oldbox.weighed import Weighed, groups, weigh
+from fjeld.practice import Practice
+from fjeld.practice.finished.roles import role_data
+
+Word = Literal["settled", "likely", "open", "contradictory"]
+
+
+class CableIs(msgspec.Struct, frozen=True):
+    """What a cable is: the share of each role, the likeliest first, with how sure that is."""
+
+    id: str
+    roles: dict[str, float]
+    word: Word
+
+    @property
+    def role(self) -> str:
+        """The likeliest role."""
+        return next(iter(self.roles), "other")
+
+
+class EndIs(msgspec.Struct, frozen=True):
+    """What a net carries, how sure that is, and of which circuit (the cable that brings it)."""
+
+    ends: tuple[str, ...]
+    carries: str
+    word: Word
+    circuit: str = ""
+
+
+class Inferred(msgspec.Struct, frozen=True):
+    """What a box holds. ``notes`` explain what readings showed; ``contradiction`` is why all work stops; ``dangers`` are what is
+    found to be wired so that it can hurt somebody as it is."""
+
+    cables: tuple[CableIs, ...]
+    nets: tuple[EndIs, ...]
+    next: Next | None
+    notes: tuple[str, ...] = ()
+    contradiction: str = ""
+    left: int = 0
+    dangers: tuple[str, ...] = ()
+
+    def carrying(self, what: str) -> list[EndIs]:
+        """The nets that carry something, as far as one can say."""
+        return [net for net in self.nets if net.carries == what]
+
+
+def infer(box: FoundBox, practice: Practice) -> Inferred:
+    """What a box holds; raises :class:`NotAsked` where the record cannot be read."""
+    _named(box)
+    weighed = [weigh(group, practice) for group in groups(box)]
+    said = [
+        f"{r.id}: the tester was not proven before and after, so it is kept and not gone by"
+        for r in box.readings
+        if not r.proven
+    ]
+    said += [note for w in weighed for note in notes(w, practice)]
+    lost = [w for w in weighed if w.found and not w.standing]
+    if lost:
+        unsure = tuple(CableIs(c.id, {}, "contradictory") for c in box.cables)
+        return Inferred(
+            unsure, (), None, tuple(said), contradiction(lost[0].box, lost[0].counted, practice.volts)
+        )
+    by_id = {c.id: _cable(w, n, len(box.cables)) for w in weighed for n, c in enumerate(w.box.cables)}
+    ends = tuple(e for w in weighed for e in ends_of(w, practice.volts))
+    neutrals = [e.ends for e in ends if e.carries == "n" and e.word != "settled"]
+    return Inferred(
+        tuple(by_id[c.id] for c in box.cables), ends, following(weighed, neutrals, practice), tuple(dict.fromkeys(said)),
+        left=sum(len(w.standing) for w in weighed), dangers=tuple(d for w in weighed for d in reversed_devices(w)),
+    )  # fmt: skip
+
+
+def reversed_devices(weighed: Weighed) -> Sequence[str]:
+    """A protective outlet that is fed at its LOAD side in every wiring that its readings leave."""
+    if (
+        not weighed.deciding
+        or not weighed.standing
+        or not all(weighed.found[k].reversed for k in weighed.standing)
+    ):
+        return ()
+    return [
+        f"{d.id} is fed at its LOAD side: its own face stays live when it has tripped, and what was meant to be protected by it is not"
+        for d in weighed.box.devices
+        if d.kind == "protective"
+    ]
+
+
+def _named(box: FoundBox) -> None:
+    names = {*nets(box).of, "earth", "E"}
+    for reading in box.readings:
+        for name in (*reading.to_earth, *reading.words, *(n for a, b, _ in (*reading.between, *reading.ohms) for n in (a, b))):  # fmt: skip
+            if name not in names:
+                raise NotAsked(f"{reading.id} is of “{name}”, which is not in this box")
+
+
+def _cable(weighed: Weighed, n: int, of: int) -> CableIs:
+    """What a cable of a group is; ``of`` is how many the whole box has."""
+    data, box = role_data(), weighed.box
+    cable = box.cables[n]
+    shares: dict[str, float] = defaultdict(float)
+    for h, share in zip(weighed.found, weighed.after, strict=True):
+        shares[_role(h, n)] += share
+    by_count = data.other.get(box.place, data.other["junction"])
+    other = by_count[min(of, len(by_count)) - 1] if shares else 1.0
+    other *= 0.1 ** len(weighed.deciding)
+    left = {_role(weighed.found[k], n) for k in weighed.standing}
+    excluded = any(_role(h, n) not in left for h in weighed.found)
+    sure = weighed.stands_for(lambda h: _role(h, n) in left)
+    # That nothing was live may be a breaker, or a joint upstream: it says nothing of what a cable is.
+    settled = bool(weighed.deciding) and len(left) == 1 and left != {"DEAD"} and excluded and sure
+    cap = 1.0 if settled else data.certainty.cap
+    roles = {r: round(min(cap, s * (1 - other)), 4) for r, s in sorted(shares.items(), key=lambda e: -e[1])}
+    roles = {r: s for r, s in roles.items() if s >= 0.0005}
+    if other:
+        roles["other"] = round(other, 4)
+    top = max((s for r, s in roles.items() if r != "other"), default=0.0)
+    word: Word = "settled" if settled else "likely" if top >= data.certainty.likely else "open"
+    return CableIs(cable.id, roles, word)
+
+
+def _role(h: Hypothesis, n: int) -> str:
+    """A cable's role: two lines of one leg are one feed, come twice."""
+    beyond = h.cables[n]
+    return "FEED" if beyond.role == "TWO" and not beyond.legs else beyond.role
+
+
+def ends_of(weighed: Weighed, volts: float) -> list[EndIs]:
+    """What each net of a group carries, as far as its hypotheses agree."""
+    where, counted = weighed.where, weighed.deciding
+    found: list[EndIs] = []
+    standing = weighed.standing
+    for n, ends in enumerate(where.ends):
+        kinds = {(weighed.found[k].carries.get(n, ""), weighed.found[k].circuit.get(n, "")) for k in standing}
+        what = {kind for kind, _ in kinds}
+        if not ends or what in (set(), {""}):
+            continue
+        if len(what) > 1:
+            found.append(EndIs(ends, "?", "open"))
+            continue
+        (kind,) = what
+        circuits = {circuit for _, circuit in kinds}
+        circuit = circuits.pop() if len(circuits) == 1 else ""
+        excluded = any(h.carries.get(n) != kind for h in weighed.found)
+        sure = excluded and weighed.stands_for(lambda h, n=n, kind=kind: h.carries.get(n) == kind)  # type: ignore[misc]
+        settled = bool(counted) and sure and (kind != "n" or _proven_neutral(ends, counted, volts))
+        found.append(EndIs(ends, kind, "settled" if settled else "likely", circuit))
+    return found
+
+
+def _proven_neutral(ends: Sequence[str], counted: Sequence[Reading], volts: float) -> bool:
+    """Whether a lamp burned bright between line and this joint while every other lamp was out."""
+    return any(
+        r.lamps_out and r.lamp == "bright" and {a, b} & {*ends} and v.shows(volts) == "hot" and v.loaded is not None
+        for r in counted for a, b, v in r.between
+    )  # fmt: skip

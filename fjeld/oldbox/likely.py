@@ -1,0 +1,140 @@
+"""How likely each hypothesis is before any reading: what is usual, and what the colours say."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from math import prod
+
+from fjeld.oldbox.beyond import Beyond
+from fjeld.oldbox.found import Cable, FoundBox, Nets
+from fjeld.oldbox.hypotheses import Hypothesis
+from fjeld.practice.finished.roles import Weights
+
+#: Colours of neutrals: white or grey in the one practice; blue, and black in old work, in the other.
+_NEUTRALS = {False: frozenset({"WH", "GY"}), True: frozenset({"BU", "BK"})}
+
+
+def likelihoods(
+    box: FoundBox, nets: Nets, found: Sequence[Hypothesis], weights: Weights, british: bool
+) -> list[float]:
+    """The share of each hypothesis; they sum to one. Those that differ only in which conductor is which share one weight."""
+    groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
+    for n, h in enumerate(found):
+        groups[(*((b.role, b.inward, b.legs) for b in h.cables), h.reversed)].append(n)
+    shares = [0.0] * len(found)
+    for members in groups.values():
+        colours = [
+            prod(_colours(c, b, weights, british) for c, b in zip(box.cables, found[n].cables, strict=True))
+            for n in members
+        ]
+        usual = [_usual(box, nets, found[n], weights, british) for n in members]
+        for n, colour, use in zip(members, colours, usual, strict=True):
+            shares[n] = use * max(colours) * colour / sum(colours)
+    total = sum(shares)
+    return [share / total for share in shares] if total else shares
+
+
+def _colours(cable: Cable, beyond: Beyond, weights: Weights, british: bool) -> float:
+    """What the colours of a cable say of what its conductors carry."""
+    neutral = _NEUTRALS[british]
+    share = 1.0
+    loop = beyond.role == "LOOP"
+    for name, way in zip(cable.insulated, beyond.carries, strict=True):
+        colour = name.partition(".")[2]
+        # Whoever put tape or a sleeve on it said what it carries; in a loop that is what custom says anyway.
+        said = colour if loop else cable.marked.get(colour, colour)
+        light = said.rstrip("0123456789") in neutral
+        if beyond.role == "DEAD" or way[0] == "x":
+            continue
+        if loop:
+            # The light one takes the line out by custom: it is hot, and no neutral.
+            share *= weights.loop_colour if light and way[0] == "s" else 1.0
+        elif beyond.role == "TRAV" and way[0] != "n":
+            continue
+        elif light != (way[0] == "n"):
+            share *= weights.colour
+    return share
+
+
+def _usual(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights, british: bool) -> float:
+    share = 1.0
+    for beyond in h.cables:
+        if beyond.role == "DEAD":
+            share *= w.dead
+        elif "x-" in beyond.carries:
+            share *= w.spare
+        if beyond.role == "TWO":
+            share *= w.two * (w.two_apart if beyond.legs else w.two_together)
+        if beyond.role == "TRAV" and len(beyond.carries) < 4 and {"l>", "s<"} & {*beyond.carries}:
+            share *= w.line_in_travellers
+    if h.reversed:
+        share *= w.fed_at_load
+    share *= w.second_circuit ** max(0, len({c.removesuffix("b") for c in h.circuits}) - _rings(h) // 2 - 1)
+    share *= w.idle ** _idle(box, nets, h)
+    share *= w.spare_joined ** _spares_joined(nets, h)
+    if box.place == "switch":
+        share *= _at_switch(h, w)
+    elif box.place == "ceiling":
+        share *= _at_light(box, nets, h, w)
+    elif box.place == "outlet":
+        share *= _at_socket(h, w) if british else _at_outlet(h, w)
+    return share
+
+
+def _rings(h: Hypothesis) -> int:
+    return sum(b.role == "RING" for b in h.cables)
+
+
+def _idle(box: FoundBox, nets: Nets, h: Hypothesis) -> int:
+    """How many live things are brought and go nowhere."""
+    stands = {n for d in box.devices for n in (v for name, v in nets.of.items() if name.startswith(f"{d.id}."))}
+    return sum(
+        what in ("l", "s", "n") and len(nets.ends[n]) == 1 and n not in stands for n, what in h.carries.items()
+    )
+
+
+def _spares_joined(nets: Nets, h: Hypothesis) -> int:
+    if all(b.role == "DEAD" for b in h.cables):
+        return 0
+    return sum(what == "x" and len(nets.ends[n]) > 1 for n, what in h.carries.items())
+
+
+def _at_switch(h: Hypothesis, w: Weights) -> float:
+    """More legs than switched lines are legs of one switch: rarer than a line that goes on."""
+    switched = sum(what == "s" for what in h.carries.values())
+    out = sum(b.role in ("LEG", "LEG2") and not b.inward for b in h.cables)
+    inward = sum(b.role in ("LEG", "LEG2", "HALF") and b.inward for b in h.cables)
+    return w.second_leg ** max(0, out - max(1, switched)) * w.leg_in_at_switch**inward
+
+
+def _at_light(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights) -> float:
+    lights = [nets.of[f"{d.id}.hot"] for d in box.devices if d.kind in ("light", "fan")]
+    if not any(h.carries.get(n) == "l" for n in lights):
+        return 1.0
+    return w.light_always_onward if any(b.role == "ON" for b in h.cables) else w.light_always
+
+
+def _at_outlet(h: Hypothesis, w: Weights) -> float:
+    share = 1.0
+    if any(b.role == "LEG" and b.inward for b in h.cables):
+        share *= w.switched_outlet
+        if any(b.role == "LEG" and not b.inward for b in h.cables):
+            share *= w.switched_onward
+    if any(b.role == "LEG2" and b.inward for b in h.cables):
+        share *= w.two_switched
+    return share
+
+
+def _at_socket(h: Hypothesis, w: Weights) -> float:
+    """What a socket hangs on: a ring, a radial, a spur; each shared out among the cables that may be the one."""
+    n = len(h.cables)
+    rings = _rings(h)
+    if any(b.role in ("LEG", "LEG2", "HALF") and b.inward for b in h.cables):
+        return w.switched_socket
+    if rings:
+        return w.broken_ring if rings == 1 else w.ring / (n * (n - 1) / 2)
+    spur = any(b.role == "SPUR" and b.inward for b in h.cables)
+    if n == 1:
+        return w.spur_end if spur else w.radial_end
+    return (w.spur_of_spur if spur else w.radial) / n

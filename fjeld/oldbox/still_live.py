@@ -1,0 +1,84 @@
+"""What may still be live in a box once the breaker that was found is off: of another circuit, or on another leg.
+
+A breaker opens one circuit. What else comes into the box is reckoned from every wiring that is still possible;
+cables that nothing in the box brings together may be of any circuit until a reading has shown them dead.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Collection
+
+import msgspec
+
+from fjeld.oldbox.found import TERMINALS, Device, FoundBox, nets
+from fjeld.oldbox.weighed import Weighed, groups, weigh
+from fjeld.practice import Practice
+
+#: Less likely than this is not told by itself.
+LEAST = 0.005
+
+
+class StillLive(msgspec.Struct, frozen=True):
+    """Conductors that are one, how likely they stay live, and of what."""
+
+    ends: tuple[str, ...]
+    share: float
+    why: str
+
+
+def fed_at(box: FoundBox, device: Device) -> tuple[str, ...]:
+    """The conductors that the breaker of a device is known by: those of its first terminal alone, for the second side of an
+    outlet may be of another circuit."""
+    where = nets(box)
+    found = (where.ends[where.of[f"{device.id}.{t}"]] for t in TERMINALS[device.kind])
+    return next((ends for ends in found if ends), ())
+
+
+def still_live(box: FoundBox, off: Collection[str], practice: Practice) -> tuple[StillLive, ...]:
+    """What may stay live, the likeliest first, with the breaker off that makes the ends of ``off`` dead. Raises :class:`NotAsked`."""
+    dead = _read_dead(box, off, practice.volts)
+    found: list[StillLive] = []
+    for weighed in (weigh(group, practice) for group in groups(box)):
+        mine = {weighed.where.of[e] for e in off if e in weighed.where.of}
+        found += _of_group(weighed, mine, dead)
+    return tuple(sorted(found, key=lambda s: -s.share))
+
+
+def _of_group(weighed: Weighed, mine: Collection[int], dead: Collection[str]) -> list[StillLive]:
+    shares: dict[int, float] = defaultdict(float)
+    if not weighed.standing:
+        # What cannot be told is not dead.
+        insulated = {e for cable in weighed.box.cables for e in cable.insulated}
+        ends_of = [tuple(e for e in ends if e in insulated) for ends in weighed.where.ends]
+        return [
+            StillLive(ends, 1.0, "what it is cannot be told")
+            for ends in ends_of
+            if ends and not {*ends} & {*dead}
+        ]
+    total = sum(weighed.after[k] for k in weighed.standing) or 1.0
+    for k in weighed.standing:
+        h = weighed.found[k]
+        open_ = {h.circuit.get(n, "") for n in mine}
+        for net, what in h.carries.items():
+            if what in "lst" and h.circuit.get(net, "?") not in open_:
+                shares[net] += weighed.after[k] / total
+    why = "of another circuit, or on another leg" if mine else "nobody has seen that this breaker makes it dead"
+    return [
+        StillLive(ends, share, why)
+        for net, share in shares.items()
+        if share >= LEAST and (ends := weighed.where.ends[net]) and not {*ends} & {*dead}
+    ]
+
+
+def _read_dead(box: FoundBox, off: Collection[str], volts: float) -> set[str]:
+    """What a proven reading with that breaker off has shown dead."""
+    of = nets(box).of
+    mine = {of[e] for e in off}
+    return {
+        end
+        for reading in box.readings
+        if reading.id == "R3" and reading.proven and {of[e] for e in reading.off if e in of} & mine
+        for end, read in reading.to_earth.items()
+        if read.shows(volts) in ("dead", "ghost")
+    }

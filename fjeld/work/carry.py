@@ -1,0 +1,142 @@
+"""What to carry for one climb: built from the way, the surface and the errand; nothing else goes up."""
+
+from __future__ import annotations
+
+import math
+from functools import cache
+
+import msgspec
+
+from fjeld.concealed.cut import hand_box
+from fjeld.concealed.routes import Leg, Route
+from fjeld.drawing.errand import Errand
+from fjeld.practice import Practice
+from fjeld.practice.finished import habits, read_table
+from fjeld.quantities import FOOT, Unit, coarse, format_length
+
+#: Staples and connectors are dropped and bent: so much more of them goes up.
+SPARE = 1.2
+#: Cable in the open is stapled this often, mm.
+STAPLED = 4.5 * FOOT
+
+
+class Carried(msgspec.Struct, frozen=True):
+    """A thing, how many of it, and what it is for."""
+
+    what: str
+    count: int = 0
+    whose: str = ""
+
+
+class _Lists(msgspec.Struct, frozen=True):
+    always: tuple[str, ...]
+    ends: tuple[str, ...]
+    ways: dict[str, tuple[str, ...]]
+    surfaces: dict[str, tuple[str, ...]]
+    errands: dict[str, tuple[str, ...]]
+    steps: dict[str, tuple[str, ...]]
+    house: dict[str, tuple[str, ...]]
+
+
+@cache
+def _lists() -> _Lists:
+    return msgspec.convert(read_table("carry.toml"), _Lists)
+
+
+def carry(
+    errand: Errand, route: Route, cut: float | None, practice: Practice, cable: str = ""
+) -> tuple[Carried, ...]:
+    """Everything for one climb, each thing once; ``cut`` is the cable's length in mm, where it is known, and ``cable`` its
+    name by kind and gauge."""
+    lists, unit = _lists(), _unit(practice)
+    found = [Carried(what, whose="whoever goes") for what in lists.always]
+    for leg in route.made:
+        found += [
+            Carried(what.format(**_bits(route, practice)), whose=leg.way.name)
+            for what in lists.ways.get(leg.way.id, ())
+        ]
+    found.append(
+        Carried(
+            f"{cable or 'cable'}, {f'{coarse(cut, unit)} or ' if cut else ''}the coil, tagged", whose="the pull"
+        )
+    )
+    if staples := _staples(route):
+        found.append(Carried("staples", staples, "where the cable lies open"))
+    if route.steel:
+        found.append(Carried("steel plates", math.ceil(route.steel * SPARE), "notches"))
+    found += [
+        Carried(what, whose=errand.spot.covering) for what in lists.surfaces.get(errand.spot.covering, ())
+    ]
+    found += [Carried(what, whose="the errand") for what in lists.errands.get(errand.wants, ())]
+    box = hand_box(errand.spot, habits(practice.id))
+    found.append(Carried(box.name[:1].lower() + box.name[1:], 1, "the new place"))
+    found.append(
+        Carried(
+            "connectors",
+            math.ceil(3 * SPARE),
+            "ground, neutral and line at the source"
+            if not practice.metric
+            else "earth, neutral and line at the source",
+        )
+    )
+    found += [Carried(what, whose="the ends") for what in lists.ends]
+    return _once(found)
+
+
+def with_what(
+    step: str, errand: Errand, route: Route | None, leg: Leg | None, practice: Practice
+) -> tuple[str, ...]:
+    """The tools and parts of a step of an errand's book, by its name; of the way, those of its ``leg``."""
+    lists = _lists()
+    # One of several changes is done with what all of them are.
+    usual = lists.steps.get(step) or lists.steps.get(step.rpartition(" ")[0], ())
+    match step:
+        case _ if leg is not None and route is not None:
+            return tuple(what.format(**_bits(route, practice)) for what in lists.ways.get(leg.way.id, ()))
+        case "cut":
+            return (*lists.surfaces.get(errand.spot.covering, ("saw for the surface",)), *usual)
+        case "box":
+            box = hand_box(errand.spot, habits(practice.id)).name
+            return (f"{box[:1].lower()}{box[1:]}", *usual)
+        case "make up":
+            return (*lists.errands.get(errand.wants, ()), *usual)
+    return usual
+
+
+def with_what_in_house(step: str) -> tuple[str, ...]:
+    """The tools and parts of a step of a house's book."""
+    return _lists().house.get(step, ())
+
+
+def _once(found: list[Carried]) -> tuple[Carried, ...]:
+    """Each thing once, with the most of it that is asked."""
+    kept: dict[str, Carried] = {}
+    for item in found:
+        known = kept.get(item.what)
+        kept[item.what] = item if known is None or item.count > known.count else known
+    return tuple(kept.values())
+
+
+def _staples(route: Route) -> int:
+    """For cable that lies open: along attic and cellar, and within a foot of each end."""
+    open_ = [leg for leg in route.made if leg.way.id in ("P0", "P8")]
+    if not open_ or any(leg.length is None for leg in open_):
+        return 0
+    return math.ceil(sum(math.ceil((leg.length or 0.0) / STAPLED) + 1 for leg in open_) * SPARE)
+
+
+def _bits(route: Route, practice: Practice) -> dict[str, str]:
+    mine, unit = habits(practice.id), _unit(practice)
+    woods = [getattr(mine, leg.way.through) for leg in route.made if leg.way.through]
+    wide = format_length(mine.bore, unit)
+    long = f", {format_length(max(woods) + mine.bit_beyond, unit)} long or more" if woods else ""
+    return {"bit": f"a {wide} bit{long}", "pilot": "a 3 mm bit" if practice.metric else 'a 1/8" bit, 6" long'}
+
+
+def _unit(practice: Practice) -> Unit:
+    return "mm" if practice.metric else "ft-in"
+
+
+def fished(route: Route) -> float:
+    """How much of the way is fished blind, mm, as far as it is known."""
+    return math.fsum(leg.length or 0.0 for leg in route.made if leg.way.blind)
