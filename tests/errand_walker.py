@@ -21,10 +21,10 @@ from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
 from fjeld.practice.finished.roles import role_data
-from fjeld.web.errand.planned import plan_of, stands_of
-from fjeld.web.errand.records import when_of
+from fjeld.web.http import view as views
 from fjeld.web.jobs.models import Job, Photo, Record, forget_drawings
-from fjeld.web.ui import view as views
+from fjeld.web.places.planned import plan_of, stands_of
+from fjeld.web.places.records import when_of
 from tests.judged import judge, judge_dead
 from tests.walker import Forms, filled
 from tests.web.errands import words

@@ -19,7 +19,7 @@ import sys, django
 django.setup()
 from fjeld.drawing.edits.layout import MovePoint
 from fjeld.quantities import Length
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import Job
 job = Job.objects.order_by("pk").first()
 who = job.head.who

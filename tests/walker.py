@@ -12,8 +12,8 @@ from html.parser import HTMLParser
 from typing import Any
 
 from fjeld.formats import document
+from fjeld.web.http import view as views
 from fjeld.web.jobs.models import Job, forget_drawings
-from fjeld.web.ui import view as views
 
 PAGES = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
 FILES = ("job.json", "materials.csv", "cables.csv", "floor.dxf", "network.cir", "history.json")

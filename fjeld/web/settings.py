@@ -43,7 +43,9 @@ INSTALLED_APPS = [
     "django_htmx",
     "fjeld.web.accounts",
     "fjeld.web.jobs",
+    "fjeld.web.desk",
     "fjeld.web.ui",
+    "fjeld.web.http",
 ]
 
 MIDDLEWARE = [

@@ -6,13 +6,13 @@ from django.urls import path
 from fjeld.web import workspace
 from fjeld.web.accounts import views as accounts
 from fjeld.web.bench import views as bench
+from fjeld.web.desk import exports, people
+from fjeld.web.desk import views as jobs
 from fjeld.web.errand import box, houses, kept, photos, proof, spot, steps
 from fjeld.web.errand import path as way
 from fjeld.web.errand import sheet as errand_sheet
 from fjeld.web.errand import views as errand
 from fjeld.web.health import health
-from fjeld.web.jobs import exports, people
-from fjeld.web.jobs import views as jobs
 from fjeld.web.layout import photometry, sheet
 from fjeld.web.survey import underlay
 

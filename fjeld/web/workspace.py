@@ -20,16 +20,16 @@ from fjeld.formats.words import Misread
 from fjeld.propose.rows import RowsRefused
 from fjeld.quantities import UnreadableLength
 from fjeld.web.frame import Hurt, Page, drawn, fragments, layers, line, sent
-from fjeld.web.jobs import store
+from fjeld.web.http import store
+from fjeld.web.http.refusals import Refused, in_words
+from fjeld.web.http.search import stop_all
+from fjeld.web.http.view import View, params_of, planned, size_of
 from fjeld.web.jobs.access import for_editor, for_member, require_editor
 from fjeld.web.jobs.models import Job, Member, Revision
 from fjeld.web.ui import wire
 from fjeld.web.ui.consequence import consequence
 from fjeld.web.ui.panel import context as names
-from fjeld.web.ui.refusals import Refused, in_words
-from fjeld.web.ui.search import stop_all
 from fjeld.web.ui.timing import Stages
-from fjeld.web.ui.view import View, params_of, planned, size_of
 from fjeld.web.waypoints import WAYPOINTS
 
 REFUSED = (UnreadableLength, RowsRefused, Misread, *store.REFUSALS)

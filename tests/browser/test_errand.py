@@ -5,8 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.screen import NOTHING_LIVE
+from fjeld.web.places.kinds import KINDS
 from tests.browser.conftest import begun
 from tests.browser.meter import read_pairs
 from tests.browser.test_ways import violations

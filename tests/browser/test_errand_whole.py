@@ -7,8 +7,8 @@ import pytest
 from playwright.sync_api import expect
 
 from fjeld.drawing.errand import NEW
-from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.stones import STEPS, steps_of
+from fjeld.web.places.kinds import KINDS
 from tests.browser.meter import read_figures, read_pairs
 from tests.web.hand import ANSWERS
 

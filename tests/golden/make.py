@@ -48,8 +48,8 @@ def _filled() -> list[dict[str, Any]]:
     from django.core.management import call_command
     from django.test import Client
 
-    from fjeld.web.errand.kinds import KINDS
     from fjeld.web.jobs.models import Job, Member
+    from fjeld.web.places.kinds import KINDS
 
     call_command("migrate", verbosity=0)
     call_command("load_demo")

@@ -7,7 +7,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.auth.hashers import make_password
 
 from fjeld.oldbox.arrangements import arrangements
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import Job, Member
 from tests.web.errands import SWITCH, act
 

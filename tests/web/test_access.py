@@ -6,8 +6,8 @@ from django.core.management import call_command
 from django.urls import get_resolver
 
 from fjeld.drawing.edits.common import Revise
-from fjeld.web.errand.planned import stands_of
 from fjeld.web.jobs.models import Document, Job, Revision
+from fjeld.web.places.planned import stands_of
 
 ROLES = (None, "stranger", "reader", "site", "editor", "owner")
 WAYPOINTS = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
@@ -119,7 +119,7 @@ def test_an_archived_job_is_closed_to_everyone(as_, job):
 
 
 def test_an_account_goes_with_what_it_alone_owns(as_, job, people, boot_room):
-    from fjeld.web.jobs import store
+    from fjeld.web.http import store
 
     store.commit(job.pk, people["editor"], Revise("R1", {"name": "Hut"}), base=None)
     own = store.create("own", boot_room, people["editor"])

@@ -12,8 +12,8 @@ from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import House
 from fjeld.quantities import Length, UnreadableLength
-from fjeld.web.ui.actions import action, asked, fields_of
-from fjeld.web.ui.view import View
+from fjeld.web.http.actions import action, asked, fields_of
+from fjeld.web.http.view import View
 from fjeld.web.waypoints import WAYPOINTS
 
 WEB = Path(fjeld.web.__file__).parent

@@ -11,7 +11,7 @@ from fjeld.drawing.edits.survey import RemeasureSide
 from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.quantities import Length
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from tests.houses import inches, one_room
 from tests.often import OFTEN
 

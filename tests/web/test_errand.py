@@ -17,11 +17,11 @@ from fjeld.oldbox.arrangements import arrangements
 from fjeld.oldbox.infer import infer
 from fjeld.practice import load
 from fjeld.web.errand import demo as errand_demo
-from fjeld.web.errand.kinds import KINDS
-from fjeld.web.errand.picture import picture
-from fjeld.web.errand.planned import log_of
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import Job, Member, Record
+from fjeld.web.places.kinds import KINDS
+from fjeld.web.places.planned import log_of
+from fjeld.web.ui.picture import picture
 from fjeld.work.book import book
 from fjeld.work.standing import standing
 from tests.core.test_book import NEVER

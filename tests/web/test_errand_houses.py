@@ -14,9 +14,9 @@ from fjeld.drawing.model import Drawing, Point
 from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import require_valid
 from fjeld.quantities import parse_length
-from fjeld.web.errand.kinds import KINDS
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import Job, Member, Record
+from fjeld.web.places.kinds import KINDS
 from tests.web.errands import R4, page, read, words
 from tests.web.test_access import ROLES
 from tests.web.test_photos import photograph

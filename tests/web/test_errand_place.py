@@ -13,9 +13,9 @@ from fjeld.formats import jobfile
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import load
 from fjeld.practice.finished import habits
-from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.stones import STEPS, steps_of
 from fjeld.web.jobs.models import Job
+from fjeld.web.places.kinds import KINDS
 from tests.web.errands import ALLOWED, act, read, tick, words
 from tests.web.hand import Hand
 from tests.web.test_access import ROLES

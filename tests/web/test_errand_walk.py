@@ -10,7 +10,7 @@ import pytest
 from django.test import Client
 
 from fjeld.oldbox.arrangements import arrangements
-from fjeld.web.errand.kinds import KINDS
+from fjeld.web.places.kinds import KINDS
 from tests.errand_walker import ErrandWalk, Person
 from tests.web.errands import SWITCH
 from tests.web.hand import Hand

@@ -12,7 +12,7 @@ import pytest
 
 from fjeld.demo import job_file
 from fjeld.formats import document, jobfile
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import Job, forget_drawings
 from fjeld.web.waypoints import WAYPOINTS
 from tests.walker import Forms

@@ -14,7 +14,7 @@ from fjeld import __version__
 from fjeld.demo import job_file
 from fjeld.derive.memo import Kept
 from fjeld.formats import document
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import Document, Job, Revision, forget_drawings
 
 
@@ -95,7 +95,7 @@ def test_a_page_that_breaks_takes_neither_the_list_nor_the_other_pages(as_, job,
 
 
 def test_the_list_of_jobs_works_nothing_out(as_, job, monkeypatch):
-    from fjeld.web.ui import view
+    from fjeld.web.http import view
 
     client = as_("owner")
     for name in ("derive", "open_findings"):

@@ -6,7 +6,7 @@ import pytest
 
 from fjeld.demo import job_file
 from fjeld.formats import jobfile
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import forget_drawings
 
 PAGES = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")

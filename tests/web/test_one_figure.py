@@ -14,7 +14,7 @@ from fjeld.drawing.model import Control
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.jobfile import decode
 from fjeld.quantities import FOOT, parse_length
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from tests.often import OFTEN
 from tests.web.errands import words
 from tests.worlds import world

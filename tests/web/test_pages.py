@@ -16,9 +16,9 @@ from fjeld.drawing.old_box import Lead, OldBox, OldCable
 from fjeld.formats import jobfile, lists, spice
 from fjeld.formats.sheet import circle, group, svg
 from fjeld.quantities import INCH, Length, format_length
+from fjeld.web.http.store import commit, create
+from fjeld.web.http.view import planned
 from fjeld.web.jobs.models import Job
-from fjeld.web.jobs.store import commit, create
-from fjeld.web.ui.view import planned
 from fjeld.web.ui.wire import Fragment, changed, changed_layers, mark
 
 LIVE = {"HX-Request": "true"}

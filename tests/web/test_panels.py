@@ -11,11 +11,11 @@ from django.utils.text import smart_split
 import fjeld.web
 from fjeld.web import frame
 from fjeld.web.accounts.views import Account, SignUp
-from fjeld.web.jobs.people import People
-from fjeld.web.jobs.views import Jobs
+from fjeld.web.desk.people import People
+from fjeld.web.desk.views import Jobs
+from fjeld.web.http.refusals import Refused
 from fjeld.web.layout.sheet import MarkOut
 from fjeld.web.ui.panel import Shown, context
-from fjeld.web.ui.refusals import Refused
 from fjeld.web.waypoints import WAYPOINTS
 
 TEMPLATES = Path(fjeld.web.__file__).parent / "templates"

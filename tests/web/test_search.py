@@ -10,10 +10,10 @@ from fjeld.drawing.edits.common import Revise
 from fjeld.propose.heed import SearchStopped
 from fjeld.propose.offers import offer
 from fjeld.propose.trees import best_tree, problem_of
-from fjeld.web.jobs import store
+from fjeld.web.http import search as searches
+from fjeld.web.http import store
 from fjeld.web.onsite import screen as site
 from fjeld.web.runs import screen as runs
-from fjeld.web.ui import search as searches
 
 
 @pytest.fixture(autouse=True)

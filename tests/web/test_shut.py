@@ -8,9 +8,9 @@ from fjeld.drawing.errand import CHANGED, NEW
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import load
 from fjeld.practice.finished.roles import role_data
-from fjeld.web.errand.kinds import KINDS
-from fjeld.web.errand.planned import plan_of, stands_of
 from fjeld.web.errand.stones import STEPS
+from fjeld.web.places.kinds import KINDS
+from fjeld.web.places.planned import plan_of, stands_of
 from tests.often import OFTEN
 from tests.web.errands import SWITCH, words
 from tests.web.hand import Hand, forms

@@ -17,7 +17,7 @@ from fjeld.drawing.model import Cable, Point
 from fjeld.drawing.naming import Drafts
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats import document, history
-from fjeld.web.jobs import standing, store
+from fjeld.web.http import standing, store
 from fjeld.web.jobs.models import Document, Revision
 from tests.houses import inches
 from tests.often import often

@@ -17,7 +17,7 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats.jobfile import decode
 from fjeld.quantities import Length
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import Job
 from tests.houses import inches
 from tests.often import OFTEN

@@ -12,12 +12,12 @@ from fjeld.practice.devices import device
 from fjeld.quantities import format_length, whole_number
 from fjeld.web.boxes.opened import WORDS, fill_column, opened
 from fjeld.web.boxes.panels import BoxRow, Dock, Step, Workings
+from fjeld.web.http.typed_over import COMMON
+from fjeld.web.http.view import View
+from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.ui.conductor import COLOURS
 from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.typed_over import COMMON
-from fjeld.web.ui.view import View
-from fjeld.web.ui.waypoint import Waypoint
 
 ACTIONS = {**COMMON}
 

@@ -21,12 +21,12 @@ from fjeld.propose import groups
 from fjeld.quantities import finite_number
 from fjeld.web.circuits.panels import Dock, LoadBar, PanelRow, Workings
 from fjeld.web.circuits.sources import begin_in, begins, sources
-from fjeld.web.ui.actions import action
+from fjeld.web.http.actions import action
+from fjeld.web.http.typed_over import COMMON
+from fjeld.web.http.view import View
+from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.ui.called import called, called_together
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.typed_over import COMMON
-from fjeld.web.ui.view import View
-from fjeld.web.ui.waypoint import Waypoint
 
 #: How a cable may lie at its worst, by the methods of the tables.
 _LIES = (

@@ -9,8 +9,8 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, first_panel
 from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import whole_number
-from fjeld.web.ui.actions import action
-from fjeld.web.ui.view import View
+from fjeld.web.http.actions import action
+from fjeld.web.http.view import View
 
 
 @action

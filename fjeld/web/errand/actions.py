@@ -219,13 +219,6 @@ def _revised(
     return Revise(handle, {"cables": cables, "held": old.held if held is None else held}, words)
 
 
-#: What is asked of a box beside its wires: its field, the words, and the answers that can be given.
-YES_NO = (("yes", "yes"), ("no", "no"), ("", "?"))
-CONDITIONS = tuple((c, c or "?") for c in get_args(Condition))
-#: Whether a ground was found, with its words.
-GROUNDS = (("present", "is there"), ("none", "none"), ("", "?"))
-
-
 def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     """One thing that was looked at: its field and its answer; an empty answer is not known again."""
     field, value = need(form, "field"), given(form, "value")

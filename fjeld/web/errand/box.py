@@ -23,17 +23,17 @@ from fjeld.practice import Practice, with_article
 from fjeld.practice.finished import OldWorkBox
 from fjeld.practice.finished.fixings import fixings
 from fjeld.quantities import Length, Unit
-from fjeld.web.errand.actions import YES_NO
 from fjeld.web.errand.columns import columns
 from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.picture import picture
-from fjeld.web.errand.planned import facts_at
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
+from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.looked import YES_NO
+from fjeld.web.places.planned import facts_at
 from fjeld.web.ui.forms import shown_weight
 from fjeld.web.ui.panel import Choices, Shown, context
+from fjeld.web.ui.picture import picture
 
 
 class Look(Shown, frozen=True):

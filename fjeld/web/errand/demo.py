@@ -21,11 +21,11 @@ from fjeld.errand.record import drawn_as
 from fjeld.formats.jobfile import convert
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.quantities import Unit
-from fjeld.web.errand import records
 from fjeld.web.errand.actions import unplaced
 from fjeld.web.errand.logbook import pairs_of, reckoned_now
-from fjeld.web.errand.planned import plan_of
-from fjeld.web.jobs import store
+from fjeld.web.http import store
+from fjeld.web.places import records
+from fjeld.web.places.planned import plan_of
 
 ROOM, BOX = Handle("R1"), Handle("E1")
 

@@ -14,27 +14,9 @@ from fjeld.errand.source import Source as Judged
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
-from fjeld.web.errand.actions import CONDITIONS, GROUNDS, YES_NO
 from fjeld.web.errand.panels import GateRow
+from fjeld.web.places.looked import CONDITIONS, GROUNDS, YES_NO, ahead_words
 from fjeld.web.ui.panel import Choices
-
-#: What may protect a box already, in each practice's words.
-_AHEAD: dict[bool, Choices] = {
-    False: (
-        ("none", "none"),
-        ("ground-fault", "ground-fault"),
-        ("arc-fault", "arc-fault"),
-        ("both", "both"),
-        ("", "?"),
-    ),
-    True: (("none", "none"), ("ground-fault", "a residual-current device"), ("", "?")),
-}
-
-
-def ahead_words(practice: Practice) -> Choices:
-    """The protection that may stand ahead of a box, with its words."""
-    return _AHEAD[practice.metric]
-
 
 _ASKED: dict[str, str] = {
     "G4": "serves", "G5": "amps", "G7": "volume", "G8": "opening", "G10": "alone", "G12": "accessible",

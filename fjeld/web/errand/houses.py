@@ -18,15 +18,15 @@ from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import whole_number
 from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
-from fjeld.web.jobs import store
+from fjeld.web.http import store
+from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member, Photo, Record
+from fjeld.web.places.kinds import KINDS, Kind
 from fjeld.web.ui.forms import need
 from fjeld.web.ui.panel import Shown, context
-from fjeld.web.ui.refusals import in_words
 
 #: Houses that are offered at once, those last worked on first.
 MOST = 30

@@ -28,19 +28,18 @@ from fjeld.formats.document import plain
 from fjeld.judge.figured import BEYOND
 from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse, format_length
-from fjeld.web.errand.gate_rows import ahead_words
-from fjeld.web.errand.gone import Gone, gone_of
 from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.picture import picture, short_words
-from fjeld.web.errand.planned import facts_at, plan_of, stands_of
-from fjeld.web.errand.records import Kept, readings_of, when_of
-from fjeld.web.errand.screen import ROLES
-from fjeld.web.errand.shots import Shot, shots_of
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member, Photo, Record
+from fjeld.web.places.gone import Gone, gone_of
+from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.looked import ROLES, ahead_words
+from fjeld.web.places.planned import facts_at, plan_of, stands_of
+from fjeld.web.places.records import Kept, readings_of, when_of
+from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.ui.panel import Shown, context
+from fjeld.web.ui.picture import picture, short_words
 from fjeld.work.book import Task
 from fjeld.work.standing import Stands
 

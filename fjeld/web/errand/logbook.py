@@ -21,9 +21,9 @@ from fjeld.judge.answer import NotAsked
 from fjeld.judge.figured import Figured
 from fjeld.judge.work import PairsAsked, pairs
 from fjeld.quantities import finite_number
-from fjeld.web.errand.planned import stood_at
-from fjeld.web.errand.records import when_of
 from fjeld.web.jobs.models import Job, Member, Record
+from fjeld.web.places.planned import stood_at
+from fjeld.web.places.records import when_of
 from fjeld.web.ui.forms import given
 from fjeld.work.book import Task, reckoned
 from fjeld.work.carry import fished

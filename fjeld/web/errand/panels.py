@@ -9,12 +9,12 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.errand.facts import Gate
 from fjeld.oldbox.infer import CableIs
 from fjeld.practice.finished.roles import ReadingKind
-from fjeld.web.errand.kinds import Kind
-from fjeld.web.errand.records import Kept
-from fjeld.web.errand.shots import Shot
 from fjeld.web.errand.stones import Stone
 from fjeld.web.errand.taking import Taking
 from fjeld.web.jobs.models import Job
+from fjeld.web.places.kinds import Kind
+from fjeld.web.places.records import Kept
+from fjeld.web.places.shots import Shot
 from fjeld.web.ui.panel import Choices, Shown
 
 

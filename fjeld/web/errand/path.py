@@ -29,17 +29,17 @@ from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import Unit, Working, coarse, format_length
 from fjeld.web.errand.both_sides import both_sides
 from fjeld.web.errand.hand import base_of, drawing_of
-from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.section import section
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.telling import Question, question, tell
-from fjeld.web.jobs import store
+from fjeld.web.http import store
+from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Job, Member
+from fjeld.web.places.kinds import KINDS, Kind
 from fjeld.web.ui.forms import given
 from fjeld.web.ui.panel import Shown, context
-from fjeld.web.ui.refusals import in_words
 
 
 class Measured(Shown, frozen=True):

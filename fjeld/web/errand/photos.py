@@ -16,12 +16,12 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.web.errand import steps
 from fjeld.web.errand.hand import require_hand
 from fjeld.web.errand.logbook import book_drawing, written_at
-from fjeld.web.errand.planned import tasks_of
-from fjeld.web.errand.records import kept
-from fjeld.web.errand.shots import room_for
+from fjeld.web.http.reading import Unread, read_photo
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Member, Photo
-from fjeld.web.reading import Unread, read_photo
+from fjeld.web.places.planned import tasks_of
+from fjeld.web.places.records import kept
+from fjeld.web.places.shots import room_for
 
 
 @require_POST

@@ -21,16 +21,16 @@ from fjeld.oldbox.tie_in import Case, TieIn
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.picture import picture
-from fjeld.web.errand.planned import plan_of, stands_of
-from fjeld.web.errand.records import when_of
-from fjeld.web.errand.screen import ROLES
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.triangle import triangle
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
+from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.looked import ROLES
+from fjeld.web.places.planned import plan_of, stands_of
+from fjeld.web.places.records import when_of
 from fjeld.web.ui.panel import Shown, context
+from fjeld.web.ui.picture import picture
 from fjeld.work.book import Task
 from fjeld.work.standing import Stands
 

@@ -28,23 +28,18 @@ from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 from fjeld.web.errand.actions import marks
 from fjeld.web.errand.gate_rows import gate_rows
-from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.panels import BoxRow, CableLook, CableRow, End, Joined, NextStep, Source, Usual
-from fjeld.web.errand.picture import picture, short_words
-from fjeld.web.errand.planned import facts_at
-from fjeld.web.errand.records import readings_of
-from fjeld.web.errand.shots import shots_of
 from fjeld.web.errand.stones import stones
 from fjeld.web.errand.taking import Taking, taking
 from fjeld.web.jobs.models import Job, Member
+from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.looked import ROLES
+from fjeld.web.places.planned import facts_at
+from fjeld.web.places.records import readings_of
+from fjeld.web.places.shots import shots_of
 from fjeld.web.ui.panel import Choices
+from fjeld.web.ui.picture import picture, short_words
 
-#: Roles in the words of the trade.
-ROLES = {
-    "FEED": "the feed", "ON": "goes on to others", "LEG": "switched line and neutral", "LEG2": "two switched lines", "LOOP": "a switch loop, no neutral",
-    "LOOPN": "a switch loop with a neutral", "TRAV": "travellers", "HALF": "one line always, one switched", "TWO": "two lines of two circuits", "LINK": "links alarms",
-    "DEAD": "nothing", "RING": "one side of a ring", "SPUR": "a spur", "other": "something else",
-}  # fmt: skip
 PLACES = (
     ("switch", "a switch"), ("outlet", "an outlet"), ("ceiling", "a light or an alarm"), ("junction", "joints alone"),
 )  # fmt: skip

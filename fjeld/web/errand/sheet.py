@@ -15,17 +15,17 @@ from fjeld.practice import Practice
 from fjeld.quantities import Unit, coarse
 from fjeld.web.errand.columns import columns
 from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.kinds import KINDS, Kind
-from fjeld.web.errand.picture import picture, short_words
-from fjeld.web.errand.planned import plan_of, stands_of
-from fjeld.web.errand.screen import ROLES
 from fjeld.web.errand.section import section
 from fjeld.web.errand.spot import drawn, marks
 from fjeld.web.errand.stones import steps_of
 from fjeld.web.errand.triangle import triangle
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
+from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.looked import ROLES
+from fjeld.web.places.planned import plan_of, stands_of
 from fjeld.web.ui.panel import Shown, context
+from fjeld.web.ui.picture import picture, short_words
 from fjeld.work.book import Task
 from fjeld.work.carry import Carried
 from fjeld.work.standing import Stands

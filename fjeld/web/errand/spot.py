@@ -20,15 +20,15 @@ from fjeld.practice.finished.spots import Covering
 from fjeld.quantities import INCH, Unit, Working, format_length
 from fjeld.web.errand.by_body import BodyField, body_fields, by_body
 from fjeld.web.errand.hand import base_of, drawing_of
-from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.telling import Question, question, tell
-from fjeld.web.jobs import store
+from fjeld.web.http import store
+from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Job, Member
+from fjeld.web.places.kinds import KINDS, Kind
 from fjeld.web.ui.panel import Choices, Shown, context
 from fjeld.web.ui.patch import Patch, patch
-from fjeld.web.ui.refusals import in_words
 
 
 class Slide(Shown, frozen=True):

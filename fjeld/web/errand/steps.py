@@ -19,19 +19,19 @@ from fjeld.practice import Practice
 from fjeld.quantities import finite_number
 from fjeld.web.errand.both_sides import both_sides
 from fjeld.web.errand.hand import require_hand
-from fjeld.web.errand.kinds import KINDS, Kind
 from fjeld.web.errand.logbook import begun_at, book_drawing, happened, meant_by, notes_of, pairs_of, taken_by
-from fjeld.web.errand.picture import picture
-from fjeld.web.errand.planned import log_of, plan_of, stands_of, tasks_of
-from fjeld.web.errand.records import keep, kept
-from fjeld.web.errand.shots import Shot, shots_of
 from fjeld.web.errand.stones import STEPS, Stone, stones
 from fjeld.web.errand.triangle import node_words, triangle
+from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
+from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.planned import log_of, plan_of, stands_of, tasks_of
+from fjeld.web.places.records import keep, kept
+from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.ui.forms import given
 from fjeld.web.ui.panel import Choices, Shown, context
-from fjeld.web.ui.refusals import in_words
+from fjeld.web.ui.picture import picture
 from fjeld.work.book import Hours, Task, hours, joint_steps, leg_steps
 from fjeld.work.carry import Carried, fished
 from fjeld.work.learned import learned

@@ -25,23 +25,23 @@ from fjeld.errand.gates import may_part_neutral
 from fjeld.errand.plan import at_hand
 from fjeld.judge.answer import NotAsked
 from fjeld.quantities import Length, finite_number, whole_number
-from fjeld.web.errand import records
 from fjeld.web.errand.actions import ACTS, another, away, read_length, unplaced
 from fjeld.web.errand.box import box_page
 from fjeld.web.errand.hand import base_of, drawing_of, require_hand
-from fjeld.web.errand.kinds import KINDS
 from fjeld.web.errand.logbook import dated
 from fjeld.web.errand.panels import Start
-from fjeld.web.errand.planned import facts_at
 from fjeld.web.errand.screen import source_page
 from fjeld.web.errand.taking import taking, written
-from fjeld.web.jobs import store
+from fjeld.web.http import store
+from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.begun_in import offered, remember
 from fjeld.web.jobs.models import Member, Record
+from fjeld.web.places import records
+from fjeld.web.places.kinds import KINDS
+from fjeld.web.places.planned import facts_at
 from fjeld.web.ui.forms import given, weight
 from fjeld.web.ui.panel import context
-from fjeld.web.ui.refusals import in_words
 
 
 @require_http_methods(["GET", "POST"])

@@ -18,11 +18,11 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Mount, Point, PointKind, Rating
 from fjeld.propose import align, fixes, reach, rows, stops, wanted
 from fjeld.quantities import Length, format_length, parse_length
-from fjeld.web.ui.actions import action
+from fjeld.web.http.actions import action
+from fjeld.web.http.typed_over import COMMON
+from fjeld.web.http.view import View
 from fjeld.web.ui.forms import weight, whole
 from fjeld.web.ui.strip import walked_left
-from fjeld.web.ui.typed_over import COMMON
-from fjeld.web.ui.view import View
 
 
 def _room(view: View) -> Handle:

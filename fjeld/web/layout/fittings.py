@@ -10,8 +10,8 @@ from fjeld.drawing.model import Fitting, Photometry, Point
 from fjeld.practice import rules
 from fjeld.practice.kinds import KG_PER_LB
 from fjeld.propose.reach import Bands, bands
+from fjeld.web.http.view import View
 from fjeld.web.layout.panels import Beside, Blades, Extent, FittingSheet, Setback, SheetLength
-from fjeld.web.ui.view import View
 
 #: The figures of a sheet that are typed, by what hangs or is sunk: (field, label).
 _ASKED: dict[str, tuple[tuple[str, str], ...]] = {

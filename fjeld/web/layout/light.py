@@ -10,10 +10,10 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.formats.sheet import Shape, circle, group, shape, text
 from fjeld.practice import rules
+from fjeld.web.http.view import View
 from fjeld.web.layout.panels import Light
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import meets
-from fjeld.web.ui.view import View
 
 #: The planes that can be looked at: on the floor, and on a work top.
 PLANES = {"floor": 0.0, "work": 762.0}

@@ -12,9 +12,9 @@ from fjeld.drawing.model import Fitting, Photometry, Point
 from fjeld.propose.reach import Bands
 from fjeld.propose.rows import Array
 from fjeld.quantities import Working
+from fjeld.web.http.trial import Trial
 from fjeld.web.ui.coverage import Coverage
 from fjeld.web.ui.panel import Choices, Shown
-from fjeld.web.ui.trial import Trial
 
 
 class ArrayOffer(Shown, frozen=True):

@@ -15,12 +15,12 @@ from fjeld.drawing.edits.common import Place, Revise, Together
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Point
 from fjeld.drawing.naming import Drafts
-from fjeld.web.jobs import store
+from fjeld.web.http import store
+from fjeld.web.http.reading import Unread, read_ies
+from fjeld.web.http.refusals import Refused
 from fjeld.web.jobs.access import for_editor
 from fjeld.web.jobs.models import Member
-from fjeld.web.reading import Unread, read_ies
 from fjeld.web.ui.panel import context
-from fjeld.web.ui.refusals import Refused
 
 
 @require_POST

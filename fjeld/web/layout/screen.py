@@ -17,17 +17,17 @@ from fjeld.formats.sheet import Shape, circle, group, svg
 from fjeld.practice import rules
 from fjeld.propose import fixes, rows, stops
 from fjeld.quantities import UnreadableLength, format_length
+from fjeld.web.http.actions import asked
+from fjeld.web.http.trial import Trial, ghosts, tried
+from fjeld.web.http.view import View
+from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.layout import light
 from fjeld.web.layout.actions import ACTIONS, ArrayAsked, array_of, outlets_of
 from fjeld.web.layout.fittings import beside, sheet_of
 from fjeld.web.layout.panels import ArrayOffer, Dock, EdgeWords, Workings
-from fjeld.web.ui.actions import asked
 from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.strip import STRIP, strip_scale, walls_unrolled
-from fjeld.web.ui.trial import Trial, ghosts, tried
-from fjeld.web.ui.view import View
-from fjeld.web.ui.waypoint import Waypoint
 
 
 def _ways(view: View, handle: Handle) -> list[tuple[str, str]]:

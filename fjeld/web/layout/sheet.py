@@ -19,13 +19,13 @@ from fjeld.drawing.model import Point
 from fjeld.formats.sheet import Shape, circle, line, shape, still, svg, text
 from fjeld.practice.parts import BoxKind
 from fjeld.quantities import Unit, format_length
+from fjeld.web.http.view import planned
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.projection import Size
 from fjeld.web.ui.strip import Scale, walked_left, walls_unrolled
-from fjeld.web.ui.view import planned
 
 
 class BoxLine(Shown, frozen=True):

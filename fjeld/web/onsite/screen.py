@@ -8,13 +8,13 @@ from fjeld.drawing.handles import HOUSE
 from fjeld.formats.sheet import Shape, group, rect, text
 from fjeld.propose.buying import CableCuts, Piece, cut_lists
 from fjeld.quantities import finite_number, format_length
-from fjeld.web.errand.planned import stands_of
+from fjeld.web.http.actions import action
+from fjeld.web.http.search import Search, await_all, forget_stopped, search
+from fjeld.web.http.view import View
+from fjeld.web.http.waypoint import Action, Waypoint
 from fjeld.web.onsite.panels import Dock, Workings
-from fjeld.web.ui.actions import action
+from fjeld.web.places.planned import stands_of
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.search import Search, await_all, forget_stopped, search
-from fjeld.web.ui.view import View
-from fjeld.web.ui.waypoint import Action, Waypoint
 
 
 @action

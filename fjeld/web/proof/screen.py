@@ -18,6 +18,8 @@ from fjeld.prove.proof import ControlProof, always_on, loads_in, moved_by, prove
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
 from fjeld.prove.states import gray
+from fjeld.web.http.view import MEMO, View
+from fjeld.web.http.waypoint import Action, Waypoint
 from fjeld.web.proof.panels import (
     BreakerCell,
     Condition,
@@ -31,8 +33,6 @@ from fjeld.web.proof.panels import (
 from fjeld.web.ui.floor import SMALL_SYMBOL, Floor
 from fjeld.web.ui.labels import free_place
 from fjeld.web.ui.switches import Switches
-from fjeld.web.ui.view import MEMO, View
-from fjeld.web.ui.waypoint import Action, Waypoint
 
 #: The word in the address for all circuits at once.
 EVERY = "all"

@@ -6,8 +6,8 @@ from collections.abc import Iterable
 
 from fjeld.check import Finding
 from fjeld.practice import Amendment, Rule
-from fjeld.web.errand.gone import Gone
 from fjeld.web.jobs.models import Revision
+from fjeld.web.places.gone import Gone
 from fjeld.web.record.directory import Directory
 from fjeld.web.ui.panel import Choices, Shown
 

@@ -9,14 +9,14 @@ from fjeld.drawing.edits.record import AmendRule, OverrideFinding, Reopen, Retur
 from fjeld.drawing.handles import HOUSE
 from fjeld.formats.sheet import Shape
 from fjeld.quantities import finite_number
-from fjeld.web.errand.gone import gone_of
+from fjeld.web.http.actions import action
+from fjeld.web.http.typed_over import COMMON
+from fjeld.web.http.view import MEMO, View
+from fjeld.web.http.waypoint import Waypoint
+from fjeld.web.places.gone import gone_of
 from fjeld.web.record.directory import directories
 from fjeld.web.record.panels import Dock, Workings
-from fjeld.web.ui.actions import action
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.typed_over import COMMON
-from fjeld.web.ui.view import MEMO, View
-from fjeld.web.ui.waypoint import Waypoint
 from fjeld.work.house import house_book
 
 

@@ -22,14 +22,14 @@ from fjeld.propose.protection import on_load_side
 from fjeld.propose.rings import close, open_again
 from fjeld.propose.trees import Feed
 from fjeld.quantities import Length
+from fjeld.web.http.actions import action
+from fjeld.web.http.search import Search, await_all, forget_stopped, search
+from fjeld.web.http.typed_over import COMMON
+from fjeld.web.http.view import View
+from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.runs.panels import CableRow, Dock, Ends, Offered, Sides, Workings
-from fjeld.web.ui.actions import action
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import place_labels
-from fjeld.web.ui.search import Search, await_all, forget_stopped, search
-from fjeld.web.ui.typed_over import COMMON
-from fjeld.web.ui.view import View
-from fjeld.web.ui.waypoint import Waypoint
 
 FEEDS: dict[Feed, str] = {
     "switch": "Feed at the switch",

@@ -33,10 +33,10 @@ from fjeld.drawing.old_box import Lead, OldBox, OldCable
 from fjeld.formats.words import Walk, next_bearing, read
 from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, finite_number, parse_length
-from fjeld.web.ui.actions import action
-from fjeld.web.ui.typed_over import COMMON
-from fjeld.web.ui.view import View
-from fjeld.web.ui.waypoint import Action
+from fjeld.web.http.actions import action
+from fjeld.web.http.typed_over import COMMON
+from fjeld.web.http.view import View
+from fjeld.web.http.waypoint import Action
 
 USES: tuple[str, ...] = get_args(RoomUse)
 SURFACES: tuple[str, ...] = get_args(Surface)

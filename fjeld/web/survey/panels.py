@@ -12,8 +12,8 @@ from fjeld.drawing.building import Body, Build, Join, Opening, Panel, Polyline, 
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import Length
-from fjeld.web.errand.records import Kept
-from fjeld.web.errand.shots import Shot
+from fjeld.web.places.records import Kept
+from fjeld.web.places.shots import Shot
 from fjeld.web.ui.panel import Choices, Shown
 
 

@@ -25,20 +25,18 @@ from fjeld.oldbox.infer import infer
 from fjeld.practice import rules
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import UnreadableLength, format_length, whole_number
-from fjeld.web.errand.actions import CONDITIONS, GROUNDS
-from fjeld.web.errand.gate_rows import ahead_words
-from fjeld.web.errand.kinds import KINDS
-from fjeld.web.errand.records import counting, readings_of
-from fjeld.web.errand.screen import ROLES
-from fjeld.web.errand.shots import shots_of
+from fjeld.web.http.view import View
+from fjeld.web.http.waypoint import Waypoint
+from fjeld.web.places.kinds import KINDS
+from fjeld.web.places.looked import CONDITIONS, GROUNDS, ROLES, ahead_words
+from fjeld.web.places.records import counting, readings_of
+from fjeld.web.places.shots import shots_of
 from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, walk
 from fjeld.web.survey.panels import Dock, SideRow, Traced, TracedLine, Workings
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.labels import Px
 from fjeld.web.ui.strip import STRIP, walls_unrolled
 from fjeld.web.ui.symbols import STAND_OFF
-from fjeld.web.ui.view import View
-from fjeld.web.ui.waypoint import Waypoint
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:

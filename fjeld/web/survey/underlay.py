@@ -12,12 +12,12 @@ from django.views.decorators.http import require_POST
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.naming import Drafts
-from fjeld.web.jobs import store
+from fjeld.web.http import store
+from fjeld.web.http.reading import Unread, read_dxf
+from fjeld.web.http.refusals import Refused
 from fjeld.web.jobs.access import for_editor
 from fjeld.web.jobs.models import Member
-from fjeld.web.reading import Unread, read_dxf
 from fjeld.web.ui.panel import context
-from fjeld.web.ui.refusals import Refused
 
 
 @require_POST

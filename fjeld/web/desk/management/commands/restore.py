@@ -11,7 +11,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.utils import timezone
 
-from fjeld.web.jobs.management.commands.backup import copy, counts, problems
+from fjeld.web.desk.management.commands.backup import copy, counts, problems
 
 
 class Command(BaseCommand):

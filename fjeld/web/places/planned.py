@@ -18,9 +18,9 @@ from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.plan import ErrandPlan, Facts, Taken, at_hand, facts_of_errand, plan
 from fjeld.errand.record import as_found
-from fjeld.web.errand.records import counting, readings_of
+from fjeld.web.http.view import planned
 from fjeld.web.jobs.models import Job, Record
-from fjeld.web.ui.view import planned
+from fjeld.web.places.records import counting, readings_of
 from fjeld.work.book import Task
 from fjeld.work.house import house_book
 from fjeld.work.standing import Log, Stands, Visit, as_of, standing

@@ -7,7 +7,7 @@ from typing import Any
 from django import template
 from django.template.context import Context
 
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import Job
 
 register = template.Library()

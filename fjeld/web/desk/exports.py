@@ -13,10 +13,10 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.formats import dxf, history, jobfile, lists, spice
 from fjeld.formats.document import DocumentError
+from fjeld.web.http.view import planned
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Member, Revision
 from fjeld.web.ui.switches import Switches
-from fjeld.web.ui.view import planned
 
 TEXT = "text/plain; charset=utf-8"
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection
 
 from fjeld.drawing.model import Drawing
-from fjeld.web.errand.records import said
-from fjeld.web.errand.shots import Shot, shots_of
 from fjeld.web.jobs.models import Job
+from fjeld.web.places.records import said
+from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.ui.panel import Shown
 
 

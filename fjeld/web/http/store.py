@@ -28,7 +28,7 @@ from fjeld.drawing.validate import InvalidDrawing, require_no_worse, require_val
 from fjeld.formats import history
 from fjeld.formats.document import DocumentError, NotTheSame
 from fjeld.propose.attach import settle
-from fjeld.web.jobs import standing
+from fjeld.web.http import standing
 from fjeld.web.jobs.models import Document, Job, Member, Revision
 
 log = logging.getLogger("fjeld.jobs")
@@ -97,7 +97,7 @@ class _Step(msgspec.Struct, frozen=True):
 def create(name: str, drawing: Drawing, user: AbstractBaseUser, words: str = "Start") -> Job:
     """A new job with this drawing as its first revision, owned by ``user``.
 
-    Raises :class:`fjeld.drawing.validate.InvalidDrawing` and :class:`fjeld.web.jobs.standing.DoesNotStand`.
+    Raises :class:`fjeld.drawing.validate.InvalidDrawing` and :class:`fjeld.web.http.standing.DoesNotStand`.
     """
     require_valid(drawing)
     step = _proven(None, drawing, words, Mint(drawing.items).counters)
@@ -167,7 +167,7 @@ def commit(
 
     Raises :class:`Conflict`, :class:`fjeld.drawing.edits.EditRefused`,
     :class:`fjeld.drawing.validate.InvalidDrawing`, :class:`fjeld.drawing.changes.StaleChange`,
-    :class:`fjeld.drawing.changes.Built`, :class:`fjeld.web.jobs.standing.DoesNotStand`.
+    :class:`fjeld.drawing.changes.Built`, :class:`fjeld.web.http.standing.DoesNotStand`.
     """
     before: Drawing | None = None
 

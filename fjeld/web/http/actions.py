@@ -19,9 +19,9 @@ from django.http import QueryDict
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle
 from fjeld.quantities import Length, parse_length
+from fjeld.web.http.view import View
+from fjeld.web.http.waypoint import Action
 from fjeld.web.ui.forms import given, need, number, whole
-from fjeld.web.ui.view import View
-from fjeld.web.ui.waypoint import Action
 
 Form = Mapping[str, Any]
 AskedT = TypeVar("AskedT", bound=msgspec.Struct)

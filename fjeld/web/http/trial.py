@@ -11,9 +11,9 @@ from fjeld.drawing.handles import Mint
 from fjeld.drawing.naming import named
 from fjeld.formats.sheet import Shape, circle, group, text
 from fjeld.propose.attach import settle
+from fjeld.web.http.view import View, planned
 from fjeld.web.ui.consequence import Part, consequence
 from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.view import View, planned
 
 
 class Trial(NamedTuple):

@@ -22,11 +22,11 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.errand.record import as_found
 from fjeld.formats.sheet import still, svg
-from fjeld.web.errand.picture import picture
+from fjeld.web.http.view import planned
 from fjeld.web.ui.floor import Floor
+from fjeld.web.ui.picture import picture
 from fjeld.web.ui.projection import DESK, SMALL
 from fjeld.web.ui.strip import STRIP, walls_unrolled
-from fjeld.web.ui.view import planned
 
 log = logging.getLogger("fjeld.jobs")
 #: The waypoints that a job can be opened at by what is pressing in them.

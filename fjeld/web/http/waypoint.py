@@ -9,9 +9,9 @@ from django.http import QueryDict
 
 from fjeld.drawing.edits import Edit
 from fjeld.formats.sheet import Shape
+from fjeld.web.http.view import View
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.panel import Shown
-from fjeld.web.ui.view import View
 
 #: What a form of a screen means, by the name of its action; raises ``EditRefused``, with words.
 Action = Callable[[View, QueryDict], Edit]

@@ -10,9 +10,9 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Remove, Revise, present
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.quantities import Length, finite_number, not_measured, parse_length, whole_number
-from fjeld.web.ui.actions import action
-from fjeld.web.ui.view import View
-from fjeld.web.ui.waypoint import Action
+from fjeld.web.http.actions import action
+from fjeld.web.http.view import View
+from fjeld.web.http.waypoint import Action
 
 
 @action

@@ -18,11 +18,12 @@ from fjeld.formats import jobfile
 from fjeld.formats.document import DocumentError
 from fjeld.practice import Practice
 from fjeld.propose.attach import attached
-from fjeld.web.jobs import deletion, store
+from fjeld.web.http import store
+from fjeld.web.http.reading import Unread, read_job
+from fjeld.web.jobs import deletion
 from fjeld.web.jobs.access import for_member, for_owner
 from fjeld.web.jobs.begun_in import offered, remember
 from fjeld.web.jobs.models import Job, Member
-from fjeld.web.reading import Unread, read_job
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.waypoints import WAYPOINTS
 

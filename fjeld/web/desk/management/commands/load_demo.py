@@ -11,7 +11,7 @@ from fjeld.demo import job_file
 from fjeld.formats import jobfile
 from fjeld.web.accounts.views import DEMO_USER
 from fjeld.web.errand import demo as errand
-from fjeld.web.jobs import store
+from fjeld.web.http import store
 from fjeld.web.jobs.models import Member
 
 JOBS = ("boot-room", "chandlers-loft", "tarn-house")
