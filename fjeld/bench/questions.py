@@ -39,7 +39,7 @@ def unit_of(practice: Practice) -> Unit:
 
 
 def _measured(answer: Measured) -> Callable[[Any, Practice], Answer]:
-    return lambda asked, practice: answer(asked, habits(practice.id), unit_of(practice))
+    return lambda asked, practice: answer(asked, habits(practice), unit_of(practice))
 
 
 def _load(asked: work.LoadAsked, practice: Practice) -> Answer:

@@ -15,15 +15,13 @@ from fjeld.judge.answer import Answer, NotAsked, Said
 from fjeld.judge.outdoors import OutdoorsAsked, outdoors
 from fjeld.judge.spot import SpotAsked, VoidAsked, at_member, box_of, spot, starting_holes, void
 from fjeld.judge.water import WaterAsked, water
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.practice.finished import Habits, OldWorkBox, habits
 from fjeld.practice.finished.spots import MASONRY, Ask, Covering, spots
-from fjeld.quantities import INCH, Length, Unit
+from fjeld.quantities import INCH, Length, Unit, at_most
 
 #: The bit that starts a cut, mm.
 BIT = 3 * INCH / 8
-#: Receptacles higher than this do not count for the spacing of a wall, mm.
-COUNTS_BELOW = 66 * INCH
 
 
 class Rest(msgspec.Struct, frozen=True):
@@ -64,7 +62,7 @@ class Placed(msgspec.Struct, frozen=True):
 
 def place(errand: Errand, practice: Practice) -> Placed:
     """What is known of the spot of an errand, what stops the cut, and what to ask next."""
-    told, mine = errand.spot, habits(practice.id)
+    told, mine = errand.spot, habits(practice)
     unit: Unit = "mm" if practice.metric else "ft-in"
     box = hand_box(told, mine)
     asks = tuple(a for a in spots().ask if asked_of(a, errand, practice))
@@ -190,9 +188,12 @@ def _failing(answer: Answer | None) -> list[Said]:
 def _counts(errand: Errand, practice: Practice) -> list[Said]:
     """An outlet high on a wall is one that does not count."""
     height = length_of(errand.spot.height)
-    if errand.wants == "outlet" and not practice.metric and height is not None and height > COUNTS_BELOW:
-        return [Said("advice", "That high it does not count where outlets must be so far apart", "210.52")]
-    return []
+    if errand.wants != "outlet" or height is None or rules.OUTLET_HEIGHT_LIMIT not in practice:
+        return []
+    if at_most(height, practice[rules.OUTLET_HEIGHT_LIMIT]):
+        return []
+    basis = practice.rule(rules.OUTLET_HEIGHT_LIMIT).shown_basis
+    return [Said("advice", "That high it does not count where outlets must be so far apart", basis)]
 
 
 def _wrong_box(errand: Errand, box: OldWorkBox, mine: Habits) -> list[Said]:

@@ -39,5 +39,5 @@ def ground_of(errand: Errand, old: OldBox, practice: Practice) -> Ground:
     source = length_of(errand.way.source)
     heights = (length_of(old.height) if source is None else source, length_of(errand.spot.height))
     return Ground(
-        errand, (old.place != "ceiling", surface == "wall"), heights, practice.metric, habits(practice.id)
+        errand, (old.place != "ceiling", surface == "wall"), heights, practice.metric, habits(practice)
     )

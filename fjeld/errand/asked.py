@@ -83,7 +83,7 @@ def extender(facts: Facts) -> Change | None:
 
 def set_back(old: OldBox, practice: Practice) -> str:
     """Why an old box wants an extender: how far its edge stands behind the surface, and how far it may; empty where it may."""
-    back, limit = length_of(old.setback), habits(practice.id).setback
+    back, limit = length_of(old.setback), habits(practice).setback
     if back is None or at_most(back, limit, 0.05):
         return ""
     unit: Unit = "mm" if practice.metric else "ft-in"

@@ -95,7 +95,7 @@ def _depth(box: OldWorkBox) -> int:
 
 def larger(asked: FitsAsked, practice: Practice) -> tuple[OldWorkBox, ...]:
     """Boxes for old work that take what is in it and what is added, the smallest first."""
-    mine = habits(practice.id)
+    mine = habits(practice)
     walls = [
         b
         for b in mine.boxes
@@ -138,7 +138,7 @@ def in_its_place(asked: FitsAsked, errand: Errand) -> FitsAsked:
 def before_and_after(asked: FitsAsked, errand: Errand, practice: Practice) -> list[Filled]:
     """The old box as found and after, and the box at the new place or in its stead; raises :class:`NotAsked`."""
     found = list(old_box(asked, practice))
-    hand = hand_box(errand.spot, habits(practice.id))
+    hand = hand_box(errand.spot, habits(practice))
     if errand.wants in NEW:
         gauge = next((c.partition("/")[0] for c in asked.cables), "")
         on_it = 0 if errand.wants in ("light", "alarms") else 1

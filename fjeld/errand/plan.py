@@ -234,7 +234,7 @@ def _ends(old: OldBox, errand: Errand, practice: Practice) -> Answer | None:
         if (v := getattr(old, name)) is not None and not v.unknown
     }
     unit: Unit = "mm" if practice.metric else "ft-in"
-    return short(ShortAsked(old.free, cables=min(len(old.cables), 8), **known), habits(practice.id), unit)
+    return short(ShortAsked(old.free, cables=min(len(old.cables), 8), **known), habits(practice), unit)
 
 
 #: What the rules of replacement know of devices by, and of a ground.

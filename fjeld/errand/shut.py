@@ -270,7 +270,7 @@ def _moved(facts: Facts) -> tuple[Block, ...]:
     before, after = (0.0, farther) if farther >= 0 else (-farther, 0.0)
     unit: Unit = "mm" if facts.practice.metric else "ft-in"
     answer = reach(
-        ReachAsked(Length(free), Length(before), Length(after), **known), habits(facts.practice.id), unit
+        ReachAsked(Length(free), Length(before), Length(after), **known), habits(facts.practice), unit
     )
     return tuple(Block(s.words, "G14", "box") for s in answer.said if s.tone == "fails")
 

@@ -143,7 +143,7 @@ class ShaftAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def shaft(asked: ShaftAsked, practice: Practice) -> Answer:
     """How many watts leave it before it is as warm as the fitting may stand: an estimate."""
-    known = habits(practice.id).heat_through
+    known = habits(practice).heat_through
     each = {"bare": asked.bare, "single": asked.single, "insulated": asked.insulated}
     if min(each.values()) < 0 or not any(each.values()):
         raise NotAsked("say how large its walls are")

@@ -10,10 +10,7 @@ from fjeld.judge.answer import Answer, NotAsked, Said
 from fjeld.judge.rooms import use_of
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.sources import sources
-from fjeld.quantities import FOOT, Length, at_least, at_most
-
-#: An outlet outside counts where it is no higher above the ground than this, mm.
-COUNTS_OUTSIDE = 6.5 * FOOT
+from fjeld.quantities import Length, at_least, at_most
 
 
 class OutdoorsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -65,8 +62,11 @@ def _outlet(asked: OutdoorsAsked, practice: Practice) -> list[Said]:
         Said("needs", "Ground-fault protected, tamper-resistant and weather-resistant", practice.rule(rules.GROUND_FAULT).shown_basis),
         Said("needs", "Under a cover that closes over a plug", "NEC 2023 406.9(B)"),
     ]  # fmt: skip
-    if asked.height is not None and not asked.height.unknown and not at_most(asked.height.mm, COUNTS_OUTSIDE):
-        found.append(Said("advice", "That high above the ground it does not count as the outlet that is asked for outside", "NEC 2023 210.52(E)"))  # fmt: skip
+    if asked.height is None or asked.height.unknown or rules.OUTDOOR_OUTLET_HEIGHT not in practice:
+        return found
+    if not at_most(asked.height.mm, practice[rules.OUTDOOR_OUTLET_HEIGHT]):
+        basis = practice.rule(rules.OUTDOOR_OUTLET_HEIGHT).shown_basis
+        found.append(Said("advice", "That high above the ground it does not count as the outlet that is asked for outside", basis))  # fmt: skip
     return found
 
 

@@ -97,7 +97,7 @@ class Maker:
     def __init__(
         self, box: FoundBox, gauge: str, practice: Practice, metal: bool, conductors: int, family: str = ""
     ) -> None:
-        self.practice, self.habits, self.gauge, self.metal = practice, habits(practice.id), gauge, metal
+        self.practice, self.habits, self.gauge, self.metal = practice, habits(practice), gauge, metal
         self.family = family or practice.catalogue.families()[0]
         self.old = self.box = box
         self.new: dict[str, str] = {}

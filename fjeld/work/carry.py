@@ -10,14 +10,12 @@ import msgspec
 from fjeld.concealed.cut import hand_box
 from fjeld.concealed.routes import Leg, Route
 from fjeld.drawing.errand import Errand
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.practice.finished import habits, read_table
-from fjeld.quantities import FOOT, Unit, coarse, format_length
+from fjeld.quantities import Unit, coarse, format_length
 
 #: Staples and connectors are dropped and bent: so much more of them goes up.
 SPARE = 1.2
-#: Cable in the open is stapled this often, mm.
-STAPLED = 4.5 * FOOT
 
 
 class Carried(msgspec.Struct, frozen=True):
@@ -60,7 +58,7 @@ def carry(
             f"{cable or 'cable'}, {f'{coarse(cut, unit)} or ' if cut else ''}the coil, tagged", whose="the pull"
         )
     )
-    if staples := _staples(route):
+    if staples := _staples(route, practice):
         found.append(Carried("staples", staples, "where the cable lies open"))
     if route.steel:
         found.append(Carried("steel plates", math.ceil(route.steel * SPARE), "notches"))
@@ -68,7 +66,7 @@ def carry(
         Carried(what, whose=errand.spot.covering) for what in lists.surfaces.get(errand.spot.covering, ())
     ]
     found += [Carried(what, whose="the errand") for what in lists.errands.get(errand.wants, ())]
-    box = hand_box(errand.spot, habits(practice.id))
+    box = hand_box(errand.spot, habits(practice))
     found.append(Carried(box.name[:1].lower() + box.name[1:], 1, "the new place"))
     found.append(
         Carried(
@@ -96,7 +94,7 @@ def with_what(
         case "cut":
             return (*lists.surfaces.get(errand.spot.covering, ("saw for the surface",)), *usual)
         case "box":
-            box = hand_box(errand.spot, habits(practice.id)).name
+            box = hand_box(errand.spot, habits(practice)).name
             return (f"{box[:1].lower()}{box[1:]}", *usual)
         case "make up":
             return (*lists.errands.get(errand.wants, ()), *usual)
@@ -117,16 +115,17 @@ def _once(found: list[Carried]) -> tuple[Carried, ...]:
     return tuple(kept.values())
 
 
-def _staples(route: Route) -> int:
+def _staples(route: Route, practice: Practice) -> int:
     """For cable that lies open: along attic and cellar, and within a foot of each end."""
     open_ = [leg for leg in route.made if leg.way.id in ("P0", "P8")]
     if not open_ or any(leg.length is None for leg in open_):
         return 0
-    return math.ceil(sum(math.ceil((leg.length or 0.0) / STAPLED) + 1 for leg in open_) * SPARE)
+    interval = practice[rules.SUPPORT_INTERVAL]
+    return math.ceil(sum(math.ceil((leg.length or 0.0) / interval) + 1 for leg in open_) * SPARE)
 
 
 def _bits(route: Route, practice: Practice) -> dict[str, str]:
-    mine, unit = habits(practice.id), _unit(practice)
+    mine, unit = habits(practice), _unit(practice)
     woods = [getattr(mine, leg.way.through) for leg in route.made if leg.way.through]
     wide = format_length(mine.bore, unit)
     long = f", {format_length(max(woods) + mine.bit_beyond, unit)} long or more" if woods else ""

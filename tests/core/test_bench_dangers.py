@@ -60,7 +60,7 @@ def values(question, field, hint, practice):
     """What is tried of a field: each choice; of a figure nothing, much and less than nothing; blank where it may be."""
     rules = load(practice)
     named = {
-        "box": [b.id for b in habits(practice).boxes], "gauge": [*rules.catalogue.wired_gauges(), "9"], "size": ["", *METAL, "shoe"],
+        "box": [b.id for b in habits(load(practice)).boxes], "gauge": [*rules.catalogue.wired_gauges(), "9"], "size": ["", *METAL, "shoe"],
         "room": [*typing.get_args(RoomUse), "attic"], "circuit": ["", *sources().local(rules.metric).circuits, "none"], "inside": ["", *typing.get_args(RoomUse)],
         "compound": ["", *minutes().coats, "glue"],
     }  # fmt: skip

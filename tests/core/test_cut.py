@@ -85,7 +85,7 @@ def test_a_brace_is_held_against_the_space_that_it_spans(right, fits):
 )  # fmt: skip
 def test_no_box_within_the_span_meets_a_member_wherever_its_edge_is(practice, left, wide, one, other, data):
     """Each 1/32 in tried, with the edges at either end of what they may be."""
-    mine = habits(practice)
+    mine = habits(load(practice))
     box = data.draw(st.sampled_from([b for b in mine.boxes if b.surface == "wall" and not b.on_member]))
     spot = Spot(
         "wall",

@@ -78,7 +78,7 @@ def words_of(thing, field, practice):
         ("box", "fixing"): [f["id"] for f in read_table("comes_out.toml")["fixing"]],
         ("box", "size"): [*METAL],
         ("spot", "covering"): [c.id for c in spots().covering],
-        ("spot", "box"): [b.id for b in habits(practice).boxes],
+        ("spot", "box"): [b.id for b in habits(load(practice)).boxes],
         ("cable", "gauge"): ["", *(g.id for g in rules.catalogue.gauges), "9"],
         ("cable", "sheath"): ["", *sheaths(rules)],
     }.get((thing, field), [])

@@ -60,7 +60,7 @@ def test_british_boxes_are_counted_in_cables(depth, holds, over):
 
 @pytest.mark.parametrize("practice", ["na", "gb"])
 def test_every_box_for_a_wall_takes_one_cable_and_its_device(practice):
-    for box in habits(practice).boxes:
+    for box in habits(load(practice)).boxes:
         if box.surface == "wall" and (box.volume or practice == "gb"):
             filled = new_box(box, "", 1, load(practice))
             assert filled.holds is not None

@@ -135,7 +135,7 @@ def test_in_boxes_of_whole_houses_nothing_else_is_parted_or_joined():
         for device in box.devices:
             for terminal, ends in device.lands.items():
                 assert after.of[f"{device.id}.{terminal}"] == after.of[ends[0]], (true.handle, terminal)
-        takes = habits(practice.id).on_screw
+        takes = habits(practice).on_screw
         had = {(d.id, t): len(ends) for d in box.devices for t, ends in d.lands.items()}
         for device in result.after.devices:
             for terminal, ends in device.lands.items():

@@ -17,7 +17,7 @@ from fjeld.drawing.errand import Errand, Spot, Way
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
 from fjeld.judge.answer import NotAsked
-from fjeld.practice import load
+from fjeld.practice import Amendment, load
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import INCH, Length, parse_length
 from fjeld.work.carry import carry
@@ -204,6 +204,8 @@ def test_what_goes_up_comes_from_the_way_and_each_thing_once():
     staples = next(c for c in things if c.what == "staples")
     # 14 ft at every 4 1/2 ft and one more, and a fifth over.
     assert staples.count == 6
+    closer = carry(errand, found.chosen, None, NA.amended((Amendment("support-interval", 24.0, "here"),)))
+    assert next(c.count for c in closer if c.what == "staples") > staples.count, "the rule's own interval"
     below = Errand("outlet", below=True, spot=Spot("wall"))
     assert not any("chain" in c.what for c in carry(below, path(below, box("outlet"), NA).chosen, None, NA))
     metric = carry(errand, path(errand, box(), GB).chosen, None, GB)

@@ -14,6 +14,7 @@ import fjeld
 from fjeld import practice
 from fjeld.check import RANK, check, open_findings
 from fjeld.check.finding import LOOKED_AT, failed, looks_at, require_all_looked_at
+from fjeld.concealed.cut import place
 from fjeld.derive.memo import Memo
 from fjeld.derive.plan import derive
 from fjeld.derive.terminals import BoxIntent, CircuitIntent, terminals_of
@@ -21,9 +22,12 @@ from fjeld.drawing.building import Build, Opening, Panel, Room, Side
 from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.record import AmendRule
+from fjeld.drawing.errand import Errand, Spot
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Circuit, Point, Protection
+from fjeld.judge.outdoors import OutdoorsAsked, outdoors
 from fjeld.practice import Amendment, UnknownRule, available, kinds, load, rules
+from fjeld.practice.finished import habits
 from fjeld.practice.rules import DECLARED
 from fjeld.propose.attach import settle
 from fjeld.propose.fixes import fix
@@ -548,3 +552,27 @@ def test_every_part_on_sale_has_a_name_and_every_lead_a_colour(practice):
     boxes = tuple(BoxIntent(kind, kind) for kind in ("light", "fan", "alarm"))
     ends = terminals_of(CircuitIntent("Q1", boxes, {}), "P1", {})
     assert {t.name for t in ends if t.lead} | {"ground lead"} == set(found.leads)
+
+
+def test_one_rule_holds_in_a_house_and_where_things_stay_closed():
+    """What an inspector wants otherwise is told once, and holds for the errand too: it has no number of its own."""
+    usual = load("na")
+    local = usual.amended(
+        (
+            Amendment("stud-hole", 0.3, "here"),
+            Amendment("stud-hole-other", 0.5, "here"),
+            Amendment("hole-edge", 1.5, "here"),
+            Amendment("outlet-height-limit", 60.0, "here"),
+            Amendment("outdoor-outlet-height", 72.0, "here"),
+        )
+    )
+    wood = habits(local)
+    assert (wood.bore_bearing, wood.bore_other, wood.steel_within) == (0.3, 0.5, pytest.approx(1.5 * INCH))
+
+    def uncounted(practice):
+        inside = place(Errand("outlet", spot=Spot(height=Length(1600.0))), practice).said
+        outside = outdoors(OutdoorsAsked("outlet", height=Length(1900.0)), practice).said
+        return [any("does not count" in s.words for s in said) for said in (inside, outside)]
+
+    assert uncounted(usual) == [False, False]
+    assert uncounted(local) == [True, True]

@@ -327,7 +327,7 @@ def test_spot_and_way_travel_in_a_job_file(started):
 
 def test_boxes_are_named_by_what_they_are():
     for practice in ("na", "gb"):
-        names = [b.name for b in habits(practice).boxes]
+        names = [b.name for b in habits(load(practice)).boxes]
         assert len(names) == len(set(names))
 
 

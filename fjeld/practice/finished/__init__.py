@@ -9,6 +9,7 @@ from typing import Any, Literal
 
 import msgspec
 
+from fjeld.practice import Practice, rules
 from fjeld.practice.kinds import LENGTH
 
 Grip = Literal["wings", "lugs", "side", "screws", "wood", "springs", "brace"]
@@ -121,10 +122,17 @@ def read_table(name: str) -> dict[str, Any]:
     return tomllib.loads(resources.files(__package__).joinpath(name).read_text(encoding="utf-8"))
 
 
+def habits(practice: Practice) -> Habits:
+    """The habits of a practice; what is a rule of wood is the rule's value, as it is in force."""
+    other = rules.STUD_HOLE_OTHER if rules.STUD_HOLE_OTHER in practice else rules.STUD_HOLE
+    return _habits(practice.id, practice[rules.STUD_HOLE], practice[other], practice[rules.HOLE_EDGE])
+
+
 @cache
-def habits(practice: str) -> Habits:
-    """The habits of a practice by its id; raises ``FileNotFoundError``."""
-    return msgspec.convert(_measured(read_table(f"{practice}.toml")), Habits)
+def _habits(practice: str, bore_bearing: float, bore_other: float, steel_within: float) -> Habits:
+    """The habits in the data of a practice by its id, with what its rules say; raises ``FileNotFoundError``."""
+    of_rules = {"bore_bearing": bore_bearing, "bore_other": bore_other, "steel_within": steel_within}
+    return msgspec.convert(_measured(read_table(f"{practice}.toml")) | of_rules, Habits)
 
 
 @cache

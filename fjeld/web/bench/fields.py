@@ -237,7 +237,7 @@ def _options(question: str, name: str, practice: Practice) -> Choices:
     if (question, name) in _CHOICES:
         return _CHOICES[question, name]
     if name == "box":
-        return [(b.id, b.name) for b in habits(practice.id).boxes]
+        return [(b.id, b.name) for b in habits(practice).boxes]
     if name == "school":
         return (
             ("half-spacing", "half a spacing at the walls"),

@@ -139,7 +139,7 @@ def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: 
 
 def _bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:
     """The bay drawn, once an edge of it is known."""
-    mine, known = habits(practice.id), {f.name: f.value for f in answer.figures}
+    mine, known = habits(practice), {f.name: f.value for f in answer.figures}
     left = asked.door.mm + mine.jamb_wood if asked.door else asked.left.mm if asked.left else None
     right = asked.right.mm if asked.right else None
     if left is None and right is None:

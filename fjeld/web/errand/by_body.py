@@ -61,7 +61,7 @@ def by_body(form: Form, practice: Practice) -> Form:
             except EditRefused as wrong:
                 raise EditRefused(f"{field.words}: {wrong}") from None
     try:
-        answer = stands(HeightAsked(**measures), habits(practice.id), unit_of(practice))
+        answer = stands(HeightAsked(**measures), habits(practice), unit_of(practice))
     except NotAsked as wrong:
         raise EditRefused(str(wrong)) from None
     found = answer.figure("box height" if given(form, "ask") == "height" else "box along")

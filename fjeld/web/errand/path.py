@@ -206,7 +206,7 @@ def _many(word: str, n: int) -> str:
 
 def _bits(route: Route, practice: Practice, unit: Unit) -> str:
     """What it is bored with: as wide as one or two cables want, longer than the wood."""
-    mine = habits(practice.id)
+    mine = habits(practice)
     woods = [getattr(mine, leg.way.through) for leg in route.made if leg.way.through]
     if not woods:
         return ""

@@ -170,7 +170,7 @@ def _inside(found: Placed) -> str:
 
 def drawn(found: Placed, told: Spot, practice: Practice, unit: Unit) -> str:
     door = length_of(told.door)
-    left = door + habits(practice.id).jamb_wood if door is not None else length_of(told.left)
+    left = door + habits(practice).jamb_wood if door is not None else length_of(told.left)
     up = length_of(told.height)
     low, high = found.low, found.high
     if low is not None and high is not None:

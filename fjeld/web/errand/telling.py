@@ -85,7 +85,7 @@ def _options(ask: Ask, practice: Practice) -> Choices:
     if ask.id == "covering":
         return [(c.id, c.id[:1].upper() + c.id[1:]) for c in spots().covering]
     if ask.kind == "box":
-        return [(b.id, b.name) for b in habits(practice.id).boxes]
+        return [(b.id, b.name) for b in habits(practice).boxes]
     if isinstance(ask.options, dict):
         return list(ask.options.items())
     return [(o, o[:1].upper() + o[1:]) for o in ask.options]
