@@ -524,7 +524,8 @@ def test_no_wrong_role_is_ever_called_settled(share):
 
 
 def expected(weighed, rings, choose):
-    """The readings that a way of choosing is expected to take, until nothing more can be told."""
+    """What the readings that a way of choosing takes are expected to cost, until nothing more can be told: it is chosen by
+    what a reading tells for its cost, so it is held against the best by cost."""
     kinds = role_data().readings
     tell = outcomes(weighed, rings)
 
@@ -545,7 +546,7 @@ def expected(weighed, rings, choose):
                 parts[seen] += weighed.after[n]
                 members.setdefault(seen, []).append(n)
             total = parts.total()
-            return 1.0 + sum(
+            return kinds[reading].cost + sum(
                 p / total * go(frozenset(members[s]), taken | {reading}) for s, p in parts.items() if p
             )
 
@@ -571,9 +572,10 @@ def test_few_more_readings_are_asked_for_than_the_best_order_needs():
             continue
         mine.append(expected(weighed, practice.metric, "greedy"))
         best.append(expected(weighed, practice.metric, "best"))
-        assert mine[-1] <= 1.3 * best[-1] + 0.35, (group, mine[-1], best[-1])
-    assert sum(mine) <= 1.3 * sum(best)
-    assert sum(best) > 10
+        # Choosing the best next one is not always best for them all: seldom worse than by half.
+        assert mine[-1] <= 1.5 * best[-1] + 0.35, (group, mine[-1], best[-1])
+    assert sum(mine) <= 1.05 * sum(best)
+    assert sum(best) > 40
 
 
 def test_the_command_line_reads_and_refuses(tmp_path, capsys):
