@@ -16,7 +16,7 @@ from tests.web.errands import SWITCH
 from tests.web.hand import Hand
 
 #: Steps for each kind.
-STEPS = max(40, int(os.environ.get("FJELD_WALK", "0")) // (2 * len(KINDS)))
+STEPS = max(20, int(os.environ.get("FJELD_WALK", "0")) // (2 * len(KINDS)))
 SEED = os.environ.get("FJELD_WALK_SEED", "7")
 #: What the walks of a practice together must have come to, or they tried nothing.
 REACHED = ("/step", "/record", "/do/look", "/meant", "/spot/told", "/path/told", "/photo", "done", "conflict", "refused", "restart")  # fmt: skip

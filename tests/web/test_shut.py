@@ -53,16 +53,6 @@ def walk(hand, most=60):
 
 
 @pytest.mark.parametrize("practice", PRACTICES)
-@pytest.mark.parametrize("kind", [k for k in KINDS if k != "alarms"])
-def test_what_is_told_and_read_as_asked_leads_to_the_end(hand, kind, practice):
-    mine = hand(kind, practice)
-    mine.ready(kind)
-    assert blocks(mine) == {}
-    assert walk(mine) == []
-    assert re.search(r'id="now"[^>]*data-step=""', mine.page("steps")), "no step is in hand"
-
-
-@pytest.mark.parametrize("practice", PRACTICES)
 @pytest.mark.parametrize("kind", ["light", "outlet", "outdoors"])
 def test_the_cable_that_is_pulled_is_named_by_kind_and_gauge_in_book_and_sheet(hand, kind, practice):
     mine = hand(kind, practice)
@@ -92,11 +82,38 @@ REFUSALS = (
 NEW_ONLY = {("amps", ""), ("ground", "none"), ("accessible", "no"), ("use", "")}
 
 
+#: What may be found at the spot, each of which shuts every cut.
+FOUND = ("other side", "pocket door", "duct", "old coat", "header")
+
+
 @pytest.mark.parametrize("practice", PRACTICES)
 @pytest.mark.parametrize("kind", [k for k in KINDS if k != "alarms"])
 def test_a_refusal_shuts_what_it_concerns_and_its_reason_opens_it(hand, kind, practice):
+    """What is told and read as asked leads to the end; on the way each refusal is told, tried against, and put right."""
     mine = hand(kind, practice)
     mine.ready(kind)
+    assert blocks(mine) == {}
+    if kind in NEW or kind in CHANGED:
+        _found_at_the_spot(mine, "cut" if kind in NEW else "change box")
+    _refused(mine, kind, practice)
+    assert walk(mine) == []
+    assert re.search(r'id="now"[^>]*data-step=""', mine.page("steps")), "no step is in hand"
+
+
+def _found_at_the_spot(mine, cut):
+    for look in FOUND:
+        for found in ("there", "?"):
+            mine.use("spot", "/spot/told", query={"ask": look}, ask=look, value=found)
+            shut = blocks(mine)
+            assert [b.gate for b in shut[cut]] == [look]
+            assert mine.try_it(cut).status_code == 422
+            assert ("probe" in shut) is (look == "old coat"), "dust is stirred up by the probe already"
+            assert all(STEPS[b.page] for b in shut[cut])
+            mine.use("spot", "/spot/told", query={"ask": look}, ask=look, value="clear")
+            assert blocks(mine) == {}
+
+
+def _refused(mine, kind, practice):
     there = {s.task.id for s in plan_of(mine.job, mine.job.head.document.drawing).stands}
     for field, value, shuts, better in REFUSALS:
         if ((field, value) in NEW_ONLY and kind not in NEW) or (field == "use" and kind == "outdoors"):
@@ -123,25 +140,6 @@ def test_a_refusal_shuts_what_it_concerns_and_its_reason_opens_it(hand, kind, pr
         assert value in ("",) or "Works in every case" not in mine.read("proof")
         mine.answer(field, better)
         assert blocks(mine) == {}, (field, value)
-    assert walk(mine) == []
-
-
-@pytest.mark.parametrize("practice", PRACTICES)
-@pytest.mark.parametrize("look", ["other side", "pocket door", "duct", "old coat", "header"])
-@pytest.mark.parametrize("kind", [k for k in KINDS if (k in NEW and k != "alarms") or k in CHANGED])
-def test_what_is_found_at_the_spot_shuts_every_cut(hand, kind, look, practice):
-    mine = hand(kind, practice)
-    mine.ready(kind)
-    cut = "cut" if kind in NEW else "change box"
-    for found in ("there", "?"):
-        mine.use("spot", "/spot/told", query={"ask": look}, ask=look, value=found)
-        shut = blocks(mine)
-        assert [b.gate for b in shut[cut]] == [look]
-        assert mine.try_it(cut).status_code == 422
-        assert ("probe" in shut) is (look == "old coat"), "dust is stirred up by the probe already"
-        assert all(STEPS[b.page] for b in shut[cut])
-        mine.use("spot", "/spot/told", query={"ask": look}, ask=look, value="clear")
-        assert blocks(mine) == {}
 
 
 @pytest.mark.parametrize("practice", PRACTICES)
