@@ -65,7 +65,7 @@ def _through_a_door(plan: Plan, handle: Handle, reach: float) -> str:
     for other, openings in plan.openings.items():
         if other == placed.room:
             continue
-        for door in plan.openings[placed.room].keys() & openings.keys():
+        for door in sorted(plan.openings[placed.room].keys() & openings.keys()):
             opening, where = openings[door], plan.rooms[other]
             if opening.kind not in ("door", "cased") or opening.wall > len(where.walls):
                 continue

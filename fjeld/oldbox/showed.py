@@ -85,7 +85,7 @@ def contradiction(box: FoundBox, counted: Sequence[Reading], volts: float) -> st
                 continue
             if first.state != second.state or first.parted != second.parted or not first.to_earth:
                 continue
-            for name in first.to_earth.keys() & second.to_earth.keys():
+            for name in (end for end in first.to_earth if end in second.to_earth):
                 if first.to_earth[name].shows(volts) != second.to_earth[name].shows(volts):
                     return (
                         f"{_when(first)} and {_when(second)} disagree on {name}: a three-way switch, a second feed, "

@@ -42,3 +42,30 @@ def test_what_is_worked_out_hangs_on_no_hash(files):
         for seed in ("1", "2", "3")
     }
     assert len(told) == 1
+
+
+def test_of_readings_that_disagree_the_first_end_is_named():
+    told = {
+        subprocess.run(
+            [sys.executable, "-c", READINGS],
+            env={**os.environ, "PYTHONHASHSEED": seed},
+            capture_output=True,
+            check=True,
+        ).stdout
+        for seed in ("1", "2", "3", "4", "5", "6")
+    }
+    assert len(told) == 1
+    assert b"1.BK" in told.pop()
+
+
+#: Two readings of one state that disagree on two ends.
+READINGS = """
+from fjeld.judge.volts import Volts
+from fjeld.oldbox.found import Cable, FoundBox, Reading
+from fjeld.oldbox.showed import contradiction
+box = FoundBox("switch", (Cable("1", ("BK", "WH", "G")), Cable("2", ("BK", "WH", "G"))))
+live, dead = Volts(120.0, 120.0), Volts(0.2, 0.1)
+one = Reading("R4", to_earth={"1.BK": live, "2.BK": dead}, proven=True)
+other = Reading("R4", to_earth={"1.BK": dead, "2.BK": live}, proven=True)
+print(contradiction(box, (one, other), 120.0))
+"""
