@@ -212,7 +212,7 @@ def _spacing(question: SpacingQuestion, practice: Practice) -> Any:
 
 
 def _rows(question: RowsQuestion, practice: Practice) -> Any:
-    offset, unit = question.offset.mm if question.offset else 0.0, bench.unit_of(practice)
+    offset, unit = question.offset.mm if question.offset else 0.0, practice.unit
     rows = {
         "x": stations(question.width.mm, question.across, question.school, offset),
         "y": stations(question.depth.mm, question.down, question.school, offset),
@@ -259,7 +259,7 @@ def _benched(args: argparse.Namespace) -> int:
     """A question of work in a finished room; exit 1 where the answer is that it cannot be so."""
     practice = practices.load(args.practice)
     question = bench.QUESTIONS[args.command]
-    unit = bench.unit_of(practice)
+    unit = practice.unit
     answer = question.ask(read(_bytes(args.file), question.asked, unit), practice)
     _show(
         {
@@ -277,7 +277,7 @@ def _benched(args: argparse.Namespace) -> int:
 def _source(args: argparse.Namespace) -> int:
     """What a box as found holds and whether it is a source; exit 1 where it is refused."""
     practice = practices.load(args.practice)
-    found, refused = sources.answer(jobfile.json_object(_bytes(args.file)), practice, bench.unit_of(practice))
+    found, refused = sources.answer(jobfile.json_object(_bytes(args.file)), practice, practice.unit)
     _show(found)
     return int(refused)
 
@@ -302,7 +302,7 @@ def _figure(figure: Figure, unit: Unit) -> dict[str, Any]:
 def _ask(args: argparse.Namespace) -> int:
     kind, answer, _ = QUESTIONS[args.command]
     practice = practices.load(args.practice)
-    question: Question = read(_bytes(args.file), kind, bench.unit_of(practice))
+    question: Question = read(_bytes(args.file), kind, practice.unit)
     _show(answer(question, practice))
     return 0
 

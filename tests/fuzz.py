@@ -13,7 +13,6 @@ from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
-from fjeld.bench.questions import unit_of
 from fjeld.check import check
 from fjeld.demo import job_file
 from fjeld.derive.plan import derive
@@ -236,7 +235,7 @@ def box_files(die: random.Random) -> None:
         _mutate(body, die)
     practice = load(die.choice(("na", "gb")))
     asks = (
-        lambda given: sources.answer(given, practice, unit_of(practice)),
+        lambda given: sources.answer(given, practice, practice.unit),
         lambda given: instead.answer(given, practice),
     )
     for answer in asks:

@@ -49,7 +49,7 @@ def details(route: Route, ground: Ground, practice: Practice) -> tuple[Detail, .
 
 
 def _detail(leg: Leg, measure: MeasureName, ground: Ground, practice: Practice) -> Detail:
-    unit: Unit = "mm" if practice.metric else "ft-in"
+    unit = practice.unit
     match measure:
         case "transfer":
             return _transfer(leg, ground, unit)
@@ -81,7 +81,7 @@ def asks(route: Route, ground: Ground) -> tuple[Ask, ...]:
     found: dict[str, Ask] = {}
     for leg in route.made:
         for ask in way_data().measure:
-            if {*ask.of} & {*leg.way.measures} and ask.practice in ("", "gb" if ground.metric else "na"):
+            if {*ask.of} & {*leg.way.measures} and ask.practice in ("", ground.practice.id):
                 if not ask.end:
                     # What stands on top of a wall is met from above alone.
                     if ask.id != "plates" or not is_below(leg):
@@ -110,7 +110,9 @@ def _wanted(name: str, leg: Leg, ground: Ground) -> bool:
             return plate.deep is not None or deep_of(ground, end) is None
         case "stops":
             went = length_of(plate.went)
-            return depth is not None and went is not None and went < depth - ways.TAPE
+            return (
+                depth is not None and went is not None and went < depth - ground.practice[rules.SOUNDING_ERROR]
+            )
         case "missed":
             return bool(length_of(plate.miss))
         case "miss":
@@ -122,7 +124,7 @@ def _wanted(name: str, leg: Leg, ground: Ground) -> bool:
 def _transfer(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     """Where the middle of the wood is, and what a hole that came out elsewhere asks for."""
     end = end_of(leg)
-    plate, mine, name = plate_of(ground, end), ground.mine, ENDS[end]
+    plate, practice, name = plate_of(ground, end), ground.practice, ENDS[end]
     measured = {"room": plate.room, "back": plate.back} if plate.met == "surface" else {"room": plate.room} if plate.met == "middle" else {"pilot": plate.pilot}  # fmt: skip
     lacks = (
         [f"{name}.met"]
@@ -131,16 +133,16 @@ def _transfer(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     )
     deep, thick = deep_of(ground, end), surface_of(ground, end)
     usual = tuple(
-        f"{format_length(v, unit)} of {what}" for known, v, what in ((deep, mine.plate_deep, "wood"), (thick, mine.board, "board")) if known is None
+        f"{format_length(v, unit)} of {what}" for known, v, what in ((deep, practice[rules.PLATE_DEEP], "wood"), (thick, practice[rules.BOARD_THICK], "board")) if known is None
     )  # fmt: skip
     if lacks:
         return Detail(leg, "transfer", end, tuple(lacks), usual=usual)
     miss = length_of(plate.miss)
     asked = ways.TransferAsked(
-        Length(thick if thick is not None else mine.board), Length(deep if deep is not None else mine.plate_deep), **measured,
-        hole=Length(mine.bore), error=None if miss is None else Length(abs(miss)),
+        Length(thick if thick is not None else practice[rules.BOARD_THICK]), Length(deep if deep is not None else practice[rules.PLATE_DEEP]), **measured,
+        hole=Length(practice[rules.FISHED_HOLE]), error=None if miss is None else Length(abs(miss)),
     )  # fmt: skip
-    answer = ways.transfer(asked, mine, unit)
+    answer = ways.transfer(asked, practice)
     if miss is None:
         # What the wood bears is told of the hole that is there, not of one that comes out just where it should.
         free, inside = answer.figure("no steel within"), answer.figure("in the wall within")
@@ -180,7 +182,7 @@ def _sounding(leg: Leg, ground: Ground, unit: Unit) -> Detail:
         how = "A rod goes {} up to the box" if below else "A chain goes {} down to the box"
         marks = (how.format(format_length(depth, unit)),) if depth is not None else ()
         return Detail(leg, "sounding", end, lacks, marks=marks)
-    if went >= depth - ways.TAPE:
+    if went >= depth - ground.practice[rules.SOUNDING_ERROR]:
         said = Said("passes", "It went to the box: nothing stands across this bay here")
         return Detail(
             leg, "sounding", end, answer=Answer((Figure("to the box", depth),), (said,)), marks=(said.words,)
@@ -202,17 +204,17 @@ def _sounding(leg: Leg, ground: Ground, unit: Unit) -> Detail:
 def _eave(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     """What drill stands over the plate under the roof."""
     end = end_of(leg)
-    plate, mine = plate_of(ground, end), ground.mine
+    plate, practice = plate_of(ground, end), ground.practice
     heel, deep = length_of(plate.heel), deep_of(ground, end)
-    usual = () if deep is not None else (f"{format_length(mine.plate_deep, unit)} of wood",)
+    usual = () if deep is not None else (f"{format_length(practice[rules.PLATE_DEEP], unit)} of wood",)
     lacks = [f"{ENDS[end]}.{k}" for k, v in (("heel", heel), ("rise", plate.rise)) if v is None]
     if heel is None or plate.rise is None:
         return Detail(leg, "eave", end, tuple(lacks), usual=usual)
-    head = ways.headroom(heel, plate.rise, mine.plate_deep if deep is None else deep, mine)
+    head = ways.headroom(heel, plate.rise, practice[rules.PLATE_DEEP] if deep is None else deep, practice)
     room = format_length(head.total, unit)
-    if at_least(head.total, mine.drill_straight, 0.05):
+    if at_least(head.total, practice[rules.ATTIC_DRILL][0], 0.05):
         said = Said("passes", f"{room} of headroom: a straight drill and its bit stand there")
-    elif at_least(head.total, mine.drill_angle, 0.05):
+    elif at_least(head.total, practice[rules.ATTIC_DRILL][1], 0.05):
         said = Said("needs", f"{room} of headroom: an angle drill with a short bit")
     else:
         said = Said(
@@ -224,7 +226,7 @@ def _eave(leg: Leg, ground: Ground, unit: Unit) -> Detail:
 
 def _wood(leg: Leg, ground: Ground, practice: Practice, unit: Unit) -> Detail:
     """How deep the members may be notched or bored, and whether this way does it."""
-    told, mine = ground.errand.way, ground.mine
+    told = ground.errand.way
     deep, joists = length_of(told.wood), leg.counts == "joists"
     lacks = [
         k
@@ -239,10 +241,10 @@ def _wood(leg: Leg, ground: Ground, practice: Practice, unit: Unit) -> Detail:
         least = edge
         most = share * deep
     else:
-        shares = {("notch", True): mine.plate_notch_bearing, ("notch", False): mine.plate_notch_other, ("bore", True): mine.bore_bearing, ("bore", False): mine.bore_other}  # fmt: skip
-        most, least = shares[what, bool(told.bearing)] * deep, mine.steel_within
+        shares = {("notch", True): practice[rules.NOTCH_BEARING], ("notch", False): practice[rules.NOTCH_OTHER], ("bore", True): practice[rules.STUD_HOLE], ("bore", False): practice.get(rules.STUD_HOLE_OTHER, practice[rules.STUD_HOLE])}  # fmt: skip
+        most, least = shares[what, bool(told.bearing)] * deep, practice[rules.HOLE_EDGE]
     figures = (Figure(f"{what} at most", most), Figure("members", float(leg.count or 0), "count"))
-    said = [_of_bore(what, most, (deep - mine.bore) / 2, least, joists, ground, unit)]
+    said = [_of_bore(what, most, (deep - practice[rules.FISHED_HOLE]) / 2, least, joists, ground, unit)]
     return Detail(leg, "wood", None, answer=Answer(figures, tuple(said)), marks=tuple(s.words for s in said))
 
 
@@ -250,7 +252,7 @@ def _of_bore(
     what: str, most: float, edge: float, least: float, joists: bool, ground: Ground, unit: Unit
 ) -> Said:
     """What a hole or a notch of a cable's width comes to in wood that may be cut so deep."""
-    bore = ground.mine.bore
+    bore = ground.practice[rules.FISHED_HOLE]
     limit = (
         f"{format_length(most, unit)} deep at most"
         if what == "notch"
@@ -270,33 +272,33 @@ def _of_bore(
 
 def _patch(leg: Leg, ground: Ground) -> Detail:
     """What is opened for a way and closed again: one strip over all members, or an opening to each side of a corner."""
-    strip, across = ground.mine.strip, length_of(ground.errand.way.across)
+    strip, across = ground.practice[rules.WALL_STRIP], length_of(ground.errand.way.across)
     if leg.way.patches > 1:
         across = strip
     if across is None:
         return Detail(leg, "patch", None, ("across",))
-    answer = work.patch(work.PatchAsked(Length(across), Length(strip)))
+    answer = work.patch(work.PatchAsked(Length(across), Length(strip)), ground.practice)
     kept = tuple(f for f in answer.figures if f.name in ("piece wide", "piece high", "waiting", "labour"))
     return Detail(leg, "patch", None, answer=msgspec.structs.replace(answer, figures=kept))
 
 
 def _masonry(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     """The ring of holes for the box in hand, and what the leaf bears."""
-    box, mine = hand_box(ground.errand.spot, ground.mine), ground.mine
+    box, practice = hand_box(ground.errand.spot, ground.practice), ground.practice
     leaf = length_of(ground.errand.way.leaf)
     wide, high = (Length(v) for v in box.cut)
     asked = ways.MasonryAsked(
-        Length(box.depth), Length(mine.ring_bit),
+        Length(box.depth), Length(practice[rules.RING_BIT]),
         wide=None if box.round else wide, high=None if box.round else high, round=wide if box.round else None,
-        leaf=None if leaf is None else Length(leaf), chase="vertical" if ground.metric else "",
+        leaf=None if leaf is None else Length(leaf), chase="vertical" if ground.practice.metric else "",
     )  # fmt: skip
-    answer = ways.masonry(asked, mine, unit)
-    if not ground.metric:
+    answer = ways.masonry(asked, practice)
+    if not ground.practice.metric:
         answer = msgspec.structs.replace(
             answer, figures=tuple(f for f in answer.figures if f.name != "chase at most")
         )
     mark = (
         f"{answer.figure('holes'):.0f} holes round it, each {format_length(answer.figure('drill'), unit)} deep"
     )
-    lacks = ("leaf",) if leaf is None and ground.metric else ()
+    lacks = ("leaf",) if leaf is None and ground.practice.metric else ()
     return Detail(leg, "masonry", None, lacks, answer, (mark, *(s.words for s in answer.said)))

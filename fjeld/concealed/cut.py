@@ -16,12 +16,9 @@ from fjeld.judge.outdoors import OutdoorsAsked, outdoors
 from fjeld.judge.spot import SpotAsked, VoidAsked, at_member, box_of, spot, starting_holes, void
 from fjeld.judge.water import WaterAsked, water
 from fjeld.practice import Practice, rules
-from fjeld.practice.finished import Habits, OldWorkBox, habits
 from fjeld.practice.finished.spots import MASONRY, Ask, Covering, spots
-from fjeld.quantities import INCH, Length, Unit, at_most
-
-#: The bit that starts a cut, mm.
-BIT = 3 * INCH / 8
+from fjeld.practice.parts import OldWorkBox
+from fjeld.quantities import Length, at_most
 
 
 class Rest(msgspec.Struct, frozen=True):
@@ -62,33 +59,35 @@ class Placed(msgspec.Struct, frozen=True):
 
 def place(errand: Errand, practice: Practice) -> Placed:
     """What is known of the spot of an errand, what stops the cut, and what to ask next."""
-    told, mine = errand.spot, habits(practice)
-    unit: Unit = "mm" if practice.metric else "ft-in"
-    box = hand_box(told, mine)
+    told = errand.spot
+    box = hand_box(told, practice)
     asks = tuple(a for a in spots().ask if asked_of(a, errand, practice))
     unanswered = tuple(a.id for a in asks if not answered(told, a))
-    answer = _answer(told, box, mine, unit)
+    answer = _answer(told, box, practice)
     low, high = _bounds(answer, box.on_member)
-    at = _at(told, box, low, high)
-    found = (*_there(told, asks, practice), *_wet(errand, practice), *_wrong_box(errand, box, mine))
+    at = _at(told, box, low, high, practice)
+    found = (*_there(told, asks, practice), *_wet(errand, practice), *_wrong_box(errand, box, practice))
     stops = tuple(s for s in (*found, *_failing(answer)) if s.tone in ("danger", "fails"))
     said = tuple(s for s in (*found, *(answer.said if answer else ())) if s not in stops)
     return Placed(
         box, asks, unanswered, _next(asks, unanswered, told.later), answer, (*said, *_counts(errand, practice)), low, high, at, _rests(box, low, high),
         stops, tuple(a.id for a in asks if a.kind == "seen" and a.id in unanswered),
-        next((c for c in spots().covering if c.id == told.covering), None), starting_holes(box, BIT), _word(told, low, high),
+        next((c for c in spots().covering if c.id == told.covering), None), starting_holes(box, practice[rules.SAW_HOLE]), _word(told, low, high),
     )  # fmt: skip
 
 
-def hand_box(told: Spot, mine: Habits) -> OldWorkBox:
+def hand_box(told: Spot, practice: Practice) -> OldWorkBox:
     """The box in hand, or the usual one for its surface."""
     if told.box:
         try:
-            return box_of(mine, told.box)
+            return box_of(practice, told.box)
         except NotAsked:
             # One that another practice has, or a file names: the usual one stands in, and is said to be usual.
             pass
-    return next((b for b in mine.boxes if b.surface == (told.surface or "wall")), mine.boxes[0])
+    return next(
+        (b for b in practice.catalogue.old_work if b.surface == (told.surface or "wall")),
+        practice.catalogue.old_work[0],
+    )
 
 
 def asked_of(ask: Ask, errand: Errand, practice: Practice) -> bool:
@@ -118,7 +117,7 @@ def _next(asks: tuple[Ask, ...], unanswered: tuple[str, ...], later: tuple[str, 
     return next((a for a in waiting if a.id not in later), None)
 
 
-def _answer(told: Spot, box: OldWorkBox, mine: Habits, unit: Unit) -> Answer | None:
+def _answer(told: Spot, box: OldWorkBox, practice: Practice) -> Answer | None:
     known = {
         name: value
         for name in ("left", "right", "door")
@@ -136,10 +135,10 @@ def _answer(told: Spot, box: OldWorkBox, mine: Habits, unit: Unit) -> Answer | N
     if not known and not extra:
         return None
     asked = SpotAsked(box.id, left_by=told.left_by, right_by=told.right_by, **known, **extra)
-    found = spot(asked, mine, unit)
+    found = spot(asked, practice)
     needs, lowest = length_of(told.needs), length_of(told.lowest)
     if needs and lowest is not None:
-        above = void(VoidAsked(Length(needs), Length(lowest)), mine, unit)
+        above = void(VoidAsked(Length(needs), Length(lowest)), practice)
         found = msgspec.structs.replace(
             found, said=(*found.said, *above.said), workings=(*found.workings, *above.workings)
         )
@@ -153,11 +152,11 @@ def _bounds(answer: Answer | None, on_member: bool) -> tuple[float | None, float
     return (None, None) if backward and not on_member else (low, high)
 
 
-def _at(told: Spot, box: OldWorkBox, low: float | None, high: float | None) -> float | None:
+def _at(told: Spot, box: OldWorkBox, low: float | None, high: float | None, practice: Practice) -> float | None:
     """Where the middle goes: as wished where that is within the span, or at a member that it is fastened to."""
     wished = length_of(told.along)
     if box.on_member:
-        return wished if wished is not None and at_member(wished, low, high) else None
+        return wished if wished is not None and at_member(wished, low, high, practice) else None
     inside = (low is None or (wished or 0.0) >= low - 0.01) and (high is None or (wished or 0.0) <= high + 0.01)
     return wished if wished is not None and inside and (low is not None or high is not None) else None
 
@@ -196,7 +195,7 @@ def _counts(errand: Errand, practice: Practice) -> list[Said]:
     return [Said("advice", "That high it does not count where outlets must be so far apart", basis)]
 
 
-def _wrong_box(errand: Errand, box: OldWorkBox, mine: Habits) -> list[Said]:
+def _wrong_box(errand: Errand, box: OldWorkBox, practice: Practice) -> list[Said]:
     """A box chosen for a surface that does not hold it, or for a device that does not go in it."""
     told = errand.spot
     if not told.box or box.id != told.box:
@@ -206,7 +205,7 @@ def _wrong_box(errand: Errand, box: OldWorkBox, mine: Habits) -> list[Said]:
     if told.surface == "wall" and box.grip in ("brace", "springs"):
         return [Said("fails", f"{box.name}: it goes between joists, or through a ceiling; no wall holds it")]
     if told.covering == MASONRY and box.grip not in ("screws", "brace", "springs"):
-        chased = next((b for b in mine.boxes if b.grip == "screws"), None)
+        chased = next((b for b in practice.catalogue.old_work if b.grip == "screws"), None)
         if chased is not None:
             return [
                 Said(

@@ -7,17 +7,15 @@ import msgspec
 from fjeld.drawing.errand import Errand, length_of
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import Practice
-from fjeld.practice.finished import Habits, habits
 
 
 class Ground(msgspec.Struct, frozen=True):
-    """What the ways stand on: the errand, whether its two ends are in walls, and its habits."""
+    """What the ways stand on: the errand, whether its two ends are in walls, and the practice in force."""
 
     errand: Errand
     on_wall: tuple[bool, bool]
     heights: tuple[float | None, float | None]
-    metric: bool
-    mine: Habits
+    practice: Practice
 
     @property
     def walls(self) -> bool:
@@ -38,6 +36,4 @@ def ground_of(errand: Errand, old: OldBox, practice: Practice) -> Ground:
     surface = errand.spot.surface or ("ceiling" if errand.wants in ("light", "alarms") else "wall")
     source = length_of(errand.way.source)
     heights = (length_of(old.height) if source is None else source, length_of(errand.spot.height))
-    return Ground(
-        errand, (old.place != "ceiling", surface == "wall"), heights, practice.metric, habits(practice)
-    )
+    return Ground(errand, (old.place != "ceiling", surface == "wall"), heights, practice)

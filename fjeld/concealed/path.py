@@ -67,7 +67,7 @@ def path(errand: Errand, old: OldBox, practice: Practice) -> Path:
     first = next((a for a in asks if a.id in unanswered and a.id not in told.later), None)
     return Path(
         ground, found, refused(ground, found), chosen, taken is not None, asks, unanswered, first,
-        _pull(chosen, ground, "mm" if practice.metric else "ft-in"), along.details(chosen, ground, practice), bool(told.chosen) and taken is None,
+        _pull(chosen, ground, practice.unit), along.details(chosen, ground, practice), bool(told.chosen) and taken is None,
     )  # fmt: skip
 
 
@@ -132,4 +132,4 @@ def _pull(route: Route, ground: Ground, unit: Unit) -> Answer | None:
     legs = route.lengths
     if legs is None or not legs:
         return None
-    return pull(PullAsked(legs, blind=route.blind), ground.mine, unit)
+    return pull(PullAsked(legs, blind=route.blind), ground.practice)

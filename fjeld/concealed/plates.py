@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from fjeld.concealed.ground import Ground
 from fjeld.drawing.errand import Plate, Seen, length_of
-from fjeld.judge.ways import TAPE, headroom
+from fjeld.judge.ways import headroom
+from fjeld.practice import rules
 from fjeld.quantities import at_least
 
 
@@ -30,9 +31,13 @@ def depth_of_bay(ground: Ground, end: int, below: bool) -> float | None:
     if height is None:
         return None
     if below:
-        return height + ground.mine.floor_plate
+        return height + ground.practice[rules.FLOOR_PLATE]
     ceiling, plates = length_of(told.ceiling), length_of(told.plates)
-    return None if ceiling is None else ceiling + (ground.mine.plates if plates is None else plates) - height
+    return (
+        None
+        if ceiling is None
+        else ceiling + (ground.practice[rules.TOP_PLATES] if plates is None else plates) - height
+    )
 
 
 def measured(ground: Ground, end: int, below: bool) -> dict[str, Seen]:
@@ -40,12 +45,12 @@ def measured(ground: Ground, end: int, below: bool) -> dict[str, Seen]:
     plate, found = plate_of(ground, end), dict[str, Seen]()
     depth, went, heel = depth_of_bay(ground, end, below), length_of(plate.went), length_of(plate.heel)
     if depth is not None and went is not None:
-        if went >= depth - TAPE:
+        if went >= depth - ground.practice[rules.SOUNDING_ERROR]:
             found["block"] = "clear"
         elif plate.stops == "all across":
             found["block"] = "there"
     if not below and heel is not None and plate.rise is not None:
-        wood = deep_of(ground, end) or ground.mine.plate_deep
-        room = headroom(heel, plate.rise, wood, ground.mine).total
-        found["eave"] = "clear" if at_least(room, ground.mine.drill_angle, 0.05) else "there"
+        wood = deep_of(ground, end) or ground.practice[rules.PLATE_DEEP]
+        room = headroom(heel, plate.rise, wood, ground.practice).total
+        found["eave"] = "clear" if at_least(room, ground.practice[rules.ATTIC_DRILL][1], 0.05) else "there"
     return found

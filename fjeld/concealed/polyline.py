@@ -5,6 +5,7 @@ from __future__ import annotations
 from fjeld.concealed.ground import Ground
 from fjeld.concealed.routes import BEHIND, CORNER, OVER, SOURCE, SPOT, UNDER, Route
 from fjeld.drawing.errand import length_of
+from fjeld.practice import rules
 
 #: What is drawn where nothing was measured: from place to place, to the ceiling, a box on a wall, mm.
 LIKELY_ACROSS, LIKELY_CEILING, LIKELY_HEIGHT = 3000.0, 2400.0, 1200.0
@@ -19,8 +20,8 @@ def polyline(route: Route, ground: Ground) -> tuple[tuple[float, float], ...]:
         length_of(ground.errand.way.across) or LIKELY_ACROSS,
         length_of(ground.errand.way.ceiling) or LIKELY_CEILING,
     )
-    plates = length_of(ground.errand.way.plates) or ground.mine.plates
-    up, down = ceiling + plates, -ground.mine.floor_plate
+    plates = length_of(ground.errand.way.plates) or ground.practice[rules.TOP_PLATES]
+    up, down = ceiling + plates, -ground.practice[rules.FLOOR_PLATE]
     ends = [_end(ground, end, ceiling, up, route) for end in (0, 1)]
     corner = (0.0 if ground.on_wall[0] else across, up)
     at = {SOURCE: (0.0, ends[0]), BEHIND: (across, ends[1]), SPOT: (across, ends[1]), CORNER: corner}

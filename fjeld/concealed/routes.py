@@ -15,17 +15,16 @@ import msgspec
 from fjeld.concealed.ground import Ground
 from fjeld.concealed.plates import measured
 from fjeld.drawing.errand import Seen, length_of
+from fjeld.practice import Practice, rules
 from fjeld.practice.finished import minutes
 from fjeld.practice.finished.spots import MASONRY
 from fjeld.practice.finished.ways import Blocker, WayKind, way_data
-from fjeld.quantities import FOOT, Length, Line, Working
+from fjeld.quantities import Length, Line, Working, format_length
 
 #: A place that a cable passes.
 Node = str
 SOURCE, SPOT, BEHIND, CORNER = "source", "spot", "behind the spot", "corner"
 OVER, UNDER = ("over the source", "over the spot"), ("under the source", "under the spot")
-#: A blind leg longer than this wants a second pair of hands, mm.
-LONG_BLIND = 15 * FOOT
 #: How the new place can lie to the old box, by whether either is in a ceiling.
 ON_WALLS = {"same bay": "In the same bay", "other side": "On the other side of this wall", "same wall": "On the same wall, other bays", "another storey": "On another storey", "elsewhere": "Elsewhere"}  # fmt: skip
 ON_CEILINGS = {"along the joists": "Along the joists, in one bay", "across the joists": "Across the joists", "another storey": "On another storey", "elsewhere": "Elsewhere"}  # fmt: skip
@@ -54,11 +53,14 @@ class Leg(msgspec.Struct, frozen=True):
 
 
 class Route(msgspec.Struct, frozen=True):
-    """A chain of ``legs`` from the source to the spot, each taken the way it is met; ``minutes`` of practised hands, at least where a count is not known."""
+    """A chain of ``legs`` from the source to the spot, each taken the way it is met; ``minutes`` of practised hands, at least where a count is not known.
+
+    It takes two pairs of ``hands`` where feeding and catching are apart, or where a blind leg is long."""
 
     legs: tuple[Leg, ...]
     minutes: Working
     at_least: bool
+    hands: int
 
     @property
     def key(self) -> tuple[str, ...]:
@@ -116,12 +118,6 @@ class Route(msgspec.Struct, frozen=True):
         return sum(leg.way.blind for leg in self.legs)
 
     @property
-    def hands(self) -> int:
-        """Two where feeding and catching are apart, or where a blind leg is long."""
-        long = any(leg.way.blind and (leg.length or 0.0) > LONG_BLIND for leg in self.legs)
-        return max([2 if long else 1, *(leg.way.hands for leg in self.legs)])
-
-    @property
     def lengths(self) -> tuple[Length, ...] | None:
         """Its legs in mm, where all are known."""
         found = [leg.length for leg in self.legs]
@@ -139,7 +135,7 @@ def routes(ground: Ground) -> tuple[Route, ...]:
     """Every chain of ways: those that nothing blocks first, hidden before what stays in sight, what is known before what is
     not, then by minutes, patches and holes."""
     legs = [*_from_outside(ground), *_within(ground), *_surface(ground), *_last(ground)]
-    found = [_route(tuple(chain)) for chain in _chains(legs, SOURCE, (SOURCE,))]
+    found = [_route(tuple(chain), ground.practice) for chain in _chains(legs, SOURCE, (SOURCE,))]
     return tuple(sorted(found, key=_rank))
 
 
@@ -173,15 +169,19 @@ def _chains(legs: list[Leg], at: Node, been: tuple[Node, ...]) -> Iterator[list[
         yield from ([leg, *rest] for rest in _chains(legs, there, (*been, there)))
 
 
-def _route(chain: tuple[Leg, ...]) -> Route:
+def _route(chain: tuple[Leg, ...], practice: Practice) -> Route:
     known = minutes().steps
     mine = [leg for leg in chain if leg.way.id]
     lines = [
         Line(1.0, known[leg.way.id].minutes + known[leg.way.id].each * (leg.count or 0), leg.way.name)
         for leg in mine
     ]
+    long = any(leg.way.blind and (leg.length or 0.0) > practice[rules.LONG_BLIND] for leg in chain)
     return Route(
-        chain, Working("Minutes", "min", tuple(lines)), any(leg.counts and leg.count is None for leg in mine)
+        chain,
+        Working("Minutes", "min", tuple(lines)),
+        any(leg.counts and leg.count is None for leg in mine),
+        max([2 if long else 1, *(leg.way.hands for leg in chain)]),
     )
 
 
@@ -198,7 +198,7 @@ def _leg(
     seen = told.seen | known
     lacks = tuple(name for name, value in lines if value is None)
     length = None if lacks else sum(value for _, value in lines if value is not None)
-    count = _count(ground, counts)
+    count = _count(way, ground, counts) if counts else None
     looks = tuple(
         b for b in way.blockers if b not in seen and not (b == "insulation" and told.insulated is False)
     )
@@ -216,11 +216,13 @@ def _by_measure(way: WayKind, nodes: set[Node], ground: Ground) -> dict[str, See
     return measured(ground, end, below=bool(nodes & {*UNDER}))
 
 
-def _count(ground: Ground, counts: str) -> int | None:
-    if counts == "feet":
+def _count(way: WayKind, ground: Ground, counts: str) -> int | None:
+    """How many of what its minutes go by there are: of a length, by what one of it is."""
+    if per := minutes().steps[way.id].per:
         across = length_of(ground.errand.way.across)
-        return None if across is None else round(across / FOOT)
-    return getattr(ground.errand.way, counts) if counts else None
+        return None if across is None else round(across / per)
+    found: int | None = getattr(ground.errand.way, counts)
+    return found
 
 
 def blocker(id_: str) -> Blocker:
@@ -264,13 +266,13 @@ def _from_outside(ground: Ground) -> Iterator[Leg]:
     plates = length_of(told.plates)
     for end, node in enumerate((SOURCE, BEHIND)):
         if errand.attic and ground.on_wall[end]:
-            beyond = ground.mine.plates if plates is None else plates
+            beyond = ground.practice[rules.TOP_PLATES] if plates is None else plates
             yield _leg("P10" if told.insulated else "P1", node, OVER[end], ground, _rise(ground, end, beyond))
         elif errand.attic:
             yield Leg(_OPEN, node, OVER[end], length=0.0)
         if errand.below and ground.on_wall[end]:
             height = ground.heights[end]
-            lines = ((("source", "height")[end], height), ("", ground.mine.floor_plate))
+            lines = ((("source", "height")[end], height), ("", ground.practice[rules.FLOOR_PLATE]))
             yield _leg("P2", node, UNDER[end], ground, lines)
     if errand.attic:
         along = told.lies == "along the joists"
@@ -281,7 +283,7 @@ def _from_outside(ground: Ground) -> Iterator[Leg]:
 
 def _within(ground: Ground) -> Iterator[Leg]:
     """Ways through closed walls and ceilings."""
-    told, mine = ground.errand.way, ground.mine
+    told, practice = ground.errand.way, ground.practice
     across, heights = ("across", length_of(told.across)), ground.heights
     if ground.walls:
         if (wants := ground.lies("same bay")) is not None:
@@ -292,7 +294,7 @@ def _within(ground: Ground) -> Iterator[Leg]:
             )
         if (wants := ground.lies("same wall")) is not None:
             yield _leg("P5", SOURCE, BEHIND, ground, (across, *_drop(ground)), "studs", wants)
-            if not ground.metric and told.base is not False:
+            if not ground.practice.metric and told.base is not False:
                 foot = (("source", heights[0]), across, ("height", heights[1]))
                 yield _leg(
                     "P6",
@@ -309,7 +311,7 @@ def _within(ground: Ground) -> Iterator[Leg]:
         if (wants := ground.lies("across the joists")) is not None:
             yield _leg("P9", SOURCE, BEHIND, ground, (across,), "joists", wants)
     else:
-        rise = _rise(ground, ground.on_wall.index(True), mine.plates)
+        rise = _rise(ground, ground.on_wall.index(True), practice[rules.TOP_PLATES])
         if (wants := ground.lies("along the joists")) is not None:
             yield _leg("P7", SOURCE, BEHIND, ground, (*rise, across), wants=wants)
         if (wants := ground.lies("across the joists")) is not None:
@@ -347,7 +349,7 @@ def _why_not(id_: str, ground: Ground) -> str:
         "P1": "no attic is open above" if not errand.attic else "the wall is insulated" if told.insulated else no_wall if ground.ceilings else elsewhere,
         "P2": "nothing is open below" if not errand.below else no_wall if ground.ceilings else elsewhere,
         "P3": elsewhere, "P4": elsewhere, "P5": elsewhere if ground.walls else no_wall, "P7": elsewhere, "P9": elsewhere,
-        "P6": "along the foot of a wall is no zone for a hidden cable" if ground.metric else "the base does not come off" if told.base is False else elsewhere,
+        "P6": "along the foot of a wall is no zone for a hidden cable" if ground.practice.metric else "the base does not come off" if told.base is False else elsewhere,
         "P8": "no attic is open above" if not errand.attic else "along the joists nothing is crossed" if told.lies == "along the joists" else elsewhere,
         "P10": "the wall is not known to be insulated" if errand.attic else "no attic is open above",
         "P11": "they are not said to be on two storeys" if any(ground.on_wall) else no_wall,
@@ -355,3 +357,21 @@ def _why_not(id_: str, ground: Ground) -> str:
         "P14": "the surface is not brick or block",
     }  # fmt: skip
     return reasons[id_]
+
+
+#: The rule that says how much wood a bit goes through.
+_WOOD = {"plates": rules.TOP_PLATES, "floor": rules.FLOOR_PLATE}
+
+
+def bits(route: Route, practice: Practice) -> dict[str, str]:
+    """What a way is bored with: the ``bit`` as wide as a cable wants and, where it goes through wood, as ``long``; the ``pilot`` before it."""
+    unit = practice.unit
+    woods = [practice[_WOOD[leg.way.through]] for leg in route.made if leg.way.through]
+    wide = format_length(practice[rules.FISHED_HOLE], unit)
+    long = f", {format_length(max(woods) + practice[rules.BIT_BEYOND], unit)} long or more" if woods else ""
+    pilot = practice[rules.PILOT_BIT]
+    return {
+        "bit": f"a {wide} bit{long}",
+        "long": long,
+        "pilot": f"a {format_length(pilot[0], unit)} bit, {format_length(pilot[1], unit)} long",
+    }

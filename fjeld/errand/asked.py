@@ -12,10 +12,10 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.errand.facts import Gate
 from fjeld.errand.filled import Filled, asked_for, larger
 from fjeld.judge.answer import NotAsked
-from fjeld.practice import Practice
-from fjeld.practice.finished import OldWorkBox, habits
+from fjeld.practice import Practice, rules
 from fjeld.practice.finished.sources import sources
-from fjeld.quantities import Unit, at_most, format_length
+from fjeld.practice.parts import OldWorkBox
+from fjeld.quantities import at_most, format_length
 from fjeld.work.changes import Change
 
 if TYPE_CHECKING:
@@ -83,10 +83,10 @@ def extender(facts: Facts) -> Change | None:
 
 def set_back(old: OldBox, practice: Practice) -> str:
     """Why an old box wants an extender: how far its edge stands behind the surface, and how far it may; empty where it may."""
-    back, limit = length_of(old.setback), habits(practice).setback
+    back, limit = length_of(old.setback), practice[rules.BOX_SETBACK]
     if back is None or at_most(back, limit, 0.05):
         return ""
-    unit: Unit = "mm" if practice.metric else "ft-in"
+    unit = practice.unit
     return f"its edge stands {format_length(back, unit)} behind the surface, of {format_length(limit, unit)} at the most"
 
 

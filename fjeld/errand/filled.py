@@ -9,10 +9,11 @@ from fjeld.drawing.errand import CHANGED, NEW, REPLACED, Errand
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.record import as_found
 from fjeld.judge.answer import Answer, Said
-from fjeld.judge.fits import BY_DEPTH, METAL, FitsAsked, fits
+from fjeld.judge.fits import FitsAsked, fits
+from fjeld.judge.fits import holds as box_holds
 from fjeld.oldbox.found import FoundBox
 from fjeld.practice import Practice
-from fjeld.practice.finished import Habits, OldWorkBox, habits
+from fjeld.practice.parts import OldWorkBox
 from fjeld.quantities import Line, Working
 
 #: What takes a yoke's allowance.
@@ -58,7 +59,7 @@ def old_box(asked: FitsAsked, practice: Practice) -> tuple[Filled, Filled]:
     answer = fits(asked, practice)
     now, after = _sums(asked, answer, practice)
     unit = now.unit
-    holds = _holds(asked, practice)
+    holds = box_holds(asked, practice)
     found = tuple(s for s in answer.said if s.tone == "danger")
     return (
         Filled("as found", now, holds, unit, found),
@@ -76,13 +77,6 @@ def _sums(asked: FitsAsked, answer: Answer, practice: Practice) -> tuple[Working
     return counted[0], counted[1]
 
 
-def _holds(asked: FitsAsked, practice: Practice) -> float | None:
-    if not practice.metric:
-        return asked.volume if asked.volume is not None else METAL.get(asked.size)
-    known = [d for d in BY_DEPTH if asked.depth is not None and d <= asked.depth]
-    return float(BY_DEPTH[max(known)][1 if asked.socket else 0]) if known else None
-
-
 def new_box(box: OldWorkBox, gauge: str, devices: int, practice: Practice) -> Filled:
     """The box at the new place, with one cable of two and its device."""
     mine = FitsAsked((), (f"{gauge or USUAL_GAUGE}/2",), box.volume or None, "", _depth(box), devices)
@@ -95,11 +89,10 @@ def _depth(box: OldWorkBox) -> int:
 
 def larger(asked: FitsAsked, practice: Practice) -> tuple[OldWorkBox, ...]:
     """Boxes for old work that take what is in it and what is added, the smallest first."""
-    mine = habits(practice)
     walls = [
         b
-        for b in mine.boxes
-        if b.surface == "wall" and gangs_of(b, mine) >= asked.devices and is_larger(b, asked, practice)
+        for b in practice.catalogue.old_work
+        if b.surface == "wall" and gangs_of(b, practice) >= asked.devices and is_larger(b, asked, practice)
     ]
     # What grips the board by itself goes anywhere in a bay; one that is screwed to a stud only beside it.
     if practice.metric:
@@ -138,7 +131,7 @@ def in_its_place(asked: FitsAsked, errand: Errand) -> FitsAsked:
 def before_and_after(asked: FitsAsked, errand: Errand, practice: Practice) -> list[Filled]:
     """The old box as found and after, and the box at the new place or in its stead; raises :class:`NotAsked`."""
     found = list(old_box(asked, practice))
-    hand = hand_box(errand.spot, habits(practice))
+    hand = hand_box(errand.spot, practice)
     if errand.wants in NEW:
         gauge = next((c.partition("/")[0] for c in asked.cables), "")
         on_it = 0 if errand.wants in ("light", "alarms") else 1
@@ -149,19 +142,19 @@ def before_and_after(asked: FitsAsked, errand: Errand, practice: Practice) -> li
     return found[:1] if not asked.add else found
 
 
-def gangs_of(box: OldWorkBox, mine: Habits) -> int:
+def gangs_of(box: OldWorkBox, practice: Practice) -> int:
     """How many devices stand side by side in a box for old work, by how much wider it is than the narrowest; of a round one, one."""
     if box.surface == "ceiling":
         return 1
-    narrowest = min(b.body[0] for b in mine.boxes if b.surface == "wall")
-    return 1 + round((box.body[0] - narrowest) / mine.gang)
+    narrowest = min(b.body[0] for b in practice.catalogue.old_work if b.surface == "wall")
+    return 1 + round((box.body[0] - narrowest) / practice.catalogue.gang)
 
 
 def is_larger(box: OldWorkBox, asked: FitsAsked, practice: Practice) -> bool:
     """Whether a box for old work holds more than the one that is there, or nobody knows what that holds."""
-    holds = _holds(asked, practice)
+    holds = box_holds(asked, practice)
     if holds is None:
         return True
     mine = msgspec.structs.replace(asked, volume=box.volume or None, size="", depth=_depth(box))
-    other = _holds(mine, practice)
+    other = box_holds(mine, practice)
     return other is not None and other > holds + 1e-6

@@ -36,9 +36,8 @@ from fjeld.oldbox.makeup import MakeUp, make_up, tails
 from fjeld.oldbox.replacing import Replaced, may_become, replaced_in
 from fjeld.oldbox.tie_in import TieIn, tie_in
 from fjeld.practice import Practice, rules
-from fjeld.practice.finished import habits
 from fjeld.practice.finished.roles import role_data
-from fjeld.quantities import Length, Unit
+from fjeld.quantities import Length
 from fjeld.work.book import Task, book, nodes_of
 from fjeld.work.carry import Carried, carry
 from fjeld.work.changes import Change, with_changes
@@ -233,8 +232,7 @@ def _ends(old: OldBox, errand: Errand, practice: Practice) -> Answer | None:
         for name in ("sheath", "slack", "past")
         if (v := getattr(old, name)) is not None and not v.unknown
     }
-    unit: Unit = "mm" if practice.metric else "ft-in"
-    return short(ShortAsked(old.free, cables=min(len(old.cables), 8), **known), habits(practice), unit)
+    return short(ShortAsked(old.free, cables=min(len(old.cables), 8), **known), practice)
 
 
 #: What the rules of replacement know of devices by, and of a ground.

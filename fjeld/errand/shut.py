@@ -18,8 +18,7 @@ from fjeld.errand.filled import asked_for, in_its_place, is_larger, larger
 from fjeld.errand.gates import stops
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.wires import ReachAsked, reach
-from fjeld.practice.finished import habits
-from fjeld.quantities import Length, Unit, format_length
+from fjeld.quantities import Length, format_length
 from fjeld.work.book import Task
 from fjeld.work.standing import Block
 
@@ -188,7 +187,7 @@ def _way(facts: Facts) -> tuple[Block, ...]:
 
 def _out_of_the_room(facts: Facts) -> str:
     """Why heights that were told cannot all be so: a box in a wall stands between its floor and its ceiling."""
-    told, unit = facts.errand.way, "mm" if facts.practice.metric else "ft-in"
+    told, unit = facts.errand.way, facts.practice.unit
     ceiling = length_of(told.ceiling)
     for what, height in (
         ("the old box", length_of(told.source)),
@@ -197,7 +196,7 @@ def _out_of_the_room(facts: Facts) -> str:
         if height is not None and height < 0:
             return f"{what} is told to stand below the floor"
         if height is not None and ceiling is not None and height > ceiling:
-            return f"{what} is told at {format_length(height, unit)} and the ceiling at {format_length(ceiling, unit)}"  # type: ignore[arg-type]
+            return f"{what} is told at {format_length(height, unit)} and the ceiling at {format_length(ceiling, unit)}"
     return ""
 
 
@@ -268,10 +267,7 @@ def _moved(facts: Facts) -> tuple[Block, ...]:
         if (v := getattr(facts.old, name)) is not None and not v.unknown
     }
     before, after = (0.0, farther) if farther >= 0 else (-farther, 0.0)
-    unit: Unit = "mm" if facts.practice.metric else "ft-in"
-    answer = reach(
-        ReachAsked(Length(free), Length(before), Length(after), **known), habits(facts.practice), unit
-    )
+    answer = reach(ReachAsked(Length(free), Length(before), Length(after), **known), facts.practice)
     return tuple(Block(s.words, "G14", "box") for s in answer.said if s.tone == "fails")
 
 

@@ -15,7 +15,6 @@ from fjeld.judge.answer import Said
 from fjeld.judge.devices import HangsAsked, hangs
 from fjeld.judge.spot import spanned
 from fjeld.practice import Practice
-from fjeld.practice.finished import habits
 from fjeld.work.changes import Change
 from fjeld.work.standing import Block
 
@@ -59,7 +58,7 @@ def _instead(said: tuple[Said, ...], what: Hung, errand: Errand, old: OldBox, pr
         return _with("a hook or a bracket made for the weight, screwed into a joist or a noggin", why, said)
     if errand.attic:
         return _with('a 2x6 block between the joists from above, and a box marked "fan" on it' if what == "fan" else "a 2x6 block between the joists from above, and a box fixed to it", why, said)  # fmt: skip
-    brace = next((b for b in habits(practice).boxes if b.grip == "brace"), None)
+    brace = next((b for b in practice.catalogue.old_work if b.grip == "brace"), None)
     clear = length_of(old.clear)
     if brace is None or clear is None:
         words = "its old box does not carry it; how wide is the clear space between the joists there? A brace bridges so much and no more"

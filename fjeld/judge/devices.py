@@ -12,16 +12,7 @@ from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.judge.rooms import use_of
 from fjeld.practice import Practice, rules
 from fjeld.practice.kinds import KG_PER_LB
-from fjeld.quantities import FOOT, Length, Line, Working, at_most
-
-#: An extension no longer than this, without a new outlet or device, asks for no protection that was not there, mm.
-SHORT_EXTENSION = 6 * FOOT
-#: Flexible conduit grounds what it feeds no longer than this, behind no more than this many amperes, mm and A.
-CONDUIT_GROUND, CONDUIT_AMPS = 6 * FOOT, 20.0
-#: A dimmer with fins broken off carries so much of its rating, by sides.
-FINS = (1.0, 0.75, 0.6)
-#: Wires that half an inch of flexible conduit takes, by gauge; degrees between two boxes.
-TAKES, MOST_BENDS = {"14": 13, "12": 9}, 360.0
+from fjeld.quantities import Length, Line, Working, at_most
 
 
 class HangsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -163,7 +154,7 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
     """What it sets off: protection, and what a new outlet must be."""
     said, room = [], use_of(asked.room)
     if rules.ARC_FAULT in practice:
-        short = at_most(asked.way.mm, SHORT_EXTENSION) and not asked.new
+        short = at_most(asked.way.mm, practice[rules.ARC_FAULT_SHORT]) and not asked.new
         basis = practice.rule(rules.ARC_FAULT).shown_basis
         if room in practice[rules.ARC_FAULT] and not short and asked.ahead in ARCS:
             said.append(Said("passes", f"Arc-fault protection {THERE}", basis))
@@ -246,9 +237,10 @@ def dimmer(asked: DimmerAsked, practice: Practice) -> Answer:
             "motor": "A motor is never behind a dimmer",
         }
         return Answer((), (Said("danger", words[asked.of]),))
-    if not 0 <= asked.sides < len(FINS):
+    fins = (1.0, *practice[rules.DIMMER_FINS])
+    if not 0 <= asked.sides < len(fins):
         raise NotAsked("fins are broken off at none of its sides, at one, or at both")
-    most = asked.most * FINS[asked.sides]
+    most = asked.most * fins[asked.sides]
     figures = (Figure("at most, W", most, "count"), Figure("at least, W", asked.least, "count"))
     if asked.load > most + 1e-9:
         said = Said("fails", f"{asked.load:g} W is more than the {most:g} W that it carries like that")
@@ -274,28 +266,30 @@ class ConduitAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def conduit(asked: ConduitAsked, practice: Practice) -> Answer:
     """Whether the conduit itself may be the ground."""
-    if practice.metric:
+    if rules.CONDUIT_GROUND not in practice:
         return Answer(
             (), (Said("fails", "Flexible conduit is no protective conductor: it carries one of its own"),)
         )
-    fits = at_most(asked.way.mm, CONDUIT_GROUND) and asked.amps <= CONDUIT_AMPS
+    longest, amps = practice[rules.CONDUIT_GROUND]
+    basis = practice.rule(rules.CONDUIT_GROUND).shown_basis
+    fits = at_most(asked.way.mm, longest) and asked.amps <= amps
     if fits:
-        said = Said("passes", "With listed fittings it grounds what it feeds by itself")
+        said = Said("passes", "With listed fittings it grounds what it feeds by itself", basis)
     else:
-        said = Said("fails", "It is no ground by itself: a ground wire goes through it")
-    return Answer((Figure("piece", asked.way.mm),), (said, *_in_conduit(asked)))
+        said = Said("fails", "It is no ground by itself: a ground wire goes through it", basis)
+    return Answer((Figure("piece", asked.way.mm),), (said, *_in_conduit(asked, practice)))
 
 
-def _in_conduit(asked: ConduitAsked) -> list[Said]:
+def _in_conduit(asked: ConduitAsked, practice: Practice) -> list[Said]:
     """What goes through it, how it bends, and how it is cut and held."""
-    found = []
+    found, bends = [], practice[rules.CONDUIT_BENDS]
     if asked.wires:
-        most = TAKES[asked.gauge]
+        most = practice[rules.CONDUIT_WIRES][asked.gauge]
         fits = asked.wires <= most
         found.append(Said("passes" if fits else "fails", f"{asked.wires} wires of {asked.gauge} where half an inch takes {most}"))  # fmt: skip
-    if asked.bends > MOST_BENDS:
+    if asked.bends > bends:
         found.append(
-            Said("fails", f"It turns {asked.bends:g}° between its boxes, where {MOST_BENDS:g}° is the most")
+            Said("fails", f"It turns {asked.bends:g}° between its boxes, where {bends:g}° is the most")
         )
     found.append(Said("needs", "Its ends are cut square and trimmed, in listed connectors, a bushing in them; it is held within 12 inches of each box and every 4 1/2 feet", "NEC 2023 348.28, 348.30"))  # fmt: skip
     return found

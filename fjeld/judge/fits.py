@@ -11,16 +11,6 @@ from fjeld.judge.fill import ConductorCount, Contents, Yoke, fill
 from fjeld.practice import Practice, rules
 from fjeld.quantities import Working
 
-#: Inside sizes of metal boxes that carry no stamp, and what they hold at least, in³.
-METAL = {
-    "3 x 2 x 2 1/2": 12.5, "3 x 2 x 2 3/4": 14.0, "3 x 2 x 3 1/2": 18.0, "octagon 1 1/2": 15.5, "octagon 2 1/8": 21.5,
-    "square 1 1/2": 21.0, "square 2 1/8": 30.3,
-}  # fmt: skip
-#: Under this much an electronic or protective device hardly folds, in³.
-FOLDS = 18.0
-#: Cables that a British box of so many mm takes, with a switch and with a socket.
-BY_DEPTH = {25: (3, 2), 35: (4, 3), 47: (5, 5)}
-
 
 class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A box as it is found: its stamp in in³, or its inside size, or its depth in mm; what is in it, and what is added.
@@ -42,8 +32,20 @@ class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def fits(asked: FitsAsked, practice: Practice) -> Answer:
     """What it needs as found and after, of what it holds; and whether what is added is thick enough for its breaker."""
-    found = _counted(asked) if practice.metric else _summed(asked, practice)
+    found = _counted(asked, practice) if practice.catalogue.depths else _summed(asked, practice)
     return msgspec.structs.replace(found, said=(*_thin(asked, practice), *found.said))
+
+
+def holds(asked: FitsAsked, practice: Practice) -> float | None:
+    """What a box takes as it is found: in³ by its stamp or its inside size, or cables by its depth; None where that is not known."""
+    catalogue = practice.catalogue
+    if not catalogue.depths:
+        return asked.volume if asked.volume is not None else catalogue.unstamped.get(asked.size)
+    known = [d for d in catalogue.depths if asked.depth is not None and d.depth <= asked.depth]
+    if not known:
+        return None
+    deepest = max(known, key=lambda d: d.depth)
+    return float(deepest.with_socket if asked.socket else deepest.cables)
 
 
 def _thin(asked: FitsAsked, practice: Practice) -> list[Said]:
@@ -61,9 +63,9 @@ def _thin(asked: FitsAsked, practice: Practice) -> list[Said]:
 
 def _summed(asked: FitsAsked, practice: Practice) -> Answer:
     """By volume, conductor by conductor."""
-    volume = asked.volume if asked.volume is not None else METAL.get(asked.size)
-    if asked.size and asked.size not in METAL:
-        raise NotAsked(f"there is no box “{asked.size}”; there is {', '.join(METAL)}")
+    volume, sizes = holds(asked, practice), practice.catalogue.unstamped
+    if asked.size and asked.size not in sizes:
+        raise NotAsked(f"there is no box “{asked.size}”; there is {', '.join(sizes)}")
     now, after = (_needed(asked, cables, practice) for cables in (asked.cables, (*asked.cables, *asked.add)))
     old = _needed(asked, (*asked.cables, *asked.add), practice, "all-as-one")
     bare = _needed(msgspec.structs.replace(asked, clamps=False), (*asked.cables, *asked.add), practice)
@@ -80,6 +82,11 @@ def _summed(asked: FitsAsked, practice: Practice) -> Answer:
             Figure("left after, in³", volume - after.total, "count"),
         ]
         said += _judged(asked, volume, now.total, after.total, old.total, bare.total)
+        if asked.protective and (
+            volume < practice[rules.ELECTRONIC_ROOM] + 1e-6 or volume - after.total < 1e-6
+        ):
+            words = "A protective or electronic device has twice the body: it will hardly fold in there"
+            said.append(Said("advice", words))
     return Answer(tuple(figures), tuple(said), (after, now))
 
 
@@ -108,10 +115,6 @@ def _judged(
             )
     else:
         said.append(Said("passes", f"After, {after:.2f} of {volume:g} in³"))
-    if asked.protective and (volume < FOLDS + 1e-6 or volume - after < 1e-6):
-        said.append(
-            Said("advice", "A protective or electronic device has twice the body: it will hardly fold in there")
-        )
     return said
 
 
@@ -135,18 +138,16 @@ def _needed(
     return fill(contents, practice)
 
 
-def _counted(asked: FitsAsked) -> Answer:
+def _counted(asked: FitsAsked, practice: Practice) -> Answer:
     """By the number of cables behind the plate."""
     count = len(asked.cables) + len(asked.add)
     figures = [Figure("cables after", float(count), "count")]
     if asked.depth is None:
         return Answer(tuple(figures), (Said("ask", "Not known whether they fit: measure how deep the box is"),))
-    known = [d for d in BY_DEPTH if d <= asked.depth]
-    if not known:
-        raise NotAsked(
-            f"a box {asked.depth} mm deep takes no cables; there are boxes of {', '.join(map(str, BY_DEPTH))} mm"
-        )
-    most = BY_DEPTH[max(known)][1 if asked.socket else 0]
-    figures.append(Figure("takes", float(most), "count"))
-    words = f"{count} of {most} cables in a box {asked.depth} mm deep"
+    most = holds(asked, practice)
+    if most is None:
+        depths = ", ".join(str(d.depth) for d in practice.catalogue.depths)
+        raise NotAsked(f"a box {asked.depth} mm deep takes no cables; there are boxes of {depths} mm")
+    figures.append(Figure("takes", most, "count"))
+    words = f"{count} of {most:g} cables in a box {asked.depth} mm deep"
     return Answer(tuple(figures), (Said("passes" if count <= most else "fails", words),))

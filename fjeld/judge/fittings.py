@@ -8,11 +8,9 @@ import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.practice import Practice, rules
-from fjeld.practice.finished import habits
-from fjeld.quantities import Length, Line, Unit, Working, at_least, at_most, format_length
+from fjeld.practice.kinds import SQUARE_METRES_PER_SQUARE_FOOT
+from fjeld.quantities import Length, Line, Working, at_least, at_most, format_length
 
-#: Square metres in a square foot.
-SQUARE_FOOT = 0.09290304
 #: No ceiling falls by more than so much in 12.
 STEEPEST = 24.0
 
@@ -99,7 +97,7 @@ def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
         raise NotAsked(
             f"the ceiling's height, the body and the blades are wanted, and a slope up to {STEEPEST:g} in 12"
         )
-    unit: Unit = "mm" if practice.metric else "ft-in"
+    unit = practice.unit
     low, clear = practice[rules.FAN_BLADES], practice[rules.FAN_CLEAR]
     most = asked.ceiling.mm - low - asked.body.mm
     off = asked.blades.mm / 2 + clear
@@ -143,13 +141,13 @@ class ShaftAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def shaft(asked: ShaftAsked, practice: Practice) -> Answer:
     """How many watts leave it before it is as warm as the fitting may stand: an estimate."""
-    known = habits(practice).heat_through
+    known = practice[rules.HEAT_THROUGH]
     each = {"bare": asked.bare, "single": asked.single, "insulated": asked.insulated}
     if min(each.values()) < 0 or not any(each.values()):
         raise NotAsked("say how large its walls are")
     if asked.limit <= asked.room:
         raise NotAsked("the fitting must stand more than the room's own warmth")
-    unit = 1.0 if practice.metric else SQUARE_FOOT
+    unit = 1.0 if practice.metric else SQUARE_METRES_PER_SQUARE_FOOT
     warmer = asked.limit - asked.room
     lines = tuple(Line(area * unit * warmer, known[name], name) for name, area in each.items() if area)
     may = Working("Heat that leaves it", "W", lines)

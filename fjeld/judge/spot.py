@@ -13,18 +13,12 @@ from typing import Literal
 import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
-from fjeld.practice.finished import Habits, OldWorkBox
-from fjeld.quantities import INCH, Length, Line, Unit, Working, at_least, at_most, format_length
+from fjeld.practice import Practice, rules
+from fjeld.practice.parts import OldWorkBox
+from fjeld.quantities import Length, Line, Unit, Working, at_least, at_most, format_length
 
-#: To within how much each way of looking finds an edge, mm.
-FOUND_BY = {"": 0.0, "probe": INCH / 8, "screws": 3 * INCH / 8, "detector": INCH / 2, "pattern": 1.5 * INCH}
+#: How an edge was found; by looking at it, nothing.
 FoundBy = Literal["", "probe", "screws", "detector", "pattern"]
-#: Cable that enters at the back wants more room than at an end or a side, mm.
-BACK_ENTRY, SIDE_ENTRY = 1.5 * INCH, 0.5 * INCH
-#: A box is at a member where its middle is within this of it, mm: what a pencil marks.
-AT_MEMBER = INCH / 16
-#: A fitting wants this much air above it, mm.
-OVER_FITTING = 0.5 * INCH
 
 
 class SpotAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -48,37 +42,48 @@ class SpotAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     behind: Length | None = None
 
 
-def spot(asked: SpotAsked, habits: Habits, unit: Unit) -> Answer:
+def spot(asked: SpotAsked, practice: Practice) -> Answer:
     """The span for the middle of the box, and what its depth asks."""
-    box = box_of(habits, asked.box)
+    box = box_of(practice, asked.box)
     figures: list[Figure] = []
     said: list[Said] = []
     workings: list[Working] = []
     if asked.door is not None or asked.left is not None or asked.right is not None:
-        _span(asked, box, habits, unit, figures, said, workings)
+        _span(asked, box, practice, figures, said, workings)
     if asked.cavity is not None or asked.surface is not None:
-        _deep(asked, box, unit, figures, said, workings)
-    x, y = starting_holes(box)
+        _deep(asked, box, practice, figures, said, workings)
+    x, y = starting_holes(box, practice[rules.SAW_HOLE])
     figures += [Figure("saw starts right of the middle by", x), Figure("and below it by", y)]
     headline = ("nearest",) if any(f.name == "nearest" for f in figures) else ("from", "to")
     return Answer(tuple(figures), tuple(said), tuple(workings), headline)
 
 
-def box_of(habits: Habits, name: str) -> OldWorkBox:
+def box_of(practice: Practice, name: str) -> OldWorkBox:
     """A box for old work by id; raises :class:`NotAsked` that says which there are."""
-    found = next((b for b in habits.boxes if b.id == name), None)
+    found = next((b for b in practice.catalogue.old_work if b.id == name), None)
     if found is None:
-        raise NotAsked(f"there is no box “{name}”; there is {', '.join(b.id for b in habits.boxes)}")
+        raise NotAsked(
+            f"there is no box “{name}”; there is {', '.join(b.id for b in practice.catalogue.old_work)}"
+        )
     return found
 
 
-def reach_of(box: OldWorkBox, clearance: float, habits: Habits) -> Working:
+def known_to(by: FoundBy, practice: Practice) -> float:
+    """To within how much an edge is known that was found so, mm."""
+    return practice[rules.EDGE_FOUND].get(by, 0.0)
+
+
+def reach_of(box: OldWorkBox, clearance: float, practice: Practice) -> Working:
     """From the face of a member to the middle of a box, at least, mm: of one that is fastened to the member itself just so
     much, and of one that is screwed to its underside less than nothing."""
     if box.grip == "side":
         return Working("Middle to the member", "mm", (Line(0.5, box.body[0], "body, tight to the stud"),))
     if box.grip == "wood":
-        return Working("Middle to the member", "mm", (Line(-0.5, habits.member, "the middle of the member"),))
+        return Working(
+            "Middle to the member",
+            "mm",
+            (Line(-0.5, practice[rules.MEMBER_THICK], "the middle of the member"),),
+        )
     return half(box, clearance)
 
 
@@ -91,18 +96,26 @@ def half(box: OldWorkBox, clearance: float) -> Working:
 
 
 def _span(
-    asked: SpotAsked, box: OldWorkBox, habits: Habits, unit: Unit,
+    asked: SpotAsked, box: OldWorkBox, practice: Practice,
     figures: list[Figure], said: list[Said], workings: list[Working],
 ) -> None:  # fmt: skip
-    clearance = asked.clearance.mm if asked.clearance else habits.clearance
-    k = reach_of(box, clearance, habits)
+    unit = practice.unit
+    clearance = asked.clearance.mm if asked.clearance else practice[rules.CUT_IN_CLEAR]
+    k = reach_of(box, clearance, practice)
     workings.append(k)
     left = asked.left.mm if asked.left else None
     if asked.door is not None:
         # The wood beside a jamb: jamb, shim, jack and king stud.
-        left = asked.door.mm + habits.jamb_wood
+        left = asked.door.mm + practice[rules.JAMB_WOOD]
     # What is fastened to a member itself goes by where that is found to be once it is bare.
-    unsure = (0.0, 0.0) if box.on_member else (FOUND_BY[asked.left_by], FOUND_BY[asked.right_by])
+    unsure = (
+        (0.0, 0.0)
+        if box.on_member
+        else (
+            known_to(asked.left_by, practice),
+            known_to(asked.right_by, practice),
+        )
+    )
     low = None if left is None else left + k.total + unsure[0]
     high = None if asked.right is None else asked.right.mm - k.total - unsure[1]
     if low is not None:
@@ -130,7 +143,7 @@ def _span(
             Said("ask", "The spacing alone says where a member may be: find an edge before anything is cut")
         )
     if asked.wished is not None:
-        _wish(asked.wished.mm, left, low, high, box, unit, figures, said)
+        _wish(asked.wished.mm, left, low, high, box, practice, figures, said)
 
 
 def _bridged(box: OldWorkBox, left: float | None, right: float | None, unit: Unit) -> list[Said]:
@@ -159,17 +172,18 @@ def spanned(box: OldWorkBox, clear: float, unit: Unit) -> str:
     return f"Its bar bridges {least} to {most}; the clear space is {format_length(clear, unit)}"
 
 
-def at_member(wished: float, low: float | None, high: float | None) -> bool:
+def at_member(wished: float, low: float | None, high: float | None, practice: Practice) -> bool:
     """Whether the middle of a box that is fastened to a member itself stands at one of the two."""
-    return any(end is not None and abs(wished - end) <= AT_MEMBER for end in (low, high))
+    return any(end is not None and abs(wished - end) <= practice[rules.PENCIL_MARK] for end in (low, high))
 
 
 def _wish(
-    wished: float, left: float | None, low: float | None, high: float | None, box: OldWorkBox, unit: Unit,
+    wished: float, left: float | None, low: float | None, high: float | None, box: OldWorkBox, practice: Practice,
     figures: list[Figure], said: list[Said],
 ) -> None:  # fmt: skip
+    unit = practice.unit
     if box.on_member:
-        fits = at_member(wished, low, high)
+        fits = at_member(wished, low, high, practice)
         where = "is where it is fastened to a member"
     else:
         fits = (low is None or at_least(wished, low, 0.01)) and (high is None or at_most(wished, high, 0.01))
@@ -197,11 +211,12 @@ def _wish(
 def _deep(
     asked: SpotAsked,
     box: OldWorkBox,
-    unit: Unit,
+    practice: Practice,
     figures: list[Figure],
     said: list[Said],
     workings: list[Working],
 ) -> None:
+    unit, (back, side) = practice.unit, practice[rules.CABLE_ENTRY]
     surface = asked.surface.mm if asked.surface else 0.0
     least, most = box.board
     if asked.surface and most and not (at_least(surface, least, 0.05) and at_most(surface, most, 0.05)):
@@ -219,24 +234,24 @@ def _deep(
     left = asked.cavity.mm - taken.total - (asked.behind.mm if asked.behind else 0.0)
     figures.append(Figure("left behind it", left))
     if asked.behind is not None and left < 0:
-        aside = box.body[0] + SIDE_ENTRY
+        aside = box.body[0] + side
         figures.append(Figure("shift sideways", aside))
         said.append(
             Said("fails", f"It meets the box on the other side: shift it {format_length(aside, unit)} along")
         )
     elif left < 0:
         said.append(Said("fails", f"It is {format_length(-left, unit)} too deep for the wall"))
-    elif left < SIDE_ENTRY - 0.05:
+    elif left < side - 0.05:
         said.append(Said("fails", "There is no room behind it for a cable to enter"))
-    elif left < BACK_ENTRY - 0.05:
+    elif left < back - 0.05:
         said.append(Said("passes", "The cable enters at the top, at the bottom or at a side, not at the back"))
     else:
         said.append(Said("passes", "The cable can enter anywhere, at the back too"))
 
 
-def starting_holes(box: OldWorkBox, bit: float = 3 * INCH / 8) -> tuple[float, float]:
-    """From the middle of a cut-out to the two holes that a saw starts in, mm right and up: inside opposite corners, or where
-    it is round on a line through its middle, inside the circle."""
+def starting_holes(box: OldWorkBox, bit: float) -> tuple[float, float]:
+    """From the middle of a cut-out to the two holes that a saw starts in, mm right and up: inside opposite corners,
+    ``bit`` mm thick, or where it is round on a line through its middle, inside the circle."""
     wide, high = ((side - bit) / 2 for side in box.cut)
     return (wide / math.sqrt(2), high / math.sqrt(2)) if box.round else (wide, high)
 
@@ -254,7 +269,7 @@ class HeightAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     middle: Length | None = None
 
 
-def stands(asked: HeightAsked, habits: Habits, unit: Unit) -> Answer:
+def stands(asked: HeightAsked, practice: Practice) -> Answer:
     """How high and how far along its box goes, for the body to be where it is wanted."""
     found = []
     if asked.top is not None:
@@ -283,10 +298,13 @@ class VoidAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     lowest: Length
 
 
-def void(asked: VoidAsked, habits: Habits, unit: Unit) -> Answer:
+def void(asked: VoidAsked, practice: Practice) -> Answer:
     """Whether a recessed fitting has room: the lowest thing above counts, not the joists."""
+    unit = practice.unit
     needs = Working(
-        "Needed", "mm", (Line(1.0, asked.depth.mm, "fitting"), Line(1.0, OVER_FITTING, "air above it"))
+        "Needed",
+        "mm",
+        (Line(1.0, asked.depth.mm, "fitting"), Line(1.0, practice[rules.AIR_ABOVE], "air above it")),
     )
     fits = at_most(needs.total, asked.lowest.mm, 0.05)
     words = f"{format_length(needs.total, unit)} needed, {format_length(asked.lowest.mm, unit)} free"

@@ -8,6 +8,8 @@ import msgspec
 
 Showing = Literal["hot", "dead", "ghost", "load", "unsure"]
 
+#: Less than this is dead or induced, V; less than that comes through a load; a line that is whole keeps this share of
+#: its volts under one. By how meters and their small load are made, and no practice's own.
 DEAD_BELOW, THROUGH_ABOVE, LIVE_SHARE = 5.0, 30.0, 0.9
 
 
@@ -32,6 +34,11 @@ class Volts(msgspec.Struct, frozen=True):
             return "hot"
         # A few volts stand at the far end of any long neutral.
         return "load" if self.open >= THROUGH_ABOVE else "unsure"
+
+
+def through_a_load(volts: Volts) -> bool:
+    """Whether what stays under a load stands behind something: little of it, or much less than without."""
+    return volts.loaded is not None and (volts.loaded < THROUGH_ABOVE or volts.loaded < LIVE_SHARE * volts.open)
 
 
 #: A load takes volts away and adds none: what two readings of one place may differ by all the same, V and a share.

@@ -10,9 +10,6 @@ from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.practice import Practice, rules
 from fjeld.quantities import Length, at_least, format_length
 
-#: Sockets stay this far from a sink or a basin, mm: a habit.
-FROM_SINK = 300.0
-
 
 class WaterAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What goes by a tub, a shower or a basin: how far sideways from its edge, and how high: above its rim in North
@@ -56,9 +53,10 @@ def _water_na(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
 
 def _water_gb(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
     if asked.by == "basin":
-        near = asked.what == "outlet" and not at_least(asked.away.mm, FROM_SINK)
+        apart = practice[rules.OUTLET_SINK]
+        near = asked.what == "outlet" and not at_least(asked.away.mm, apart)
         return Said(
-            "advice" if near else "passes", f"A socket stays {FROM_SINK:g} mm from a basin or a sink: a habit"
+            "advice" if near else "passes", f"A socket stays {apart:g} mm from a basin or a sink: a habit"
         )
     high, around, sockets = practice[rules.BATH_ZONES]
     basis = practice.rule(rules.BATH_ZONES).shown_basis

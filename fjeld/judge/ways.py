@@ -8,11 +8,8 @@ from typing import Literal
 import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
-from fjeld.practice.finished import Habits
-from fjeld.quantities import INCH, Length, Line, Unit, Working, at_least, at_most, format_length
-
-#: What a tape and a chain may be wrong by together, mm.
-TAPE = INCH / 2
+from fjeld.practice import Practice, rules
+from fjeld.quantities import Length, Line, Unit, Working, at_least, at_most, format_length
 
 
 class TransferAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -32,8 +29,9 @@ class TransferAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     error: Length | None = None
 
 
-def transfer(asked: TransferAsked, habits: Habits, unit: Unit) -> Answer:
+def transfer(asked: TransferAsked, practice: Practice) -> Answer:
     """Where the middle of the plate is on the other side, and whether the hole then asks for steel."""
+    unit = practice.unit
     if asked.error is not None and asked.error.mm and asked.hole is None:
         raise NotAsked("say how large the hole is: what it may be off by hangs on that")
     inward = (Line(1.0, asked.surface.mm, "surface"), Line(0.5, asked.plate.mm, "plate, to its middle"))
@@ -51,14 +49,14 @@ def transfer(asked: TransferAsked, habits: Habits, unit: Unit) -> Answer:
     figures, said = [Figure(name, sum_.total)], []
     if asked.hole is not None:
         inside = (asked.plate.mm - asked.hole.mm) / 2
-        free = inside - habits.steel_within
+        free = inside - practice[rules.HOLE_EDGE]
         figures += [Figure("no steel within", free), Figure("in the wall within", inside)]
         error = asked.error.mm if asked.error else 0.0
         edge = inside - error
         figures.append(Figure("wood left", edge))
         if edge < 0:
             said.append(Said("fails", "That much off, the hole comes out of the plate"))
-        elif at_least(edge, habits.steel_within, 0.05):
+        elif at_least(edge, practice[rules.HOLE_EDGE], 0.05):
             said.append(
                 Said("passes", f"{format_length(edge, unit)} of wood is left at its face: no steel plate")
             )
@@ -78,9 +76,10 @@ class EaveAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     needs: Length
 
 
-def eave(asked: EaveAsked, habits: Habits, unit: Unit) -> Answer:
+def eave(asked: EaveAsked, practice: Practice) -> Answer:
     """Whether a drill stands over the plate, as far in as a hole may be."""
-    head = headroom(asked.heel.mm, asked.rise, asked.plate.mm, habits)
+    unit = practice.unit
+    head = headroom(asked.heel.mm, asked.rise, asked.plate.mm, practice)
     if at_least(head.total, asked.needs.mm, 0.05):
         said = Said("passes", f"{format_length(head.total, unit)} of headroom: the drill stands there")
     else:
@@ -95,9 +94,9 @@ def eave(asked: EaveAsked, habits: Habits, unit: Unit) -> Answer:
     return Answer(tuple(figures), (said,), (head,))
 
 
-def headroom(heel: float, rise: float, plate: float, habits: Habits) -> Working:
+def headroom(heel: float, rise: float, plate: float, practice: Practice) -> Working:
     """The room over the hole that stands farthest in, mm: in the middle of the plate, or as near to its inner edge as a hole may be."""
-    inward = max(plate - habits.plate_inner, plate / 2)
+    inward = max(plate - practice[rules.PLATE_HOLE], plate / 2)
     lines = (Line(1.0, heel, "heel"), Line(rise / 12, inward, "rise, from the outer edge to the hole"))
     return Working("Headroom", "mm", lines)
 
@@ -111,19 +110,19 @@ class PullAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     blind: int = 0
 
 
-def pull(asked: PullAsked, habits: Habits, unit: Unit) -> Answer:
+def pull(asked: PullAsked, practice: Practice) -> Answer:
     """What to cut: the way and a twentieth more, both ends, and something for each leg fished blind, rounded up."""
     if not asked.legs:
         raise NotAsked("say the legs of its way")
     if any(end is not None and end.mm < 0 for end in (asked.first, asked.last)):
         raise NotAsked("what is left at an end is at least nothing")
     way = math.fsum(leg.mm for leg in asked.legs)
-    ends = [e.mm if e else habits.pull_end for e in (asked.first, asked.last)]
+    ends = [e.mm if e else practice[rules.PULL_END] for e in (asked.first, asked.last)]
     lines = (
-        Line(1.0, way, "along the way"), Line(0.05, way, "slack"), Line(1.0, ends[0], "left at one end"),
-        Line(1.0, ends[1], "left at the other"), Line(float(asked.blind), habits.pull_blind, "for each leg fished blind"),
+        Line(1.0, way, "along the way"), Line(practice[rules.CABLE_SLACK], way, "slack"), Line(1.0, ends[0], "left at one end"),
+        Line(1.0, ends[1], "left at the other"), Line(float(asked.blind), practice[rules.PULL_BLIND], "for each leg fished blind"),
     )  # fmt: skip
-    cut = Working("To cut", "mm", lines, habits.pull_step)
+    cut = Working("To cut", "mm", lines, practice[rules.PULL_STEP])
     said = [Said("advice", "Cut it only once the far end is in your hand; until then pull from the coil")]
     return Answer(
         (Figure("cut", cut.total), Figure("way", way), Figure("exact", cut.exact)), tuple(said), (cut,)
@@ -141,7 +140,7 @@ class WoodAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     bearing: bool = False
 
 
-def wood(asked: WoodAsked, habits: Habits, unit: Unit) -> Answer:
+def wood(asked: WoodAsked, practice: Practice) -> Answer:
     """How many members stand between, and how deep each may be notched or bored."""
     spacing = asked.spacing.mm
     if spacing <= 0:
@@ -151,8 +150,12 @@ def wood(asked: WoodAsked, habits: Habits, unit: Unit) -> Answer:
     count = math.ceil((high - first) / spacing - 1e-9) - 1 - math.floor((low - first) / spacing + 1e-9)
     figures = [Figure("members", float(max(count, 0)), "count")]
     if asked.depth is not None:
-        notch = habits.plate_notch_bearing if asked.bearing else habits.plate_notch_other
-        bore = habits.bore_bearing if asked.bearing else habits.bore_other
+        notch = practice[rules.NOTCH_BEARING] if asked.bearing else practice[rules.NOTCH_OTHER]
+        bore = (
+            practice[rules.STUD_HOLE]
+            if asked.bearing
+            else practice.get(rules.STUD_HOLE_OTHER, practice[rules.STUD_HOLE])
+        )
         figures += [
             Figure("notch at most", notch * asked.depth.mm),
             Figure("bore at most", bore * asked.depth.mm),
@@ -175,25 +178,23 @@ class MasonryAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     chase: Literal["", "vertical", "horizontal"] = ""
 
 
-#: A ring of holes stands so many bits apart at most, or the core does not break out.
-RING_PITCH = 1.5
-
-
-def masonry(asked: MasonryAsked, habits: Habits, unit: Unit) -> Answer:
+def masonry(asked: MasonryAsked, practice: Practice) -> Answer:
     """A ring of holes around the opening; how deep a leaf may be chased: a third upright, a sixth level; or what is behind it."""
-    pitch = asked.pitch.mm if asked.pitch else RING_PITCH * asked.bit.mm
+    unit = practice.unit
+    farthest = practice[rules.CORE_PITCH] * asked.bit.mm
+    pitch = asked.pitch.mm if asked.pitch else farthest
     if pitch <= 0:
         raise NotAsked("holes stand some way apart")
     figures = [
         Figure("holes", float(math.ceil(_around(asked) / pitch - 1e-9)), "count"),
-        Figure("drill", _drilled(asked)),
+        Figure("drill", _drilled(asked, practice)),
     ]
     said = []
-    if pitch > RING_PITCH * asked.bit.mm + 0.05:
+    if pitch > farthest + 0.05:
         said.append(Said("fails", "The holes stand too far apart for the core to break out"))
     if asked.leaf is not None:
         if asked.chase:
-            limit = asked.leaf.mm / (6 if asked.chase == "horizontal" else 3)
+            limit = asked.leaf.mm / practice[rules.CHASE_PARTS][asked.chase == "horizontal"]
             figures.append(Figure("chase at most", limit))
             fits = at_most(asked.depth.mm, limit, 0.05)
             words = f"{format_length(asked.depth.mm, unit)} deep of {format_length(limit, unit)}"
@@ -212,9 +213,9 @@ def _around(asked: MasonryAsked) -> float:
     return 2 * (asked.wide.mm + asked.high.mm)
 
 
-def _drilled(asked: MasonryAsked) -> float:
+def _drilled(asked: MasonryAsked, practice: Practice) -> float:
     """How deep each hole is, mm: a little beyond the box, or to the void where the box reaches into it."""
-    beyond = asked.depth.mm + INCH / 4
+    beyond = asked.depth.mm + practice[rules.CORE_DRILL]
     through = asked.leaf is not None and not asked.chase and asked.cavity is not None and asked.cavity.mm > 0
     return min(beyond, asked.leaf.mm) if through and asked.leaf is not None else beyond
 
@@ -245,13 +246,15 @@ class SoundingAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     across: Literal["", "yes", "no"] = ""
 
 
-def sounding(asked: SoundingAsked, habits: Habits, unit: Unit) -> Answer:
+def sounding(asked: SoundingAsked, practice: Practice) -> Answer:
     """Whether a bay is open to its foot, and where and what it is that stands in it."""
-    if asked.depth.unknown or asked.went.unknown or asked.went.mm > asked.depth.mm + TAPE:
+    unit = practice.unit
+    unit, error = practice.unit, practice[rules.SOUNDING_ERROR]
+    if asked.depth.unknown or asked.went.unknown or asked.went.mm > asked.depth.mm + error:
         raise NotAsked("say how deep the bay is, and how far it went: no farther than that")
     short = max(0.0, asked.depth.mm - asked.went.mm)
     figures = (Figure("stops above the foot", short), Figure("below the top", asked.went.mm))
-    if short <= TAPE:
+    if short <= error:
         return Answer(figures, (Said("passes", "It went to the foot: nothing stands across this bay here"),))
     at = f"{format_length(short, unit)} above the foot"
     if asked.across == "yes":

@@ -6,11 +6,8 @@ import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.judge.spot import box_of
-from fjeld.practice.finished import Habits
-from fjeld.quantities import INCH, Length, Line, Unit, Working, at_least, at_most, format_length
-
-#: Less free wire than this takes no connector; less than that takes a lever kind only, mm.
-NO_CONNECTOR, LEVER_ONLY = 1.5 * INCH, 3 * INCH
+from fjeld.practice import Practice, rules
+from fjeld.quantities import Length, Line, Working, at_least, at_most, format_length
 
 
 class ShortAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -27,33 +24,37 @@ class ShortAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     cables: int = 0
 
 
-def short(asked: ShortAsked, habits: Habits, unit: Unit) -> Answer:
+def short(asked: ShortAsked, practice: Practice) -> Answer:
     """What makes it long enough: as it is, stripped further, with tails, or not at all."""
+    unit = practice.unit
     sheath = asked.sheath.mm if asked.sheath else 0.0
     slack = asked.slack.mm if asked.slack else 0.0
     lines = (
         Line(1.0, asked.free.mm, "free beyond the sheath"), Line(1.0, slack, "slack pulled in"),
-        Line(1.0, max(sheath - habits.sheath_inside, 0.0), "sheath stripped back"),
+        Line(1.0, max(sheath - practice[rules.SHEATH_INSIDE], 0.0), "sheath stripped back"),
     )  # fmt: skip
     after = Working("Free after stripping", "mm", lines)
     if not 0 <= asked.cables <= 8:
         raise NotAsked("one box's device has one to eight cables on it")
-    large = asked.opening is not None and at_least(asked.opening.mm, habits.wide_opening, 0.05)
+    large = asked.opening is not None and at_least(asked.opening.mm, practice[rules.WIDE_OPENING], 0.05)
     past = None if large or asked.past is None else asked.past.mm
-    figures: tuple[Figure, ...] = (Figure("free", after.total), Figure("wanted", habits.free))
-    if _long_enough(asked.free.mm, past, habits):
+    figures: tuple[Figure, ...] = (
+        Figure("free", after.total),
+        Figure("wanted", practice[rules.FREE_CONDUCTOR]),
+    )
+    if _long_enough(asked.free.mm, past, practice):
         said = [Said("passes", "Long enough as it is")]
-    elif _long_enough(after.total, None if past is None else past + slack, habits):
+    elif _long_enough(after.total, None if past is None else past + slack, practice):
         said = [Said("passes", f"Long enough once {_done_to(asked.free.mm, slack, after.total)}")]
-    elif after.total < NO_CONNECTOR:
+    elif after.total < practice[rules.CONNECTOR_WIRE][0]:
         said = [Said("fails", "No connector can be put on so short a wire: a new cable, or the box is moved")]
     else:
-        kind = "lever connectors" if after.total < LEVER_ONLY else "connectors"
+        kind = "lever connectors" if after.total < practice[rules.CONNECTOR_WIRE][1] else "connectors"
         said = [
-            *_lacking(after.total, None if past is None else past + slack, habits, unit),
+            *_lacking(after.total, None if past is None else past + slack, practice),
             Said(
                 "advice",
-                f"Tails of the same gauge, {format_length(habits.free, unit)} or longer, with {kind}; they take no volume, but see that they fold",
+                f"Tails of the same gauge, {format_length(practice[rules.FREE_CONDUCTOR], unit)} or longer, with {kind}; they take no volume, but see that they fold",
             ),
         ]
         if asked.cables:
@@ -66,9 +67,11 @@ def short(asked: ShortAsked, habits: Habits, unit: Unit) -> Answer:
     return Answer(figures, tuple(said), (after,))
 
 
-def _long_enough(free: float, past: float | None, habits: Habits) -> bool:
+def _long_enough(free: float, past: float | None, practice: Practice) -> bool:
     """Whether an end is long enough by both its lengths; ``past`` None where the face asks nothing, or is not measured."""
-    return at_least(free, habits.free, 0.05) and (past is None or at_least(past, habits.past_face, 0.05))
+    return at_least(free, practice[rules.FREE_CONDUCTOR], 0.05) and (
+        past is None or at_least(past, practice[rules.PAST_FACE], 0.05)
+    )
 
 
 def _done_to(free: float, slack: float, after: float) -> str:
@@ -79,11 +82,12 @@ def _done_to(free: float, slack: float, after: float) -> str:
     return "slack is pulled in" if slack else "the sheath is stripped back"
 
 
-def _lacking(free: float, past: float | None, habits: Habits, unit: Unit) -> list[Said]:
+def _lacking(free: float, past: float | None, practice: Practice) -> list[Said]:
     """Each of the two lengths that is too short, with by how much."""
-    of = [(free, habits.free, "beyond the sheath")]
+    unit = practice.unit
+    of = [(free, practice[rules.FREE_CONDUCTOR], "beyond the sheath")]
     if past is not None:
-        of.append((past, habits.past_face, "past the face"))
+        of.append((past, practice[rules.PAST_FACE], "past the face"))
     return [
         Said("needs", f"{format_length(wanted - has, unit)} too short {where}")
         for has, wanted, where in of
@@ -102,8 +106,9 @@ class ReachAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     past: Length | None = None
 
 
-def reach(asked: ReachAsked, habits: Habits, unit: Unit) -> Answer:
+def reach(asked: ReachAsked, practice: Practice) -> Answer:
     """Whether the old cable still reaches: what is free, less what the way grows by."""
+    unit = practice.unit
     lines = (
         Line(1.0, asked.free.mm, "free beyond the sheath"),
         Line(1.0, asked.sheath.mm if asked.sheath else 0.0, "sheath inside"),
@@ -111,10 +116,10 @@ def reach(asked: ReachAsked, habits: Habits, unit: Unit) -> Answer:
         Line(-1.0, asked.after.mm - asked.before.mm, "way grows by"),
     )
     left = Working("Left in the box", "mm", lines)
-    wanted = habits.free + habits.sheath_inside
+    wanted = practice[rules.FREE_CONDUCTOR] + practice[rules.SHEATH_INSIDE]
     # The end goes along with its box: what the way grows by comes off what stands past the face, too.
     outside = None if asked.past is None else asked.past.mm + lines[2].amount + lines[3].amount
-    past = outside is None or at_least(outside, habits.past_face, 0.05)
+    past = outside is None or at_least(outside, practice[rules.PAST_FACE], 0.05)
     figures = (Figure("left", left.total), Figure("wanted", wanted))
     if at_least(left.total, wanted, 0.05) and past:
         said: tuple[Said, ...] = (
@@ -146,10 +151,13 @@ class CutoutAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     next: Length | None = None
 
 
-def cutout(asked: CutoutAsked, habits: Habits, unit: Unit) -> Answer:
+def cutout(asked: CutoutAsked, practice: Practice) -> Answer:
     """The new opening along the wall, how much is cut away, and what gap is left at the stud."""
-    box = box_of(habits, asked.box)
-    clear = 0.0 if box.grip == "side" else (asked.clearance.mm if asked.clearance else habits.clearance)
+    unit = practice.unit
+    box = box_of(practice, asked.box)
+    clear = (
+        0.0 if box.grip == "side" else (asked.clearance.mm if asked.clearance else practice[rules.CUT_IN_CLEAR])
+    )
     start, end = asked.face.mm + clear, asked.face.mm + clear + box.body[0]
     widen = Working(
         "To cut away",
@@ -162,7 +170,7 @@ def cutout(asked: CutoutAsked, habits: Habits, unit: Unit) -> Answer:
         Figure("widen", widen.total),
         Figure("gap at the stud", clear),
     ]
-    said = [_gap(clear, habits, unit)] if clear else []
+    said = [_gap(clear, practice)] if clear else []
     if asked.next is not None and not at_most(end, asked.next.mm, 0.05):
         said.append(
             Said("fails", f"The next member stands in it: {format_length(end - asked.next.mm, unit)} too wide")
@@ -170,10 +178,11 @@ def cutout(asked: CutoutAsked, habits: Habits, unit: Unit) -> Answer:
     return Answer(tuple(figures), tuple(said), (widen,))
 
 
-def _gap(gap: float, habits: Habits, unit: Unit) -> Said:
-    if at_most(gap, habits.joint_gap, 0.05):
+def _gap(gap: float, practice: Practice) -> Said:
+    unit = practice.unit
+    if at_most(gap, practice[rules.GAP_CLOSED][0], 0.05):
         return Said("passes", f"A gap of {format_length(gap, unit)} may stay")
-    if at_most(gap, habits.fold_gap, 0.05):
+    if at_most(gap, practice[rules.GAP_CLOSED][1], 0.05):
         return Said(
             "advice",
             f"The gap of {format_length(gap, unit)} at the stud is filled with setting compound and mesh",
@@ -193,17 +202,21 @@ class GroundAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     volts: float | None = None
 
 
-def ground(asked: GroundAsked, ohms_per_metre: float) -> Answer:
+def ground(asked: GroundAsked, practice: Practice) -> Answer:
     """The neutral's drop between neutral and ground under a known load; nothing at all says that the two are tied."""
-    ohms = asked.way.mm / 1000 * ohms_per_metre
+    gauges = {g.id: g for g in practice.catalogue.gauges}
+    if asked.gauge not in gauges:
+        raise NotAsked(f"there is no gauge “{asked.gauge}”; there is {', '.join(gauges)}")
+    ohms = asked.way.mm / 1000 * gauges[asked.gauge].cold
+    tied, loose = practice[rules.NEUTRAL_DROP]
     expected = Working("Neutral to ground", "V", (Line(asked.amps, ohms, "amperes through the neutral"),))
     said = []
     if asked.volts is not None:
-        if asked.volts < 0.05 * expected.total:
+        if asked.volts < tied * expected.total:
             said.append(
                 Said("danger", "Nothing between neutral and ground under load: the two are tied together here")
             )
-        elif asked.volts > 3 * expected.total:
+        elif asked.volts > loose * expected.total:
             said.append(Said("danger", "Far more than the neutral can drop: a joint in it is loose"))
         else:
             said.append(Said("passes", "About what the neutral drops: the ground is a conductor of its own"))
@@ -212,10 +225,6 @@ def ground(asked: GroundAsked, ohms_per_metre: float) -> Answer:
         tuple(said),
         (expected,),
     )
-
-
-#: A new piece between two boxes on a loose splice is at least so long, mm.
-LEAST_PIECE = 8 * INCH
 
 
 class SpliceAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -227,16 +236,17 @@ class SpliceAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     burnt: bool = False
 
 
-def splice(asked: SpliceAsked, mine: Habits, unit: Unit) -> Answer:
+def splice(asked: SpliceAsked, practice: Practice) -> Answer:
     """One box where both ends reach into it, else two with a new piece between; none over what was burnt."""
+    unit = practice.unit
     slack = 0.0 if asked.slack is None or asked.slack.unknown else asked.slack.mm
     if asked.burnt:
         return Answer(
             (), (Said("danger", "Warm or burnt: the whole piece comes out, and its cause is looked for first"),)
         )
-    short = [v for v in (asked.one, asked.other) if not at_least(v.mm, mine.free)]
-    lacks = sum(max(0.0, mine.free - v.mm) for v in (asked.one, asked.other))
-    figures = (Figure("wanted in the box", mine.free), Figure("lacks", lacks))
+    short = [v for v in (asked.one, asked.other) if not at_least(v.mm, practice[rules.FREE_CONDUCTOR])]
+    lacks = sum(max(0.0, practice[rules.FREE_CONDUCTOR] - v.mm) for v in (asked.one, asked.other))
+    figures = (Figure("wanted in the box", practice[rules.FREE_CONDUCTOR]), Figure("lacks", lacks))
     said = [Said("danger", "Wires joined outside a box: dead first, and boxed before it is live again")]
     if not short or lacks <= slack + 1e-6:
         said.append(
@@ -247,6 +257,6 @@ def splice(asked: SpliceAsked, mine: Habits, unit: Unit) -> Answer:
             )
         )
     else:
-        said.append(Said("needs", f"{'Both ends are' if len(short) > 1 else 'One end is'} too short: two boxes, and a new piece of {format_length(LEAST_PIECE, unit)} or more between"))  # fmt: skip
+        said.append(Said("needs", f"{'Both ends are' if len(short) > 1 else 'One end is'} too short: two boxes, and a new piece of {format_length(practice[rules.LEAST_PIECE], unit)} or more between"))  # fmt: skip
     said.append(Said("needs", "A box whose volume takes both cables, with its clamps; told on the drawing"))
     return Answer(figures, tuple(said))

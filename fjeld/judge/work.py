@@ -9,14 +9,10 @@ from itertools import combinations
 import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
-from fjeld.judge.volts import LIVE_SHARE, Volts, impossible
+from fjeld.judge.volts import DEAD_BELOW, LIVE_SHARE, Volts, impossible, through_a_load
+from fjeld.practice import Practice, rules
 from fjeld.practice.finished import minutes
-from fjeld.quantities import INCH, Length, Line, Working
-
-#: A pair reads at most this without a load, and under one, to be dead, V.
-DEAD_VOLTS = 5.0
-#: Under this a load stands between, V.
-THROUGH_VOLTS = 30.0
+from fjeld.quantities import Length, Line, Working
 
 
 class TimeAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -74,13 +70,14 @@ class PatchAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     cold: bool = False
 
 
-def patch(asked: PatchAsked) -> Answer:
+def patch(asked: PatchAsked, practice: Practice) -> Answer:
     """The piece and its backing, labour, and the waiting that is no labour."""
     waiting, labour = drying(asked.compound, asked.coats, asked.cold)
-    longer = 2.0 if asked.cold else 1.0
+    longer = minutes().slowly if asked.cold else 1.0
+    less, more = practice[rules.PATCH_PIECE]
     figures = (
-        Figure("piece wide", asked.wide.mm - INCH / 8), Figure("piece high", asked.high.mm - INCH / 8),
-        Figure("backing", asked.high.mm + 4 * INCH), Figure("strips", 2.0, "count"),
+        Figure("piece wide", asked.wide.mm - less), Figure("piece high", asked.high.mm - less),
+        Figure("backing", asked.high.mm + more), Figure("strips", 2.0, "count"),
         Figure("waiting for coats", asked.coats * longer * minutes().coats[asked.compound], "hours"),
         Figure("waiting", waiting.total, "hours"), Figure("labour", labour.total, "minutes"),
     )  # fmt: skip
@@ -94,7 +91,7 @@ def drying(compound: str = "ready-mixed", coats: int = 3, cold: bool = False) ->
         raise NotAsked(f"there is no compound “{compound}”; there is {', '.join(known.coats)}")
     if not 1 <= coats <= 6:
         raise NotAsked("a patch has one to six coats")
-    longer = 2.0 if cold else 1.0
+    longer = known.slowly if cold else 1.0
     lines = (
         Line(coats * longer, known.coats[compound], "coats"),
         Line(longer, known.coats["primer"], "primer"),
@@ -204,13 +201,13 @@ def read_pair(pair: str, plain: float, loaded: float, volts: float | None = None
     """What two readings of a pair say: dead, induced, through a load, or live; two that cannot both be so are taken again."""
     if why := impossible(Volts(plain, loaded)):
         return Said("fails", f"{pair}: {why}")
-    if abs(loaded) >= DEAD_VOLTS:
-        if abs(loaded) < THROUGH_VOLTS or abs(loaded) < 0.9 * abs(plain):
+    if abs(loaded) >= DEAD_BELOW:
+        if through_a_load(Volts(abs(plain), abs(loaded))):
             return Said("danger", f"{pair}: live through a load, {loaded:g} V")
         return Said("danger", f"{pair}: live, {loaded:g} V")
     if volts is not None and abs(plain) >= LIVE_SHARE * volts:
         words = f"{pair}: {plain:g} V that a load takes to {loaded:g} V: as much as a live line has, behind a bad joint. Find it"
         return Said("fails", words)
-    if abs(plain) >= DEAD_VOLTS:
+    if abs(plain) >= DEAD_BELOW:
         return Said("advice", f"{pair}: induced, {plain:g} V without a load and {loaded:g} V under one")
     return Said("passes", f"{pair}: dead")

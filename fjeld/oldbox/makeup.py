@@ -14,9 +14,8 @@ import msgspec
 from fjeld.derive.boxes import connectors_for, lead_gauge
 from fjeld.oldbox.found import BRITISH_MARKS, GROUNDS, MARKS, Cable, Device, FoundBox, nets
 from fjeld.oldbox.tie_in import TieIn
-from fjeld.practice import Practice
-from fjeld.practice.finished import habits
-from fjeld.quantities import Unit, format_length
+from fjeld.practice import Practice, rules
+from fjeld.quantities import format_length
 
 What = Literal["ground", "neutral", "line", "link", "tail", "move"]
 #: The new cable's name among the cables of the box.
@@ -77,7 +76,7 @@ def tails(box: FoundBox, gauge: str, practice: Practice) -> MakeUp:
     maker, where = Maker(box, gauge, practice, False, 0, SHORT), nets(box)
     made = []
     for device in box.devices:
-        if device.kind in maker.habits.leads:
+        if practice.has_leads(device.kind):
             continue
         by_net: dict[int, list[str]] = {}
         for terminal in sorted(device.lands, key=lambda t: t != "g"):
@@ -97,7 +96,7 @@ class Maker:
     def __init__(
         self, box: FoundBox, gauge: str, practice: Practice, metal: bool, conductors: int, family: str = ""
     ) -> None:
-        self.practice, self.habits, self.gauge, self.metal = practice, habits(practice), gauge, metal
+        self.practice, self.gauge, self.metal = practice, gauge, metal
         self.family = family or practice.catalogue.families()[0]
         self.old = self.box = box
         self.new: dict[str, str] = {}
@@ -157,7 +156,7 @@ class Maker:
             # Two joints of one net hang together by a device, and stay apart; grounds are one.
             mine = together if what == "ground" else [min(together, key=len)]
             return self._into(what, end, mine, ends if what == "ground" else ())
-        if screws and not leads and len(self.on(screws[0])) < self.habits.on_screw:
+        if screws and not leads and len(self.on(screws[0])) < self.practice[rules.SCREW_TAKES]:
             return self._onto(what, end, screws[0])
         return self._anew(what, end, ends, leads, screws)
 
@@ -234,7 +233,7 @@ class Maker:
 
     def is_lead(self, terminal: str) -> bool:
         kind = next(d.kind for d in self.box.devices if d.id == terminal.partition(".")[0])
-        return kind in self.habits.leads
+        return self.practice.has_leads(kind)
 
     def put(self, together: Sequence[tuple[str, ...]], grown: tuple[str, ...]) -> None:
         kept = [j for j in self.box.joints if j not in together]
@@ -284,8 +283,8 @@ class Maker:
         return f"“{mark}” of the {kind}" if alone else f"“{mark}” of {kind} {device}"
 
     def tail(self) -> str:
-        unit: Unit = "mm" if self.practice.metric else "ft-in"
-        return format_length(self.habits.free, unit)
+        unit = self.practice.unit
+        return format_length(self.practice[rules.FREE_CONDUCTOR], unit)
 
     def how(self, what: What, count: int, parts: tuple[str, ...]) -> str:
         of = f"{count} in it" + (", with a tail to the metal box" if what == "ground" and self.metal else "")

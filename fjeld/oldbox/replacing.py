@@ -21,7 +21,7 @@ from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.makeup import Made, Maker, listed
 from fjeld.oldbox.tie_in import Case, Verdict
 from fjeld.oldbox.weighed import Weighed, groups, weigh
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 
 #: What may stand in the place of each kind, the likeliest first.
 _MAY: dict[DeviceKind, tuple[Becomes, ...]] = {
@@ -167,7 +167,10 @@ class _Mover(Maker):
 
     def __init__(self, box: FoundBox, device: Device, becomes: Becomes, practice: Practice, gauge: str) -> None:
         super().__init__(box, gauge, practice, False, 0)
-        self.device, self.becomes = _spread(device) if self.habits.on_screw == 1 else device, becomes
+        self.device, self.becomes = (
+            _spread(device) if self.practice[rules.SCREW_TAKES] == 1 else device,
+            becomes,
+        )
         fresh = replace(device, kind=_KIND.get(becomes, device.kind), lands={})
         self.box = replace(box, devices=tuple(fresh if d.id == device.id else d for d in box.devices))
         self.joints = {
@@ -244,7 +247,7 @@ class _Mover(Maker):
         gone = {f"{self.device.id}.{t}" for t in old}
         if joined or self.is_lead(f"{self.device.id}.{to}"):
             return self._rejoined(ends, joined, gone, new, marks, onto)
-        if len(ends) <= self.habits.on_screw:
+        if len(ends) <= self.practice[rules.SCREW_TAKES]:
             self._lands(to, ends)
             words = f"Take {listed(ends)} off {marks} of the old one; put {'them' if len(ends) > 1 else 'it'} on {onto}."
             return Made(
@@ -280,7 +283,7 @@ class _Mover(Maker):
         others = tuple(dict.fromkeys(e for e in (*ends, *(e for j in joined for e in j)) if e not in gone))
         grown = (*others, new)
         self.put(joined, grown)
-        if not self.is_lead(new) and self.device.kind not in self.habits.leads:
+        if not self.is_lead(new) and not self.practice.has_leads(self.device.kind):
             words = f"Take the tail of the joint of {listed([self.told(e) for e in others])} off {marks} of the old one; put it on {onto}."
             return Made(
                 "move",

@@ -19,9 +19,11 @@ from typing import Any, Literal, TypeVar
 
 import msgspec
 
-from fjeld.practice.kinds import WrongKind
+from fjeld.practice.devices import devices
+from fjeld.practice.kinds import LENGTH, WrongKind
 from fjeld.practice.parts import Catalogue
 from fjeld.practice.rules import DECLARED, RuleKey
+from fjeld.quantities import Unit
 
 T = TypeVar("T")
 
@@ -29,7 +31,20 @@ Severity = Literal["danger", "breach", "advice", "ask"]
 Applies = Literal["new", "extension", "replacement", "finished wall"]
 
 #: Units of rules that count things: a local value is a whole number of them.
-_COUNTED = frozenset({"cable", "cables", "alarms", "circuits", "outlets", "sockets", "X"})
+COUNTED = frozenset(
+    {
+        "cable",
+        "cables",
+        "conductor",
+        "conductors",
+        "wires",
+        "alarms",
+        "circuits",
+        "outlets",
+        "sockets",
+        "X",
+    }
+)
 
 
 class School(msgspec.Struct, frozen=True):
@@ -110,12 +125,23 @@ class Practice(msgspec.Struct, frozen=True):
     metric: bool = False
     plain_line: tuple[str, ...] = ()
     halves: bool = True
+    fitting_leads: bool = True
     legs: int = 1
     words: dict[str, str] = {}
     edges: dict[str, str] = {}
     leads: dict[str, str] = {}
     terminals: dict[str, str] = {}
     asked: frozenset[str] | None = None
+
+    @property
+    def unit(self) -> Unit:
+        """What a bare number of a length is."""
+        return "mm" if self.metric else "ft-in"
+
+    def has_leads(self, kind: str) -> bool:
+        """Whether a kind of device comes with leads here, and not with terminals."""
+        known = devices().get(kind)
+        return self.fitting_leads and known is not None and known.leads
 
     def terminal(self, name: str) -> str:
         """How a terminal or a fitting's lead is known by those who land on it."""
@@ -216,7 +242,7 @@ def extent(rule: Rule) -> tuple[float, float]:
     own = float(rule.value)
     if rule.within is not None:
         return rule.within
-    if rule.unit in _COUNTED:
+    if rule.unit in COUNTED:
         return 1.0, max(8 * own, 8.0)
     most = 100.0 if rule.unit == "%" else 1.0 if rule.unit == "share" else math.inf
     return own / 8, min(8 * own, most)
@@ -231,7 +257,7 @@ def _require_within(rule: Rule, old: Any, new: Any) -> None:
             _require_within(rule, was, value)
     elif isinstance(old, int | float) and not isinstance(old, bool):
         low, high = extent(msgspec.structs.replace(rule, value=old))
-        if rule.unit in _COUNTED and new != int(new):
+        if rule.unit in COUNTED and new != int(new):
             raise UnknownRule(f"“{rule.title}” counts {rule.unit}: a whole number")
         if not low <= new <= high:
             unit = f" {rule.unit}" if rule.unit else ""
@@ -289,16 +315,31 @@ def _rule(place: str, name: str, body: dict[str, Any]) -> Rule:
         raise ValueError(f"{place}: {wrong}") from None
 
 
+def _measured(written: Any) -> Any:
+    """Lengths written with their unit, in mm; whatever else, as it is."""
+    if isinstance(written, dict):
+        return {name: value if name in _NAMED else _measured(value) for name, value in written.items()}
+    if isinstance(written, list):
+        return [_measured(value) for value in written]
+    return LENGTH.read(*LENGTH.split(written)) if isinstance(written, str) else written
+
+
+#: What of a box is a word.
+_NAMED = ("id", "name", "grip", "surface")
+
+
 @cache
 def load(practice: str) -> Practice:
     """The practice with that id; raises ``ValueError`` if the program has none."""
     if practice not in available():
         raise ValueError(f"no practice “{practice}”; there is {', '.join(available())}")
     head = _read(f"{practice}.toml")
-    # What a practice says itself goes before what holds everywhere.
-    bodies = {**_read("common/rules.toml")["rules"], **head.pop("rules")}
+    # What a practice says itself goes before what holds everywhere, key by key.
+    common, own = _read("common/rules.toml")["rules"], head.pop("rules")
+    bodies = {name: {**common.get(name, {}), **own.get(name, {})} for name in (*common, *own)}
     rules = {name: _rule(f"{practice}.toml, {name}", name, body) for name, body in bodies.items()}
-    parts = msgspec.convert(_read(f"catalogue/{practice}.toml"), Catalogue)
+    sold = _read(f"catalogue/{practice}.toml")
+    parts = msgspec.convert({**sold, "old_work": _measured(sold.get("old_work", []))}, Catalogue)
     circuits = msgspec.convert(head.pop("circuits"), dict[str, UsualCircuit])
     return Practice(rules=rules, catalogue=parts, circuits=circuits, **head)
 

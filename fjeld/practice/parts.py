@@ -40,6 +40,42 @@ class BoxKind(msgspec.Struct, frozen=True):
     outdoor: bool = False
 
 
+Grip = Literal["wings", "lugs", "side", "screws", "wood", "springs", "brace"]
+
+
+class OldWorkBox(msgspec.Struct, frozen=True):
+    """A box that is cut in. ``body`` and ``cut``-out wide and high, ``depth`` behind the face; ``throw`` how far its grip
+    swings beyond the cut-out sideways; ``board`` the least and the most that it grips; ``surface`` where it goes. All in mm,
+    but ``volume``, in³, where it is sold by that. ``spans`` is the clear space that its bar bridges, at least and at most, mm; ``round``
+    that its hole is round."""
+
+    id: str
+    name: str
+    body: tuple[float, float]
+    cut: tuple[float, float]
+    depth: float
+    grip: Grip
+    throw: float
+    board: tuple[float, float]
+    surface: Literal["wall", "ceiling"] = "wall"
+    volume: float = 0.0
+    spans: tuple[float, float] | None = None
+    round: bool = False
+
+    @property
+    def on_member(self) -> bool:
+        """Whether it is fastened to a stud or a joist itself, and so stands nowhere else."""
+        return self.grip in ("side", "wood")
+
+
+class BoxDepth(msgspec.Struct, frozen=True):
+    """How many cables a one-gang box of so many mm takes behind its accessory, and behind a socket."""
+
+    depth: int
+    cables: int
+    with_socket: int
+
+
 class CableKind(msgspec.Struct, frozen=True):
     """A cable on sale: gauge, insulated conductor colours in order, price a foot or metre, width in mm.
 
@@ -115,6 +151,9 @@ class Catalogue(msgspec.Struct, frozen=True):
     among the names with a place for the kind. Cable is sold by ``cable_unit``; ``breakers``
     are the ratings on sale, A, and ``protections`` what they may
     come with, in words. ``sleeves`` is the sleeving, mm, cut for an end of a bare ground and for a mark.
+
+    ``old_work`` are the boxes that are cut into what is closed, each of them ``gang`` mm wider for a device more. What a box
+    in a wall holds is told by the inside size of one that is ``unstamped``, in³, or by its ``depths``.
     """
 
     boxes: tuple[BoxKind, ...]
@@ -131,6 +170,10 @@ class Catalogue(msgspec.Struct, frozen=True):
     cable_unit: Literal["ft", "m"] = "ft"
     box_unit: Literal["in³", "cables"] = "in³"
     sleeves: tuple[float, float] = (0.0, 0.0)
+    old_work: tuple[OldWorkBox, ...] = ()
+    gang: float = 0.0
+    unstamped: dict[str, float] = {}
+    depths: tuple[BoxDepth, ...] = ()
 
     @property
     def cable_unit_mm(self) -> float:

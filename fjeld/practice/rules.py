@@ -17,14 +17,17 @@ from fjeld.practice.kinds import (
     COUNT,
     CUBIC_INCHES,
     CURVE,
+    DEGREES,
     DIGIT,
     FLAG,
+    HEAT,
     KILOGRAMS,
     LENGTH,
     LUX,
     MINUTES,
     NAMES,
     OHMS,
+    PARTS,
     PERCENT,
     SHARE,
     VOLT_AMPERES,
@@ -258,3 +261,52 @@ VEHICLE_DOOR = given("vehicle-door", LENGTH)
 WALL_SPACE = given("wall-space", LENGTH)
 ZONE_ALONG = given("zone-along", LENGTH)
 ZONE_THROUGH = given("zone-through", LENGTH)
+
+# --- gone by where things stay closed ---
+
+AIR_ABOVE = given("air-above", LENGTH)
+ARC_FAULT_SHORT = given("arc-fault-short", LENGTH)
+ATTIC_DRILL = given("attic-drill", several(LENGTH, LENGTH))
+BIT_BEYOND = given("bit-beyond", LENGTH)
+BOARD_THICK = given("board-thick", LENGTH)
+BOX_SETBACK = given("box-setback", LENGTH)
+CABLE_ENTRY = given("cable-entry", several(LENGTH, LENGTH))
+CHASE_PARTS = given("chase-parts", several(PARTS, PARTS))
+CONDUIT_BENDS = given("conduit-bends", DEGREES)
+CONDUIT_GROUND = given("conduit-ground", several(LENGTH, AMPS))
+CONDUIT_WIRES = given("conduit-wires", each(COUNT))
+CONNECTOR_WIRE = given("connector-wire", several(LENGTH, LENGTH))
+CORE_DRILL = given("core-drill", LENGTH)
+CORE_PITCH = given("core-pitch", SHARE)
+DIMMER_FINS = given("dimmer-fins", several(SHARE, SHARE))
+EDGE_FOUND = given("edge-found", each(LENGTH))
+ELECTRONIC_ROOM = given("electronic-room", CUBIC_INCHES)
+FISHED_HOLE = given("fished-hole", LENGTH)
+FLOOR_PLATE = given("floor-plate", LENGTH)
+GAP_CLOSED = given("gap-closed", several(LENGTH, LENGTH))
+HEAT_THROUGH = given("heat-through", each(HEAT))
+JAMB_WOOD = given("jamb-wood", LENGTH)
+LEAST_PIECE = given("least-piece", LENGTH)
+LONG_BLIND = given("long-blind", LENGTH)
+MEMBER_THICK = given("member-thick", LENGTH)
+NEUTRAL_DROP = given("neutral-drop", several(SHARE, SHARE))
+NOTCH_BEARING = given("notch-bearing", SHARE)
+NOTCH_OTHER = given("notch-other", SHARE)
+OUTLET_SINK = given("outlet-sink", LENGTH)
+PENCIL_MARK = given("pencil-mark", LENGTH)
+PILOT_BIT = given("pilot-bit", several(LENGTH, LENGTH))
+PAST_FACE = given("past-face", LENGTH)
+PATCH_PIECE = given("patch-piece", several(LENGTH, LENGTH))
+PLATE_DEEP = given("plate-deep", LENGTH)
+PLATE_HOLE = given("plate-hole", LENGTH)
+PULL_BLIND = given("pull-blind", LENGTH)
+PULL_END = given("pull-end", LENGTH)
+PULL_STEP = given("pull-step", LENGTH)
+RING_BIT = given("ring-bit", LENGTH)
+SAW_HOLE = given("saw-hole", LENGTH)
+SCREW_TAKES = given("screw-takes", COUNT)
+SHEATH_INSIDE = given("sheath-inside", LENGTH)
+SOUNDING_ERROR = given("sounding-error", LENGTH)
+TOP_PLATES = given("top-plates", LENGTH)
+WALL_STRIP = given("wall-strip", LENGTH)
+WIDE_OPENING = given("wide-opening", LENGTH)

@@ -24,6 +24,7 @@ from fjeld.derive.keys import State, standing
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Residual, Source, Wire
 from fjeld.drawing.handles import Handle
+from fjeld.judge.volts import DEAD_BELOW, Volts, through_a_load
 
 Array = np.ndarray[Any, np.dtype[Any]]
 Band = Literal["dark", "wrong", "lit", "danger"]
@@ -31,11 +32,8 @@ Found = Literal["dead", "induced", "live", "live through a load"]
 
 HIGH_OHMS = 10e6
 LOW_OHMS = 3e3
-#: Below this a reading is dead or induced, V; shells may reach :data:`SHELL_VOLTS`.
-DEAD_VOLTS = 5.0
+#: What a shell may reach, V.
 SHELL_VOLTS = 30.0
-#: A live conductor that falls below this under a low-impedance meter is fed through a load, V.
-LOADED_VOLTS = 30.0
 
 
 class Solver:
@@ -204,11 +202,11 @@ def band(volts: float, nominal: float) -> Band:
 
 def conductor_verdict(v0: float, v3: float) -> Found:
     """Dead, induced, or live, from the two readings of one conductor; anything but dead blocks work."""
-    if v0 < DEAD_VOLTS:
+    if v0 < DEAD_BELOW:
         return "dead"
-    if v3 < DEAD_VOLTS:
+    if v3 < DEAD_BELOW:
         return "induced"
-    return "live through a load" if v3 < LOADED_VOLTS or v3 < 0.9 * v0 else "live"
+    return "live through a load" if through_a_load(Volts(v0, v3)) else "live"
 
 
 def trip_seconds(amps: float, rating: float, curve: Sequence[Sequence[float]]) -> float:

@@ -6,7 +6,7 @@ from fjeld import practice as practices
 from fjeld.demo import job_file
 from fjeld.drawing.errand import Errand
 from fjeld.formats import document, jobfile
-from fjeld.practice.finished import habits, minutes
+from fjeld.practice.finished import minutes
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 from fjeld.practice.finished.spots import spots
@@ -17,7 +17,7 @@ from fjeld.work.book import book
 def warm() -> None:
     """Read all of it once."""
     for name in practices.available():
-        habits(practices.load(name))
+        practices.load(name)
         book(Errand("light"), name)
     for table in (minutes, role_data, sources, spots, way_data):
         table()

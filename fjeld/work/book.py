@@ -22,7 +22,7 @@ from fjeld.oldbox.found import GROUNDS, FoundBox, nets
 from fjeld.oldbox.makeup import Made, What
 from fjeld.practice.finished import minutes, read_table
 from fjeld.practice.finished.spots import spots
-from fjeld.quantities import FOOT, Line, Working
+from fjeld.quantities import Line, Working
 from fjeld.work.carry import with_what
 from fjeld.work.standing import Asks, Block, TaskLike
 
@@ -228,8 +228,8 @@ def nodes_of(box: FoundBox, metal: bool = False) -> tuple[str, ...]:
 
 def reckoned(task: Task, cables: int, fished: float = 0.0) -> tuple[str, float]:
     """The class of a step that has a time, and its minutes for practised hands; ``fished`` is what is pulled blind, mm."""
-    counts = {"record": float(max(0, cables - 2)), "pull": fished / (6 * FOOT)}
     step = minutes().steps[task.time]
+    counts = {"record": float(max(0, cables - 2)), "pull": fished / (step.per or 1.0)}
     return step.kind, step.minutes + step.each * (task.count or counts.get(task.time, 0.0))
 
 

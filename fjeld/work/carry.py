@@ -8,11 +8,11 @@ from functools import cache
 import msgspec
 
 from fjeld.concealed.cut import hand_box
-from fjeld.concealed.routes import Leg, Route
+from fjeld.concealed.routes import Leg, Route, bits
 from fjeld.drawing.errand import Errand
 from fjeld.practice import Practice, rules
-from fjeld.practice.finished import habits, read_table
-from fjeld.quantities import Unit, coarse, format_length
+from fjeld.practice.finished import read_table
+from fjeld.quantities import coarse
 
 #: Staples and connectors are dropped and bent: so much more of them goes up.
 SPARE = 1.2
@@ -46,11 +46,11 @@ def carry(
 ) -> tuple[Carried, ...]:
     """Everything for one climb, each thing once; ``cut`` is the cable's length in mm, where it is known, and ``cable`` its
     name by kind and gauge."""
-    lists, unit = _lists(), _unit(practice)
+    lists, unit = _lists(), practice.unit
     found = [Carried(what, whose="whoever goes") for what in lists.always]
     for leg in route.made:
         found += [
-            Carried(what.format(**_bits(route, practice)), whose=leg.way.name)
+            Carried(what.format(**bits(route, practice)), whose=leg.way.name)
             for what in lists.ways.get(leg.way.id, ())
         ]
     found.append(
@@ -66,7 +66,7 @@ def carry(
         Carried(what, whose=errand.spot.covering) for what in lists.surfaces.get(errand.spot.covering, ())
     ]
     found += [Carried(what, whose="the errand") for what in lists.errands.get(errand.wants, ())]
-    box = hand_box(errand.spot, habits(practice))
+    box = hand_box(errand.spot, practice)
     found.append(Carried(box.name[:1].lower() + box.name[1:], 1, "the new place"))
     found.append(
         Carried(
@@ -90,11 +90,11 @@ def with_what(
     usual = lists.steps.get(step) or lists.steps.get(step.rpartition(" ")[0], ())
     match step:
         case _ if leg is not None and route is not None:
-            return tuple(what.format(**_bits(route, practice)) for what in lists.ways.get(leg.way.id, ()))
+            return tuple(what.format(**bits(route, practice)) for what in lists.ways.get(leg.way.id, ()))
         case "cut":
             return (*lists.surfaces.get(errand.spot.covering, ("saw for the surface",)), *usual)
         case "box":
-            box = hand_box(errand.spot, habits(practice)).name
+            box = hand_box(errand.spot, practice).name
             return (f"{box[:1].lower()}{box[1:]}", *usual)
         case "make up":
             return (*lists.errands.get(errand.wants, ()), *usual)
@@ -122,18 +122,6 @@ def _staples(route: Route, practice: Practice) -> int:
         return 0
     interval = practice[rules.SUPPORT_INTERVAL]
     return math.ceil(sum(math.ceil((leg.length or 0.0) / interval) + 1 for leg in open_) * SPARE)
-
-
-def _bits(route: Route, practice: Practice) -> dict[str, str]:
-    mine, unit = habits(practice), _unit(practice)
-    woods = [getattr(mine, leg.way.through) for leg in route.made if leg.way.through]
-    wide = format_length(mine.bore, unit)
-    long = f", {format_length(max(woods) + mine.bit_beyond, unit)} long or more" if woods else ""
-    return {"bit": f"a {wide} bit{long}", "pilot": "a 3 mm bit" if practice.metric else 'a 1/8" bit, 6" long'}
-
-
-def _unit(practice: Practice) -> Unit:
-    return "mm" if practice.metric else "ft-in"
 
 
 def fished(route: Route) -> float:

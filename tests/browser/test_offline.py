@@ -1,6 +1,9 @@
 """Without connection: the book is walked on, and what was written is sent once when the connection is back."""
 
+import http.client
 import re
+import time
+from urllib.parse import urlsplit
 
 import pytest
 from PIL import Image
@@ -262,3 +265,15 @@ def test_what_another_person_wrote_in_this_browser_is_not_sent_by_me(book):
     page.reload()
     expect(page.get_by_role("status")).to_be_hidden()
     assert len(records(page)) == 1
+
+
+def test_a_connection_that_rests_is_not_cut_under_the_next_request(served):
+    """A proxy or an agent keeps its connections, and sends on one that the server must not be closing just then."""
+    kept = http.client.HTTPConnection(urlsplit(served).netloc, timeout=30)
+    for rest in (0, 4):
+        time.sleep(rest)
+        # No connection is opened anew by itself: one that was cut is an error here.
+        kept.auto_open = kept.sock is None
+        kept.request("GET", "/health")
+        assert kept.getresponse().read()
+    kept.close()

@@ -13,8 +13,7 @@ from fjeld.drawing.errand import Errand, Plate, Spot, Way, part_of, with_part
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
 from fjeld.judge.ways import EaveAsked, eave
-from fjeld.practice import load
-from fjeld.practice.finished import habits
+from fjeld.practice import load, rules
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import INCH, Length, parse_length
 from fjeld.work.book import book
@@ -91,8 +90,8 @@ def test_what_one_hole_was_off_by_mends_the_next(off):
 def test_a_chain_stops_at_what_stands_between_the_opening_and_the_box(block, below):
     """Something stands so high above the floor; a chain from above or a rod from below goes as far as that, or to the box."""
     ceiling, height = OVER.ceiling.mm, BOX.height.mm
-    mine = habits(load("na"))
-    top, foot = ceiling + mine.plates, -mine.floor_plate
+    practice = load("na")
+    top, foot = ceiling + practice[rules.TOP_PLATES], -practice[rules.FLOOR_PLATE]
     went = min(top - block, top - height) if not below else min(block - foot, height - foot)
     between = block < height - 13 if below else block > height + 13
     if abs(block - height) <= 13:
@@ -114,22 +113,22 @@ def test_a_chain_stops_at_what_stands_between_the_opening_and_the_box(block, bel
 @given(heel=st.floats(0, 600), rise=st.floats(0, 24), deep=st.sampled_from([89.0, 140.0, 184.0]))
 def test_the_drill_stands_where_the_roof_leaves_it_room(heel, rise, deep):
     """The roof as a line over the plate: the best of every hole that may be bored, sixteenth by sixteenth."""
-    mine = habits(load("na"))
-    inner = deep - mine.plate_inner
+    practice = load("na")
+    inner = deep - practice[rules.PLATE_HOLE]
     holes = [x * INCH / 16 for x in range(int(16 * deep / INCH) + 1) if deep / 2 - 0.1 <= x * INCH / 16 <= max(inner, deep / 2)]  # fmt: skip
     best = max((heel + x * rise / 12 for x in holes), default=0.0)
-    answer = eave(EaveAsked(Length(heel), rise, Length(deep), Length(mine.drill_straight)), mine, "ft-in")
+    answer = eave(EaveAsked(Length(heel), rise, Length(deep), Length(practice[rules.ATTIC_DRILL][0])), practice)
     assert answer.figure("headroom") == pytest.approx(best, abs=4)
     way = replace(OVER, insulated=True, there=Plate(heel=Length(heel), rise=rise, deep=Length(deep)))
     found = taken(way)
     told, head = detail(found, "eave"), answer.figure("headroom")
-    tone = "passes" if head >= mine.drill_straight - 0.05 else "needs" if head >= mine.drill_angle - 0.05 else "fails"  # fmt: skip
+    tone = "passes" if head >= practice[rules.ATTIC_DRILL][0] - 0.05 else "needs" if head >= practice[rules.ATTIC_DRILL][1] - 0.05 else "fails"  # fmt: skip
     assert told.answer.said[0].tone == tone
     assert bool(found.chosen.blocked) == (tone == "fails")
 
 
 def test_a_deeper_plate_leaves_more_room_over_its_hole():
-    head = eave(EaveAsked(inches(4), 6.0, inches("5 1/2"), inches(18)), habits(load("na")), "ft-in")
+    head = eave(EaveAsked(inches(4), 6.0, inches("5 1/2"), inches(18)), load("na"))
     assert head.figure("headroom") == pytest.approx(5.875 * INCH)
 
 
@@ -241,7 +240,7 @@ def test_a_measure_of_both_ends_tells_what_a_look_would():
 def test_thicker_plates_make_the_bay_deeper_and_the_cable_longer():
     usual = taken(replace(OVER, here=Plate(went=inches(87))))
     thick = taken(replace(OVER, here=Plate(went=inches(87)), plates=inches("4 1/2")))
-    more = inches("4 1/2").mm - habits(load("na")).plates
+    more = inches("4 1/2").mm - load("na")[rules.TOP_PLATES]
     assert "plates" in {a.id for a in usual.asks}
     assert detail(thick, "sounding", 0).answer.figures[-1].value - detail(usual, "sounding", 0).answer.figures[-1].value == pytest.approx(more)  # fmt: skip
     assert thick.pull.figure("way") - usual.pull.figure("way") == pytest.approx(2 * more)

@@ -15,10 +15,9 @@ import pytest
 from fjeld.bench.questions import QUESTIONS
 from fjeld.drawing.building import RoomUse
 from fjeld.judge.answer import NotAsked
-from fjeld.judge.fits import METAL
 from fjeld.judge.work import LoadItem
 from fjeld.practice import load
-from fjeld.practice.finished import habits, minutes
+from fjeld.practice.finished import minutes
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import Length
 
@@ -60,7 +59,7 @@ def values(question, field, hint, practice):
     """What is tried of a field: each choice; of a figure nothing, much and less than nothing; blank where it may be."""
     rules = load(practice)
     named = {
-        "box": [b.id for b in habits(load(practice)).boxes], "gauge": [*rules.catalogue.wired_gauges(), "9"], "size": ["", *METAL, "shoe"],
+        "box": [b.id for b in load(practice).catalogue.old_work], "gauge": [*rules.catalogue.wired_gauges(), "9"], "size": ["", *load("na").catalogue.unstamped, "shoe"],
         "room": [*typing.get_args(RoomUse), "attic"], "circuit": ["", *sources().local(rules.metric).circuits, "none"], "inside": ["", *typing.get_args(RoomUse)],
         "compound": ["", *minutes().coats, "glue"],
     }  # fmt: skip

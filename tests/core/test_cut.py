@@ -1,6 +1,7 @@
 """A place before it is cut: its span against every placement tried, its stops, and answers in any order."""
 
 import random
+from typing import get_args
 
 import pytest
 from hypothesis import given
@@ -9,9 +10,8 @@ from msgspec.structs import replace
 
 from fjeld.concealed.cut import place
 from fjeld.drawing.errand import Errand, Spot, length_of
-from fjeld.judge.spot import FOUND_BY
-from fjeld.practice import load
-from fjeld.practice.finished import habits
+from fjeld.judge.spot import FoundBy, known_to
+from fjeld.practice import load, rules
 from fjeld.practice.finished.spots import spots
 from fjeld.quantities import INCH, Length, parse_length
 from tests.often import often
@@ -81,12 +81,14 @@ def test_a_brace_is_held_against_the_space_that_it_spans(right, fits):
 
 @often(60)
 @given(
-    st.sampled_from(["na", "gb"]), st.integers(0, 30), st.integers(60, 700), st.sampled_from(list(FOUND_BY)), st.sampled_from(list(FOUND_BY)), st.data()
+    st.sampled_from(["na", "gb"]), st.integers(0, 30), st.integers(60, 700), st.sampled_from(get_args(FoundBy)), st.sampled_from(get_args(FoundBy)), st.data()
 )  # fmt: skip
 def test_no_box_within_the_span_meets_a_member_wherever_its_edge_is(practice, left, wide, one, other, data):
     """Each 1/32 in tried, with the edges at either end of what they may be."""
-    mine = habits(load(practice))
-    box = data.draw(st.sampled_from([b for b in mine.boxes if b.surface == "wall" and not b.on_member]))
+    practice = load(practice)
+    box = data.draw(
+        st.sampled_from([b for b in practice.catalogue.old_work if b.surface == "wall" and not b.on_member])
+    )
     spot = Spot(
         "wall",
         box=box.id,
@@ -95,15 +97,21 @@ def test_no_box_within_the_span_meets_a_member_wherever_its_edge_is(practice, le
         right=Length(float(left + wide)),
         right_by=other,
     )
-    found = placed(spot, load(practice))
+    found = placed(spot, practice)
     step = INCH / 32
     clear = []
     for n in range(int((wide + 40) / step)):
         middle = left - 20 + n * step
-        body = (middle - box.body[0] / 2 - mine.clearance, middle + box.body[0] / 2 + mine.clearance)
+        body = (
+            middle - box.body[0] / 2 - practice[rules.CUT_IN_CLEAR],
+            middle + box.body[0] / 2 + practice[rules.CUT_IN_CLEAR],
+        )
         grip = (middle - box.cut[0] / 2 - box.throw, middle + box.cut[0] / 2 + box.throw)
         low, high = min(body[0], grip[0]), max(body[1], grip[1])
-        body_clear = low >= left + FOUND_BY[one] - 1e-6 and high <= left + wide - FOUND_BY[other] + 1e-6
+        body_clear = (
+            low >= left + known_to(one, practice) - 1e-6
+            and high <= left + wide - known_to(other, practice) + 1e-6
+        )
         if body_clear:
             clear.append(middle)
     if found.low is None:

@@ -20,9 +20,8 @@ from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import Held, OldBox, OldCable
 from fjeld.drawing.validate import InvalidDrawing, require_valid
-from fjeld.judge.fits import METAL
 from fjeld.practice import load
-from fjeld.practice.finished import habits, read_table
+from fjeld.practice.finished import read_table
 from fjeld.practice.finished.sources import sources
 from fjeld.practice.finished.spots import spots
 from fjeld.quantities import Length
@@ -76,9 +75,9 @@ def words_of(thing, field, practice):
     return {
         ("box", "serves"): list(sources().local(rules.metric).circuits),
         ("box", "fixing"): [f["id"] for f in read_table("comes_out.toml")["fixing"]],
-        ("box", "size"): [*METAL],
+        ("box", "size"): [*load("na").catalogue.unstamped],
         ("spot", "covering"): [c.id for c in spots().covering],
-        ("spot", "box"): [b.id for b in habits(load(practice)).boxes],
+        ("spot", "box"): [b.id for b in load(practice).catalogue.old_work],
         ("cable", "gauge"): ["", *(g.id for g in rules.catalogue.gauges), "9"],
         ("cable", "sheath"): ["", *sheaths(rules)],
     }.get((thing, field), [])

@@ -8,7 +8,6 @@ from fjeld.errand.filled import asked_of, larger, new_box, old_box
 from fjeld.errand.record import as_found, drawn_as
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import load
-from fjeld.practice.finished import habits
 from fjeld.work.learned import Took, learned
 
 NA, GB = load("na"), load("gb")
@@ -60,7 +59,7 @@ def test_british_boxes_are_counted_in_cables(depth, holds, over):
 
 @pytest.mark.parametrize("practice", ["na", "gb"])
 def test_every_box_for_a_wall_takes_one_cable_and_its_device(practice):
-    for box in habits(load(practice)).boxes:
+    for box in load(practice).catalogue.old_work:
         if box.surface == "wall" and (box.volume or practice == "gb"):
             filled = new_box(box, "", 1, load(practice))
             assert filled.holds is not None

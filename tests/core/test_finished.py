@@ -10,18 +10,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fjeld.bench.questions import QUESTIONS, unit_of
+from fjeld.bench.questions import QUESTIONS
 from fjeld.formats.questions import read
 from fjeld.judge import spot, ways, wires, work
 from fjeld.judge.answer import NotAsked
 from fjeld.practice import available, load, rules
-from fjeld.practice.finished import habits, minutes
+from fjeld.practice.finished import minutes
 from fjeld.quantities import INCH, Length
 
 
 def ask(name, practice="na", **asked):
     question, rules = QUESTIONS[name], load(practice)
-    return question.ask(read(json.dumps(asked).encode(), question.asked, unit_of(rules)), rules)
+    return question.ask(read(json.dumps(asked).encode(), question.asked, rules.unit), rules)
 
 
 def inches(answer, name):
@@ -56,14 +56,14 @@ def test_beside_a_door_the_wood_comes_first():
 
 
 def test_the_saw_starts_inside_opposite_corners():
-    x, y = spot.starting_holes(spot.box_of(habits(load("na")), "cut-in-1"))
+    x, y = spot.starting_holes(spot.box_of(load("na"), "cut-in-1"), load("na")[rules.SAW_HOLE])
     assert (x / INCH, y / INCH) == pytest.approx((0.969, 1.656), abs=0.001)
 
 
 @pytest.mark.parametrize("practice", available())
 def test_every_starting_hole_lies_inside_what_is_cut(practice):
     bit = 3 * INCH / 8
-    for box in habits(load(practice)).boxes:
+    for box in load(practice).catalogue.old_work:
         x, y = spot.starting_holes(box, bit)
         if box.round:
             assert math.hypot(x, y) + bit / 2 <= box.cut[0] / 2 + 1e-6
@@ -95,15 +95,15 @@ def test_a_surface_that_its_wings_do_not_grip_is_told():
 )  # fmt: skip
 def test_the_span_is_where_a_box_tried_every_thirty_second_clears_both_members(left, bay, box, one, other):
     """By brute force: its body with the clearance, and what its grip swings out, meet no member wherever that may be."""
-    practice = "gb" if box.startswith("dry") else "na"
-    mine, kind = habits(load(practice)), spot.box_of(habits(load(practice)), box)
+    practice = load("gb" if box.startswith("dry") else "na")
+    kind = spot.box_of(practice, box)
     right = left * INCH / 4 + bay * INCH / 4
     asked = spot.SpotAsked(box, Length(left * INCH / 4), Length(right), one, other)
-    found = spot.spot(asked, mine, "mm")
-    low, high = left * INCH / 4 + spot.FOUND_BY[one], right - spot.FOUND_BY[other]
+    found = spot.spot(asked, practice)
+    low, high = left * INCH / 4 + spot.known_to(one, practice), right - spot.known_to(other, practice)
 
     def clears(middle):
-        body = kind.body[0] / 2 + mine.clearance
+        body = kind.body[0] / 2 + practice[rules.CUT_IN_CLEAR]
         grip = kind.cut[0] / 2 + kind.throw
         return all(middle - r >= low - 1e-9 and middle + r <= high + 1e-9 for r in (body, grip))
 
@@ -208,7 +208,7 @@ def test_a_transfer_is_what_coordinates_give(room, back, surface, plate, referen
     middle = face + surface + plate / 2
     seen = reference - back
     asked = ways.TransferAsked(Length(surface), Length(plate), Length(room), Length(back))
-    found = ways.transfer(asked, habits(load("na")), "mm")
+    found = ways.transfer(asked, load("na"))
     assert found.figure("from the reference") == pytest.approx(middle - seen)
 
 
@@ -240,7 +240,7 @@ def test_what_to_cut_for_a_pull():
 @given(st.lists(st.tuples(st.floats(0, 4000), st.floats(0, 4000), st.floats(0, 4000)), min_size=2, max_size=8))
 def test_a_pull_is_never_shorter_than_its_own_polyline(corners):
     legs = tuple(Length(math.dist(a, b)) for a, b in itertools.pairwise(corners))
-    found = ways.pull(ways.PullAsked(legs), habits(load("na")), "mm")
+    found = ways.pull(ways.PullAsked(legs), load("na"))
     along = sum(math.dist(a, b) for a, b in itertools.pairwise(corners))
     assert found.figure("way") == pytest.approx(along)
     rest = found.figure("cut") - along
@@ -264,7 +264,7 @@ def test_members_are_counted_as_they_are_met(start, end, spacing, first):
     asked = ways.WoodAsked(
         Length(float(start)), Length(float(end)), Length(float(spacing)), Length(float(first))
     )
-    assert ways.wood(asked, habits(load("na")), "mm").figure("members") == met
+    assert ways.wood(asked, load("na")).figure("members") == met
 
 
 def test_a_chase_is_a_third_upright_and_a_sixth_level():
@@ -361,7 +361,7 @@ def test_a_reach_is_what_coordinates_give(x, y, free, moved):
     before, after = math.hypot(x, y), math.hypot(x + moved, y)
     asked = wires.ReachAsked(Length(free), Length(before), Length(after))
     end = before + free
-    assert wires.reach(asked, habits(load("na")), "mm").figure("left") == pytest.approx(end - after)
+    assert wires.reach(asked, load("na")).figure("left") == pytest.approx(end - after)
 
 
 def test_one_gang_becomes_two():
@@ -609,7 +609,7 @@ def test_the_command_line_answers_in_both_practices():
 
 @pytest.mark.parametrize("practice", available())
 def test_every_box_for_old_work_is_smaller_than_its_cut_out(practice):
-    for box in habits(load(practice)).boxes:
+    for box in load(practice).catalogue.old_work:
         if box.grip == "wood":
             # It stands on the surface: only its cable goes through.
             continue

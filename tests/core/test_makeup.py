@@ -11,8 +11,7 @@ from fjeld.oldbox.found import Cable, Device, FoundBox, nets
 from fjeld.oldbox.hypotheses import hypotheses
 from fjeld.oldbox.makeup import make_up, tails
 from fjeld.oldbox.tie_in import TieIn, tie_in
-from fjeld.practice import load
-from fjeld.practice.finished import habits
+from fjeld.practice import load, rules
 from fjeld.work.book import book
 from tests.often import OFTEN
 from tests.true_boxes import true_boxes
@@ -135,7 +134,7 @@ def test_in_boxes_of_whole_houses_nothing_else_is_parted_or_joined():
         for device in box.devices:
             for terminal, ends in device.lands.items():
                 assert after.of[f"{device.id}.{terminal}"] == after.of[ends[0]], (true.handle, terminal)
-        takes = habits(practice).on_screw
+        takes = practice[rules.SCREW_TAKES]
         had = {(d.id, t): len(ends) for d in box.devices for t, ends in d.lands.items()}
         for device in result.after.devices:
             for terminal, ends in device.lands.items():

@@ -26,8 +26,8 @@ from fjeld.drawing.errand import Errand, Spot
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Circuit, Point, Protection
 from fjeld.judge.outdoors import OutdoorsAsked, outdoors
+from fjeld.judge.ways import WoodAsked, wood
 from fjeld.practice import Amendment, UnknownRule, available, kinds, load, rules
-from fjeld.practice.finished import habits
 from fjeld.practice.rules import DECLARED
 from fjeld.propose.attach import settle
 from fjeld.propose.fixes import fix
@@ -156,7 +156,10 @@ OF_THEIR_OWN = {0.05, 0.1, 0.25, 0.5, 100.0, 1000.0, *map(float, range(13))}
 
 
 #: Where what a practice says is looked at, worked with or proposed.
-ROOMS = ("check", "derive", "finished", "propose", "prove")
+ROOMS = (
+    *("judge", "oldbox", "concealed", "work", "errand"),
+    *("check", "derive", "propose", "prove"),
+)
 
 
 def numbers_in_code(tree):
@@ -566,8 +569,11 @@ def test_one_rule_holds_in_a_house_and_where_things_stay_closed():
             Amendment("outdoor-outlet-height", 72.0, "here"),
         )
     )
-    wood = habits(local)
-    assert (wood.bore_bearing, wood.bore_other, wood.steel_within) == (0.3, 0.5, pytest.approx(1.5 * INCH))
+    asked = WoodAsked(Length(0.0), Length(1000.0), Length(400.0), depth=Length(100.0))
+    assert wood(asked, local).figure("bore at most") == pytest.approx(50.0)
+    assert wood(msgspec.structs.replace(asked, bearing=True), local).figure("bore at most") == pytest.approx(
+        30.0
+    )
 
     def uncounted(practice):
         inside = place(Errand("outlet", spot=Spot(height=Length(1600.0))), practice).said

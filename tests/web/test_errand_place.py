@@ -12,7 +12,6 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.formats import jobfile
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import load
-from fjeld.practice.finished import habits
 from fjeld.web.errand.stones import STEPS, steps_of
 from fjeld.web.jobs.models import Job
 from fjeld.web.places.kinds import KINDS
@@ -327,7 +326,7 @@ def test_spot_and_way_travel_in_a_job_file(started):
 
 def test_boxes_are_named_by_what_they_are():
     for practice in ("na", "gb"):
-        names = [b.name for b in habits(load(practice)).boxes]
+        names = [b.name for b in load(practice).catalogue.old_work]
         assert len(names) == len(set(names))
 
 

@@ -28,7 +28,7 @@ class WayKind(msgspec.Struct, frozen=True):
     fills: int = 0
     blind: int = 0
     hands: int = 1
-    through: Literal["", "plates", "floor_plate"] = ""
+    through: Literal["", "plates", "floor"] = ""
     in_sight: bool = False
     zone: str = ""
 

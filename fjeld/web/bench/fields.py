@@ -8,14 +8,13 @@ from typing import Any, get_args, get_origin, get_type_hints
 import msgspec
 from django.http import QueryDict
 
-from fjeld.bench.questions import Question, unit_of
+from fjeld.bench.questions import Question
 from fjeld.concealed.routes import ON_CEILINGS, ON_WALLS
 from fjeld.drawing.building import RoomUse
 from fjeld.formats.jobfile import JobFileError, convert
 from fjeld.judge.answer import NotAsked
-from fjeld.judge.fits import METAL
 from fjeld.practice import Practice
-from fjeld.practice.finished import habits, minutes
+from fjeld.practice.finished import minutes
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import Length, UnreadableLength, finite_number
 from fjeld.web.bench.open_framing import stretch_of
@@ -231,13 +230,13 @@ _FIXED: dict[tuple[str, str], Choices] = {
 
 def _options(question: str, name: str, practice: Practice) -> Choices:
     if question == "fits" and name == "size":
-        return [("", "no, or it has a stamp"), *((s, s) for s in METAL)]
+        return [("", "no, or it has a stamp"), *((s, s) for s in practice.catalogue.unstamped)]
     if name == "room" and question in ("extends", "replace"):
         return [(use, use) for use in get_args(RoomUse)]
     if (question, name) in _CHOICES:
         return _CHOICES[question, name]
     if name == "box":
-        return [(b.id, b.name) for b in habits(practice).boxes]
+        return [(b.id, b.name) for b in practice.catalogue.old_work]
     if name == "school":
         return (
             ("half-spacing", "half a spacing at the walls"),
@@ -277,7 +276,7 @@ def _example(wanted: Any, practice: Practice) -> str:
 
 def read(question: Question, practice: Practice, given: QueryDict) -> Any:
     """What was typed, as the question's struct; raises :class:`NotAsked` with the field's own words."""
-    unit, hints = unit_of(practice), get_type_hints(question.asked)
+    unit, hints = practice.unit, get_type_hints(question.asked)
     body: dict[str, Any] = {}
     for name, (label, _) in LABELS[question.name].items():
         typed = given.get(name, "").strip()

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 import msgspec
 
-from fjeld.bench.questions import Question, unit_of
+from fjeld.bench.questions import Question
 from fjeld.derive import cords
 from fjeld.derive.circuits import Stretch, drop
 from fjeld.drawing.building import Body
@@ -109,7 +109,7 @@ def outlets(asked: OutletsAsked, practice: Practice) -> Answer:
     if rules.OUTLET_REACH not in practice:
         raise NotAsked(f"{practice.title} practice asks for no outlets by the length of a wall")
     reach, least = practice[rules.OUTLET_REACH], practice[rules.WALL_SPACE]
-    wall, unit = asked.wall.mm, unit_of(practice)
+    wall, unit = asked.wall.mm, practice.unit
     if wall < least - 0.5:
         return Answer(
             (Figure("outlets", 0.0, "count"),),

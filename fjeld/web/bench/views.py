@@ -10,11 +10,10 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from fjeld import practice as practices
-from fjeld.bench.questions import QUESTIONS, Question, unit_of
+from fjeld.bench.questions import QUESTIONS, Question
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
-from fjeld.judge.spot import SpotAsked, box_of
-from fjeld.practice import Practice
-from fjeld.practice.finished import habits
+from fjeld.judge.spot import SpotAsked, box_of, known_to
+from fjeld.practice import Practice, rules
 from fjeld.quantities import Unit, Working, format_length
 from fjeld.web.bench.fields import Asking, asking, read
 from fjeld.web.bench.open_framing import OF_OPEN_FRAMING
@@ -109,7 +108,7 @@ def question(request: HttpRequest, name: str) -> HttpResponse:
     if name not in PAGES:
         raise Http404("no such question")
     asked, practice = PAGES[name], _practice(request)
-    fields, unit = asking(asked, practice, request.GET), unit_of(practice)
+    fields, unit = asking(asked, practice, request.GET), practice.unit
     if not any(k != "practice" and v.strip() for k, v in request.GET.items()):
         return render(request, "bench/question.html", context(Page(asked, fields, practice, _choices(), unit)))
     try:
@@ -122,7 +121,7 @@ def question(request: HttpRequest, name: str) -> HttpResponse:
 
 
 def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: Any, answer: Answer) -> Page:
-    unit = unit_of(practice)
+    unit = practice.unit
     leading = answer.leading
     shown = [ShownFigure(f.name, _words(f, unit)) for f in answer.figures if f not in leading]
     first = ShownFigure(" to ".join(f.name for f in leading), " to ".join(_words(f, unit) for f in leading))
@@ -139,8 +138,8 @@ def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: 
 
 def _bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:
     """The bay drawn, once an edge of it is known."""
-    mine, known = habits(practice), {f.name: f.value for f in answer.figures}
-    left = asked.door.mm + mine.jamb_wood if asked.door else asked.left.mm if asked.left else None
+    known = {f.name: f.value for f in answer.figures}
+    left = asked.door.mm + practice[rules.JAMB_WOOD] if asked.door else asked.left.mm if asked.left else None
     right = asked.right.mm if asked.right else None
     if left is None and right is None:
         return ""
@@ -150,12 +149,12 @@ def _bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:
     at = asked.wished.mm if asked.wished and not answer.fails else low
     return patch(
         Patch(
-            box_of(mine, asked.box),
-            unit_of(practice),
+            box_of(practice, asked.box),
+            practice.unit,
             left,
-            asked.left_by,
+            known_to(asked.left_by, practice),
             right,
-            asked.right_by,
+            known_to(asked.right_by, practice),
             low,
             high,
             at,

@@ -26,7 +26,6 @@ from fjeld.drawing.old_box import (
     Tail,
 )
 from fjeld.errand.record import device_names, drawn_as, names_of
-from fjeld.judge.fits import METAL
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.oldbox.found import TERMINALS
 from fjeld.practice import Practice, with_article
@@ -231,7 +230,7 @@ def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     elif field in ("free", "sheath", "past", "setback", "slack", "clear"):
         found = read_length(value, practice) if value else None
     elif field == "marked":
-        found = weight(value, "mm" if practice.metric else "ft-in") if value else None
+        found = weight(value, practice.unit) if value else None
     elif field in ("breaker", "dies"):
         found = clean(value)[:300]
     elif field == "breaker_read":
@@ -256,7 +255,7 @@ def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
 def read_length(value: str, practice: Practice) -> Length:
     """A length as it was typed, in the practice's own unit; refused in words."""
     try:
-        return parse_length(value, "mm" if practice.metric else "ft-in")
+        return parse_length(value, practice.unit)
     except UnreadableLength as wrong:
         raise EditRefused(str(wrong)) from None
 
@@ -265,7 +264,7 @@ def _known(practice: Practice) -> dict[str, list[str]]:
     """What can be answered where it is one of a few words."""
     return {
         "ground": ["present", "none"], "condition": [c for c in get_args(Condition) if c], "serves": list(sources().local(practice.metric).circuits),
-        "fixing": [f.id for f in fixings()], "size": list(METAL), "material": [m for m in get_args(Material) if m],
+        "fixing": [f.id for f in fixings()], "size": list(practice.catalogue.unstamped), "material": [m for m in get_args(Material) if m],
         "ahead": [a for a in get_args(Ahead) if a],
     }  # fmt: skip
 

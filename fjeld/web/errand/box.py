@@ -17,11 +17,10 @@ from fjeld.errand.asked import extender
 from fjeld.errand.filled import Filled, asked_for, in_its_place, larger
 from fjeld.errand.plan import SHORT, Facts, at_hand
 from fjeld.judge.answer import Said
-from fjeld.judge.fits import BY_DEPTH, METAL
 from fjeld.oldbox.replacing import may_become
 from fjeld.practice import Practice, with_article
-from fjeld.practice.finished import OldWorkBox
 from fjeld.practice.finished.fixings import fixings
+from fjeld.practice.parts import OldWorkBox
 from fjeld.quantities import Length, Unit
 from fjeld.web.errand.columns import columns
 from fjeld.web.errand.hand import drawing_of
@@ -124,7 +123,7 @@ def _page(member: Member, refused: str) -> BoxPage:
         member.job, KINDS[errand.wants], stones(errand.wants, "box"), handle, columns(boxes) if boxes else "", picture(facts.box, {}, metric=practice.metric) if old.cables else "",
         _headline(after), _verdict(after), next((look for look in looks if not look.value), None), _wishes(errand), _stead(facts), looks, boxes, [*(s for b in boxes for s in b.said), *_wires_said(facts)], offers,
         errand.spot.box if changes else "", f"{over:.2f} in³" if over else "", held.out(practice.metric) if held else "", changes,
-        _bench(old, errand, practice), "mm" if practice.metric else "ft-in", member.may_edit, refused or facts.trouble,
+        _bench(old, errand, practice), practice.unit, member.may_edit, refused or facts.trouble,
     )  # fmt: skip
 
 
@@ -198,7 +197,7 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
         )
     ]
     if practice.metric:
-        depths = [(str(d), f"{d} mm") for d in BY_DEPTH]
+        depths = [(str(d), f"{d} mm") for d in (d.depth for d in practice.catalogue.depths)]
         found.append(Look("depth", "How deep is it?", str(old.depth or ""), [*depths, ("", "?")]))
     else:
         volume = f"{old.volume:g}" if old.volume else ""
@@ -215,7 +214,7 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
                 "size",
                 "Or, of metal: what does it measure inside, in inches?",
                 old.size or ("by its stamp" if volume else ""),
-                [*((s, s) for s in METAL), ("", "?")],
+                [*((s, s) for s in practice.catalogue.unstamped), ("", "?")],
             )
         )
         found.append(Look("clamps", "Are there clamps inside it?", yes_no(old.clamps), YES_NO))

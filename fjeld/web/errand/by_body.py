@@ -5,13 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from fjeld.bench.questions import unit_of
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.errand import Errand
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.spot import HeightAsked, stands
 from fjeld.practice import Practice
-from fjeld.practice.finished import habits
 from fjeld.quantities import Length, format_length
 from fjeld.web.errand.actions import read_length
 from fjeld.web.ui.forms import given
@@ -61,10 +59,10 @@ def by_body(form: Form, practice: Practice) -> Form:
             except EditRefused as wrong:
                 raise EditRefused(f"{field.words}: {wrong}") from None
     try:
-        answer = stands(HeightAsked(**measures), habits(practice), unit_of(practice))
+        answer = stands(HeightAsked(**measures), practice)
     except NotAsked as wrong:
         raise EditRefused(str(wrong)) from None
     found = answer.figure("box height" if given(form, "ask") == "height" else "box along")
     if found < 0:
         raise EditRefused("by that body its box would be below the floor, or before the tape begins")
-    return {"ask": given(form, "ask"), "value": format_length(found, unit_of(practice))}
+    return {"ask": given(form, "ask"), "value": format_length(found, practice.unit)}

@@ -27,7 +27,7 @@ from fjeld.formats import jobfile
 from fjeld.formats.document import plain
 from fjeld.judge.figured import BEYOND
 from fjeld.practice import Practice
-from fjeld.quantities import Unit, coarse, format_length
+from fjeld.quantities import coarse, format_length
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.jobs.access import for_member
@@ -206,7 +206,7 @@ def _where(known: ErrandPlan) -> list[tuple[str, str]]:
     )
     if errand.wants not in NEW:
         return []
-    unit: Unit = "mm" if practice.metric else "ft-in"
+    unit = practice.unit
     told = errand.spot
     found = [
         ("Surface", " of ".join(w for w in (told.surface, told.covering) if w)),

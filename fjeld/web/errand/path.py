@@ -14,7 +14,7 @@ from fjeld.concealed.along import AT, Detail
 from fjeld.concealed.ground import Ground
 from fjeld.concealed.path import Path, answered, by_measure, path
 from fjeld.concealed.plates import plate_of
-from fjeld.concealed.routes import Route, blocker
+from fjeld.concealed.routes import Route, bits, blocker
 from fjeld.derive.plan import in_force
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
@@ -23,7 +23,6 @@ from fjeld.drawing.handles import HOUSE
 from fjeld.errand.plan import at_hand
 from fjeld.judge.answer import Said
 from fjeld.practice import Practice
-from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import Unit, Working, coarse, format_length
@@ -141,7 +140,7 @@ def _key(route: Route) -> str:
 def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     drawing = drawing_of(member)
     practice, errand = in_force(drawing.house), errand_of(drawing)
-    unit: Unit = "mm" if practice.metric else "ft-in"
+    unit = practice.unit
     _, old = at_hand(drawing, "")
     found = path(errand, old, practice)
     wanted = str(request.GET.get("ask", request.POST.get("ask", "")))
@@ -196,7 +195,7 @@ def _card(route: Route, here: bool, practice: Practice, unit: Unit) -> WayCard:
     minutes = f"{'from ' if route.at_least else ''}{route.minutes.total:.0f} min"
     return WayCard(
         _key(route), route.name, here, minutes, leaves, "two people" if route.hands > 1 else "one person", list(dict.fromkeys(leg.way.told(practice.metric) for leg in route.made)),
-        _bits(route, practice, unit), [facts[w] for w in route.wants], route.blocked, [blocker(b).words for b in route.looks],
+        _bits(route, practice), [facts[w] for w in route.wants], route.blocked, [blocker(b).words for b in route.looks],
     )  # fmt: skip
 
 
@@ -204,14 +203,10 @@ def _many(word: str, n: int) -> str:
     return word if n == 1 else f"{word}es" if word.endswith("ch") else f"{word}s"
 
 
-def _bits(route: Route, practice: Practice, unit: Unit) -> str:
-    """What it is bored with: as wide as one or two cables want, longer than the wood."""
-    mine = habits(practice)
-    woods = [getattr(mine, leg.way.through) for leg in route.made if leg.way.through]
-    if not woods:
-        return ""
-    wide = "16 to 20 mm" if practice.metric else "3/4 in"
-    return f"a bit {wide} wide, {format_length(max(woods) + mine.bit_beyond, unit)} long or more, after a pilot of {'3 mm' if practice.metric else '1/8 in'}"
+def _bits(route: Route, practice: Practice) -> str:
+    """What it is bored with, and what goes before; nothing where no wood is gone through."""
+    found = bits(route, practice)
+    return f"{found['bit']}, after a pilot of {found['pilot']}" if found["long"] else ""
 
 
 #: How a figure of a measure is counted.
@@ -220,7 +215,7 @@ _SUFFIX = {"minutes": " min", "hours": " h", "count": ""}
 
 def _measured(detail: Detail, found: Path, practice: Practice) -> Measured:
     """A measure in words, with the address of its single question, what is known filled in."""
-    unit: Unit = "mm" if practice.metric else "ft-in"
+    unit = practice.unit
     answer = detail.answer
     said = list(answer.said) if answer else []
     figures = (

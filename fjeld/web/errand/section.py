@@ -10,7 +10,7 @@ from fjeld.concealed.polyline import polyline
 from fjeld.concealed.routes import CORNER, OVER, UNDER, Leg, Route
 from fjeld.drawing.errand import length_of
 from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, svg, text
-from fjeld.quantities import Unit, format_length
+from fjeld.quantities import format_length
 
 WIDE, HIGH, LEFT, RIGHT, CEILING, FLOOR = 420.0, 268.0, 84.0, 336.0, 84.0, 214.0
 #: Members are drawn up to so many; more would run together.
@@ -45,7 +45,7 @@ def section(route: Route, ground: Ground, measured: Sequence[Detail] = ()) -> st
         text(
             WIDE / 2,
             46,
-            ("loft, open" if ground.metric else "attic, open") if errand.attic else "closed above",
+            ("loft, open" if ground.practice.metric else "attic, open") if errand.attic else "closed above",
             "label muted",
         )
     )
@@ -108,7 +108,7 @@ def _holes(route: Route, at: _Scale) -> list[Shape | None]:
 
 def _figures(measured: Sequence[Detail], at: _Scale, ground: Ground) -> list[Shape | None]:
     """Beside each hole where it comes out, from what it was measured from; and in a bay what a chain stopped at."""
-    unit: Unit = "mm" if ground.metric else "ft-in"
+    unit = ground.practice.unit
     parts: list[Shape | None] = []
     for d in measured:
         if d.end is None or d.answer is None:

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET
 from fjeld.drawing.handles import Handle
 from fjeld.errand.plan import ErrandPlan, kit
 from fjeld.practice import Practice
-from fjeld.quantities import Unit, coarse
+from fjeld.quantities import coarse
 from fjeld.web.errand.columns import columns
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.section import section
@@ -67,7 +67,7 @@ def _sheet(member: Member) -> Sheet:
     known = plan_of(member.job, drawing)
     facts = known.facts
     practice, errand, old, placed = facts.practice, facts.errand, facts.old, facts.placed
-    unit: Unit = "mm" if practice.metric else "ft-in"
+    unit = practice.unit
     way, steps, found = facts.decided, steps_of(errand.wants), facts.found
     carried_words = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]

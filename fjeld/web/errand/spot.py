@@ -14,8 +14,8 @@ from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.errand import Errand, Spot, length_of
 from fjeld.drawing.model import Drawing
 from fjeld.judge.answer import Said
-from fjeld.practice import Practice
-from fjeld.practice.finished import habits
+from fjeld.judge.spot import known_to
+from fjeld.practice import Practice, rules
 from fjeld.practice.finished.spots import Covering
 from fjeld.quantities import INCH, Unit, Working, format_length
 from fjeld.web.errand.by_body import BodyField, body_fields, by_body
@@ -97,7 +97,7 @@ def errand_of(drawing: Drawing) -> Errand:
 def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     drawing = drawing_of(member)
     practice, errand = in_force(drawing.house), errand_of(drawing)
-    unit: Unit = "mm" if practice.metric else "ft-in"
+    unit = practice.unit
     found, known = place(errand, practice), errand.spot
     wanted = str(request.GET.get("ask", request.POST.get("ask", "")))
     asks = {a.id: a for a in found.asks}
@@ -170,14 +170,14 @@ def _inside(found: Placed) -> str:
 
 def drawn(found: Placed, told: Spot, practice: Practice, unit: Unit) -> str:
     door = length_of(told.door)
-    left = door + habits(practice).jamb_wood if door is not None else length_of(told.left)
+    left = door + practice[rules.JAMB_WOOD] if door is not None else length_of(told.left)
     up = length_of(told.height)
     low, high = found.low, found.high
     if low is not None and high is not None:
         low, high = inward(low, high, unit)
     return patch(
         Patch(
-            found.box, unit, left, told.left_by, length_of(told.right), told.right_by, low, high, found.at,
+            found.box, unit, left, known_to(told.left_by, practice), length_of(told.right), known_to(told.right_by, practice), low, high, found.at,
             f"{_tape(up, unit)} up" if up is not None and told.surface != "ceiling" else "", told.surface == "ceiling",
         )
     )  # fmt: skip

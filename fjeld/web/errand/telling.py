@@ -13,7 +13,6 @@ from fjeld.drawing.edits.common import retold
 from fjeld.drawing.errand import Errand, FoundBy, Spot, Way, length_of, part_of, with_part
 from fjeld.drawing.handles import HOUSE
 from fjeld.practice import Practice
-from fjeld.practice.finished import habits
 from fjeld.practice.finished.spots import Ask, spots
 from fjeld.quantities import Length, finite_number, whole_number
 from fjeld.web.errand.actions import read_length
@@ -85,7 +84,7 @@ def _options(ask: Ask, practice: Practice) -> Choices:
     if ask.id == "covering":
         return [(c.id, c.id[:1].upper() + c.id[1:]) for c in spots().covering]
     if ask.kind == "box":
-        return [(b.id, b.name) for b in habits(practice).boxes]
+        return [(b.id, b.name) for b in practice.catalogue.old_work]
     if isinstance(ask.options, dict):
         return list(ask.options.items())
     return [(o, o[:1].upper() + o[1:]) for o in ask.options]

@@ -7,8 +7,7 @@ import math
 import msgspec
 
 from fjeld.formats.sheet import Shape, line, rect, shape, svg, text
-from fjeld.judge.spot import FOUND_BY
-from fjeld.practice.finished import OldWorkBox
+from fjeld.practice.parts import OldWorkBox
 from fjeld.quantities import FOOT, INCH, Unit, format_length
 
 WIDE, HIGH, TOP, FOOT_LINE, SIDE = 420.0, 268.0, 44.0, 206.0, 30.0
@@ -17,14 +16,14 @@ STUD = 1.5 * INCH
 
 
 class Patch(msgspec.Struct, frozen=True):
-    """What is known of a place, mm along one tape: faces of its members, how each was found, the span, and where the middle goes."""
+    """What is known of a place, mm along one tape: faces of its members, to within how much each is known, the span, and where the middle goes."""
 
     box: OldWorkBox
     unit: Unit
     left: float | None = None
-    left_by: str = ""
+    left_sure: float = 0.0
     right: float | None = None
-    right_by: str = ""
+    right_sure: float = 0.0
     low: float | None = None
     high: float | None = None
     at: float | None = None
@@ -57,8 +56,8 @@ def patch(known: Patch, cls: str = "patch") -> str:
     along = _Along(known)
     parts: list[Shape | None] = [rect(SIDE, TOP, WIDE - 2 * SIDE, FOOT_LINE - TOP, "strip-wall")]
     parts += _tape(along, known.unit)
-    parts += _member(along, known.left, known.left_by, True)
-    parts += _member(along, known.right, known.right_by, False)
+    parts += _member(along, known.left, known.left_sure, True)
+    parts += _member(along, known.right, known.right_sure, False)
     middle = (TOP + FOOT_LINE) / 2
     if known.low is not None and known.high is not None:
         wide = max((known.high - known.low) * along.k, 3.0)
@@ -104,7 +103,7 @@ def _tape(along: _Along, unit: Unit) -> list[Shape | None]:
     return parts
 
 
-def _member(along: _Along, face: float | None, by: str, left: bool) -> list[Shape | None]:
+def _member(along: _Along, face: float | None, sure: float, left: bool) -> list[Shape | None]:
     """A member with the band that its face may stand in, or a question where none is known."""
     if face is None:
         x = SIDE + 14 if left else WIDE - SIDE - 14
@@ -113,7 +112,6 @@ def _member(along: _Along, face: float | None, by: str, left: bool) -> list[Shap
             text(x + (12 if left else -12), (TOP + FOOT_LINE) / 2 + 5, "?", "lead"),
         ]
     start = face - STUD if left else face
-    sure = FOUND_BY.get(by, 0.0)
     parts: list[Shape | None] = [rect(along.x(start), TOP, STUD * along.k, FOOT_LINE - TOP, "strip-stud")]
     if sure:
         parts.append(rect(along.x(face - sure), TOP, 2 * sure * along.k, FOOT_LINE - TOP, "unsure"))

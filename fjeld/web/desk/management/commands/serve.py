@@ -16,6 +16,10 @@ from fjeld.web.warm import warm
 #: A thread that computes lets others go on this often, s: a page that asks for news waits for no drawing.
 TURN = 0.001
 
+#: A connection without a request is kept this long, s: longer than browsers' agents and proxies keep theirs (60 s and
+#: less), so that they close it. Where the server does, it may do so under a request that is on its way.
+KEPT = 75
+
 
 def _ready(worker: Any) -> None:
     """Before a worker's threads start: what they share is read once, by one of them."""
@@ -34,6 +38,7 @@ class _Server(BaseApplication):
             "worker_class": "gthread",
             "workers": settings.WORKERS,
             "threads": settings.THREADS,
+            "keepalive": KEPT,
             "loglevel": "warning",
             "post_worker_init": _ready,
         }.items():
