@@ -8,13 +8,14 @@ way that are meant now. No clock is read: :func:`fjeld.work.standing.as_of` lets
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Literal
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, Literal, TypeVar
 
 import msgspec
 
 from fjeld.concealed.cut import Placed, place
 from fjeld.concealed.path import Path, path
+from fjeld.derive.memo import Remember, always
 from fjeld.derive.plan import in_force
 from fjeld.drawing.building import Room, RoomUse
 from fjeld.drawing.errand import NEW, REPLACED, Errand
@@ -47,6 +48,7 @@ from fjeld.work.standing import Log, PowerOn, Stands, Visit, standing
 CHANGING = ("G1", "G5", "G10", "G12")
 #: Errands in which it matters how long the wires are that come into the box.
 SHORT = ("short wires", "replace", "move", "larger box", "loose splice")
+T = TypeVar("T")
 Verdict = Literal["", "works", "once", "unless", "fails", "refused"]
 
 
@@ -127,13 +129,14 @@ def plan(
     readings: Mapping[Handle, Sequence[Taken]],
     log: Sequence[Log],
     practice: Practice | None = None,
+    remember: Remember = always,
 ) -> ErrandPlan:
     """The plan of the errand of a drawing. ``readings`` are those that count, by their old box; ``practice`` is the one in
-    force where it is not given. Raises ``ValueError`` where the drawing has no old box."""
+    force where it is not given, ``remember`` what its stages came to before. Raises ``ValueError`` where the drawing has no old box."""
     rules_ = practice or in_force(drawing.house)
     handle, old = at_hand(drawing)
     taken = readings.get(handle, ())
-    facts = facts_of_errand(drawing, handle, [t.reading for t in taken], rules_)
+    facts = facts_of_errand(drawing, handle, [t.reading for t in taken], rules_, remember)
     changes = asked_changes(facts)
     made = _made(facts)
     tasks = _tasks(facts, made, changes)
@@ -168,24 +171,45 @@ def nodes(old: OldBox, box: FoundBox) -> tuple[str, ...]:
 # --- what is known ---------------------------------------------------------------------------------------
 
 
-def facts_of_errand(drawing: Drawing, handle: Handle, readings: Sequence[Reading], practice: Practice) -> Facts:
+class _Stage:
+    """Runs a stage of the plan under a practice, or gives what it came to for the same arguments."""
+
+    def __init__(self, practice: Practice, remember: Remember) -> None:
+        self.practice, self.remember, self._version = practice, remember, practice.version
+
+    def __call__(self, name: str, run: Callable[..., T], *arguments: Any) -> T:
+        return self.remember(name, run, *arguments, practice=self._version)
+
+
+def facts_of_errand(
+    drawing: Drawing,
+    handle: Handle,
+    readings: Sequence[Reading],
+    practice: Practice,
+    remember: Remember = always,
+) -> Facts:
     """What is known of one old box and of what is wanted of it."""
     errand, old = drawing.house.errand or Errand("light"), drawing.get(handle, OldBox)
     use = drawing.get(old.room, Room).use
     box = as_found(old, readings)
-    way = path(errand, old, practice) if errand.wants in NEW else None
+    stage = _Stage(practice, remember)
+    way = (
+        stage("way", lambda errand, old: path(errand, old, practice), errand, old)
+        if errand.wants in NEW
+        else None
+    )
     # The way was told from the box that is the source: of another nothing is known yet.
     mine = handle == at_hand(drawing)[0]
-    judged, trouble = _judged(box, old, errand, use, way if mine else None, practice)
+    judged, trouble = _judged(box, old, errand, use, way if mine else None, stage)
     return Facts(
-        errand, handle, old, practice, box, judged, trouble, place(errand, practice), way, _filled(old, errand, practice),
-        _into(box, errand, practice), _stead(box, old, errand, use, practice), support(errand, old, practice),
-        _ends(old, errand, practice),
+        errand, handle, old, practice, box, judged, trouble, stage("spot", lambda errand: place(errand, practice), errand), way,
+        stage("filled", lambda old, errand: _filled(old, errand, practice), old, errand), _into(box, errand, stage),
+        _stead(box, old, errand, use, stage), support(errand, old, practice), _ends(old, errand, practice),
     )  # fmt: skip
 
 
 def _judged(
-    box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, way: Path | None, practice: Practice
+    box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, way: Path | None, stage: _Stage
 ) -> tuple[Source | None, str]:
     """A box as a source of what is wanted, by all that is told; or why it cannot be reckoned."""
     if not box.cables:
@@ -196,8 +220,10 @@ def _judged(
         length = Length(sum(leg.mm for leg in lengths)) if lengths else None
         minutes = 0.0 if way.chosen.blocked else way.chosen.minutes.total
     try:
-        facts = facts_of(old, errand, practice, "" if use == "other" else use, length, minutes)
-        judged = source(box, facts, practice)
+        facts = facts_of(old, errand, stage.practice, "" if use == "other" else use, length, minutes)
+        judged = stage(
+            "source", lambda box, facts: source(box, facts, stage.practice, stage.remember), box, facts
+        )
     except NotAsked as wrong:
         return None, str(wrong)
     if errand.wants not in NEW:
@@ -214,11 +240,16 @@ def _filled(old: OldBox, errand: Errand, practice: Practice) -> tuple[Filled, ..
         return ()
 
 
-def _into(box: FoundBox, errand: Errand, practice: Practice) -> TieIn | None:
+def _into(box: FoundBox, errand: Errand, stage: _Stage) -> TieIn | None:
     if errand.wants not in NEW or not box.cables:
         return None
     try:
-        return tie_in(box, practice, errand.same_switch)
+        return stage(
+            "tied in",
+            lambda box, same: tie_in(box, stage.practice, same, stage.remember),
+            box,
+            errand.same_switch,
+        )
     except NotAsked:
         return None
 
@@ -254,9 +285,9 @@ def gauge_of(box: FoundBox) -> str:
     return next((c.gauge for c in box.cables if c.gauge), "")
 
 
-def _stead(box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, practice: Practice) -> Stead | None:
+def _stead(box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, stage: _Stage) -> Stead | None:
     """What stands in the place of a device, tried, by the rules of replacement and in every wiring that is left."""
-    device = replaced_device(box, errand)
+    device, practice = replaced_device(box, errand), stage.practice
     if device is None:
         return None
     if not errand.becomes or errand.becomes not in may_become(device.kind, practice):
@@ -268,7 +299,13 @@ def _stead(box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, practice: P
     )  # fmt: skip
     said = replaced(asked, practice).said
     try:
-        tried = replaced_in(box, device.id, errand.becomes, practice, gauge_of(box))
+        tried = stage(
+            "in its stead",
+            lambda box, name, becomes: replaced_in(box, name, becomes, practice, gauge_of(box), stage.remember),
+            box,
+            device.id,
+            errand.becomes,
+        )
     except NotAsked as wrong:
         return Stead(device, None, said, str(wrong))
     return Stead(device, tried, (*said, *tried.said))

@@ -7,6 +7,7 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.derive.memo import Remember, always
 from fjeld.errand.facts import Facts, Gate
 from fjeld.errand.gates import gates
 from fjeld.oldbox.found import FoundBox
@@ -49,9 +50,9 @@ class Source(msgspec.Struct, frozen=True):
         return "refused" if self.refused else "unknown" if self.open else "ready"
 
 
-def source(box: FoundBox, facts: Facts, practice: Practice) -> Source:
+def source(box: FoundBox, facts: Facts, practice: Practice, remember: Remember = always) -> Source:
     """A box as a source of what is wanted; raises :class:`NotAsked`."""
-    found = infer(box, practice)
+    found = remember("inferred", lambda box: infer(box, practice, remember), box, practice=practice.version)
     all_gates = gates(box, found, facts, practice)
     minutes = facts.minutes + sum(g.minutes for g in all_gates if g.is_ == "change")
     readings = {g.settles for g in all_gates if g.is_ == "unknown" and g.settles}

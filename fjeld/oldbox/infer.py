@@ -13,12 +13,13 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.derive.memo import Remember, always
 from fjeld.judge.answer import NotAsked
 from fjeld.oldbox.following import Next, following
 from fjeld.oldbox.found import FoundBox, Reading, nets
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.showed import contradiction, notes
-from fjeld.oldbox.weighed import Weighed, groups, weigh
+from fjeld.oldbox.weighed import Weighed, weigh
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 
@@ -64,10 +65,10 @@ class Inferred(msgspec.Struct, frozen=True):
         return [net for net in self.nets if net.carries == what]
 
 
-def infer(box: FoundBox, practice: Practice) -> Inferred:
+def infer(box: FoundBox, practice: Practice, remember: Remember = always) -> Inferred:
     """What a box holds; raises :class:`NotAsked` where the record cannot be read."""
     _named(box)
-    weighed = [weigh(group, practice) for group in groups(box)]
+    weighed = weigh(box, practice, remember)
     said = [
         f"{r.id}: the tester was not proven before and after, so it is kept and not gone by"
         for r in box.readings

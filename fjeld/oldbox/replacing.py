@@ -11,6 +11,7 @@ from collections.abc import Sequence
 import msgspec
 from msgspec.structs import replace
 
+from fjeld.derive.memo import Remember, always
 from fjeld.drawing.errand import Becomes
 from fjeld.judge.answer import NotAsked, Said
 from fjeld.judge.terminals import TerminalsAsked, terminals
@@ -20,7 +21,7 @@ from fjeld.oldbox.found import BRITISH_MARKS, GROUNDS, MARKS, Device, DeviceKind
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.makeup import Made, Maker, listed
 from fjeld.oldbox.tie_in import Case, Verdict
-from fjeld.oldbox.weighed import Weighed, groups, weigh
+from fjeld.oldbox.weighed import Weighed, weigh
 from fjeld.practice import Practice, rules
 
 #: What may stand in the place of each kind, the likeliest first.
@@ -61,7 +62,14 @@ def may_become(kind: DeviceKind, practice: Practice) -> tuple[Becomes, ...]:
     return tuple(k for k in known if not (k == "protective" and practice.metric))
 
 
-def replaced_in(box: FoundBox, name: str, becomes: Becomes, practice: Practice, gauge: str = "") -> Replaced:
+def replaced_in(
+    box: FoundBox,
+    name: str,
+    becomes: Becomes,
+    practice: Practice,
+    gauge: str = "",
+    remember: Remember = always,
+) -> Replaced:
     """A device of a box replaced, by the likeliest of what the box may be and tried in all of it.
 
     ``gauge`` is that of its cables, empty while nobody has read it. Raises :class:`NotAsked`.
@@ -71,7 +79,8 @@ def replaced_in(box: FoundBox, name: str, becomes: Becomes, practice: Practice, 
         raise NotAsked(f"there is no device “{name}” in this box")
     if becomes not in may_become(device.kind, practice):
         raise NotAsked(f"a {device.kind} is not replaced like that")
-    weighed = next((w for w in (weigh(g, practice) for g in groups(box)) if device.id in {d.id for d in w.box.devices}), None)  # fmt: skip
+    told = weigh(box, practice, remember)
+    weighed = next((w for w in told if device.id in {d.id for d in w.box.devices}), None)
     if weighed is None or not weighed.standing:
         raise NotAsked("what is on it is not told, or its readings do not go together")
     likeliest = weighed.found[max(weighed.standing, key=lambda k: weighed.after[k])]

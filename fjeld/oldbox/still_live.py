@@ -11,8 +11,9 @@ from collections.abc import Collection
 
 import msgspec
 
+from fjeld.derive.memo import Remember, always
 from fjeld.oldbox.found import TERMINALS, Device, FoundBox, nets
-from fjeld.oldbox.weighed import Weighed, groups, weigh
+from fjeld.oldbox.weighed import Weighed, weigh
 from fjeld.practice import Practice
 
 #: Less likely than this is not told by itself.
@@ -35,11 +36,13 @@ def fed_at(box: FoundBox, device: Device) -> tuple[str, ...]:
     return next((ends for ends in found if ends), ())
 
 
-def still_live(box: FoundBox, off: Collection[str], practice: Practice) -> tuple[StillLive, ...]:
+def still_live(
+    box: FoundBox, off: Collection[str], practice: Practice, remember: Remember = always
+) -> tuple[StillLive, ...]:
     """What may stay live, the likeliest first, with the breaker off that makes the ends of ``off`` dead. Raises :class:`NotAsked`."""
     dead = _read_dead(box, off, practice.volts)
     found: list[StillLive] = []
-    for weighed in (weigh(group, practice) for group in groups(box)):
+    for weighed in weigh(box, practice, remember):
         mine = {weighed.where.of[e] for e in off if e in weighed.where.of}
         found += _of_group(weighed, mine, dead)
     return tuple(sorted(found, key=lambda s: -s.share))

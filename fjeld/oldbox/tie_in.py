@@ -7,9 +7,10 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.derive.memo import Remember, always
 from fjeld.oldbox.following import following
 from fjeld.oldbox.found import FoundBox
-from fjeld.oldbox.weighed import Weighed, groups, weigh
+from fjeld.oldbox.weighed import Weighed, weigh
 from fjeld.practice import Practice
 
 Verdict = Literal["works", "unless", "fails"]
@@ -42,13 +43,15 @@ class TieIn(msgspec.Struct, frozen=True):
     excludes: str = ""
 
 
-def tie_in(box: FoundBox, practice: Practice, switched: bool = False) -> TieIn | None:
+def tie_in(
+    box: FoundBox, practice: Practice, switched: bool = False, remember: Remember = always
+) -> TieIn | None:
     """The likeliest place for a new cable, tried in every case left; none where no line and neutral can be there.
 
     ``switched`` where what is new is to follow a switch of this box. Raises :class:`NotAsked`.
     """
     best: tuple[float, Weighed, int, int] | None = None
-    for weighed in (weigh(group, practice) for group in groups(box)):
+    for weighed in weigh(box, practice, remember):
         for share, line, neutral in _places(weighed, "s" if switched else "l"):
             if best is None or share > best[0]:
                 best = (share, weighed, line, neutral)

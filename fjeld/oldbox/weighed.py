@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 import msgspec
 from msgspec.structs import replace
 
+from fjeld.derive.memo import Remember, always
 from fjeld.judge.volts import DEAD_BELOW
 from fjeld.oldbox.found import TERMINALS, Cable, Device, FoundBox, Nets, Reading, nets
 from fjeld.oldbox.hypotheses import Hypothesis, hypotheses
@@ -123,7 +124,16 @@ def tells(reading: Reading) -> bool:
     return not dead or (reading.power and reading.every_switch)
 
 
-def weigh(box: FoundBox, practice: Practice) -> Weighed:
+def weigh(box: FoundBox, practice: Practice, remember: Remember = always) -> tuple[Weighed, ...]:
+    """Every hypothesis of a box, group by group, weighed."""
+    version = practice.version
+    return tuple(
+        remember("old box", lambda group: weigh_group(group, practice), group, practice=version)
+        for group in groups(box)
+    )
+
+
+def weigh_group(box: FoundBox, practice: Practice) -> Weighed:
     """Every hypothesis of a group of cables, weighed by what is usual and then by the readings that count."""
     data, where = role_data(), nets(box)
     proven = [r for r in box.readings if r.proven and not r.figures and r.id not in OF_OTHERS]

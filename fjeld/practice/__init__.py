@@ -132,11 +132,18 @@ class Practice(msgspec.Struct, frozen=True):
     leads: dict[str, str] = {}
     terminals: dict[str, str] = {}
     asked: frozenset[str] | None = None
+    own_prices: dict[str, int] = {}
 
     @property
     def unit(self) -> Unit:
         """What a bare number of a length is."""
         return "mm" if self.metric else "ft-in"
+
+    @property
+    def version(self) -> str:
+        """What tells it from others as it is in force, where results are known by value: local values and own prices."""
+        local = [(rule.id, rule.value) for rule in self.rules.values() if rule.amended]
+        return f"{self.id} {local!r} {self.own_prices!r}"
 
     def has_leads(self, kind: str) -> bool:
         """Whether a kind of device comes with leads here, and not with terminals."""
@@ -215,7 +222,7 @@ class Practice(msgspec.Struct, frozen=True):
             connectors=tuple(of("connector", c) for c in own.connectors),
             parts={part: prices.get(part, cents) for part, cents in own.parts.items()},
         )
-        return msgspec.structs.replace(self, catalogue=found)
+        return msgspec.structs.replace(self, catalogue=found, own_prices=dict(prices))
 
     def amended(self, amendments: tuple[Amendment, ...]) -> Practice:
         """This practice with local values in force; raises :class:`UnknownRule`."""

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import get_args
 
 import msgspec
 
 from fjeld.concealed.cut import place
 from fjeld.concealed.path import path
+from fjeld.derive.memo import Memo
 from fjeld.drawing.building import usual_room
 from fjeld.drawing.errand import CHANGED, NEW, Errand, ErrandKind, Spot, with_part
 from fjeld.drawing.handles import HOUSE, Handle
@@ -26,6 +28,8 @@ BASES = (*get_args(ErrandKind), "light by the attic", "light upstairs", "outdoor
 #: Where a box is whose place nobody has measured.
 NOWHERE = not_measured(Length(0.0))
 R1, E1 = Handle("R1"), Handle("E1")
+#: As pages have it: what a stage came to for the same arguments is not worked out again.
+MEMO = Memo()
 #: What is told of the spot and the way, mm and words; what is looked for is not there.
 TOLD = {
     "surface": "wall", "covering": "wallboard", "outside": "light", "lies": "same wall", "studs": 2, "joists": 3, "across": 2700.0, "source": 1170.0,
@@ -91,6 +95,7 @@ def taken(old: OldBox, practice: str) -> tuple[Taken, ...]:
     return (Taken(live, 1.0, True), Taken(lamp, 2.0, True))
 
 
+@cache
 def ready(kind: str, practice: str) -> Drawing:
     """The drawing of an errand that nothing stands against."""
     rules, old, attic = load(practice), old_box(kind, practice), kind == "light by the attic"
@@ -140,4 +145,4 @@ def _told(errand: Errand, found, part: str, own) -> Errand:
 
 def planned(drawing: Drawing, practice: str):
     """Its plan, by the readings that its box has."""
-    return plan(drawing, {E1: taken(drawing.get(E1, OldBox), practice)}, ())
+    return plan(drawing, {E1: taken(drawing.get(E1, OldBox), practice)}, (), remember=MEMO)

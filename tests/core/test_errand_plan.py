@@ -10,6 +10,7 @@ from typing import get_args
 import msgspec
 import pytest
 
+from fjeld.derive.memo import Memo
 from fjeld.drawing.building import usual_room
 from fjeld.drawing.errand import Errand, ErrandKind, Spot, Way
 from fjeld.drawing.handles import HOUSE, Handle
@@ -20,16 +21,18 @@ from fjeld.errand.record import drawn_as
 from fjeld.judge.volts import Volts
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.oldbox.found import Reading
-from fjeld.practice import load
+from fjeld.practice import Amendment, load
 from fjeld.practice import rules as named
 from fjeld.work.standing import Log, as_of, may
-from tests.core.errand_bases import BASES, planned, ready
+from tests.core.errand_bases import BASES, planned, ready, taken
 from tests.judged import BAD, WIRES, judge, judge_dead
 from tests.often import OFTEN
 
 KINDS = get_args(ErrandKind)
 PRACTICES = ("na", "gb")
 E1 = Handle("E1")
+#: As pages have it: what a stage came to for the same arguments is not worked out again.
+MEMO = Memo()
 #: What anybody may say of a box, of what is wanted, of the spot and of the way: true or not, and in any mixture.
 OF_BOX = {
     "condition": ("", "sound", *BAD, "scorched"), "ground": ("", "present", "absent"), "serves": ("", "general", "lighting"), "amps": (None, 1, 6, 15, 20, 32, 200),
@@ -92,7 +95,13 @@ class Site:
     def plan(self):
         house = House("Any", practice=self.practice.id, errand=self.errand)
         items = {HOUSE: house, Handle("R1"): usual_room(self.practice.metric), E1: self.old}
-        return plan(Drawing(items), {E1: self.readings}, self.log, self.practice)
+        drawing, readings = Drawing(items), {E1: self.readings}
+        found = plan(drawing, readings, self.log, self.practice, MEMO)
+        if self.die.random() < 0.02:
+            assert found == plan(drawing, readings, self.log, self.practice), (
+                "what was remembered is what is so"
+            )
+        return found
 
     def stands(self):
         return as_of(self.plan().stands, self.now)
@@ -172,3 +181,25 @@ def test_a_larger_box_fills_its_opening_and_one_that_moves_leaves_a_hole(practic
     }
     assert not patched["larger box"]
     assert patched["move"]
+
+
+@pytest.mark.parametrize("practice", PRACTICES)
+def test_what_is_remembered_is_of_the_practice_in_force(practice):
+    """A local value, or a price of one's own, is seen by every stage that goes by it, though all else is as it was."""
+    usual, memo = load(practice), Memo()
+    drawing = ready("light", practice)
+    readings = {E1: taken(drawing.get(E1, OldBox), practice)}
+    plan(drawing, readings, (), usual, memo)
+    part = f"cable:{usual.catalogue.cables[0].id}"
+    others = [usual.priced({part: 12345})]
+    for name in ("breaker-gauge", "pull-end", "pull-step", "free-conductor", "cable-slack", "screw-takes"):
+        value = usual.named(name).value
+        moved = {k: v / 2 for k, v in value.items()} if isinstance(value, dict) else 2 * value
+        others.append(usual.amended((Amendment(name, moved, "here"),)))
+    different = 0
+    for other in others:
+        found = plan(drawing, readings, (), other, memo)
+        assert found == plan(drawing, readings, (), other)
+        different += found.facts.judged != plan(drawing, readings, (), usual, memo).facts.judged
+        different += found.facts.path != plan(drawing, readings, (), usual, memo).facts.path
+    assert different >= 3

@@ -15,7 +15,7 @@ from fjeld.oldbox.following import outcomes, told_apart
 from fjeld.oldbox.found import Reading
 from fjeld.oldbox.infer import infer
 from fjeld.oldbox.tie_in import tie_in
-from fjeld.oldbox.weighed import groups, weigh
+from fjeld.oldbox.weighed import groups, weigh_group
 from fjeld.practice import load
 from fjeld.practice.finished.roles import role_data
 from tests.often import OFTEN
@@ -567,7 +567,7 @@ def test_few_more_readings_are_asked_for_than_the_best_order_needs():
         if len(true.found.cables) <= 3:
             groups_of += [(g, true.plan.practice) for g in groups(true.found)]
     for group, practice in groups_of:
-        weighed = weigh(group, practice)
+        weighed = weigh_group(group, practice)
         if not weighed.found or len(weighed.standing) > 24 or max(len(c.insulated) for c in group.cables) > 3:
             continue
         mine.append(expected(weighed, practice.metric, "greedy"))

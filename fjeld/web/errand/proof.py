@@ -23,6 +23,7 @@ from fjeld.practice.finished.roles import role_data
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.triangle import triangle
+from fjeld.web.http.view import MEMO
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.places.kinds import KINDS, Kind
@@ -146,7 +147,7 @@ def _still(box: FoundBox, off: tuple[str, ...], practice: Practice) -> tuple[str
     if not off:
         return "", []
     try:
-        found = still_live(box, off, practice)
+        found = still_live(box, off, practice, MEMO)
     except NotAsked:
         return "", []
     return " with ".join(off[:3]), [(" with ".join(s.ends), f"{s.share:.0%}", s.why) for s in found[:MOST]]

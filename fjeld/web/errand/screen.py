@@ -31,6 +31,7 @@ from fjeld.web.errand.gate_rows import gate_rows
 from fjeld.web.errand.panels import BoxRow, CableLook, CableRow, End, Joined, NextStep, Source, Usual
 from fjeld.web.errand.stones import stones
 from fjeld.web.errand.taking import Taking, taking
+from fjeld.web.http.view import MEMO
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.places.kinds import KINDS, Kind
 from fjeld.web.places.looked import ROLES
@@ -217,7 +218,7 @@ def _means(box: FoundBox, errand: Errand, practice: Practice) -> str:
     if errand.wants not in NEW:
         return ""
     try:
-        found = tie_in(box, practice, errand.same_switch)
+        found = tie_in(box, practice, errand.same_switch, MEMO)
     except NotAsked:
         return ""
     if found is None or found.verdict == "fails":

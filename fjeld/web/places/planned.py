@@ -18,7 +18,7 @@ from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.plan import ErrandPlan, Facts, Taken, at_hand, facts_of_errand, plan
 from fjeld.errand.record import as_found
-from fjeld.web.http.view import planned
+from fjeld.web.http.view import MEMO, planned
 from fjeld.web.jobs.models import Job, Record
 from fjeld.web.places.records import counting, readings_of
 from fjeld.work.book import Task
@@ -32,13 +32,13 @@ _SHUTS = ("away", "tripped", "undone")
 def plan_of(job: Job, drawing: Drawing) -> ErrandPlan:
     """The plan of an errand, by all that is told, read and done."""
     handle, _ = at_hand(drawing)
-    return plan(drawing, {handle: taken_of(job, drawing, handle)}, log_of(job))
+    return plan(drawing, {handle: taken_of(job, drawing, handle)}, log_of(job), remember=MEMO)
 
 
 def facts_at(job: Job, drawing: Drawing, handle: Handle) -> Facts:
     """What is known of one old box of a job, whether it is the source or not."""
     readings = [t.reading for t in taken_of(job, drawing, handle)]
-    return facts_of_errand(drawing, handle, readings, in_force(drawing.house))
+    return facts_of_errand(drawing, handle, readings, in_force(drawing.house), MEMO)
 
 
 def taken_of(job: Job, drawing: Drawing, handle: Handle) -> tuple[Taken, ...]:

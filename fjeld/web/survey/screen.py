@@ -25,7 +25,7 @@ from fjeld.oldbox.infer import infer
 from fjeld.practice import rules
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import UnreadableLength, format_length, whole_number
-from fjeld.web.http.view import View
+from fjeld.web.http.view import MEMO, View
 from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.places.kinds import KINDS
 from fjeld.web.places.looked import CONDITIONS, GROUNDS, ROLES, ahead_words
@@ -305,7 +305,7 @@ def _cables_are(view: View, old: OldBox) -> list[tuple[str, str, str]]:
     if not taken:
         return []
     try:
-        found = infer(replace(box, readings=taken), view.plan.practice)
+        found = infer(replace(box, readings=taken), view.plan.practice, MEMO)
     except NotAsked:
         return []
     return [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
