@@ -2,7 +2,7 @@
 PYTHON ?= python3
 PORT ?= 8000
 BIN := .venv/bin
-CORE := fjeld/quantities.py fjeld/geometry.py fjeld/practice fjeld/drawing fjeld/judge fjeld/derive fjeld/oldbox fjeld/concealed \
+CORE := fjeld/quantities.py fjeld/geometry.py fjeld/states.py fjeld/practice fjeld/drawing fjeld/judge fjeld/derive fjeld/oldbox fjeld/concealed \
 	fjeld/work fjeld/errand fjeld/check fjeld/prove fjeld/propose fjeld/bench fjeld/formats fjeld/demo fjeld/cli.py
 
 .PHONY: demo test walk long speed people lint types imports assets assets-check schema clean

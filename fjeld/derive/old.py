@@ -20,6 +20,7 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.old_box import Found, Lead, OldBox
 from fjeld.judge.fill import ConductorCount, Contents, Yoke, fill
 from fjeld.practice import Practice, rules
+from fjeld.practice.devices import device, held_kinds
 from fjeld.practice.parts import BoxKind
 from fjeld.quantities import Fails, NotKnown, Passes, Verdict, Working, at_most
 
@@ -29,13 +30,6 @@ _COLOURS = {
     "orange": "OG", "bare": "G", "green": "G", "green-yellow": "G", "green and yellow": "G", "earth": "G", "ground": "G",
 }  # fmt: skip
 NOT_SEEN = "?"
-_HELD: tuple[tuple[str, int], ...] = (
-    ("switch", 1),
-    ("outlet", 1),
-    ("socket", 1),
-    ("receptacle", 1),
-    ("dimmer", 1),
-)
 _ROLES: tuple[tuple[Net, Found], ...] = ((GROUND, "ground"), (NEUTRAL, "neutral"), (LINE, "line"))
 
 
@@ -199,10 +193,14 @@ _NO_SCREW = (
 )
 
 
+#: What people call that which is screwed to a box and has no leads.
+_ON_YOKES = tuple(word for kind in held_kinds().values() if not kind.leads for word in (kind.held, *kind.also))
+
+
 def _yokes(old: OldBox) -> int:
     if old.held:
-        return sum(h.kind not in ("light", "fan", "alarm") for h in old.held)
-    return next((n for word, n in _HELD if word in old.holds.lower()), 0)
+        return sum(not device(h.kind).leads for h in old.held)
+    return int(any(word in old.holds.lower() for word in _ON_YOKES))
 
 
 def _device(handle: Handle, old: OldBox) -> tuple[Device, ...]:

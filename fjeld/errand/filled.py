@@ -13,11 +13,10 @@ from fjeld.judge.fits import FitsAsked, fits
 from fjeld.judge.fits import holds as box_holds
 from fjeld.oldbox.found import FoundBox
 from fjeld.practice import Practice
+from fjeld.practice.devices import device as kind_of
 from fjeld.practice.parts import OldWorkBox
 from fjeld.quantities import Line, Working
 
-#: What takes a yoke's allowance.
-YOKES = ("switch", "three-way", "four-way", "outlet", "protective", "fused unit")
 #: Cables are not told from each other by gauge where nobody has read one: the usual for the smallest breaker.
 USUAL_GAUGE = "14"
 
@@ -47,7 +46,7 @@ def asked_of(
     """The question whether a box takes ``add`` besides what is in it."""
     gauge = next((g for g in (*gauges, *(c.gauge for c in box.cables)) if g), USUAL_GAUGE)
     cables = tuple(f"{c.gauge or gauge}/{len(c.insulated)}" for c in box.cables)
-    held = sum(d.kind in YOKES for d in box.devices)
+    held = sum(not kind_of(d.kind).leads for d in box.devices)
     return FitsAsked(
         cables, tuple(a or f"{gauge}/2" for a in add), volume, size, depth, held, bool(clamps),
         any(d.kind == "outlet" for d in box.devices), any(d.kind == "protective" for d in box.devices),

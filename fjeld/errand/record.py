@@ -11,12 +11,13 @@ from fjeld.drawing.errand import NEW, Errand, Spot, length_of
 from fjeld.drawing.old_box import Held, Lead, OldBox, OldCable, Tail
 from fjeld.errand.facts import Facts, Wants
 from fjeld.judge.work import LoadItem
-from fjeld.oldbox.found import TERMINALS, Cable, Device, FoundBox, Reading
+from fjeld.oldbox.found import Cable, Device, FoundBox, Reading
 from fjeld.practice import Practice, rules
+from fjeld.practice.devices import device as kind_of
+from fjeld.practice.devices import screws_of
 from fjeld.quantities import Length, at_most
 
 #: Names of devices by what they are: S for a switch of any kind, and so on.
-_LETTERS = {"switch": "S", "three-way": "S", "four-way": "S", "outlet": "O", "protective": "O", "fused unit": "U", "light": "F", "fan": "F", "alarm": "A"}  # fmt: skip
 _WORDS = {
     "BK": "black", "WH": "white", "RD": "red", "BU": "blue", "BN": "brown", "GY": "grey", "OG": "orange", "G": "bare",
 }  # fmt: skip
@@ -24,7 +25,7 @@ _WORDS = {
 
 def device_names(held: Sequence[Held]) -> list[str]:
     """The names of what a box holds, told apart by numbers where two are of one letter."""
-    letters = [_LETTERS[h.kind] for h in held]
+    letters = [kind_of(h.kind).letter for h in held]
     return [
         letter if letters.count(letter) == 1 else f"{letter}{letters[: n + 1].count(letter)}"
         for n, letter in enumerate(letters)
@@ -82,7 +83,7 @@ def _marks(cable: OldCable, names: Sequence[str]) -> dict[str, str]:
 
 
 def _terminals(held: Held) -> tuple[str, ...]:
-    return (*TERMINALS[held.kind], "g")
+    return (*screws_of(held.kind), "g")
 
 
 def drawn_as(old: OldBox, found: FoundBox) -> OldBox:

@@ -14,36 +14,16 @@ from typing import Any, get_args
 from fjeld.derive.old import code_of
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.volts import Volts, impossible
-from fjeld.oldbox.found import TERMINALS, Cable, Device, DeviceKind, FoundBox, Place, Reading
+from fjeld.oldbox.found import Cable, Device, FoundBox, Place, Reading
+from fjeld.practice.devices import held_kinds, screws_of
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 
-_KINDS: dict[str, DeviceKind] = {
-    **{kind: kind for kind in get_args(DeviceKind)},
-    **dict.fromkeys(("single-pole", "one-way", "dimmer", "sensor", "timer"), "switch"),
-    **dict.fromkeys(("3-way", "two-way"), "three-way"),
-    **dict.fromkeys(("4-way", "intermediate"), "four-way"),
-    **dict.fromkeys(("receptacle", "socket", "duplex"), "outlet"),
-    **dict.fromkeys(("protective outlet", "ground-fault"), "protective"),
-    **dict.fromkeys(("fixture", "lamp", "rose"), "light"),
-}
-_TERMINALS: dict[str, dict[str, str]] = {
-    "switch": {"com": "a", "common": "a", "l1": "b", "line": "a", "load": "b", "neutral": "n"},
-    "three-way": {"com": "common", "dark": "common", "l1": "t1", "l2": "t2"},
-    "four-way": {"l1": "a1", "l2": "a2", "l3": "b1", "l4": "b2", "in1": "a1", "in2": "a2", "out1": "b1", "out2": "b2"},
-    "outlet": {"hot": "brass", "l": "brass", "brass1": "brass", "upper": "brass", "lower": "brass2", "n": "silver", "neutral": "silver", "silver1": "silver"},
-    "protective": {"line_n": "line n", "line_hot": "line", "line_neutral": "line n", "load_n": "load n", "load_hot": "load", "load_neutral": "load n"},
-    "light": {"l": "hot", "black": "hot", "brown": "hot", "s": "hot", "n": "neutral", "white": "neutral", "blue": "neutral"},
-    "fan": {"l": "hot", "black": "hot", "brown": "hot", "blue": "light", "n": "neutral", "white": "neutral"},
-    "alarm": {"black": "hot", "l": "hot", "white": "neutral", "n": "neutral", "red": "link", "orange": "link"},
-}  # fmt: skip
-_TERMINALS["fused unit"] = _TERMINALS["protective"]
+#: What people write for a kind, and for a screw of it.
+_KINDS: dict[str, str] = {word: kind.held for kind in held_kinds().values() for word in (kind.held, *kind.also)}
+_TERMINALS = {kind.held: {word: s.id for s in kind.screws for word in s.also} for kind in held_kinds().values()}
 _GROUND = frozenset({"g", "ground", "earth", "green", "e", "cpc"})
 _EARTH = frozenset({"earth", "ground", "e", "g", "panel ground"})
-#: Names of a device where the record gives it none.
-_NAMED: dict[DeviceKind, str] = {
-    "switch": "S", "three-way": "S", "four-way": "S", "outlet": "O", "protective": "O", "fused unit": "U", "light": "F", "fan": "F", "alarm": "A",
-}  # fmt: skip
 _TAKEN = frozenset({
     "id", "reading", "kind", "state", "at", "time", "tester", "proven", "instrument", "parted", "every_switch", "lamps_out",
     "lamps out", "lamp", "lamp_in", "power", "locked", "by", "at_time", "agreed", "dies", "ring", "off", "loads", "words", "volts", "between", "ohms", "amps", "figures", "who", "note",
@@ -137,8 +117,8 @@ def _devices(written: Sequence[Any]) -> Iterator[Device]:
             raise NotAsked(f"devices[{n}]: a device is written with its kind and what lands on each terminal")
         kind = _KINDS.get(str(value.get("kind", "")).strip().lower())
         if kind is None:
-            raise NotAsked(f"devices[{n}].kind: “{value.get('kind')}” is none of {', '.join(TERMINALS)}")
-        base = str(value.get("id", _NAMED[kind]))
+            raise NotAsked(f"devices[{n}].kind: “{value.get('kind')}” is none of {', '.join(held_kinds())}")
+        base = str(value.get("id", held_kinds()[kind].letter))
         names.append(base)
         name = base if names.count(base) == 1 else f"{base}{names.count(base)}"
         tab = str(value.get("tab", "whole"))
@@ -172,12 +152,12 @@ class _Ends:
     def terminal(self, device: Device, written: str) -> str:
         """A terminal of a device by any of its names."""
         plain = written.strip().lower()
-        if plain in _GROUND and plain not in TERMINALS[device.kind]:
+        if plain in _GROUND and plain not in screws_of(device.kind):
             return "g"
         name = _TERMINALS.get(device.kind, {}).get(plain, plain)
-        if name not in TERMINALS[device.kind]:
+        if name not in screws_of(device.kind):
             raise NotAsked(
-                f"{device.id}: there is no terminal “{written}”; there is {', '.join(TERMINALS[device.kind])}, g"
+                f"{device.id}: there is no terminal “{written}”; there is {', '.join(screws_of(device.kind))}, g"
             )
         return name
 

@@ -4,28 +4,25 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from itertools import product
 from typing import Literal
 
 import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.practice import Practice
+from fjeld.practice.devices import contacts_of, device
+from fjeld.states import Contacts, every, standing
 
 Kind = Literal["single-pole", "three-way", "four-way", "half outlet", "protective", "sensor"]
-#: The terminals of each, and other names of them.
-_TERMINALS: dict[str, tuple[str, ...]] = {
-    "single-pole": ("a", "b"), "three-way": ("common", "t1", "t2"), "four-way": ("in 1", "in 2", "out 1", "out 2"),
-}  # fmt: skip
+#: What a screw of each is called: of a four-way switch by its terminals, which are marked in and out.
+_OF = {
+    "single-pole": {s.id: s for s in device("switch").screws if s.at},
+    "three-way": {s.id: s for s in device("three-way").screws},
+    "four-way": {s.at: s for s in device("four-way").screws},
+}
+_TERMINALS = {kind: tuple(screws) for kind, screws in _OF.items()}
 _ALSO = {
-    "com": "common",
-    "dark": "common",
-    "l1": "t1",
-    "l2": "t2",
-    "brass 1": "t1",
-    "brass 2": "t2",
-    "screw 1": "a",
-    "screw 2": "b",
+    kind: {word: name for name, s in screws.items() for word in (s.id, *s.also)} for kind, screws in _OF.items()
 }
 
 
@@ -67,16 +64,16 @@ def terminals(asked: TerminalsAsked, practice: Practice) -> Answer:
     return _tried(asked.device, dict(old), dict(new))
 
 
-def _landed(written: Sequence[str], device: str) -> list[tuple[str, str]]:
+def _landed(written: Sequence[str], kind: str) -> list[tuple[str, str]]:
     found = []
     for line in written:
         said = re.fullmatch(r"\s*(\S.*?)\s+on\s+(\S.*?)\s*", line)
         if not said:
             raise NotAsked(f"“{line[:40]}” is not read; write it like black on common")
         terminal = said[2].lower()
-        terminal = _ALSO.get(terminal, terminal)
-        if terminal not in _TERMINALS[device]:
-            raise NotAsked(f"a {device} switch has no “{said[2][:20]}”; it has {', '.join(_TERMINALS[device])}")
+        terminal = _ALSO[kind].get(terminal, terminal)
+        if terminal not in _TERMINALS[kind]:
+            raise NotAsked(f"a {kind} switch has no “{said[2][:20]}”; it has {', '.join(_TERMINALS[kind])}")
         found.append((terminal, said[1].lower()))
     if not found:
         raise NotAsked("say what was on each terminal, like black on common")
@@ -110,51 +107,41 @@ def _single(old: Sequence[tuple[str, str]]) -> Answer:
 def _tried(device: str, old: Mapping[str, str], new: Mapping[str, str]) -> Answer:
     """Every state of the switches: in how many the lamp is lit, and whether each switch always turns it."""
     n = 2 if device == "three-way" else 3
-    lit = {state: _lit(device, old, new, state) for state in product((0, 1), repeat=n)}
-    turns = [all(lit[s] != lit[(*s[:k], 1 - s[k], *s[k + 1 :])] for s in lit) for k in range(n)]
-    right = all(turns)
-    meant = 2 ** (n - 1)
+    lit = _lit(device, old, new)
+    # Each state against the one in which that switch alone stands the other way.
+    right = all((lit ^ lit >> (1 << k)) & standing(k, n, 0) == standing(k, n, 0) for k in range(n))
+    meant, count = 2 ** (n - 1), lit.bit_count()
     figures = (
-        Figure("states lit", float(sum(lit.values())), "count"), Figure("meant", float(meant), "count"),
+        Figure("states lit", float(count), "count"),
+        Figure("meant", float(meant), "count"),
         Figure("of", float(2**n), "count"),
-    )  # fmt: skip
+    )
     if right:
-        return Answer(
-            figures,
-            (
-                Said(
-                    "passes",
-                    f"Lit in {meant} of {2**n} states: every switch turns it, from wherever the others stand",
-                ),
-            ),
-        )
-    words = f"Lit in {sum(lit.values())} of {2**n} states instead of {meant}: a switch seems to kill the other"
+        words = f"Lit in {meant} of {2**n} states: every switch turns it, from wherever the others stand"
+        return Answer(figures, (Said("passes", words),))
+    words = f"Lit in {count} of {2**n} states instead of {meant}: a switch seems to kill the other"
     fix = "Find the common: it is the odd screw, and what is on it is always live or leads to the lamp" if device == "three-way" else "Find the pairs by resistance: each pair is joined in one position or the other"  # fmt: skip
     return Answer(figures, (Said("fails", words), Said("needs", fix)))
 
 
-def _lit(device: str, old: Mapping[str, str], new: Mapping[str, str], state: Sequence[int]) -> bool:
-    """Whether line reaches the lamp. Nodes are the wires by what they are: line, two travellers and so on to the lamp."""
+def _lit(device: str, old: Mapping[str, str], new: Mapping[str, str]) -> int:
+    """The states in which line reaches the lamp. Nodes are the wires by what they were on: the line, the travellers. The
+    switch on trial stands between a switch at the line, or the line itself, and one at the lamp."""
     wire_on = {t: next(k for k, w in old.items() if w == wire) for t, wire in new.items()}
-    joins: list[tuple[str, str]] = []
+    n = 2 if device == "three-way" else 3
+    contacts: Contacts[str] = Contacts()
     if device == "three-way":
-        # The wires are the line on the old common, and a traveller on each of the other two.
-        joins.append((wire_on["common"], wire_on["t2" if state[0] else "t1"]))
-        joins.append(("lamp", "t2" if state[1] else "t1"))
-        return _reaches("common", "lamp", joins)
-    joins.append(("line", "in 2" if state[0] else "in 1"))
-    crossed = bool(state[1])
-    joins.append((wire_on["in 1"], wire_on["out 2" if crossed else "out 1"]))
-    joins.append((wire_on["in 2"], wire_on["out 1" if crossed else "out 2"]))
-    joins.append(("lamp", "out 2" if state[2] else "out 1"))
-    return _reaches("line", "lamp", joins)
-
-
-def _reaches(start: str, end: str, joins: Sequence[tuple[str, str]]) -> bool:
-    seen = {start}
-    for _ in joins:
-        seen |= {b if a in seen else a for a, b in joins if a in seen or b in seen}
-    return end in seen
+        own, last, pair, start = 0, 1, ("t1", "t2"), "common"
+    else:
+        own, last, pair, start = 1, 2, ("out 1", "out 2"), "line"
+        for at, traveller in enumerate(("in 1", "in 2")):
+            contacts.join(start, traveller, standing(0, n, at))
+    names = {s.id: name for name, s in _OF[device].items()}
+    for a, b, closed in contacts_of(device):
+        contacts.join(wire_on[names[a]], wire_on[names[b]], standing(own, n, int(closed or 0)))
+    for at, traveller in enumerate(pair):
+        contacts.join("lamp", traveller, standing(last, n, at))
+    return contacts.reach((start,), every(n)).get("lamp", 0)
 
 
 # --- what is refused, and why -----------------------------------------------------------------

@@ -8,12 +8,13 @@ import msgspec
 from msgspec.structs import replace
 
 from fjeld.drawing.errand import Becomes
-from fjeld.oldbox.found import TERMINALS, Device, FoundBox, Nets, nets
+from fjeld.oldbox.found import Device, FoundBox, Nets, nets
 from fjeld.oldbox.hypotheses import Hypothesis, hypotheses
 from fjeld.oldbox.shows import Shows, shows
 from fjeld.oldbox.tie_in import Case
 from fjeld.oldbox.weighed import Weighed, groups
 from fjeld.practice import Practice
+from fjeld.practice.devices import screws_of
 
 
 class Afterwards(msgspec.Struct, frozen=True):
@@ -90,6 +91,6 @@ def _differs(weighed: Weighed, before: Shows, after: Shows, of: Mapping[str, int
 
 def _fed(h: Hypothesis, before: Shows, weighed: Weighed, device: Device) -> int:
     """The states in which what the device is for is live: its switched line, else its line."""
-    here = {weighed.where.of[f"{device.id}.{t}"] for t in TERMINALS[device.kind]}
+    here = {weighed.where.of[f"{device.id}.{t}"] for t in screws_of(device.kind)}
     fed = sorted((n for n in here if h.carries.get(n) in ("l", "s")), key=lambda n: h.carries[n] != "s")
     return before.live.get(fed[0], 0) if fed else 0

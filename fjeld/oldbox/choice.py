@@ -6,7 +6,8 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from fjeld.oldbox.beyond import Beyond
-from fjeld.oldbox.found import TERMINALS, FoundBox, Nets
+from fjeld.oldbox.found import FoundBox, Nets
+from fjeld.practice.devices import screws_of
 
 _THROWS = frozenset(
     (kind, t)
@@ -61,7 +62,7 @@ class Choice:
         self.ways: dict[int, list[str]] = defaultdict(list)
         self.rings: dict[int, int] = defaultdict(int)
         self.ends = {net: sum(places.count(net) for places in at) for places in at for net in places}
-        on = [(nets.of[f"{d.id}.{t}"], d.kind, t) for d in box.devices for t in TERMINALS[d.kind]]
+        on = [(nets.of[f"{d.id}.{t}"], d.kind, t) for d in box.devices for t in screws_of(d.kind)]
         #: Nets that a device can bring something to, and those that travellers end on.
         self.given = {n for n, kind, _ in on if kind in ("switch", "three-way", "protective", "fused unit")}
         self.throws = {n for n, kind, t in on if (kind, t) in _THROWS}

@@ -14,36 +14,11 @@ import msgspec
 from fjeld.drawing.old_box import HeldKind
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.volts import DEAD_BELOW, Volts
+from fjeld.practice.devices import screws_of
 
 Place = Literal["switch", "outlet", "ceiling", "junction"]
 DeviceKind = HeldKind
 
-#: The terminals of each kind of device: a contact's two, a common and its throws, and so on.
-TERMINALS: dict[DeviceKind, tuple[str, ...]] = {
-    "switch": ("a", "b", "n"),
-    "three-way": ("common", "t1", "t2"),
-    "four-way": ("a1", "a2", "b1", "b2"),
-    "outlet": ("brass", "brass2", "silver", "silver2"),
-    "protective": ("line", "line n", "load", "load n"),
-    "fused unit": ("line", "line n", "load", "load n"),
-    "light": ("hot", "neutral"),
-    "fan": ("hot", "light", "neutral"),
-    "alarm": ("hot", "neutral", "link"),
-}
-#: Terminals as they are marked, where that is not their name here: with colours of their screws, or with letters.
-MARKS: dict[str, str] = {
-    "brass2": "second brass",
-    "silver2": "second silver",
-    "hot": "hot lead",
-    "light": "light's lead",
-    "neutral": "neutral lead",
-}
-BRITISH_MARKS: dict[str, str] = {
-    "hot": "line", "light": "light's line", "brass": "L", "silver": "N", "brass2": "L 2", "silver2": "N 2",
-    "common": "COM", "t1": "L1", "t2": "L2", "a": "COM", "b": "L1",
-}  # fmt: skip
-#: What devices are called in Britain, where that is not their name here.
-BRITISH_KINDS: dict[str, str] = {"outlet": "socket", "protective": "protective socket", "three-way": "two-way", "four-way": "intermediate"}  # fmt: skip
 GROUNDS = frozenset({"G", "G2", "E", "CPC", "BARE"})
 #: More than these are not reckoned with: it would be guessing, and slow.
 MOST_CABLES = 6
@@ -134,7 +109,7 @@ class Nets(msgspec.Struct, frozen=True):
 def nets(box: FoundBox) -> Nets:
     """The nets of a box; raises :class:`NotAsked` where an end is named that is not there, or lands twice."""
     there = [f"{c.id}.{colour}" for c in box.cables for colour in c.colours]
-    terminals = [f"{d.id}.{t}" for d in box.devices for t in (*TERMINALS[d.kind], "g")]
+    terminals = [f"{d.id}.{t}" for d in box.devices for t in (*screws_of(d.kind), "g")]
     known = {*there, *terminals}
     parent = {name: name for name in (*there, *terminals)}
 

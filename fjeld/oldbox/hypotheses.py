@@ -15,21 +15,9 @@ import msgspec
 from fjeld.judge.answer import NotAsked
 from fjeld.oldbox.beyond import Beyond, Role, beyonds
 from fjeld.oldbox.choice import Choice
-from fjeld.oldbox.found import MOST_CABLES, TERMINALS, Device, FoundBox, Nets
-
-#: What may stand on each terminal; ``x`` is nothing.
-_MAY: dict[tuple[str, str], str] = {
-    ("switch", "a"): "lsx", ("switch", "b"): "lsx", ("switch", "n"): "nx",
-    ("three-way", "common"): "lscx", ("three-way", "t1"): "tlsx", ("three-way", "t2"): "tlsx",
-    **{("four-way", t): "tx" for t in ("a1", "a2", "b1", "b2")},
-    ("outlet", "brass"): "lsx", ("outlet", "brass2"): "lsx", ("outlet", "silver"): "nx", ("outlet", "silver2"): "nx",
-    ("protective", "line"): "lx", ("protective", "load"): "lx", ("protective", "line n"): "nx", ("protective", "load n"): "nx",
-    ("fused unit", "line"): "lx", ("fused unit", "load"): "lx", ("fused unit", "line n"): "nx", ("fused unit", "load n"): "nx",
-    ("light", "hot"): "lsx", ("light", "neutral"): "nx",
-    ("fan", "hot"): "lsx", ("fan", "light"): "lsx", ("fan", "neutral"): "nx",
-    ("alarm", "hot"): "lx", ("alarm", "neutral"): "nx", ("alarm", "link"): "kx",
-}  # fmt: skip
-
+from fjeld.oldbox.found import MOST_CABLES, Device, FoundBox, Nets
+from fjeld.practice.devices import device as kind_of
+from fjeld.practice.devices import screws_of
 
 #: The two sides of a four-way switch, and every terminal that a traveller ends on.
 _PAIRS = (("a1", "a2"), ("b1", "b2"))
@@ -92,7 +80,7 @@ def _short_wires(box: FoundBox, nets: Nets) -> list[int]:
     """The nets of wires that stay in the box, from one device to another: no cable tells what they carry."""
     on: dict[int, set[str]] = defaultdict(set)
     for device in box.devices:
-        for terminal in TERMINALS[device.kind]:
+        for terminal in screws_of(device.kind):
             on[nets.of[f"{device.id}.{terminal}"]].add(device.id)
     return [net for net, devices in on.items() if len(devices) > 1 and not nets.ends[net]]
 
@@ -102,10 +90,10 @@ def _may(box: FoundBox, nets: Nets) -> dict[int, str]:
     may: dict[int, str] = {}
     short = _short_wires(box, nets)
     for device in box.devices:
-        for (kind, terminal), letters in _MAY.items():
-            net = nets.of.get(f"{device.id}.{terminal}")
-            if kind == device.kind and net is not None and (nets.ends[net] or net in short):
-                may[net] = "".join(c for c in may.get(net, letters) if c in letters)
+        for screw in kind_of(device.kind).screws:
+            net = nets.of[f"{device.id}.{screw.id}"]
+            if nets.ends[net] or net in short:
+                may[net] = "".join(c for c in may.get(net, screw.may) if c in screw.may)
     return may
 
 

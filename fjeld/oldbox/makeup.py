@@ -12,9 +12,10 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive.boxes import connectors_for, lead_gauge
-from fjeld.oldbox.found import BRITISH_MARKS, GROUNDS, MARKS, Cable, Device, FoundBox, nets
+from fjeld.oldbox.found import GROUNDS, Cable, Device, FoundBox, nets
 from fjeld.oldbox.tie_in import TieIn
 from fjeld.practice import Practice, rules
+from fjeld.practice.devices import screw_marks
 from fjeld.quantities import format_length
 
 What = Literal["ground", "neutral", "line", "link", "tail", "move"]
@@ -277,7 +278,7 @@ class Maker:
         """A terminal as it is marked, and the device that it is on, by its letter where there are more."""
         device, _, name = terminal.partition(".")
         kind = next(d.kind for d in self.box.devices if d.id == device)
-        mark = (BRITISH_MARKS if self.practice.metric else MARKS).get(name, name)
+        mark = screw_marks(kind, self.practice.id).get(name, name)
         mark = "ground" if name == "g" and not self.practice.metric else "earth" if name == "g" else mark
         alone = sum(d.kind == kind for d in self.box.devices) == 1
         return f"“{mark}” of the {kind}" if alone else f"“{mark}” of {kind} {device}"

@@ -17,29 +17,17 @@ from fjeld.judge.answer import NotAsked, Said
 from fjeld.judge.terminals import TerminalsAsked, terminals
 from fjeld.oldbox.as_before import afterwards, as_before
 from fjeld.oldbox.following import following
-from fjeld.oldbox.found import BRITISH_MARKS, GROUNDS, MARKS, Device, DeviceKind, FoundBox
+from fjeld.oldbox.found import GROUNDS, Device, DeviceKind, FoundBox
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.makeup import Made, Maker, listed
 from fjeld.oldbox.tie_in import Case, Verdict
 from fjeld.oldbox.weighed import Weighed, weigh
 from fjeld.practice import Practice, rules
+from fjeld.practice.devices import contacts_of, held_kinds, screw_marks
+from fjeld.practice.devices import device as kind_of
 
-#: What may stand in the place of each kind, the likeliest first.
-_MAY: dict[DeviceKind, tuple[Becomes, ...]] = {
-    "switch": ("same", "dimmer", "sensor"), "three-way": ("same", "dimmer"), "outlet": ("same", "protective"), "light": ("same", "fan"),
-}  # fmt: skip
-#: What it then is, where that is another kind.
-_KIND: dict[Becomes, DeviceKind] = {"protective": "protective", "fan": "fan"}
 #: The terminals of a protective outlet, each with that of its other side.
-_OTHER_SIDE = {"line": "load", "line n": "load n", "load": "line", "load n": "line n"}
-#: Terminals as the new one has them marked, where the old one had them otherwise.
-_NEW_MARKS: dict[Becomes, dict[str, str]] = {
-    "sensor": {"a": "line", "b": "switched line", "n": "neutral"},
-    "protective": {"line": "LINE, brass", "line n": "LINE, silver", "load": "LOAD, brass", "load n": "LOAD, silver"},
-    "fan": {"hot": "fan's lead", "light": "light's lead", "neutral": "neutral lead"},
-}  # fmt: skip
-#: What is on these tells nothing of the wires: each of their two screws is as good.
-_EITHER = {"a": "either of its two", "b": "the other", "t1": "either of the other two", "t2": "the last"}
+_OTHER_SIDE = {t: other for a, b, _ in contacts_of("protective") for t, other in ((a, b), (b, a))}
 
 
 class Replaced(msgspec.Struct, frozen=True):
@@ -58,7 +46,7 @@ class Replaced(msgspec.Struct, frozen=True):
 
 def may_become(kind: DeviceKind, practice: Practice) -> tuple[Becomes, ...]:
     """What may stand in the place of a device; a British protective outlet has no terminals for what is beyond it."""
-    known = _MAY.get(kind, ("same",))
+    known: tuple[Becomes, ...] = kind_of(kind).becomes  # type: ignore[assignment]
     return tuple(k for k in known if not (k == "protective" and practice.metric))
 
 
@@ -180,7 +168,7 @@ class _Mover(Maker):
             _spread(device) if self.practice[rules.SCREW_TAKES] == 1 else device,
             becomes,
         )
-        fresh = replace(device, kind=_KIND.get(becomes, device.kind), lands={})
+        fresh = replace(device, kind=becomes if becomes in held_kinds() else device.kind, lands={})
         self.box = replace(box, devices=tuple(fresh if d.id == device.id else d for d in box.devices))
         self.joints = {
             t: next((j for j in box.joints if f"{device.id}.{t}" in j), ()) for t in self._terminals_of()
@@ -366,8 +354,9 @@ class _Mover(Maker):
         metric = self.practice.metric
         if terminal == "g":
             return "earth" if metric else "ground"
-        own = _NEW_MARKS.get(self.becomes, {}) if new else {}
-        return own.get(terminal) or (BRITISH_MARKS if metric else MARKS).get(terminal, terminal)
+        comes = new and (self.becomes == "sensor" or self.becomes in held_kinds())
+        kind = self.becomes if comes else self.device.kind
+        return screw_marks(kind, self.practice.id, comes).get(terminal, terminal)
 
     def _hint(self, to: str) -> str:
         if self.becomes == "sensor" or self.device.kind not in ("switch", "three-way", "four-way") or to == "g":
@@ -376,7 +365,8 @@ class _Mover(Maker):
             return ", wherever that is" if self.practice.metric else ", its odd screw, wherever that is"
         if self.device.kind == "four-way":
             return ": a pair stays a pair"
-        return f": {_EITHER[to]}" if to in _EITHER and not self.practice.metric else ""
+        hint = next((s.hint for s in kind_of(self.device.kind).screws if s.id == to), "")
+        return f": {hint}" if hint and not self.practice.metric else ""
 
 
 def _spread(device: Device) -> Device:

@@ -6,22 +6,14 @@ Each bit of a mask is one state of every switch at once, those in the box and th
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cache
 
 import msgspec
 
 from fjeld.oldbox.beyond import far_edges
 from fjeld.oldbox.found import FoundBox, Nets
 from fjeld.oldbox.hypotheses import Hypothesis
-
-#: A contact in the box, by kind of device: two terminals and how its switch must stand.
-_CONTACTS: dict[str, tuple[tuple[str, str, int | None], ...]] = {
-    "switch": (("a", "b", 1),),
-    "three-way": (("common", "t1", 0), ("common", "t2", 1)),
-    "four-way": (("a1", "b1", 0), ("a2", "b2", 0), ("a1", "b2", 1), ("a2", "b1", 1)),
-    "protective": (("line", "load", None), ("line n", "load n", None)),
-    "fused unit": (("line", "load", None), ("line n", "load n", None)),
-}
+from fjeld.practice.devices import contacts_of, worked
+from fjeld.states import Contacts, every, standing
 
 
 class Shows(msgspec.Struct, frozen=True):
@@ -41,27 +33,20 @@ class Shows(msgspec.Struct, frozen=True):
     @property
     def all(self) -> int:
         """Every state."""
-        return (1 << (1 << len(self.controls))) - 1
+        return every(len(self.controls))
 
     def moves(self, mask: int) -> frozenset[str]:
         """The switches that a mask depends on."""
         n = len(self.controls)
         # Each state against the one in which that switch alone stands the other way.
-        return frozenset(c for i, c in enumerate(self.controls) if (mask >> (1 << i) ^ mask) & stands(i, n, 0))
-
-
-@cache
-def stands(i: int, n: int, at: int) -> int:
-    """The states of ``n`` switches in which the ``i``-th stands ``at``."""
-    found = sum(1 << s for s in range(min(1 << n, 2 << i)) if (s >> i & 1) == at)
-    for k in range(i + 1, n):
-        found |= found << (1 << k)
-    return found
+        return frozenset(
+            c for i, c in enumerate(self.controls) if (mask >> (1 << i) ^ mask) & standing(i, n, 0)
+        )
 
 
 def shows(box: FoundBox, nets: Nets, hypothesis: Hypothesis) -> Shows:
     """What a hypothesis shows of a box."""
-    controls = [d.id for d in box.devices if d.kind in ("switch", "three-way", "four-way")]
+    controls = [d.id for d in box.devices if worked(d.kind)]
     far: list[tuple[int, str, str, int | str, int | str, int | None]] = []
     for n, (cable, beyond) in enumerate(zip(box.cables, hypothesis.cables, strict=True)):
         for edge in far_edges(beyond):
@@ -73,15 +58,14 @@ def shows(box: FoundBox, nets: Nets, hypothesis: Hypothesis) -> Shows:
     alone = _Joined(controls)
     for n, _, name, a, b, closed in far:
         ends = box.cables[n].insulated
-        mask = joined.mask(name, closed)
         one, two = ((ends[e] if isinstance(e, int) else e) for e in (a, b))
-        alone.join(one, two, mask)
+        alone.join(one, two, name, closed)
         here, there = (str(nets.of[e]) if e in nets.of else e for e in (one, two))
-        joined.join(here, there, mask)
+        joined.join(here, there, name, closed)
     for device in box.devices:
-        for a, b, closed in _CONTACTS.get(device.kind, ()):
+        for a, b, closed in contacts_of(device.kind):
             one, two = (str(nets.of[f"{device.id}.{t}"]) for t in (a, b))
-            joined.join(one, two, joined.mask(device.id, closed))
+            joined.join(one, two, device.id, closed)
     first, second, neutral = joined.reach("L"), joined.reach("L2"), joined.reach("N")
     live = {n: first.get(str(n), 0) | second.get(str(n), 0) for n in range(len(nets.ends))}
     parted = alone.reach("L")
@@ -94,33 +78,19 @@ def shows(box: FoundBox, nets: Nets, hypothesis: Hypothesis) -> Shows:
 
 
 class _Joined:
-    """Nodes and what joins them in which states; reached from one of them by running all states at once."""
+    """Nodes by name, and what joins them as switches by name stand."""
 
     def __init__(self, controls: Sequence[str]) -> None:
-        self.controls = list(controls)
-        self.states = 1 << len(controls)
-        self.joins: list[tuple[str, str, int]] = []
+        self._controls, self._every = list(controls), every(len(controls))
+        self._contacts: Contacts[str] = Contacts()
 
-    def mask(self, control: str, closed: int | None) -> int:
-        """The states in which a contact is closed."""
-        if closed is None or control not in self.controls:
-            return (1 << self.states) - 1
-        return stands(self.controls.index(control), len(self.controls), closed)
-
-    def join(self, a: str, b: str, mask: int) -> None:
-        """Join two nodes in the states of a mask."""
-        self.joins.append((a, b, mask))
+    def join(self, a: str, b: str, control: str, closed: int | None) -> None:
+        """Join two nodes where a switch stands so; always where it is none that is known, or no hand opens it."""
+        always = closed is None or control not in self._controls
+        n = len(self._controls)
+        states = self._every if always else standing(self._controls.index(control), n, int(closed or 0))
+        self._contacts.join(a, b, states)
 
     def reach(self, start: str) -> dict[str, int]:
         """The states in which each node is joined to ``start``."""
-        found = {start: (1 << self.states) - 1}
-        moved = True
-        while moved:
-            moved = False
-            for a, b, mask in self.joins:
-                for one, two in ((a, b), (b, a)):
-                    new = found.get(one, 0) & mask & ~found.get(two, 0)
-                    if new:
-                        found[two] = found.get(two, 0) | new
-                        moved = True
-        return found
+        return self._contacts.reach((start,), self._every)

@@ -12,9 +12,10 @@ from collections.abc import Collection
 import msgspec
 
 from fjeld.derive.memo import Remember, always
-from fjeld.oldbox.found import TERMINALS, Device, FoundBox, nets
+from fjeld.oldbox.found import Device, FoundBox, nets
 from fjeld.oldbox.weighed import Weighed, weigh
 from fjeld.practice import Practice
+from fjeld.practice.devices import screws_of
 
 #: Less likely than this is not told by itself.
 LEAST = 0.005
@@ -32,7 +33,7 @@ def fed_at(box: FoundBox, device: Device) -> tuple[str, ...]:
     """The conductors that the breaker of a device is known by: those of its first terminal alone, for the second side of an
     outlet may be of another circuit."""
     where = nets(box)
-    found = (where.ends[where.of[f"{device.id}.{t}"]] for t in TERMINALS[device.kind])
+    found = (where.ends[where.of[f"{device.id}.{t}"]] for t in screws_of(device.kind))
     return next((ends for ends in found if ends), ())
 
 

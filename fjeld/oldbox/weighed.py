@@ -9,12 +9,13 @@ from msgspec.structs import replace
 
 from fjeld.derive.memo import Remember, always
 from fjeld.judge.volts import DEAD_BELOW
-from fjeld.oldbox.found import TERMINALS, Cable, Device, FoundBox, Nets, Reading, nets
+from fjeld.oldbox.found import Cable, Device, FoundBox, Nets, Reading, nets
 from fjeld.oldbox.hypotheses import Hypothesis, hypotheses
 from fjeld.oldbox.likely import likelihoods
 from fjeld.oldbox.shows import Shows, shows
 from fjeld.oldbox.taken import Held, explains, leans
 from fjeld.practice import Practice
+from fjeld.practice.devices import screws_of
 from fjeld.practice.finished.roles import role_data
 
 #: Readings that settle nothing by themselves.
@@ -77,7 +78,7 @@ def groups(box: FoundBox) -> Iterator[FoundBox]:
     for cable in box.cables:
         add(f"cable {cable.id}", {where.of[n] for n in cable.insulated})
     for device in box.devices:
-        add(f"device {device.id}", {where.of[f"{device.id}.{t}"] for t in TERMINALS[device.kind]})
+        add(f"device {device.id}", {where.of[f"{device.id}.{t}"] for t in screws_of(device.kind)})
     for names, _ in parts:
         cables = tuple(c for c in box.cables if f"cable {c.id}" in names)
         devices = tuple(d for d in box.devices if f"device {d.id}" in names)
@@ -87,7 +88,7 @@ def groups(box: FoundBox) -> Iterator[FoundBox]:
 
 def _part(box: FoundBox, cables: tuple[Cable, ...], devices: tuple[Device, ...]) -> FoundBox:
     ends = {f"{c.id}.{colour}" for c in cables for colour in c.colours}
-    ends |= {f"{d.id}.{t}" for d in devices for t in (*TERMINALS[d.kind], "g")}
+    ends |= {f"{d.id}.{t}" for d in devices for t in (*screws_of(d.kind), "g")}
     lands = tuple(replace(d, lands={t: n for t, n in d.lands.items() if t != "g"}) for d in devices)
     joints = tuple(j for joint in box.joints if (j := tuple(e for e in joint if e in ends)))
     return FoundBox(box.place, cables, joints, lands, tuple(_of(r, ends) for r in box.readings))

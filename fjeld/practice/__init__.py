@@ -19,7 +19,7 @@ from typing import Any, Literal, TypeVar
 
 import msgspec
 
-from fjeld.practice.devices import devices
+from fjeld.practice.devices import device
 from fjeld.practice.kinds import LENGTH, WrongKind
 from fjeld.practice.parts import Catalogue
 from fjeld.practice.rules import DECLARED, RuleKey
@@ -147,8 +147,7 @@ class Practice(msgspec.Struct, frozen=True):
 
     def has_leads(self, kind: str) -> bool:
         """Whether a kind of device comes with leads here, and not with terminals."""
-        known = devices().get(kind)
-        return self.fitting_leads and known is not None and known.leads
+        return self.fitting_leads and device(kind).leads
 
     def terminal(self, name: str) -> str:
         """How a terminal or a fitting's lead is known by those who land on it."""

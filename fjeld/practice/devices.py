@@ -44,17 +44,35 @@ class LoadKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     part: str = ""
 
 
+class Screw(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Where a wire stands on a device that is found, by the short ``id`` that records keep.
+
+    ``at`` is the terminal of the table that it is, where that has it; ``may`` are the letters of what may stand on it;
+    ``marks`` by practice, where they are other than its id; ``new`` its mark on one that comes in place of another, and
+    ``hint`` what tells it there; ``also`` what people write for it.
+    """
+
+    id: str
+    at: str = ""
+    may: str = "x"
+    marks: dict[str, str] = {}
+    new: str = ""
+    also: tuple[str, ...] = ()
+    hint: str = ""
+
+
 class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What a kind of device is. ``part`` names it in the catalogue, ``mark`` stands small beside its symbol.
 
     ``gangs`` is 0 for a fitting, which brings ``leads`` instead of screws. ``bridges`` are
     tabs left whole; ``tab`` says that one is broken off before it is wired. One that is
     ``residual`` opens its contacts when what goes out through them does not all come back.
-    ``inside`` are nodes that no wire lands on.
+    ``inside`` are nodes that no wire lands on. One that is found in old boxes is ``held`` there by that name, with a
+    ``letter`` and ``screws``; ``called`` is its name by practice where that is another, ``also`` what people write, and
+    ``becomes`` what may stand in its place.
     """
 
     id: str
-    part: str
     terminals: tuple[Spot, ...]
     contacts: tuple[ContactKind, ...] = ()
     loads: tuple[LoadKind, ...] = ()
@@ -65,6 +83,13 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     residual: bool = False
     inside: tuple[str, ...] = ()
     mark: str = ""
+    part: str = ""
+    held: str = ""
+    letter: str = ""
+    called: dict[str, str] = {}
+    also: tuple[str, ...] = ()
+    becomes: tuple[str, ...] = ("same",)
+    screws: tuple[Screw, ...] = ()
 
     @property
     def leads(self) -> bool:
@@ -91,6 +116,9 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         found = [f"{self.id} has no terminal “{name}”" for name in sorted(used - names)]
         parts = {x.part for x in self.loads}
         found += [f"{self.id} has no part “{t.of}”" for t in self.terminals if t.of and t.of not in parts]
+        met = [s.id for s in self.screws]
+        found += [f"{self.id} has two screws “{name}”" for name in sorted({n for n in met if met.count(n) > 1})]
+        found += [f"{self.id} has no terminal “{s.at}”" for s in self.screws if s.at and s.at not in names]
         return found + [f"{self.id} has a contact that never closes" for c in self.contacts if not c.closed]
 
 
@@ -106,5 +134,42 @@ def devices() -> dict[str, DeviceKind]:
 
 
 def device(kind: str) -> DeviceKind:
-    """The kind of that name; raises ``KeyError``."""
-    return devices()[kind]
+    """The kind of that name, the table's or a record's; raises ``KeyError``."""
+    return devices().get(kind) or held_kinds()[kind]
+
+
+# --- as they are found in old boxes ---
+
+
+@cache
+def held_kinds() -> dict[str, DeviceKind]:
+    """The kinds that are found in old boxes, by what records call them."""
+    return {kind.held: kind for kind in devices().values() if kind.held}
+
+
+@cache
+def screws_of(kind: str) -> tuple[str, ...]:
+    """The screws of a kind, the ground's apart, by what records call them; raises ``KeyError``."""
+    return tuple(s.id for s in device(kind).screws)
+
+
+@cache
+def screw_marks(kind: str, practice: str, new: bool = False) -> dict[str, str]:
+    """How the screws of a kind are marked under a practice; on a ``new`` one as it is named there."""
+    return {s.id: (new and s.new) or s.marks.get(practice, s.id) for s in device(kind).screws}
+
+
+@cache
+def contacts_of(kind: str) -> tuple[tuple[str, str, int | None], ...]:
+    """The contacts between screws of a kind, and how it must stand for each to be closed; None where nobody's hand opens it."""
+    found = device(kind)
+    at = {s.at: s.id for s in found.screws}
+    return tuple(
+        (at[c.a], at[c.b], None if found.residual or len(c.closed) > 1 else c.closed[0]) for c in found.contacts
+    )
+
+
+@cache
+def worked(kind: str) -> bool:
+    """Whether a kind that is found is a switch: a hand sets how it stands."""
+    return any(stands is not None for _, _, stands in contacts_of(kind))

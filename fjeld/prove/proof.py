@@ -20,9 +20,10 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, LoadRef
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
-from fjeld.prove.reach import MOST_POSITIONS, Reach, first_state, pattern, reach
+from fjeld.prove.reach import MOST_POSITIONS, Reach, reach
 from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solver, band, conductor_verdict, trip_seconds
 from fjeld.prove.states import chosen_states, gray
+from fjeld.states import first_state, pattern
 
 #: Up to this many switches, every state is looked at for what is still live.
 MOST_TRIED = 8

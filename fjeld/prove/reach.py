@@ -1,26 +1,19 @@
 """Logic: in which states of the switches each node is joined to the line and to the neutral.
 
-A node holds a bit set of states in one integer, bit *s* for the state in which position
-*i* stands at ``(s >> i) & 1``; all 2ⁿ states are looked at together. Nodes joined by plain
-conductors are first made one (disjoint sets), then the sets flow through contacts until
-nothing changes. The result is the least fixed point of
-
-    R(v) = start(v) ∪ ⋃ over contacts (u, v, c) of R(u) ∩ c,
-
-which is reachability in every state at once: each bit of an integer runs its own
-breadth-first search. Loads do not conduct here.
+Nodes joined by plain conductors are first made one (disjoint sets), then sets of states flow through contacts
+(:mod:`fjeld.states`). Loads do not conduct here.
 """
 
 from __future__ import annotations
 
-from collections import defaultdict, deque
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Sequence
 
 import msgspec
 
 from fjeld.derive.keys import BreakerOf, Movable, Position, State, standing
 from fjeld.derive.network import EARTH, Network
 from fjeld.drawing.handles import Handle
+from fjeld.states import Contacts, every, pattern
 
 #: Beyond this many positions a proof is sampled, and called so.
 MOST_POSITIONS = 20
@@ -40,7 +33,7 @@ class Reach(msgspec.Struct, frozen=True):
     @property
     def all(self) -> int:
         """The set of all states."""
-        return (1 << (1 << len(self.positions))) - 1
+        return every(len(self.positions))
 
     def lit(self, a: str, b: str) -> int:
         """The states in which a load between ``a`` and ``b`` has line on one side and neutral on the other."""
@@ -54,21 +47,6 @@ class Reach(msgspec.Struct, frozen=True):
         for node, states in self.line.items():
             found |= states & self.neutral.get(node, 0)
         return found
-
-
-def pattern(i: int, n: int) -> int:
-    """The set of the states, of ``2**n``, in which position ``i`` stands at 1."""
-    width = 2 << i
-    bits = ((1 << (1 << i)) - 1) << (1 << i)
-    while width < 1 << n:
-        bits |= bits << width
-        width *= 2
-    return bits
-
-
-def first_state(states: int) -> int | None:
-    """The number of the lowest state in a set, or None if the set is empty."""
-    return (states & -states).bit_length() - 1 if states else None
 
 
 def reach(
@@ -86,7 +64,7 @@ def reach(
     n = len(positions)
     if n > MOST_POSITIONS:
         raise ValueError(f"{n} positions are more than {MOST_POSITIONS}")
-    everything = (1 << (1 << n)) - 1
+    everything = every(n)
     index = {position: pattern(i, n) for i, position in enumerate(positions)}
 
     def closed(position: Position, at: int) -> int:
@@ -95,16 +73,12 @@ def reach(
         return everything if standing(position, fixed or {}, off) == at else 0
 
     group = _merged(network)
-    joined: dict[int, list[tuple[int, int]]] = defaultdict(list)
+    contacts: Contacts[int] = Contacts()
     for contact in network.contacts:
-        states = closed(contact.position, contact.closed_at)
-        if states:
-            a, b = group[contact.a], group[contact.b]
-            joined[a].append((b, states))
-            joined[b].append((a, states))
-    line = _flow({group[node] for node in network.lines}, joined, everything)
-    neutral = _flow({group[node] for node in network.neutrals}, joined, everything)
-    second = _flow({group[node] for node in network.second_lines}, joined, everything)
+        contacts.join(group[contact.a], group[contact.b], closed(contact.position, contact.closed_at))
+    line = contacts.reach({group[node] for node in network.lines}, everything)
+    neutral = contacts.reach({group[node] for node in network.neutrals}, everything)
+    second = contacts.reach({group[node] for node in network.second_lines}, everything)
     between = 0
     for g, states in second.items():
         between |= states & line.get(g, 0)
@@ -135,16 +109,3 @@ def _merged(network: Network) -> dict[str, int]:
             parent[find(wire.a)] = find(wire.b)
     number: dict[str, int] = {}
     return {node: number.setdefault(find(node), len(number)) for node in list(parent)}
-
-
-def _flow(starts: set[int], joined: Mapping[int, list[tuple[int, int]]], everything: int) -> dict[int, int]:
-    reached: dict[int, int] = defaultdict(int, dict.fromkeys(starts, everything))
-    queue = deque(starts)
-    while queue:
-        here = queue.popleft()
-        for there, states in joined.get(here, ()):
-            gained = reached[here] & states & ~reached[there]
-            if gained:
-                reached[there] |= gained
-                queue.append(there)
-    return dict(reached)

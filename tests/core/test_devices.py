@@ -36,6 +36,8 @@ def test_an_entry_that_contradicts_itself_is_told(wrong, words):
 def test_every_kind_is_on_sale_in_every_practice(practice):
     catalogue = practices.load(practice).catalogue
     for kind in devices().values():
+        if kind.held and not kind.part:
+            continue  # Found in old boxes, and never planned in a house.
         assert kind.part in catalogue.parts, kind.id
         assert kind.part in catalogue.names, kind.id
 
@@ -47,7 +49,7 @@ def joined(kind: DeviceKind, state: int) -> set[frozenset[str]]:
 def test_switches_by_what_they_join():
     """Flipping once always changes what is joined; a three-way joins its common to one traveller, a four-way crosses."""
     for kind in devices().values():
-        if kind.contacts:
+        if any(len(c.closed) < 2 for c in kind.contacts):
             assert joined(kind, 0) != joined(kind, 1), kind.id
     three, four = device("three-way switch"), device("four-way switch")
     for state in (0, 1):

@@ -17,9 +17,10 @@ from fjeld.derive.plan import derive
 from fjeld.drawing.model import Control, LoadRef
 from fjeld.practice import rules
 from fjeld.prove.proof import always_on, prove, prove_network, still_live
-from fjeld.prove.reach import first_state, pattern, reach
+from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band, conductor_verdict, trip_seconds
 from fjeld.prove.states import gray
+from fjeld.states import first_state, pattern
 from tests.houses import one_room, patterns
 from tests.often import often
 

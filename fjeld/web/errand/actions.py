@@ -27,8 +27,8 @@ from fjeld.drawing.old_box import (
 )
 from fjeld.errand.record import device_names, drawn_as, names_of
 from fjeld.oldbox.arrangements import arrangements
-from fjeld.oldbox.found import TERMINALS
 from fjeld.practice import Practice, with_article
+from fjeld.practice.devices import screws_of
 from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.finished.sources import sources
 from fjeld.quantities import Length, UnreadableLength, finite_number, not_measured, parse_length, whole_number
@@ -159,7 +159,7 @@ def join(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     devices = device_names(old.held)
     if letter in devices:
         n = devices.index(letter) + 1
-        if terminal not in (*TERMINALS[old.held[n - 1].kind], "g"):
+        if terminal not in (*screws_of(old.held[n - 1].kind), "g"):
             raise EditRefused(f"a {old.held[n - 1].kind} has no {terminal[:20]}")
         return _land(old, handle, at, end, n, terminal)
     other = _find(old, to)

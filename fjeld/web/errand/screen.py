@@ -20,10 +20,11 @@ from fjeld.errand.source import Source as Judged
 from fjeld.errand.source import next_due
 from fjeld.judge.answer import NotAsked
 from fjeld.oldbox.arrangements import arrangements
-from fjeld.oldbox.found import TERMINALS, FoundBox
+from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.infer import CableIs, Inferred
 from fjeld.oldbox.tie_in import tie_in
 from fjeld.practice import Practice
+from fjeld.practice.devices import screws_of
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 from fjeld.web.errand.actions import marks
@@ -270,7 +271,7 @@ def _targets(old: OldBox, in_hand: str) -> Choices:
         return []
     found = [(name, f"with {name}") for name in ends if name != in_hand]
     for name, held in zip(device_names(old.held), old.held, strict=True):
-        found += [(f"{name}.{t}", f"on {name} {t}") for t in (*TERMINALS[held.kind], "g")]
+        found += [(f"{name}.{t}", f"on {name} {t}") for t in (*screws_of(held.kind), "g")]
     return [*found, ("", "loose")]
 
 

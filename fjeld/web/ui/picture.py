@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from fjeld.formats.sheet import Shape, group, line, rect, svg, text
-from fjeld.oldbox.found import BRITISH_KINDS, BRITISH_MARKS, TERMINALS, FoundBox
+from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.makeup import NEW_CABLE
+from fjeld.practice.devices import device as kind_of
+from fjeld.practice.devices import screw_marks, screws_of
 from fjeld.web.ui.conductor import COLOURS, wire
 
 #: Room for each conductor across, and down to the joints and the devices.
@@ -56,13 +58,13 @@ def picture(
         for terminal in _shown(box, device.id):
             tx, ty = at[f"{device.id}.{terminal}"]
             parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
-            parts.append(text(tx, ty + 28, _mark(terminal, metric), "label muted"))
+            parts.append(text(tx, ty + 28, _mark(device.kind, terminal, metric), "label muted"))
         first = at[f"{device.id}.{_shown(box, device.id)[0]}"]
         parts.append(
             text(
                 first[0] - 7,
                 first[1] + 46,
-                BRITISH_KINDS.get(device.kind, device.kind) if metric else device.kind,
+                kind_of(device.kind).called.get("gb", device.kind) if metric else device.kind,
                 "label",
                 "start",
             )
@@ -75,10 +77,10 @@ def picture(
     return f'<svg class="box-found" viewBox="0 0 {width:.0f} {height:.0f}" role="img" aria-label="{label}">{inner}</svg>'
 
 
-def _mark(terminal: str, metric: bool) -> str:
+def _mark(kind: str, terminal: str, metric: bool) -> str:
     if terminal == "g":
         return "earth" if metric else "ground"
-    return BRITISH_MARKS.get(terminal, terminal) if metric else terminal
+    return screw_marks(kind, "gb").get(terminal, terminal) if metric else terminal
 
 
 def _ground(end: str) -> bool:
@@ -102,7 +104,7 @@ def _shown(box: FoundBox, device: str) -> tuple[str, ...]:
     used = {t for t in found.lands} | {
         e.partition(".")[2] for j in box.joints for e in j if e.startswith(f"{device}.")
     }
-    usual = [t for t in (*TERMINALS[found.kind], "g") if t not in ("n", "brass2", "silver2", "g") or t in used]
+    usual = [t for t in (*screws_of(found.kind), "g") if t not in ("n", "brass2", "silver2", "g") or t in used]
     return tuple(usual)
 
 
