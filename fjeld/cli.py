@@ -38,6 +38,7 @@ from fjeld.formats.questions import (
 )
 from fjeld.judge.answer import Figure, NotAsked
 from fjeld.judge.fill import Contents, NoVolume, fill
+from fjeld.judge.rooms import least_outlets
 from fjeld.practice import Practice, rules
 from fjeld.propose.cuts import CutRequest, CutsRefused, plan_cuts
 from fjeld.propose.outlets import propose as propose_outlets
@@ -206,7 +207,7 @@ def _spacing(question: SpacingQuestion, practice: Practice) -> Any:
     return {
         "wall_spaces_mm": lengths,
         "outlets": spots,
-        "least": [-(-length // (2 * practice[rules.OUTLET_REACH])) for length in lengths],
+        "least": [float(least_outlets(length, practice[rules.OUTLET_REACH])) for length in lengths],
         "short": found.short,
     }
 

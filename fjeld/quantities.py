@@ -22,6 +22,8 @@ ASSUMED_WITHIN = 2.0
 
 #: Two measures closer than this (mm) are equal wherever a rule draws its limit.
 TOLERANCE = 0.5
+#: What sums of anything else, in³, A, kg or Ω, may be off by for being sums of floats.
+ROUNDING = 1e-6
 
 Unit = Literal["ft-in", "mm"]
 

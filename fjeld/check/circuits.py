@@ -16,7 +16,7 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.practice import rules
 from fjeld.practice.rules import RuleKey
-from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_most, verdict_at_most
+from fjeld.quantities import ROUNDING, Fails, Line, NotKnown, Passes, Working, at_most, verdict_at_most
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -127,7 +127,11 @@ def _feeds(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     points = plan.drawing.of(Point)
     if circuit.circuit.poles == 2 and len(circuit.boxes) == 1:
         return
-    burnt = [b for b in circuit.boxes if points[b].kind in most and breaker > most[points[b].kind] + 1e-9]
+    burnt = [
+        b
+        for b in circuit.boxes
+        if points[b].kind in most and not at_most(breaker, most[points[b].kind], ROUNDING)
+    ]
     if burnt:
         limit = min(most[points[b].kind] for b in burnt)
         words = f"{circuit.handle} feeds {_some(burnt)} from {breaker} A, where {limit:g} A is the most"

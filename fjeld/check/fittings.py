@@ -17,7 +17,18 @@ from fjeld.geometry import to_segment
 from fjeld.practice import Severity, rules
 from fjeld.practice.kinds import KG_PER_LB
 from fjeld.practice.rules import RuleKey
-from fjeld.quantities import Fails, Line, NotKnown, Passes, Verdict, Working, at_least, at_most, format_length
+from fjeld.quantities import (
+    ROUNDING,
+    Fails,
+    Line,
+    NotKnown,
+    Passes,
+    Verdict,
+    Working,
+    at_least,
+    at_most,
+    format_length,
+)
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -199,10 +210,10 @@ def _fan_box(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         return
     sum_ = Working("Weight", "kg", (Line(1.0, weight, "fan", (handle,)),))
     shown = _weighs(plan, weight)
-    if at_most(weight, usual, 1e-6):
+    if at_most(weight, usual, ROUNDING):
         words = f"{handle} weighs {shown}, and hangs from a box listed for a fan"
         yield Finding(rule, (handle,), words, Passes(), "boxes", sum_, usual)
-    elif at_most(weight, marked, 1e-6):
+    elif at_most(weight, marked, ROUNDING):
         words = f"{handle} weighs {shown}: its box must be marked for that"
         yield Finding(
             rule, (handle,), words, NotKnown("the weight marked on the box"), "boxes", sum_, usual, grade="ask"
@@ -232,7 +243,7 @@ def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     weight = Working("Weight", "kg", (Line(1.0, sheet.weight, "fitting", (handle,)),))
     rule = plan.practice.rule(rules.FIXTURE_WEIGHT)
     shown = f"{handle} weighs {_weighs(plan, sheet.weight)}; a box carries {_weighs(plan, limit)}"
-    if at_most(sheet.weight, limit, 1e-6):
+    if at_most(sheet.weight, limit, ROUNDING):
         yield Finding(rule, (handle,), shown, Passes(), "layout", weight, limit)
     else:
         words = f"{shown}: it hangs from the structure, or from a box listed for the weight"

@@ -17,8 +17,9 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, Point
 from fjeld.geometry import Point as Point2
 from fjeld.geometry import distance
+from fjeld.judge.protection import ARCS, arc_fault_by_room, ground_fault_by_room, ground_fault_by_water
 from fjeld.practice import rules
-from fjeld.quantities import Passes, at_most, format_length
+from fjeld.quantities import Passes, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -44,22 +45,21 @@ def wants_ground_fault(plan: Plan, handle: Handle) -> str:
     if point.kind != "outlet" or rules.GROUND_FAULT not in plan.practice:
         return ""
     room = plan.drawing.get(point.room, Room)
-    if room.use in plan.practice[rules.GROUND_FAULT]:
+    if ground_fault_by_room(room.use, plan.practice):
         return f"in {room.name}"
-    if "basement" in plan.practice[rules.GROUND_FAULT] and below_grade(plan, point.room):
+    if ground_fault_by_room(room.use, plan.practice, below_grade(plan, point.room)):
         return f"in {room.name}, below the ground outside"
-    if placed is None or rules.GROUND_FAULT_WATER not in plan.practice:
+    if placed is None:
         return ""
-    reach = plan.practice[rules.GROUND_FAULT_WATER]
     for block in plan.blocks_in(point.room):
         if block.kind in ("sink", "basin", "bath", "shower"):
             off = block.off(placed.position[:2])
-            if at_most(off, reach):
+            if ground_fault_by_water(off, plan.practice):
                 return f"{format_length(off, plan.drawing.house.unit)} from the {block.kind} {block.handle}"
-    return _through_a_door(plan, handle, reach)
+    return _through_a_door(plan, handle)
 
 
-def _through_a_door(plan: Plan, handle: Handle, reach: float) -> str:
+def _through_a_door(plan: Plan, handle: Handle) -> str:
     """A sink or a tub in the next room, as a cord reaches it through a doorway."""
     placed = plan.placed[handle]
     for other, openings in plan.openings.items():
@@ -74,7 +74,7 @@ def _through_a_door(plan: Plan, handle: Handle, reach: float) -> str:
             for block in plan.blocks_in(other):
                 if block.kind in ("sink", "basin", "bath", "shower"):
                     off = _by_way_of(placed.position[:2], block, *ends)
-                    if at_most(off, reach):
+                    if ground_fault_by_water(off, plan.practice):
                         return f"{format_length(off, plan.drawing.house.unit)} from the {block.kind} {block.handle}, through {door}"
     return ""
 
@@ -118,17 +118,16 @@ def _residual(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
 @looks_at(rules.ARC_FAULT)
 def _arc_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     """Circuits in the rooms of the rule, whatever their breaker: a larger one takes no protection away."""
-    if circuit.circuit.protection in ("arc-fault", "both"):
+    if circuit.circuit.protection in ARCS:
         return
     points, rooms = plan.drawing.of(Point), plan.drawing.of(Room)
-    asked = set(plan.practice[rules.ARC_FAULT])
-    similar = set(plan.practice[rules.ARC_FAULT_SIMILAR]) if rules.ARC_FAULT_SIMILAR in plan.practice else set()
     serves = [rooms[points[b].room] for b in circuit.boxes]
-    arc = sorted({r.name for r in serves if r.use in asked})
+    wants = {r.use: arc_fault_by_room(r.use, plan.practice) for r in serves}
+    arc = sorted({r.name for r in serves if wants[r.use] == "asked"})
     if arc:
         words = f"{circuit.handle} serves {', '.join(arc)} without arc-fault protection at its breaker"
         yield failed(plan, rules.ARC_FAULT, "circuits", (circuit.handle,), words, count=len(arc))
-    elif near := sorted({r.name for r in serves if r.use in similar}):
+    elif near := sorted({r.name for r in serves if wants[r.use] == "similar"}):
         words = f"{circuit.handle} serves {', '.join(near)}: a similar room or not?"
         yield unknown(
             plan,

@@ -173,9 +173,9 @@ def _in_joist(
 ) -> Iterator[Finding]:
     share, edge = plan.practice[rules.JOIST_HOLE]
     rule = plan.practice.rule(rules.JOIST_HOLE)
-    if not at_most(size, depth * share, 0.05):
+    if not at_most(size, depth * share):
         yield Finding(rule, handles, words, Fails(), "runs", sum_, depth * share)
-    if (depth - size) / 2 < edge - 0.05:
+    if not at_least((depth - size) / 2, edge):
         yield Finding(rule, handles, f"{words}: too near top or bottom", Fails(), "runs", sum_, place="edge")
 
 
@@ -185,11 +185,10 @@ def _in_stud(
     other = member == "stud" and rules.STUD_HOLE_OTHER in plan.practice
     name = rules.STUD_HOLE_OTHER if other else rules.STUD_HOLE
     share = plan.practice[name]
-    if not at_most(size, depth * share, 0.05):
+    if not at_most(size, depth * share):
         yield Finding(plan.practice.rule(name), handles, words, Fails(), "runs", sum_, depth * share)
-    elif (
-        rules.STUD_HOLE_EDGE in plan.practice
-        and (depth - size) / 2 < plan.practice[rules.STUD_HOLE_EDGE] - 0.05
+    elif rules.STUD_HOLE_EDGE in plan.practice and not at_least(
+        (depth - size) / 2, plan.practice[rules.STUD_HOLE_EDGE]
     ):
         said = f"{words}: too near its faces"
         yield Finding(

@@ -18,6 +18,7 @@ from fjeld.drawing.building import Panel, Room
 from fjeld.drawing.handles import order
 from fjeld.drawing.model import Point
 from fjeld.geometry import to_segment
+from fjeld.judge.water import near_tub
 from fjeld.practice import rules
 from fjeld.quantities import at_least, at_most, format_length
 
@@ -82,7 +83,7 @@ def _reach(plan: Plan, placed: Placed) -> Iterator[Finding]:
             yield failed(plan, rules.ACCESSIBLE_HEIGHT, "layout", (handle,), words)
     if placed.kind == "light" and not placed.wall:
         off = min(to_segment(placed.position[:2], w.start, w.end) for w in plan.rooms[placed.room].walls)
-        if off < plan.practice[rules.ROW_CLEARANCE] - 0.5:
+        if not at_least(off, plan.practice[rules.ROW_CLEARANCE]):
             words = f"{handle} is {format_length(off, unit)} from a wall"
             yield failed(plan, rules.ROW_CLEARANCE, "layout", (handle,), words)
 
@@ -107,17 +108,14 @@ def _water(plan: Plan, placed: Placed) -> Iterator[Finding]:
             continue
         off, floor = block.off(placed.position[:2]), plan.rooms[placed.room].level
         height = placed.height - plan.pendant_drop(handle)
-        pair = (handle, block.handle)
-        if rules.TUB_OUTLET in practice and placed.kind == "outlet":
-            around, up = practice[rules.TUB_OUTLET]
-            if off < around - 0.5 and height < block.high - floor + up - 0.5:
-                yield _beside_tub(plan, placed, block, around)
+        pair, above = (handle, block.handle), height - (block.high - floor)
+        outlet = rules.TUB_OUTLET in practice and placed.kind == "outlet"
+        if outlet and near_tub(off, above, rules.TUB_OUTLET, practice):
+            yield _beside_tub(plan, placed, block, practice[rules.TUB_OUTLET][0])
         hung = placed.kind == "fan" or point.mount == "pendant"
-        if rules.TUB_FITTING in practice and hung:
-            around, up = practice[rules.TUB_FITTING]
-            if off < around - 0.5 and height < block.high - floor + up:
-                yield failed(plan, rules.TUB_FITTING, "layout", pair, f"{handle} hangs beside or over the {block.kind} {block.handle}")  # fmt: skip
-        if rules.SWITCH_TUB in practice and placed.kind == "switch" and off < 0.5:
+        if rules.TUB_FITTING in practice and hung and near_tub(off, above, rules.TUB_FITTING, practice):
+            yield failed(plan, rules.TUB_FITTING, "layout", pair, f"{handle} hangs beside or over the {block.kind} {block.handle}")  # fmt: skip
+        if rules.SWITCH_TUB in practice and placed.kind == "switch" and at_most(off, 0.0):
             yield failed(
                 plan, rules.SWITCH_TUB, "layout", pair, f"{handle} is within the {block.kind} {block.handle}"
             )

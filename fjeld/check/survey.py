@@ -17,7 +17,7 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Standing
 from fjeld.geometry import distance
 from fjeld.practice import rules
-from fjeld.quantities import Length, Line, NotKnown, Passes, Working, at_least, at_most, format_length
+from fjeld.quantities import ROUNDING, Length, Line, NotKnown, Passes, Working, at_least, at_most, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -96,7 +96,7 @@ def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     )
     gap, around = format_length(where.misclosure, unit), format_length(where.perimeter, unit)
     words = f"{room.name} misses its start by {gap} in {around}"
-    closes = len(room.sides) >= 3 and at_most(share.total, float(rule.value), 1e-6)
+    closes = len(room.sides) >= 3 and at_most(share.total, float(rule.value), ROUNDING)
     missing = [n for n in where.unmeasured if where.walls[n - 1].length <= 0]
     reading = (
         f"wall {' and '.join(map(str, missing))}" if missing else "a diagonal, or the wall that was read wrong"

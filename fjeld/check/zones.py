@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from typing import Any
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
-from fjeld.derive.bodies import Block
 from fjeld.derive.house import Wall
 from fjeld.derive.places import Placed, outdoors
 from fjeld.derive.plan import Plan
@@ -16,7 +15,8 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
 from fjeld.geometry import distance, to_segment
-from fjeld.practice import Practice, rules
+from fjeld.judge.water import bath_zone
+from fjeld.practice import rules
 from fjeld.practice.rules import RuleKey
 from fjeld.quantities import Fails, Line, Working, at_least, format_length
 
@@ -96,22 +96,6 @@ def _along(wall: Wall, spot: tuple[float, float]) -> float:
     return distance(wall.start, spot)
 
 
-def bath_zone(block: Block, level: float, at: tuple[float, float], height: float, practice: Practice) -> int:
-    """The zone of a bath or shower that a spot is in: 0 inside it, 1 above it, 2 around it, 3 outside them all.
-
-    ``height`` is above the floor, mm.
-    """
-    high, around, _ = practice[rules.BATH_ZONES]
-    off, rim = block.off(at), block.high - level
-    if height > high + 0.5:
-        return 3
-    if block.kind == "shower" and rim <= practice[rules.SHOWER_TRAY]:
-        return 1 if off < practice[rules.SHOWER_WITHOUT_TRAY] - 0.5 else 3
-    if off < 0.5:
-        return 0 if height < rim - 0.5 else 1
-    return 2 if off < around - 0.5 else 3
-
-
 @looks_at(rules.BATH_ZONES, rules.ZONE_RATING)
 def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
     """What may be in which zone, and how it is sealed; sockets so far from zone 1."""
@@ -128,7 +112,7 @@ def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
         off = block.off(spot) - (0.0 if tray else plan.practice[rules.SHOWER_WITHOUT_TRAY])
         height = placed.height - plan.pendant_drop(placed.handle)
         unit, pair = plan.drawing.house.unit, (placed.handle, block.handle)
-        zone = bath_zone(block, level, spot, height, plan.practice)
+        zone = bath_zone(block.off(spot), height, plan.practice, block.high - level, tray)
         if placed.kind == "outlet" and not at_least(off, sockets):
             words = f"Socket {placed.handle} is {format_length(max(off, 0.0), unit)} from zone 1 of the {block.kind}"
             yield failed(plan, rules.BATH_ZONES, "layout", pair, words)

@@ -7,6 +7,7 @@ nobody has measured is taken as it usually is only where it is one of a few size
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Literal
 
 import msgspec
 
@@ -20,7 +21,7 @@ from fjeld.judge.answer import Answer, Figure, Said, Tone
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import MeasureName, way_data
-from fjeld.quantities import Length, Unit, at_least, format_length
+from fjeld.quantities import Length, Unit, at_least, at_most, format_length
 
 #: The ends of a way, by the names under which their measures are kept.
 ENDS = ("here", "there")
@@ -169,6 +170,10 @@ def _mended(ground: Ground, end: int, to: float, unit: Unit) -> Iterator[str]:
         yield f"The other hole came out {format_length(off, unit)} {other.missed}: mark {format_length(mended, unit)}"
 
 
+#: What was felt of what stops it, with rods to both sides.
+_ACROSS: dict[str, Literal["yes", "no"]] = {"all across": "yes", "only here": "no"}
+
+
 def _sounding(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     """How far the bay is open, and where what stands in it is."""
     end, below = end_of(leg), is_below(leg)
@@ -190,13 +195,7 @@ def _sounding(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     height = ground.heights[end] or 0.0
     up = height - (depth - went) if below else height + (depth - went)
     at = f"{format_length(up, unit)} above the floor"
-    told = {
-        "all across": Said("fails", f"A block stands across the bay {at}: another bay, or an opening there"),
-        "only here": Said("ask", f"A wire or a pipe is {at}, not all across: by it with a look first, never with a bit"),
-    }  # fmt: skip
-    said = told.get(
-        plate.stops, Said("ask", f"Something stands {at}: tap to both sides, a block stops it all across")
-    )
+    said = ways.stopped(at, _ACROSS.get(plate.stops, ""))
     figures = (Figure(STOPS, up), Figure("to the box", depth))
     return Detail(leg, "sounding", end, answer=Answer(figures, (said,)), marks=(said.words,))
 
@@ -212,15 +211,12 @@ def _eave(leg: Leg, ground: Ground, unit: Unit) -> Detail:
         return Detail(leg, "eave", end, tuple(lacks), usual=usual)
     head = ways.headroom(heel, plate.rise, practice[rules.PLATE_DEEP] if deep is None else deep, practice)
     room = format_length(head.total, unit)
-    if at_least(head.total, practice[rules.ATTIC_DRILL][0], 0.05):
+    if at_least(head.total, practice[rules.ATTIC_DRILL][0]):
         said = Said("passes", f"{room} of headroom: a straight drill and its bit stand there")
-    elif at_least(head.total, practice[rules.ATTIC_DRILL][1], 0.05):
+    elif at_least(head.total, practice[rules.ATTIC_DRILL][1]):
         said = Said("needs", f"{room} of headroom: an angle drill with a short bit")
     else:
-        said = Said(
-            "fails",
-            f"{room} of headroom: from inside, by a flexible bit or a small opening at the top of the wall",
-        )
+        said = ways.from_inside(room)
     return Detail(leg, "eave", end, answer=Answer((Figure("headroom", head.total),), (said,), (head,)), marks=(said.words,), usual=usual)  # fmt: skip
 
 
@@ -258,11 +254,11 @@ def _of_bore(
         if what == "notch"
         else f"{format_length(most, unit)} wide at most"
     )
-    if bore > most + 0.05:
+    if not at_most(bore, most):
         return Said("fails", f"A {what} of {format_length(bore, unit)} is too much here: {limit}")
     if what == "notch":
         return Said("needs", f"Each notch {limit}, a steel plate over it")
-    if not at_least(edge, least, 0.05):
+    if not at_least(edge, least):
         tone: Tone = "fails" if joists else "needs"
         return Said(tone, f"{limit.capitalize()}; only {format_length(edge, unit)} of wood stays beside a hole in the middle{'' if joists else ': a steel plate'}")  # fmt: skip
     return Said(

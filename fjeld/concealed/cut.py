@@ -18,7 +18,7 @@ from fjeld.judge.water import WaterAsked, water
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.spots import MASONRY, Ask, Covering, spots
 from fjeld.practice.parts import OldWorkBox
-from fjeld.quantities import Length, at_most
+from fjeld.quantities import Length, at_least, at_most
 
 
 class Rest(msgspec.Struct, frozen=True):
@@ -148,7 +148,7 @@ def _answer(told: Spot, box: OldWorkBox, practice: Practice) -> Answer | None:
 def _bounds(answer: Answer | None, on_member: bool) -> tuple[float | None, float | None]:
     known = {f.name: f.value for f in answer.figures} if answer else {}
     low, high = known.get("from"), known.get("to")
-    backward = low is not None and high is not None and low > high + 1e-6
+    backward = low is not None and high is not None and not at_most(low, high)
     return (None, None) if backward and not on_member else (low, high)
 
 
@@ -157,7 +157,8 @@ def _at(told: Spot, box: OldWorkBox, low: float | None, high: float | None, prac
     wished = length_of(told.along)
     if box.on_member:
         return wished if wished is not None and at_member(wished, low, high, practice) else None
-    inside = (low is None or (wished or 0.0) >= low - 0.01) and (high is None or (wished or 0.0) <= high + 0.01)
+    at = wished or 0.0
+    inside = (low is None or at_least(at, low)) and (high is None or at_most(at, high))
     return wished if wished is not None and inside and (low is not None or high is not None) else None
 
 

@@ -52,5 +52,5 @@ def measured(ground: Ground, end: int, below: bool) -> dict[str, Seen]:
     if not below and heel is not None and plate.rise is not None:
         wood = deep_of(ground, end) or ground.practice[rules.PLATE_DEEP]
         room = headroom(heel, plate.rise, wood, ground.practice).total
-        found["eave"] = "clear" if at_least(room, ground.practice[rules.ATTIC_DRILL][1], 0.05) else "there"
+        found["eave"] = "clear" if at_least(room, ground.practice[rules.ATTIC_DRILL][1]) else "there"
     return found

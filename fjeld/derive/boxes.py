@@ -21,7 +21,7 @@ from fjeld.judge.fill import ConductorCount, Contents, Yoke, fill, with_reserve
 from fjeld.practice import Practice
 from fjeld.practice.devices import device
 from fjeld.practice.parts import BoxKind, Catalogue, ConnectorKind
-from fjeld.quantities import Working, at_most
+from fjeld.quantities import ROUNDING, Working, at_most
 
 How = Literal["direct", "joint", "through", "parked"]
 #: A fitting's own leads, for choosing the connector.
@@ -81,11 +81,11 @@ class Box(msgspec.Struct, frozen=True):
     @property
     def passes(self) -> bool:
         """Whether the contents fit the volume; exactly full passes."""
-        return at_most(self.needed.total, self.kind.volume, 1e-6)
+        return at_most(self.needed.total, self.kind.volume, ROUNDING)
 
     @property
     def has_reserve(self) -> bool:
-        return at_most(self.reserved.total, self.kind.volume, 1e-6)
+        return at_most(self.reserved.total, self.kind.volume, ROUNDING)
 
 
 class BoxInputs(msgspec.Struct, frozen=True):
@@ -121,6 +121,8 @@ def make_up(inputs: BoxInputs, practice: Practice) -> Box:
         gauges, key=lambda g: practice.catalogue.gauge(g).area, default=practice.catalogue.gauges[-1].id
     )
     kind = _choose(inputs, largest, practice)
+    # What it holds is told of it as it is used: a socket takes the room of a cable.
+    kind = msgspec.structs.replace(kind, volume=kind.holds(_socket(inputs)))
     joints = _joints(inputs, kind, practice.catalogue)
     contents = _contents(inputs, largest, kind, practice.catalogue)
     circuits = tuple(sorted({q for q, _ in inputs.conductors}, key=order))
@@ -156,6 +158,11 @@ def _gauge_at(inputs: BoxInputs, device: Device, largest: str, catalogue: Catalo
     return max(mine, key=lambda g: catalogue.gauge(g).area, default=largest)
 
 
+def _socket(inputs: BoxInputs) -> bool:
+    """Whether a plug goes into what the box holds."""
+    return any(device(d.kind).part.startswith("outlet") for d in inputs.devices)
+
+
 def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
     catalogue = practice.catalogue
     if inputs.pinned and (pinned := catalogue.box(inputs.pinned)):
@@ -186,7 +193,7 @@ def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
     def takes(box: BoxKind, reserve: bool) -> bool:
         contents = _contents(inputs, largest, box, catalogue)
         contents = with_reserve(contents, largest) if reserve else contents
-        return at_most(fill(contents, practice).total, box.volume, 1e-6)
+        return at_most(fill(contents, practice).total, box.holds(_socket(inputs)), ROUNDING)
 
     # A box wider than its devices wants a plate of its own: only where nothing else holds them.
     snug = [b for b in fitting if b.gangs == fitting[0].gangs]

@@ -20,16 +20,11 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.old_box import Found, Lead, OldBox
 from fjeld.judge.fill import ConductorCount, Contents, Yoke, fill
 from fjeld.practice import Practice, rules
+from fjeld.practice.colours import code_of
 from fjeld.practice.devices import device, held_kinds
 from fjeld.practice.parts import BoxKind
-from fjeld.quantities import Fails, NotKnown, Passes, Verdict, Working, at_most
+from fjeld.quantities import ROUNDING, Fails, NotKnown, Passes, Verdict, Working, at_most
 
-#: The code of a colour by the words that people write.
-_COLOURS = {
-    "black": "BK", "white": "WH", "red": "RD", "blue": "BU", "brown": "BN", "grey": "GY", "gray": "GY", "slate": "GY",
-    "orange": "OG", "bare": "G", "green": "G", "green-yellow": "G", "green and yellow": "G", "earth": "G", "ground": "G",
-}  # fmt: skip
-NOT_SEEN = "?"
 _ROLES: tuple[tuple[Net, Found], ...] = ((GROUND, "ground"), (NEUTRAL, "neutral"), (LINE, "line"))
 
 
@@ -61,21 +56,16 @@ class OldMade(msgspec.Struct, frozen=True):
         """Whether it all fits: not known while what is open could turn it."""
         if self.volume is None:
             return NotKnown(self.open[0])
-        if at_most(self.most.total, self.volume, 1e-6):
+        if at_most(self.most.total, self.volume, ROUNDING):
             return Passes()
-        if self.open and at_most(self.least.total, self.volume, 1e-6):
+        if self.open and at_most(self.least.total, self.volume, ROUNDING):
             return NotKnown(self.open[0])
         return Fails()
 
 
 def colour_code(lead: Lead) -> str:
-    """The code of a found conductor's colour; :data:`NOT_SEEN` where it is none that is drawn."""
+    """The code of a found conductor's colour; :data:`fjeld.practice.colours.NOT_SEEN` where it is none that is drawn."""
     return code_of(lead.colour)
-
-
-def code_of(colour: str) -> str:
-    """The code of a colour in words; :data:`NOT_SEEN` where it is none that is drawn."""
-    return _COLOURS.get(colour.strip().lower(), NOT_SEEN)
 
 
 def is_ground(lead: Lead) -> bool:

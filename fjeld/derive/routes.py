@@ -317,4 +317,4 @@ def edge_distances(depth: float, hole: float, offset: float = 0.0) -> tuple[floa
 
 def plates_needed(depth: float, hole: float, limit: float, offset: float = 0.0) -> int:
     """Steel plates a hole wants: one for each face it comes too near to; exactly at the limit passes."""
-    return sum(not at_least(edge, limit, 1e-6) for edge in edge_distances(depth, hole, offset))
+    return sum(not at_least(edge, limit) for edge in edge_distances(depth, hole, offset))

@@ -84,7 +84,7 @@ def extender(facts: Facts) -> Change | None:
 def set_back(old: OldBox, practice: Practice) -> str:
     """Why an old box wants an extender: how far its edge stands behind the surface, and how far it may; empty where it may."""
     back, limit = length_of(old.setback), practice[rules.BOX_SETBACK]
-    if back is None or at_most(back, limit, 0.05):
+    if back is None or at_most(back, limit):
         return ""
     unit = practice.unit
     return f"its edge stands {format_length(back, unit)} behind the surface, of {format_length(limit, unit)} at the most"

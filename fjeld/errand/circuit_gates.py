@@ -10,6 +10,7 @@ from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.infer import Inferred
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.sources import Feeds, sources
+from fjeld.quantities import ROUNDING, at_most
 
 
 def kind_gate(found: Inferred, facts: Facts, practice: Practice) -> Gate:
@@ -63,7 +64,7 @@ def _fused(asks: str, wants: str, kind: Feeds, facts: Facts, practice: Practice)
     adds = facts.va if facts.va is not None else local.adds.get(wants, 0.0)
     most = local.fuse * practice.volts
     words = f"by a fused unit of {local.fuse:g} A, {adds:g} of {most:g} VA, {local.after_fuse} mm² or thicker after it: {kind.why}"
-    if adds > most + 1e-9:
+    if not at_most(adds, most, ROUNDING):
         return Gate("G4", asks, "no", words, basis=kind.basis)
     return Gate("G4", asks, "change", words, basis=kind.basis, minutes=sources().changes.protection)
 

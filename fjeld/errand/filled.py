@@ -15,7 +15,7 @@ from fjeld.oldbox.found import FoundBox
 from fjeld.practice import Practice
 from fjeld.practice.devices import device as kind_of
 from fjeld.practice.parts import OldWorkBox
-from fjeld.quantities import Line, Working
+from fjeld.quantities import ROUNDING, Line, Working, at_most
 
 #: Cables are not told from each other by gauge where nobody has read one: the usual for the smallest breaker.
 USUAL_GAUGE = "14"
@@ -37,7 +37,7 @@ class Filled(msgspec.Struct, frozen=True):
     @property
     def over(self) -> bool:
         """Whether it holds less than it needs, by what is known."""
-        return self.holds is not None and self.needs.total > self.holds + 1e-6
+        return self.holds is not None and not at_most(self.needs.total, self.holds, ROUNDING)
 
 
 def asked_of(
@@ -156,4 +156,4 @@ def is_larger(box: OldWorkBox, asked: FitsAsked, practice: Practice) -> bool:
         return True
     mine = msgspec.structs.replace(asked, volume=box.volume or None, size="", depth=_depth(box))
     other = box_holds(mine, practice)
-    return other is not None and other > holds + 1e-6
+    return other is not None and not at_most(other, holds, ROUNDING)

@@ -6,21 +6,17 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
-from fjeld.derive.old import code_of
 from fjeld.drawing.errand import NEW, Errand, Spot, length_of
 from fjeld.drawing.old_box import Held, Lead, OldBox, OldCable, Tail
 from fjeld.errand.facts import Facts, Wants
+from fjeld.judge.protection import ground_fault_by_water
 from fjeld.judge.work import LoadItem
 from fjeld.oldbox.found import Cable, Device, FoundBox, Reading
-from fjeld.practice import Practice, rules
+from fjeld.practice import Practice
+from fjeld.practice.colours import NAMES, code_of
 from fjeld.practice.devices import device as kind_of
 from fjeld.practice.devices import screws_of
-from fjeld.quantities import Length, at_most
-
-#: Names of devices by what they are: S for a switch of any kind, and so on.
-_WORDS = {
-    "BK": "black", "WH": "white", "RD": "red", "BU": "blue", "BN": "brown", "GY": "grey", "OG": "orange", "G": "bare",
-}  # fmt: skip
+from fjeld.quantities import Length
 
 
 def device_names(held: Sequence[Held]) -> list[str]:
@@ -100,7 +96,7 @@ def drawn_as(old: OldBox, found: FoundBox) -> OldBox:
             number, terminal = device_of.get(name, (0, ""))
             plain = colour.rstrip("0123456789")
             leads.append(
-                Lead(_WORDS.get(plain, plain), joint=joint_of.get(name, 0), device=number, terminal=terminal)
+                Lead(NAMES.get(plain, plain), joint=joint_of.get(name, 0), device=number, terminal=terminal)
             )
         cables.append(OldCable(tuple(leads), cable.gauge))
     held = tuple(
@@ -150,7 +146,7 @@ def facts_of(
 
 def _near_water(spot: Spot, practice: Practice) -> bool:
     """Whether the spot is as near to a basin or a tub as makes an outlet want protection."""
-    if not spot.by_water or rules.GROUND_FAULT_WATER not in practice:
+    if not spot.by_water:
         return False
-    away = length_of(spot.from_water)
-    return away is None or at_most(away, practice[rules.GROUND_FAULT_WATER])
+    # Where nobody has measured, it is as near as can be.
+    return ground_fault_by_water(length_of(spot.from_water) or 0.0, practice)

@@ -11,10 +11,10 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, get_args
 
-from fjeld.derive.old import code_of
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.volts import Volts, impossible
 from fjeld.oldbox.found import Cable, Device, FoundBox, Place, Reading
+from fjeld.practice.colours import code_of
 from fjeld.practice.devices import held_kinds, screws_of
 from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources

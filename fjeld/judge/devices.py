@@ -9,10 +9,11 @@ import msgspec
 from fjeld.drawing.building import RoomUse
 from fjeld.drawing.old_box import Ahead
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
+from fjeld.judge.protection import ARCS, ASTRAY, arc_fault_by_room, ground_fault_by_room
 from fjeld.judge.rooms import use_of
 from fjeld.practice import Practice, rules
 from fjeld.practice.kinds import KG_PER_LB
-from fjeld.quantities import Length, Line, Working, at_most
+from fjeld.quantities import ROUNDING, Length, Line, Working, at_least, at_most
 
 
 class HangsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -51,7 +52,7 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
         )
     usual, most = practice[rules.FAN_BOX]
     basis = practice.rule(rules.FAN_BOX).shown_basis
-    if kg > most + 1e-6:
+    if not at_most(kg, most, ROUNDING):
         said = Said("fails", "More than any box carries: it hangs from the structure, on its own", basis)
     elif asked.listed is False or (mark == 0 and not asked.listed):
         said = Said(
@@ -59,11 +60,11 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
             "A box that is not listed for a fan: never from it, whatever weight it is marked for",
             basis,
         )
-    elif mark is not None and mark > 0 and kg > mark + 1e-6:
+    elif mark is not None and mark > 0 and not at_most(kg, mark, ROUNDING):
         said = Said("fails", "Heavier than its box is marked for", basis)
     elif asked.listed is None:
         said = Said("ask", "Whether its box is listed for a fan: look for those words inside it. A weight alone does not say it", basis)  # fmt: skip
-    elif kg > usual + 1e-6 and not mark:
+    elif not at_most(kg, usual, ROUNDING) and not mark:
         said = Said("ask", "Heavier than a fan box carries unless it is marked for more: read its mark", basis)
     else:
         said = Said(
@@ -74,7 +75,7 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
 
 def _wall_light(kg: float, practice: Practice) -> Said:
     basis = practice.rule(rules.WALL_LIGHT_WEIGHT).shown_basis
-    if kg <= practice[rules.WALL_LIGHT_WEIGHT] + 1e-6:
+    if at_most(kg, practice[rules.WALL_LIGHT_WEIGHT], ROUNDING):
         return Said("passes", "A device box carries it, by two No. 6 screws or larger", basis)
     return _light(kg, None, practice)
 
@@ -84,9 +85,9 @@ def _light(kg: float, mark: float | None, practice: Practice) -> Said:
         words = "Above a few kilograms a hook or a plate into a joist carries it, by the maker's sheet"
         return Said("ask", words)
     basis = practice.rule(rules.FIXTURE_WEIGHT).shown_basis
-    if kg <= practice[rules.FIXTURE_WEIGHT] + 1e-6:
+    if at_most(kg, practice[rules.FIXTURE_WEIGHT], ROUNDING):
         return Said("passes", "A box that is fixed to framing carries it", basis)
-    if mark and kg <= mark + 1e-6:
+    if mark and at_most(kg, mark, ROUNDING):
         return Said("passes", "Its box is marked for that weight", basis)
     return Said("fails", "It hangs from the structure, or from a box marked for its weight", basis)
 
@@ -144,8 +145,6 @@ class ExtendsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ahead: Ahead = ""
 
 
-#: What protects against a loose joint, and against current that goes astray.
-ARCS, ASTRAY = ("arc-fault", "both"), ("ground-fault", "both")
 #: How it is said that a protection is there.
 THERE = "is ahead of it already"
 
@@ -156,9 +155,10 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
     if rules.ARC_FAULT in practice:
         short = at_most(asked.way.mm, practice[rules.ARC_FAULT_SHORT]) and not asked.new
         basis = practice.rule(rules.ARC_FAULT).shown_basis
-        if room in practice[rules.ARC_FAULT] and not short and asked.ahead in ARCS:
+        wanted = arc_fault_by_room(room, practice) == "asked"
+        if wanted and not short and asked.ahead in ARCS:
             said.append(Said("passes", f"Arc-fault protection {THERE}", basis))
-        elif room in practice[rules.ARC_FAULT] and not short:
+        elif wanted and not short:
             said.append(
                 Said(
                     "needs",
@@ -166,7 +166,7 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
                     basis,
                 )
             )
-        elif room in practice[rules.ARC_FAULT]:
+        elif wanted:
             said.append(
                 Said(
                     "passes",
@@ -203,11 +203,12 @@ def _new_outlet(asked: ExtendsAsked, practice: Practice) -> list[Said]:
     found, room = [Said("advice", "A new outlet is tamper-resistant")], use_of(asked.room)
     if room == "outdoors":
         found.append(Said("advice", "Outdoors it is weather-resistant, under a cover that closes over a plug"))
-    if (room in practice[rules.GROUND_FAULT] or asked.near_water) and asked.ahead in ASTRAY:
+    wanted = ground_fault_by_room(room, practice) or asked.near_water
+    if wanted and asked.ahead in ASTRAY:
         found.append(
             Said("passes", f"Ground-fault protection {THERE}", practice.rule(rules.GROUND_FAULT).shown_basis)
         )
-    elif room in practice[rules.GROUND_FAULT] or asked.near_water:
+    elif wanted:
         found.append(
             Said(
                 "needs",
@@ -242,9 +243,9 @@ def dimmer(asked: DimmerAsked, practice: Practice) -> Answer:
         raise NotAsked("fins are broken off at none of its sides, at one, or at both")
     most = asked.most * fins[asked.sides]
     figures = (Figure("at most, W", most, "count"), Figure("at least, W", asked.least, "count"))
-    if asked.load > most + 1e-9:
+    if not at_most(asked.load, most, ROUNDING):
         said = Said("fails", f"{asked.load:g} W is more than the {most:g} W that it carries like that")
-    elif asked.load < asked.least - 1e-9:
+    elif not at_least(asked.load, asked.least, ROUNDING):
         said = Said(
             "fails", f"{asked.load:g} W is less than the {asked.least:g} W that it needs: lamps flicker or glow"
         )
@@ -322,7 +323,7 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
     if asked.what == "outlet":
         if asked.ground == "no":
             said.append(_without_ground(asked.protective))
-        if room in practice[rules.GROUND_FAULT] or asked.near_water:
+        if ground_fault_by_room(room, practice) or asked.near_water:
             said.append(
                 Said(
                     "passes" if asked.protective or asked.ahead in ASTRAY else "needs",
@@ -330,7 +331,7 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
                     practice.rule(rules.GROUND_FAULT).shown_basis,
                 )
             )
-        if room in practice[rules.ARC_FAULT]:
+        if arc_fault_by_room(room, practice) == "asked":
             said.append(
                 Said(
                     "passes" if asked.ahead in ARCS else "needs",

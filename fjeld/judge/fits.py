@@ -9,7 +9,7 @@ import msgspec
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.judge.fill import ConductorCount, Contents, Yoke, fill
 from fjeld.practice import Practice, rules
-from fjeld.quantities import Working
+from fjeld.quantities import ROUNDING, Working, at_least, at_most
 
 
 class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -32,20 +32,17 @@ class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 def fits(asked: FitsAsked, practice: Practice) -> Answer:
     """What it needs as found and after, of what it holds; and whether what is added is thick enough for its breaker."""
-    found = _counted(asked, practice) if practice.catalogue.depths else _summed(asked, practice)
+    found = _counted(asked, practice) if practice.catalogue.box_unit == "cables" else _summed(asked, practice)
     return msgspec.structs.replace(found, said=(*_thin(asked, practice), *found.said))
 
 
 def holds(asked: FitsAsked, practice: Practice) -> float | None:
     """What a box takes as it is found: in³ by its stamp or its inside size, or cables by its depth; None where that is not known."""
     catalogue = practice.catalogue
-    if not catalogue.depths:
+    if catalogue.box_unit != "cables":
         return asked.volume if asked.volume is not None else catalogue.unstamped.get(asked.size)
-    known = [d for d in catalogue.depths if asked.depth is not None and d.depth <= asked.depth]
-    if not known:
-        return None
-    deepest = max(known, key=lambda d: d.depth)
-    return float(deepest.with_socket if asked.socket else deepest.cables)
+    box = None if asked.depth is None else catalogue.deepest(asked.depth)
+    return None if box is None else box.holds(asked.socket)
 
 
 def _thin(asked: FitsAsked, practice: Practice) -> list[Said]:
@@ -57,7 +54,7 @@ def _thin(asked: FitsAsked, practice: Practice) -> list[Said]:
     return [
         Said("danger", f"{g} on a breaker of {asked.breaker:g} A, which it takes up to {least[g]:g} A: a thicker cable, or a smaller breaker", rule.shown_basis)
         for g in gauges
-        if g in least and asked.breaker > least[g] + 1e-9
+        if g in least and not at_most(asked.breaker, least[g], ROUNDING)
     ]  # fmt: skip
 
 
@@ -83,7 +80,8 @@ def _summed(asked: FitsAsked, practice: Practice) -> Answer:
         ]
         said += _judged(asked, volume, now.total, after.total, old.total, bare.total)
         if asked.protective and (
-            volume < practice[rules.ELECTRONIC_ROOM] + 1e-6 or volume - after.total < 1e-6
+            at_most(volume, practice[rules.ELECTRONIC_ROOM], ROUNDING)
+            or at_least(after.total, volume, ROUNDING)
         ):
             words = "A protective or electronic device has twice the body: it will hardly fold in there"
             said.append(Said("advice", words))
@@ -94,9 +92,9 @@ def _judged(
     asked: FitsAsked, volume: float, now: float, after: float, old: float, clampless: float
 ) -> list[Said]:
     said = []
-    if now > volume + 1e-6:
+    if not at_most(now, volume, ROUNDING):
         said.append(Said("danger", f"As found it is over already, by {now - volume:.2f} in³"))
-    if after > volume + 1e-6:
+    if not at_most(after, volume, ROUNDING):
         over = after - volume
         said.append(
             Said(
@@ -106,7 +104,7 @@ def _judged(
         )
         if asked.clamps:
             said.append(Said("advice", f"One without clamps inside needs {clampless:.2f} in³"))
-        if old <= volume + 1e-6:
+        if at_most(old, volume, ROUNDING):
             said.append(
                 Said(
                     "advice",
@@ -146,7 +144,7 @@ def _counted(asked: FitsAsked, practice: Practice) -> Answer:
         return Answer(tuple(figures), (Said("ask", "Not known whether they fit: measure how deep the box is"),))
     most = holds(asked, practice)
     if most is None:
-        depths = ", ".join(str(d.depth) for d in practice.catalogue.depths)
+        depths = ", ".join(str(b.depth) for b in practice.catalogue.told_by_depth)
         raise NotAsked(f"a box {asked.depth} mm deep takes no cables; there are boxes of {depths} mm")
     figures.append(Figure("takes", most, "count"))
     words = f"{count} of {most:g} cables in a box {asked.depth} mm deep"

@@ -9,7 +9,7 @@ import msgspec
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.practice import Practice, rules
 from fjeld.practice.kinds import SQUARE_METRES_PER_SQUARE_FOOT
-from fjeld.quantities import Length, Line, Working, at_least, at_most, format_length
+from fjeld.quantities import ROUNDING, Length, Line, Working, at_least, at_most, format_length
 
 #: No ceiling falls by more than so much in 12.
 STEEPEST = 24.0
@@ -106,7 +106,7 @@ def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
     figures = (Figure("rod at most", most), Figure("rod at least", least), Figure("from walls", off))
     blades, walls = practice.rule(rules.FAN_BLADES).shown_basis, practice.rule(rules.FAN_CLEAR).shown_basis
     said = []
-    if most < max(least, 0.0) - 0.05:
+    if not at_least(most, max(least, 0.0)):
         said.append(Said("fails", f"Under this ceiling its blades would turn lower than {format_length(low, unit)}", blades))  # fmt: skip
     elif asked.rod is not None and not asked.rod.unknown:
         fits = at_most(asked.rod.mm, most) and at_least(asked.rod.mm, least)
@@ -154,7 +154,7 @@ def shaft(asked: ShaftAsked, practice: Practice) -> Answer:
     figures = [Figure("watts at most", may.total, "count")]
     said = []
     if asked.watts is not None:
-        over = asked.watts > may.total + 1e-9
+        over = not at_most(asked.watts, may.total, ROUNDING)
         said.append(
             Said(
                 "advice",

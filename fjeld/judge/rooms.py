@@ -1,11 +1,13 @@
-"""A room by what people call it."""
+"""A room by what people call it, and the outlets that its walls want."""
 
 from __future__ import annotations
 
+import math
 from typing import get_args
 
 from fjeld.drawing.building import RoomUse
 from fjeld.judge.answer import NotAsked
+from fjeld.quantities import TOLERANCE
 
 USES: tuple[RoomUse, ...] = get_args(RoomUse)
 #: What else a room is called, by its use.
@@ -29,3 +31,8 @@ def use_of(called: str) -> RoomUse:
     if name not in CALLED:
         raise NotAsked(f"room: “{called[:40]}” is none of: {', '.join(USES)}")
     return CALLED[name]
+
+
+def least_outlets(length: float, reach: float) -> int:
+    """How many outlets a wall of that length wants at least, when none of it may be farther than ``reach`` from one, mm."""
+    return math.ceil((length - TOLERANCE) / (2 * reach)) if length > TOLERANCE else 0

@@ -122,14 +122,14 @@ def _span(
         figures.append(Figure("from", low))
     if high is not None:
         figures.append(Figure("to", high))
-    if left is not None and asked.right is not None and asked.right.mm <= left + 0.5:
+    if left is not None and asked.right is not None and at_most(asked.right.mm, left):
         said.append(
             Said(
                 "fails",
                 "The right face does not lie to the right of the left one: measure both again, from one place",
             )
         )
-    elif not box.on_member and low is not None and high is not None and low > high + 1e-6:
+    elif not box.on_member and low is not None and high is not None and not at_most(low, high):
         said.append(Said("fails", f"No place in this bay: the span is {format_length(low - high, unit)} short"))
         said.append(
             Said(
@@ -186,7 +186,7 @@ def _wish(
         fits = at_member(wished, low, high, practice)
         where = "is where it is fastened to a member"
     else:
-        fits = (low is None or at_least(wished, low, 0.01)) and (high is None or at_most(wished, high, 0.01))
+        fits = (low is None or at_least(wished, low)) and (high is None or at_most(wished, high))
         where = "is within the span"
     if fits:
         said.append(Said("passes", f"{format_length(wished, unit)} {where}"))
@@ -219,7 +219,7 @@ def _deep(
     unit, (back, side) = practice.unit, practice[rules.CABLE_ENTRY]
     surface = asked.surface.mm if asked.surface else 0.0
     least, most = box.board
-    if asked.surface and most and not (at_least(surface, least, 0.05) and at_most(surface, most, 0.05)):
+    if asked.surface and most and not (at_least(surface, least) and at_most(surface, most)):
         said.append(
             Said(
                 "fails",
@@ -241,9 +241,9 @@ def _deep(
         )
     elif left < 0:
         said.append(Said("fails", f"It is {format_length(-left, unit)} too deep for the wall"))
-    elif left < side - 0.05:
+    elif not at_least(left, side):
         said.append(Said("fails", "There is no room behind it for a cable to enter"))
-    elif left < back - 0.05:
+    elif not at_least(left, back):
         said.append(Said("passes", "The cable enters at the top, at the bottom or at a side, not at the back"))
     else:
         said.append(Said("passes", "The cable can enter anywhere, at the back too"))
@@ -306,6 +306,6 @@ def void(asked: VoidAsked, practice: Practice) -> Answer:
         "mm",
         (Line(1.0, asked.depth.mm, "fitting"), Line(1.0, practice[rules.AIR_ABOVE], "air above it")),
     )
-    fits = at_most(needs.total, asked.lowest.mm, 0.05)
+    fits = at_most(needs.total, asked.lowest.mm)
     words = f"{format_length(needs.total, unit)} needed, {format_length(asked.lowest.mm, unit)} free"
     return Answer((Figure("needed", needs.total),), (Said("passes" if fits else "fails", words),), (needs,))

@@ -8,7 +8,8 @@ import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.practice import Practice, rules
-from fjeld.quantities import Length, at_least, format_length
+from fjeld.practice.rules import RuleKey
+from fjeld.quantities import Length, at_least, at_most, format_length
 
 
 class WaterAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -30,6 +31,31 @@ def water(asked: WaterAsked, practice: Practice) -> Answer:
     return Answer((Figure("sideways", asked.away.mm),), (said,))
 
 
+def bath_zone(
+    off: float, height: float | None, practice: Practice, rim: float | None = None, tray: bool = True
+) -> int:
+    """The zone of a bath or shower that a place is in: 0 inside it, 1 above it, 2 around it, 3 outside them all.
+
+    ``off`` is how far sideways of its edge, none or less within it; ``height`` and its ``rim`` above the floor, mm, None where nobody
+    has said. Without a ``tray`` the first zone itself reaches out, from the outlet.
+    """
+    high, around, _ = practice[rules.BATH_ZONES]
+    if height is not None and not at_most(height, high):
+        return 3
+    if not tray:
+        return 3 if at_least(off, practice[rules.SHOWER_WITHOUT_TRAY]) else 1
+    if at_most(off, 0.0):
+        within = rim is not None and height is not None and not at_least(height, rim)
+        return 0 if within else 1
+    return 3 if at_least(off, around) else 2
+
+
+def near_tub(off: float, above: float | None, rule: RuleKey[tuple[float, float]], practice: Practice) -> bool:
+    """Whether a place is beside or over a tub as a rule has it: ``off`` sideways of its edge, ``above`` its rim where told, mm."""
+    around, high = practice[rule]
+    return not at_least(off, around) and (above is None or not at_least(above, high))
+
+
 def _water_na(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
     if asked.by == "basin":
         if asked.what != "outlet":
@@ -38,14 +64,16 @@ def _water_na(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
         return Said("needs", "Ground-fault protection, and no face that looks up over the bowl", basis)
     if asked.what == "switch":
         basis = practice.rule(rules.SWITCH_TUB).shown_basis
-        return Said("fails" if asked.away.mm <= 0 else "passes", "No switch within a tub or a shower", basis)
+        return Said(
+            "fails" if at_most(asked.away.mm, 0.0) else "passes", "No switch within a tub or a shower", basis
+        )
     if asked.what == "light":
         basis = practice.rule(rules.TUB_RATING).shown_basis
-        over = asked.away.mm <= 0 and (up is None or not at_least(up, practice[rules.TUB_RATING]))
+        over = at_most(asked.away.mm, 0.0) and (up is None or not at_least(up, practice[rules.TUB_RATING]))
         return Said("needs", "Over it a light is for damp places, or for wet ones where it is sprayed", basis) if over else Said("passes", "A light that is fixed close may stand there", basis)  # fmt: skip
     rule = rules.TUB_OUTLET if asked.what == "outlet" else rules.TUB_FITTING
     around, high = practice[rule]
-    near = not at_least(asked.away.mm, around) and (up is None or not at_least(up, high))
+    near = near_tub(asked.away.mm, up, rule, practice)
     thing = "outlet" if asked.what == "outlet" else "paddle fan, and nothing that hangs,"
     words = f"No {thing} within {format_length(around, 'ft-in')} sideways of it, up to {format_length(high, 'ft-in')} above its rim"
     return Said("fails" if near else "passes", words, practice.rule(rule).shown_basis)
@@ -58,7 +86,7 @@ def _water_gb(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
         return Said(
             "advice" if near else "passes", f"A socket stays {apart:g} mm from a basin or a sink: a habit"
         )
-    high, around, sockets = practice[rules.BATH_ZONES]
+    sockets = practice[rules.BATH_ZONES][2]
     basis = practice.rule(rules.BATH_ZONES).shown_basis
     # Without a tray the first zone itself reaches out.
     bare = asked.by == "shower without tray"
@@ -66,8 +94,8 @@ def _water_gb(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
     if asked.what == "outlet":
         far = at_least(asked.away.mm - first, sockets)
         return Said("passes" if far else "fails", f"A socket stays {sockets:g} mm from zone 1", basis)
-    zone = 1 if asked.away.mm <= first else 2 if not bare and not at_least(asked.away.mm, around) else 3
-    if zone == 3 or (up is not None and up > high):
+    zone = bath_zone(asked.away.mm, up, practice, tray=not bare)
+    if zone == 3:
         return Said(
             "passes", "Outside the zones; a residual-current device is asked for the whole of the room", basis
         )

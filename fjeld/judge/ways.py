@@ -56,7 +56,7 @@ def transfer(asked: TransferAsked, practice: Practice) -> Answer:
         figures.append(Figure("wood left", edge))
         if edge < 0:
             said.append(Said("fails", "That much off, the hole comes out of the plate"))
-        elif at_least(edge, practice[rules.HOLE_EDGE], 0.05):
+        elif at_least(edge, practice[rules.HOLE_EDGE]):
             said.append(
                 Said("passes", f"{format_length(edge, unit)} of wood is left at its face: no steel plate")
             )
@@ -80,18 +80,21 @@ def eave(asked: EaveAsked, practice: Practice) -> Answer:
     """Whether a drill stands over the plate, as far in as a hole may be."""
     unit = practice.unit
     head = headroom(asked.heel.mm, asked.rise, asked.plate.mm, practice)
-    if at_least(head.total, asked.needs.mm, 0.05):
+    if at_least(head.total, asked.needs.mm):
         said = Said("passes", f"{format_length(head.total, unit)} of headroom: the drill stands there")
     else:
-        said = Said(
-            "fails",
-            f"{format_length(head.total, unit)} of headroom: from inside, by a flexible bit or a small opening at the top of the wall",
-        )
+        said = from_inside(format_length(head.total, unit))
     figures = [Figure("headroom", head.total)]
     if asked.rise > 0 and head.total < asked.needs.mm:
         # How far in from the outer edge the roof is high enough: over the plate, or only beyond it.
         figures.append(Figure("stands from the outer edge", 12 * (asked.needs.mm - asked.heel.mm) / asked.rise))
     return Answer(tuple(figures), (said,), (head,))
+
+
+def from_inside(room: str) -> Said:
+    """What is left where no drill stands over a plate, with so much ``room``."""
+    words = f"{room} of headroom: from inside, by a flexible bit or a small opening at the top of the wall"
+    return Said("fails", words)
 
 
 def headroom(heel: float, rise: float, plate: float, practice: Practice) -> Working:
@@ -190,13 +193,13 @@ def masonry(asked: MasonryAsked, practice: Practice) -> Answer:
         Figure("drill", _drilled(asked, practice)),
     ]
     said = []
-    if pitch > farthest + 0.05:
+    if not at_most(pitch, farthest):
         said.append(Said("fails", "The holes stand too far apart for the core to break out"))
     if asked.leaf is not None:
         if asked.chase:
             limit = asked.leaf.mm / practice[rules.CHASE_PARTS][asked.chase == "horizontal"]
             figures.append(Figure("chase at most", limit))
-            fits = at_most(asked.depth.mm, limit, 0.05)
+            fits = at_most(asked.depth.mm, limit)
             words = f"{format_length(asked.depth.mm, unit)} deep of {format_length(limit, unit)}"
             said.append(Said("passes" if fits else "fails", words))
         else:
@@ -227,7 +230,7 @@ def _behind(asked: MasonryAsked, leaf: float, unit: Unit) -> Said:
         return Said("passes", f"It ends within the leaf, {format_length(-over, unit)} before its back")
     if asked.cavity is None:
         return Said("ask", "It comes through the leaf: how deep is the void behind it?")
-    if at_most(asked.depth.mm, leaf + asked.cavity.mm, 0.05):
+    if at_most(asked.depth.mm, leaf + asked.cavity.mm):
         return Said(
             "passes",
             f"It reaches {format_length(max(over, 0.0), unit)} into the void behind the leaf: sealed, and nothing bridges it",
@@ -256,16 +259,18 @@ def sounding(asked: SoundingAsked, practice: Practice) -> Answer:
     figures = (Figure("stops above the foot", short), Figure("below the top", asked.went.mm))
     if short <= error:
         return Answer(figures, (Said("passes", "It went to the foot: nothing stands across this bay here"),))
-    at = f"{format_length(short, unit)} above the foot"
-    if asked.across == "yes":
-        said = Said("fails", f"A block stands across the bay {at}: another bay, or an opening there")
-    elif asked.across == "no":
-        said = Said(
-            "ask",
-            f"A wire or a pipe is {at}, not the whole way across: go by it with a look first, never with a bit",
+    return Answer(figures, (stopped(f"{format_length(short, unit)} above the foot", asked.across),))
+
+
+def stopped(at: str, across: Literal["", "yes", "no"]) -> Said:
+    """What it means that a chain or a rod stops ``at`` a place in a bay: a block ``across`` all of it, or something only there."""
+    if across == "yes":
+        return Said("fails", f"A block stands across the bay {at}: another bay, or an opening there")
+    if across == "no":
+        words = (
+            f"A wire or a pipe is {at}, not the whole way across: go by it with a look first, never with a bit"
         )
-    else:
-        said = Said(
-            "ask", f"Something stands {at}: tap to both sides with rods, a block stops them all the way across"
-        )
-    return Answer(figures, (said,))
+        return Said("ask", words)
+    return Said(
+        "ask", f"Something stands {at}: tap to both sides with rods, a block stops them all the way across"
+    )

@@ -36,7 +36,7 @@ def short(asked: ShortAsked, practice: Practice) -> Answer:
     after = Working("Free after stripping", "mm", lines)
     if not 0 <= asked.cables <= 8:
         raise NotAsked("one box's device has one to eight cables on it")
-    large = asked.opening is not None and at_least(asked.opening.mm, practice[rules.WIDE_OPENING], 0.05)
+    large = asked.opening is not None and at_least(asked.opening.mm, practice[rules.WIDE_OPENING])
     past = None if large or asked.past is None else asked.past.mm
     figures: tuple[Figure, ...] = (
         Figure("free", after.total),
@@ -69,14 +69,14 @@ def short(asked: ShortAsked, practice: Practice) -> Answer:
 
 def _long_enough(free: float, past: float | None, practice: Practice) -> bool:
     """Whether an end is long enough by both its lengths; ``past`` None where the face asks nothing, or is not measured."""
-    return at_least(free, practice[rules.FREE_CONDUCTOR], 0.05) and (
-        past is None or at_least(past, practice[rules.PAST_FACE], 0.05)
+    return at_least(free, practice[rules.FREE_CONDUCTOR]) and (
+        past is None or at_least(past, practice[rules.PAST_FACE])
     )
 
 
 def _done_to(free: float, slack: float, after: float) -> str:
     """What makes an end long enough, of what can be done to it."""
-    stripped = after > free + slack + 0.05
+    stripped = not at_most(after, free + slack)
     if slack and stripped:
         return "slack is pulled in and the sheath stripped back"
     return "slack is pulled in" if slack else "the sheath is stripped back"
@@ -91,7 +91,7 @@ def _lacking(free: float, past: float | None, practice: Practice) -> list[Said]:
     return [
         Said("needs", f"{format_length(wanted - has, unit)} too short {where}")
         for has, wanted, where in of
-        if not at_least(has, wanted, 0.05)
+        if not at_least(has, wanted)
     ]
 
 
@@ -119,9 +119,9 @@ def reach(asked: ReachAsked, practice: Practice) -> Answer:
     wanted = practice[rules.FREE_CONDUCTOR] + practice[rules.SHEATH_INSIDE]
     # The end goes along with its box: what the way grows by comes off what stands past the face, too.
     outside = None if asked.past is None else asked.past.mm + lines[2].amount + lines[3].amount
-    past = outside is None or at_least(outside, practice[rules.PAST_FACE], 0.05)
+    past = outside is None or at_least(outside, practice[rules.PAST_FACE])
     figures = (Figure("left", left.total), Figure("wanted", wanted))
-    if at_least(left.total, wanted, 0.05) and past:
+    if at_least(left.total, wanted) and past:
         said: tuple[Said, ...] = (
             Said("passes", f"The old cable reaches, with {format_length(left.total - wanted, unit)} to spare"),
         )
@@ -171,7 +171,7 @@ def cutout(asked: CutoutAsked, practice: Practice) -> Answer:
         Figure("gap at the stud", clear),
     ]
     said = [_gap(clear, practice)] if clear else []
-    if asked.next is not None and not at_most(end, asked.next.mm, 0.05):
+    if asked.next is not None and not at_most(end, asked.next.mm):
         said.append(
             Said("fails", f"The next member stands in it: {format_length(end - asked.next.mm, unit)} too wide")
         )
@@ -180,9 +180,9 @@ def cutout(asked: CutoutAsked, practice: Practice) -> Answer:
 
 def _gap(gap: float, practice: Practice) -> Said:
     unit = practice.unit
-    if at_most(gap, practice[rules.GAP_CLOSED][0], 0.05):
+    if at_most(gap, practice[rules.GAP_CLOSED][0]):
         return Said("passes", f"A gap of {format_length(gap, unit)} may stay")
-    if at_most(gap, practice[rules.GAP_CLOSED][1], 0.05):
+    if at_most(gap, practice[rules.GAP_CLOSED][1]):
         return Said(
             "advice",
             f"The gap of {format_length(gap, unit)} at the stud is filled with setting compound and mesh",
@@ -248,7 +248,7 @@ def splice(asked: SpliceAsked, practice: Practice) -> Answer:
     lacks = sum(max(0.0, practice[rules.FREE_CONDUCTOR] - v.mm) for v in (asked.one, asked.other))
     figures = (Figure("wanted in the box", practice[rules.FREE_CONDUCTOR]), Figure("lacks", lacks))
     said = [Said("danger", "Wires joined outside a box: dead first, and boxed before it is live again")]
-    if not short or lacks <= slack + 1e-6:
+    if not short or at_most(lacks, slack):
         said.append(
             Said(
                 "passes",

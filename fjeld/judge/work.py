@@ -12,7 +12,7 @@ from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.judge.volts import DEAD_BELOW, LIVE_SHARE, Volts, impossible, through_a_load
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished import minutes
-from fjeld.quantities import Length, Line, Working
+from fjeld.quantities import ROUNDING, Length, Line, Working, at_most
 
 
 class TimeAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -28,6 +28,13 @@ def harder_by(access: Sequence[str]) -> tuple[float, tuple[Line, ...]]:
     known = minutes()
     factor = math.prod(known.access[a] for a in access if a in known.access)
     return factor, tuple(Line(1.0, known.around[a], a) for a in access if a in known.around)
+
+
+def by_hands(kind: str, skilled: float, times: int, harder: float, what: str, own: float | None = None) -> Line:
+    """The minutes of a step for who does it for the first time, the second, or from the third: ``skilled`` those of practised
+    hands. ``own`` is a factor learned from times that were taken; what is fished is so many times ``harder``."""
+    factor = minutes().experience[kind][times - 1] if own is None else own
+    return Line(factor * (harder if kind == "fish" else 1.0), skilled, what)
 
 
 def time(asked: TimeAsked) -> Answer:
@@ -48,8 +55,7 @@ def time(asked: TimeAsked) -> Answer:
         step = known.steps[name]
         skilled = step.minutes + step.each * count
         base.append(skilled)
-        fished = harder if step.kind == "fish" else 1.0
-        lines.append(Line(known.experience[step.kind][asked.times - 1] * fished, skilled, name))
+        lines.append(by_hands(step.kind, skilled, asked.times, harder, name))
     sum_ = Working("Minutes", "min", (*lines, *around))
     base += [line.amount for line in around]
     low, high = known.spread
@@ -134,9 +140,9 @@ def load_left(asked: LoadAsked, volts: float, continuous: float) -> Answer:
         Figure("left", asked.breaker - total, "amperes"), Figure("load", total, "amperes"),
         Figure("known", known.total, "amperes"), Figure("estimated", guessed.total, "amperes"),
     )  # fmt: skip
-    if known.total > asked.breaker + 1e-9:
+    if not at_most(known.total, asked.breaker, ROUNDING):
         said = Said("fails", f"What is known alone is over {asked.breaker:g} A")
-    elif total > asked.breaker + 1e-9:
+    elif not at_most(total, asked.breaker, ROUNDING):
         said = Said(
             "advice",
             "Over only by what is estimated: add up what really hangs on it, or clamp the breaker's wire while all of it runs",

@@ -15,13 +15,13 @@ from fjeld.derive.boxes import connectors_for, lead_gauge
 from fjeld.oldbox.found import GROUNDS, Cable, Device, FoundBox, nets
 from fjeld.oldbox.tie_in import TieIn
 from fjeld.practice import Practice, rules
+from fjeld.practice.colours import NAMES
 from fjeld.practice.devices import screw_marks
 from fjeld.quantities import format_length
 
 What = Literal["ground", "neutral", "line", "link", "tail", "move"]
 #: The new cable's name among the cables of the box.
 NEW_CABLE = "new"
-_COLOURS = {"BK": "black", "WH": "white", "RD": "red", "BU": "blue", "BN": "brown", "GY": "grey", "G": "bare"}
 
 
 class Made(msgspec.Struct, frozen=True):
@@ -268,7 +268,7 @@ class Maker:
             if end == self.new["neutral"]
             else ", sleeved brown,"
         )
-        return f"the new {_COLOURS[colour]}{sleeved}"
+        return f"the new {NAMES[colour]}{sleeved}"
 
     def told(self, end: str) -> str:
         """An end of a joint: a conductor by its name, a tail by the screw that it goes to."""

@@ -16,7 +16,8 @@ COLD = (234.5 + 20) / (234.5 + 75)
 class BoxKind(msgspec.Struct, frozen=True):
     """A box on sale. ``width`` and ``height`` mm of the body (0: as tall as wide); ``cents`` its list price.
 
-    ``volume`` in in³, or the number of cables it takes where the practice counts those.
+    ``volume`` in in³, or the number of cables it takes where the practice counts those; ``with_socket`` how many behind a
+    socket, where that is fewer, and ``depth`` by what it is told, mm.
     ``surface`` says what it is fastened in: open framing, a finished surface that it is cut
     into, or any. ``outline`` is a ceiling box's where it is not round. ``fan_kg`` is the fan it is listed to carry, 0 for none; ``brace`` that it brings its own;
     ``outdoor`` that it is made for wet places, with its cover.
@@ -36,8 +37,14 @@ class BoxKind(msgspec.Struct, frozen=True):
     fan_kg: float = 0.0
     brace: bool = False
     height: float = 0.0
+    depth: int = 0
+    with_socket: float | None = None
     outline: Literal["", "octagon", "square"] = ""
     outdoor: bool = False
+
+    def holds(self, socket: bool) -> float:
+        """What it takes, behind a socket or not."""
+        return self.with_socket if socket and self.with_socket is not None else self.volume
 
 
 Grip = Literal["wings", "lugs", "side", "screws", "wood", "springs", "brace"]
@@ -66,14 +73,6 @@ class OldWorkBox(msgspec.Struct, frozen=True):
     def on_member(self) -> bool:
         """Whether it is fastened to a stud or a joist itself, and so stands nowhere else."""
         return self.grip in ("side", "wood")
-
-
-class BoxDepth(msgspec.Struct, frozen=True):
-    """How many cables a one-gang box of so many mm takes behind its accessory, and behind a socket."""
-
-    depth: int
-    cables: int
-    with_socket: int
 
 
 class CableKind(msgspec.Struct, frozen=True):
@@ -153,7 +152,7 @@ class Catalogue(msgspec.Struct, frozen=True):
     come with, in words. ``sleeves`` is the sleeving, mm, cut for an end of a bare ground and for a mark.
 
     ``old_work`` are the boxes that are cut into what is closed, each of them ``gang`` mm wider for a device more. What a box
-    in a wall holds is told by the inside size of one that is ``unstamped``, in³, or by its ``depths``.
+    in a wall holds is told by the inside size of one that is ``unstamped``, in³, or by its depth.
     """
 
     boxes: tuple[BoxKind, ...]
@@ -173,7 +172,6 @@ class Catalogue(msgspec.Struct, frozen=True):
     old_work: tuple[OldWorkBox, ...] = ()
     gang: float = 0.0
     unstamped: dict[str, float] = {}
-    depths: tuple[BoxDepth, ...] = ()
 
     @property
     def cable_unit_mm(self) -> float:
@@ -194,6 +192,16 @@ class Catalogue(msgspec.Struct, frozen=True):
         fitting = [b for b in of if shape == "ceiling" or b.gangs >= gangs]
         box = min(fitting, key=lambda b: (b.gangs, b.width)) if fitting else max(of, key=lambda b: b.width)
         return box.width, box.height or box.width
+
+    def deepest(self, depth: float) -> BoxKind | None:
+        """The one-gang box by whose depth one that is ``depth`` mm deep is told; None where all are deeper."""
+        return max((b for b in self.told_by_depth if b.depth <= depth), key=lambda b: b.depth, default=None)
+
+    @property
+    def told_by_depth(self) -> list[BoxKind]:
+        """The one-gang boxes that are told by their depth, the shallowest first; none where volumes are stamped."""
+        known = {b.depth: b for b in self.boxes if b.depth and b.gangs == 1}
+        return [known[depth] for depth in sorted(known)]
 
     def box_name(self, box: BoxKind) -> str:
         """A box as it stands on a list, with what it holds."""

@@ -123,6 +123,8 @@ USE_TZ = True
 
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [PACKAGE / "static"]
+# Ours alone: what packages bring along is asked for by no page, and would be compressed at each start.
+STATICFILES_FINDERS = ["django.contrib.staticfiles.finders.FileSystemFinder"]
 STATIC_ROOT = VAR / "static"
 # As they lie in the source, for tests; served for people they are collected and compressed first.
 WHITENOISE_USE_FINDERS = True

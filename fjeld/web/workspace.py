@@ -71,7 +71,7 @@ def hurt(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
         member.job.revisions.select_related("who").defer("edit", "changes").order_by("-seq")[:40],
     )  # fmt: skip
     response = render(request, "frame/hurt.html", names(shown), status=500)
-    if request.headers.get("HX-Request"):
+    if request.htmx:
         response["HX-Redirect"] = reverse("waypoint", args=[member.job_id, waypoint])
     return response
 
@@ -79,7 +79,7 @@ def hurt(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
 def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
     """Whole, or (for a live link) what differs from the page it was followed from."""
     view = _view(request, member, waypoint, {k: str(v)[:200] for k, v in request.GET.items()})
-    if request.headers.get("HX-Request") and waypoint in request.headers.get("HX-Current-URL", ""):
+    if request.htmx and waypoint in (request.htmx.current_url or ""):
         if "X-Fjeld-Again" in request.headers:
             return wire.reply(_whole(request, view))
         before = _view(request, member, waypoint, _current(request))
@@ -101,7 +101,7 @@ def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
 def _current(request: HttpRequest) -> dict[str, str]:
     from urllib.parse import parse_qsl, urlsplit
 
-    return dict(parse_qsl(urlsplit(request.headers.get("HX-Current-URL", "")).query))
+    return dict(parse_qsl(urlsplit(request.htmx.current_url or "").query))
 
 
 def _preview(request: HttpRequest, before: View, after: View) -> HttpResponse:
@@ -170,7 +170,7 @@ class _Drawn:
         self.panels: wire.Fragments | None = None
 
     def __call__(self, before: Drawing, after: Drawing) -> None:
-        if not self.request.headers.get("HX-Request"):
+        if not self.request.htmx:
             return
         params = _params_after(self.view, before, after)
         page = View(self.member, self.view.waypoint, after, self.view.seq, params, self.view.size)
@@ -199,10 +199,10 @@ def _go_back(request: HttpRequest, member: Member) -> HttpResponse:
             raise EditRefused(f"there is no step {seq[:20] or 'without a number'}")
         done = store.go_back(member.job_id, request.user, int(seq), base=_base(request))
     except (DocumentError, *store.REFUSALS) as refused:
-        if isinstance(refused, DocumentError) or not request.headers.get("HX-Request"):
+        if isinstance(refused, DocumentError) or not request.htmx:
             return _told(request, member, "record", refused)
         return _refused(request, _view(request, member, "record"), refused)
-    if not request.headers.get("HX-Request"):
+    if not request.htmx:
         return redirect("waypoint", member.job_id, "record")
     member.job.refresh_from_db()
     view = View(member, "record", done.before, done.seq - 1, params_of(request), size_of(request))
@@ -213,7 +213,7 @@ def _told(request: HttpRequest, member: Member, waypoint: str, refused: Exceptio
     """A refusal on a page of its own."""
     shown = Refused(in_words(refused, None), member.job, waypoint)
     response = render(request, "frame/refused.html", names(shown), status=422)
-    if request.headers.get("HX-Request"):
+    if request.htmx:
         response["HX-Refresh"] = "true"
     return response
 
@@ -225,7 +225,7 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
     if isinstance(refused, store.Conflict):
         status = 409
         again = {k: str(v) for k, v in request.POST.items() if k not in ("base", "csrfmiddlewaretoken")}
-    if not request.headers.get("HX-Request"):
+    if not request.htmx:
         shown = Refused(words, view.job, view.waypoint)
         return render(request, "frame/refused.html", names(shown), status=status)
     return wire.reply(line(request, view, [], words, again).swapped, status=status)
@@ -241,7 +241,7 @@ def _committed(
     after = View(member, before.waypoint, done.after, done.seq, params, before.size)
     address = reverse("waypoint", args=[member.job_id, before.waypoint])
     address = f"{address}?{urlencode(params)}" if params else address
-    if not request.headers.get("HX-Request"):
+    if not request.htmx:
         return redirect(address)
     planned(done.after)
     stages.lap("derive")
@@ -284,11 +284,11 @@ def take_back(request: HttpRequest, member: Member, waypoint: str, which: str) -
     try:
         done = store.take_back(member.job_id, request.user, which == "redo", _client(request))
     except (DocumentError, *store.REFUSALS) as refused:
-        if isinstance(refused, DocumentError) or not request.headers.get("HX-Request"):
+        if isinstance(refused, DocumentError) or not request.htmx:
             return _told(request, member, waypoint, refused)
         return _refused(request, _view(request, member, waypoint), refused)
     stages.lap("commit")
-    if not request.headers.get("HX-Request"):
+    if not request.htmx:
         return redirect("waypoint", member.job_id, waypoint)
     view = View(member, waypoint, done.before, seen, params_of(request), size_of(request))
     return _committed(request, member, view, done, stages)
@@ -314,7 +314,7 @@ def head(request: HttpRequest, job_id: int) -> HttpResponse:
 def stop_searches(request: HttpRequest, member: Member) -> HttpResponse:
     """Stop looking for anything cheaper; what is found stays found."""
     stop_all(member.job_id)
-    if request.headers.get("HX-Request"):
+    if request.htmx:
         # The page looks again by itself.
         return HttpResponse(status=204)
     back = request.POST.get("back", "")

@@ -17,7 +17,7 @@ from fjeld.concealed.along import Detail
 from fjeld.concealed.routes import Leg, Route
 from fjeld.drawing.errand import NEW, Errand
 from fjeld.judge.figured import Figured, figured
-from fjeld.judge.work import drying, harder_by
+from fjeld.judge.work import by_hands, drying, harder_by
 from fjeld.oldbox.found import GROUNDS, FoundBox, nets
 from fjeld.oldbox.makeup import Made, What
 from fjeld.practice.finished import minutes, read_table
@@ -269,10 +269,7 @@ def hours(
             most += patching.total
             continue
         kind, skilled = reckoned(task, cables, fished)
-        mine = (own or {}).get(kind)
-        usual = Line(minutes().experience[kind][times - 1], skilled, task.id)
-        fished_by = harder if kind == "fish" else 1.0
-        line = Line((usual.count if mine is None else mine) * fished_by, usual.each, task.id)
+        line = by_hands(kind, skilled, times, harder, task.id, (own or {}).get(kind))
         lines.append(line)
         low, high = minutes().spread
         least += low * line.amount

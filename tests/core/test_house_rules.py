@@ -5,13 +5,6 @@ from pathlib import Path
 import fjeld
 
 CORE = Path(fjeld.__file__).parent
-#: A module longer than this is two.
-MOST_LINES = 400
-
-
-def test_no_module_is_two():
-    long = {p.name: n for p in CORE.rglob("*.py") if (n := len(p.read_text().splitlines())) > MOST_LINES}
-    assert not long
 
 
 def test_every_module_says_what_it_is_for():

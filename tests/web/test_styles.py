@@ -7,7 +7,7 @@ from typing import get_args, get_type_hints
 
 import fjeld.web
 from fjeld.drawing.building import Opening
-from fjeld.web.ui.conductor import COLOURS
+from fjeld.practice.colours import NAMES
 from fjeld.web.waypoints import WAYPOINTS
 
 WEB = Path(fjeld.web.__file__).parent
@@ -21,7 +21,7 @@ SCRIPTS = [*(WEB / "static" / "scripts").glob("[bp]*.js")]
 #: Classes whose end is the name of something: all that it can be.
 FAMILIES = {
     "strip-": get_args(get_type_hints(Opening)["kind"]),
-    "wire-": {*COLOURS.values(), "grey"},
+    "wire-": {*NAMES.values(), "off", "unseen"},
     "a": {"1", "2", "3"},
     "at-": set(WAYPOINTS),
 }

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any, Literal
 
 import msgspec
@@ -14,9 +13,10 @@ from fjeld.drawing.building import Body
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
+from fjeld.judge.rooms import least_outlets
 from fjeld.practice import Practice, rules
 from fjeld.propose.rows import RowsRefused, stations
-from fjeld.quantities import Length, Line, Working, at_most, format_length
+from fjeld.quantities import Length, Line, Working, at_least, at_most, format_length
 
 
 class RowsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -110,12 +110,12 @@ def outlets(asked: OutletsAsked, practice: Practice) -> Answer:
         raise NotAsked(f"{practice.title} practice asks for no outlets by the length of a wall")
     reach, least = practice[rules.OUTLET_REACH], practice[rules.WALL_SPACE]
     wall, unit = asked.wall.mm, practice.unit
-    if wall < least - 0.5:
+    if not at_least(wall, least):
         return Answer(
             (Figure("outlets", 0.0, "count"),),
             (Said("passes", f"Shorter than {format_length(least, unit)}: none is asked for"),),
         )
-    count = max(1, math.ceil((wall - 0.5) / (2 * reach)))
+    count = max(1, least_outlets(wall, reach))
     figures = [Figure("outlets", float(count), "count")]
     figures += [Figure(f"outlet {n}", wall * (n - 0.5) / count) for n in range(1, count + 1)]
     line = Line(1.0 / (2 * reach), wall, "wall over twice the reach")

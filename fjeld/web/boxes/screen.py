@@ -8,6 +8,7 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.old_box import OldBox
 from fjeld.formats.sheet import Shape, group, text
 from fjeld.practice import Practice, rules
+from fjeld.practice.colours import NAMES
 from fjeld.practice.devices import device
 from fjeld.quantities import format_length, whole_number
 from fjeld.web.boxes.opened import WORDS, fill_column, opened
@@ -15,7 +16,6 @@ from fjeld.web.boxes.panels import BoxRow, Dock, Step, Workings
 from fjeld.web.http.typed_over import COMMON
 from fjeld.web.http.view import View
 from fjeld.web.http.waypoint import Waypoint
-from fjeld.web.ui.conductor import COLOURS
 from fjeld.web.ui.coverage import coverage
 from fjeld.web.ui.floor import Floor
 
@@ -98,7 +98,7 @@ def joint_words(box: Box, joint: Joint, practice: Practice) -> str:
         conductor = conductors[key]
         is_neutral = conductor.net.role == "neutral"
         mark = f", {_MARKS.get((practice.neutral, is_neutral), 'marked')}," if conductor.marked else ""
-        colour = WORDS.get(conductor.colour, COLOURS[conductor.colour])
+        colour = WORDS.get(conductor.colour, NAMES[conductor.colour])
         return f"{practice.bare if colour == 'bare' else colour}{mark} of {conductor.bundle}"
 
     ends = [end(key) for key in joint.ends]

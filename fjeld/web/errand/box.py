@@ -197,7 +197,7 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
         )
     ]
     if practice.metric:
-        depths = [(str(d), f"{d} mm") for d in (d.depth for d in practice.catalogue.depths)]
+        depths = [(str(d), f"{d} mm") for d in (b.depth for b in practice.catalogue.told_by_depth)]
         found.append(Look("depth", "How deep is it?", str(old.depth or ""), [*depths, ("", "?")]))
     else:
         volume = f"{old.volume:g}" if old.volume else ""

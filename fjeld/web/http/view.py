@@ -153,7 +153,7 @@ def size_of(request: HttpRequest) -> Size:
 
 def params_of(request: HttpRequest) -> dict[str, str]:
     """The query of the page that the request came from (its own, when it is a page)."""
-    current = request.headers.get("HX-Current-URL")
+    current = request.htmx.current_url
     if request.method == "GET" or not current:
         return {k: str(v)[:200] for k, v in request.GET.items()}
     return {k: v[:200] for k, v in parse_qsl(urlsplit(current).query)}

@@ -3,18 +3,7 @@
 from __future__ import annotations
 
 from fjeld.formats.sheet import Shape, shape
-
-COLOURS = {
-    "BK": "black",
-    "WH": "white",
-    "RD": "red",
-    "BU": "blue",
-    "BN": "brown",
-    "GY": "slate",
-    "OG": "orange",
-    "G": "bare",
-    "?": "unseen",
-}
+from fjeld.practice.colours import NAMES
 
 
 def wire(d: str, colour: str, mark: str = "", current: bool = False, grey: bool = False) -> list[Shape | None]:
@@ -22,8 +11,8 @@ def wire(d: str, colour: str, mark: str = "", current: bool = False, grey: bool 
     found: list[Shape | None] = []
     if current:
         found.append(shape("path", d=d, cls="wire-current"))
-    name = "grey" if grey else COLOURS[colour]
+    name = "off" if grey else NAMES.get(colour, "unseen")
     found += [shape("path", d=d, cls="wire-outline"), shape("path", d=d, cls=f"wire wire-{name}")]
     if mark and not grey:
-        found.append(shape("path", d=d, cls=f"wire-mark wire-{COLOURS[mark]}"))
+        found.append(shape("path", d=d, cls=f"wire-mark wire-{NAMES[mark]}"))
     return found

@@ -7,9 +7,10 @@ from collections.abc import Mapping, Sequence
 from fjeld.formats.sheet import Shape, group, line, rect, svg, text
 from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.makeup import NEW_CABLE
+from fjeld.practice.colours import NAMES
 from fjeld.practice.devices import device as kind_of
 from fjeld.practice.devices import screw_marks, screws_of
-from fjeld.web.ui.conductor import COLOURS, wire
+from fjeld.web.ui.conductor import wire
 
 #: Room for each conductor across, and down to the joints and the devices.
 STEP, TOP, JOINTS, FOOT = 36.0, 34.0, 98.0, 44.0
@@ -132,12 +133,12 @@ def _conductor(
         way = f"{start} V{there:.0f}"
     elif landed is not None:
         way = f"{start} V{landed[1] - 14:.0f} L{landed[0]:.0f} {landed[1]:.0f}"
-    parts = wire(way, plain if plain in COLOURS else "?", current=mine)
+    parts = wire(way, plain if plain in NAMES else "?", current=mine)
     # Its colour in letters, so that it is told apart without it.
     parts.append(text(x[end] + 7, TOP + 8, colour, "label muted", "start"))
     below = TOP + 23
     if mark := next((c.marked.get(colour, "") for c in box.cables if end.startswith(f"{c.id}.")), ""):
-        parts += wire(f"M{x[end]:.0f} {TOP + 12:.0f} V{TOP + 22:.0f}", mark if mark in COLOURS else "?")
+        parts += wire(f"M{x[end]:.0f} {TOP + 12:.0f} V{TOP + 22:.0f}", mark if mark in NAMES else "?")
         parts.append(text(x[end] + 7, below, f"={mark}", "label muted", "start"))
         below += 13
     if word := carries.get(end, ""):

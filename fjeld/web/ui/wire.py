@@ -14,6 +14,7 @@ from typing import Any
 import msgspec
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
+from django_htmx.http import push_url, replace_url
 
 from fjeld.formats.sheet import Shape, svg
 
@@ -110,5 +111,6 @@ def reply(html: str, status: int = 200, address: str = "", passing: bool = False
     """The response to an htmx request; ``address`` is what the page now has, ``passing`` while something is typed."""
     response = HttpResponse(html, status=status)
     if address:
-        response["HX-Replace-Url" if passing else "HX-Push-Url"] = address
+        named: HttpResponse = (replace_url if passing else push_url)(response, address)
+        return named
     return response
