@@ -350,7 +350,7 @@ def _parser() -> argparse.ArgumentParser:
     for name, words, run in practiced:
         asked = command(name, words, run)
         asked.add_argument(
-            "--practice", choices=practices.available(), default="na", help="whose rules and units"
+            "--practice", choices=practices.available(), default=practices.USUAL, help="whose rules and units"
         )
     return parser
 

@@ -224,7 +224,7 @@ def _fan_box(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
 
 
 def _weighs(plan: Plan, kg: float) -> str:
-    return f"{kg:.1f} kg" if plan.practice.metric else f"{kg / KG_PER_LB:.0f} lb"
+    return f"{kg:.1f} kg" if plan.practice.unit == "mm" else f"{kg / KG_PER_LB:.0f} lb"
 
 
 @looks_at(rules.FIXTURE_WEIGHT, rules.SHEET_BLANK)

@@ -99,6 +99,8 @@ def _along(wall: Wall, spot: tuple[float, float]) -> float:
 @looks_at(rules.BATH_ZONES, rules.ZONE_RATING)
 def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
     """What may be in which zone, and how it is sealed; sockets so far from zone 1."""
+    if rules.BATH_ZONES not in plan.practice:
+        return
     sockets = plan.practice[rules.BATH_ZONES][2]
     point = plan.drawing.items.get(placed.handle)
     if not isinstance(point, Point):

@@ -82,7 +82,7 @@ def asks(route: Route, ground: Ground) -> tuple[Ask, ...]:
     found: dict[str, Ask] = {}
     for leg in route.made:
         for ask in way_data().measure:
-            if {*ask.of} & {*leg.way.measures} and ask.practice in ("", ground.practice.id):
+            if {*ask.of} & {*leg.way.measures} and ground.practice.of(ask.practice):
                 if not ask.end:
                     # What stands on top of a wall is met from above alone.
                     if ask.id != "plates" or not is_below(leg):
@@ -286,15 +286,15 @@ def _masonry(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     asked = ways.MasonryAsked(
         Length(box.depth), Length(practice[rules.RING_BIT]),
         wide=None if box.round else wide, high=None if box.round else high, round=wide if box.round else None,
-        leaf=None if leaf is None else Length(leaf), chase="vertical" if ground.practice.metric else "",
+        leaf=None if leaf is None else Length(leaf), chase="vertical" if practice.chases else "",
     )  # fmt: skip
     answer = ways.masonry(asked, practice)
-    if not ground.practice.metric:
+    if not practice.chases:
         answer = msgspec.structs.replace(
             answer, figures=tuple(f for f in answer.figures if f.name != "chase at most")
         )
     mark = (
         f"{answer.figure('holes'):.0f} holes round it, each {format_length(answer.figure('drill'), unit)} deep"
     )
-    lacks = ("leaf",) if leaf is None and ground.practice.metric else ()
+    lacks = ("leaf",) if leaf is None and practice.chases else ()
     return Detail(leg, "masonry", None, lacks, answer, (mark, *(s.words for s in answer.said)))

@@ -96,7 +96,7 @@ def asked_of(ask: Ask, errand: Errand, practice: Practice) -> bool:
     return (
         (not ask.surface or not surface or ask.surface == surface)
         and (not ask.of or errand.wants in ask.of)
-        and (not ask.practice or ask.practice == practice.id)
+        and practice.of(ask.practice)
         and (not ask.after or errand.spot.seen.get(ask.after) == "there")
     )
 
@@ -175,7 +175,7 @@ def _rests(box: OldWorkBox, low: float | None, high: float | None) -> tuple[Rest
 def _there(told: Spot, asks: tuple[Ask, ...], practice: Practice) -> list[Said]:
     """What was looked for and is there."""
     return [
-        Said(a.there.tone, a.there.words, a.there.gb if practice.metric else a.there.na)
+        Said(a.there.tone, a.there.words, a.there.basis(practice))
         for a in asks
         if a.there is not None and told.seen.get(a.id) == "there" and not (a.id == "water" and _by_water(told))
     ]

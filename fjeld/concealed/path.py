@@ -93,7 +93,7 @@ def _facts(ground: Ground, found: tuple[Route, ...], practice: Practice) -> list
         "ceiling": "ceiling" in lacks or length_of(told.ceiling) is not None,
         "pull": "pull" in lacks or length_of(told.pull) is not None,
     }  # fmt: skip
-    return [_worded(a, ground) for a in way_data().ask if asked[a.id] and a.practice in ("", practice.id)]
+    return [_worded(a, ground) for a in way_data().ask if asked[a.id] and practice.of(a.practice)]
 
 
 def _worded(ask: Ask, ground: Ground) -> Ask:

@@ -294,7 +294,7 @@ def _within(ground: Ground) -> Iterator[Leg]:
             )
         if (wants := ground.lies("same wall")) is not None:
             yield _leg("P5", SOURCE, BEHIND, ground, (across, *_drop(ground)), "studs", wants)
-            if not ground.practice.metric and told.base is not False:
+            if rules.CABLE_ZONES not in ground.practice and told.base is not False:
                 foot = (("source", heights[0]), across, ("height", heights[1]))
                 yield _leg(
                     "P6",
@@ -349,7 +349,7 @@ def _why_not(id_: str, ground: Ground) -> str:
         "P1": "no attic is open above" if not errand.attic else "the wall is insulated" if told.insulated else no_wall if ground.ceilings else elsewhere,
         "P2": "nothing is open below" if not errand.below else no_wall if ground.ceilings else elsewhere,
         "P3": elsewhere, "P4": elsewhere, "P5": elsewhere if ground.walls else no_wall, "P7": elsewhere, "P9": elsewhere,
-        "P6": "along the foot of a wall is no zone for a hidden cable" if ground.practice.metric else "the base does not come off" if told.base is False else elsewhere,
+        "P6": "along the foot of a wall is no zone for a hidden cable" if rules.CABLE_ZONES in ground.practice else "the base does not come off" if told.base is False else elsewhere,
         "P8": "no attic is open above" if not errand.attic else "along the joists nothing is crossed" if told.lies == "along the joists" else elsewhere,
         "P10": "the wall is not known to be insulated" if errand.attic else "no attic is open above",
         "P11": "they are not said to be on two storeys" if any(ground.on_wall) else no_wall,

@@ -206,7 +206,7 @@ def carries(point: Point, placed: Placed | None, room: Room, where: RoomShape, p
     mid_room = (
         point.kind == "light" and point.mount in ("", "surface") and point.wall == 0 and placed is not None
     )
-    if not mid_room or placed is None or not placed.inside or room.use not in practice[rules.FAN_READY]:
+    if not mid_room or placed is None or not placed.inside or room.use not in practice.get(rules.FAN_READY, ()):
         return ""
     drop, sweep = practice[rules.USUAL_FAN]
     low = practice[rules.FAN_BLADES] + drop

@@ -39,7 +39,7 @@ from fjeld.drawing.extents import (
     at_most,
 )
 from fjeld.drawing.handles import Handle
-from fjeld.quantities import Length, Written
+from fjeld.quantities import Length, Unit, Written
 
 RoomUse = Literal[
     "boot", "living", "kitchen", "dining", "bed", "bath", "laundry", "hall", "stairs", "den", "library",
@@ -178,9 +178,9 @@ class Room(
 _PLAIN_BUILD = Build()
 
 
-def usual_room(metric: bool) -> Room:
+def usual_room(unit: Unit) -> Room:
     """A room as rooms are usually built, until somebody measures: in feet and inches, or metric."""
-    if not metric:
+    if unit == "ft-in":
         return Room("")
 
     def mm(value: float) -> Length:

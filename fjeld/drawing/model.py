@@ -47,7 +47,7 @@ from fjeld.drawing.extents import (
 )
 from fjeld.drawing.handles import HOUSE, Handle, order
 from fjeld.drawing.old_box import OldBox
-from fjeld.practice import Amendment
+from fjeld.practice import USUAL, Amendment, Practice
 from fjeld.quantities import Unit, Written
 
 By = Literal["person", "fjeld"]
@@ -70,22 +70,31 @@ class Override(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_f
     severity: Literal["", "danger", "breach", "advice", "ask"] = ""
 
 
+Connectors = Literal["twist-on", "lever", "push-in"]
+
+
 class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """The choices that hold for the whole job. ``errand`` is what it is about, where that is one thing in a room that stays closed."""
 
     name: Name = "New job"
-    practice: Name = "na"
+    practice: Name = USUAL
     unit: Unit = "ft-in"
     feed: Literal["switch", "light", "cheapest"] = "switch"
     two_position: Literal["chain", "strap"] = "chain"
     joining: Literal["pigtail", "feed-through"] = "pigtail"
-    connectors: Literal["twist-on", "lever", "push-in"] = "twist-on"
+    connectors: Connectors = "twist-on"
     neutrals: Literal["rules", "everywhere"] = "rules"
     measure_from: Literal["framing", "finish"] = "framing"
     amendments: Annotated[tuple[Amendment, ...], at_most(200)] = ()
     overrides: dict[str, str | Override] = {}
     prices: dict[str, Cents] = {}
     errand: Errand | None = None
+
+
+def new_house(name: str, practice: Practice, errand: Errand | None = None) -> House:
+    """What a job begins with under a practice: its unit, and the connectors that are usual there."""
+    connectors: Connectors = msgspec.convert(practice.catalogue.families()[0], Connectors)
+    return House(name, practice.id, practice.unit, connectors=connectors, errand=errand)
 
 
 class Fitting(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

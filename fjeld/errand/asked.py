@@ -37,7 +37,7 @@ def asked_changes(facts: Facts) -> tuple[Change, ...]:
     if (flush := extender(facts)) is not None:
         found.append(flush)
     if gate := by_gate.get("G4"):
-        local = sources().local(facts.practice.metric)
+        local = sources().local(facts.practice)
         part = f"a fused connection unit with a fuse of {local.fuse:g} A, in a box of its own"
         found.append(Change("fused unit", gate.words, part, gate.id, gate.basis))
     if facts.found.dangers and not _put_right(facts):
@@ -75,10 +75,8 @@ def extender(facts: Facts) -> Change | None:
     back, why = length_of(facts.old.setback), set_back(facts.old, facts.practice)
     if facts.errand.wants in CHANGED or back is None or not why or boxless(facts):
         return None
-    part = (
-        f"a box extender of {format_length(back, 'mm' if facts.practice.metric else 'ft-in')} or a little more"
-    )
-    return Change("extender", why, part, "G7", "" if facts.practice.metric else "NEC 2023 314.20")
+    part = f"a box extender of {format_length(back, facts.practice.unit)} or a little more"
+    return Change("extender", why, part, "G7", facts.practice.clauses("NEC 2023 314.20"))
 
 
 def set_back(old: OldBox, practice: Practice) -> str:
@@ -134,7 +132,7 @@ def larger_source(facts: Facts) -> Change | None:
     fits = _that_take(facts) if old.place != "ceiling" else ()
     why = over(now) if now.over else "no opening is free for one more cable"
     if old.place == "ceiling":
-        return Change("larger source", why, f"a ceiling box that holds {now.needs.total:g} {now.unit}" if not facts.practice.metric else "a deeper ceiling box", "G7")  # fmt: skip
+        return Change("larger source", why, f"a ceiling box that holds {now.needs.total:g} {now.unit}" if not facts.practice.counts_cables else "a deeper ceiling box", "G7")  # fmt: skip
     if not fits:
         return Change(
             "larger source",

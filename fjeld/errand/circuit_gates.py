@@ -26,7 +26,7 @@ def kind_gate(found: Inferred, facts: Facts, practice: Practice) -> Gate:
         return Gate("G4", asks, "no", words, "R19", "BS 7671 Appendix 15")
     if not facts.circuit:
         return Gate("G4", asks, "unknown", "list what goes dead with its breaker", "R2b")
-    known = sources().local(practice.metric).circuits
+    known = sources().local(practice).circuits
     kind = known.get(facts.circuit)
     if kind is None:
         return Gate("G4", asks, "unknown", f"“{facts.circuit}” is no kind of circuit that is known here: {', '.join(known)}", "R2b")  # fmt: skip
@@ -49,7 +49,7 @@ def kind_gate(found: Inferred, facts: Facts, practice: Practice) -> Gate:
 
 def _on_its_own(asks: str, facts: Facts, practice: Practice) -> Gate | None:
     """An outlet in a room whose outlets are on circuits of their own."""
-    own = sources().local(practice.metric).own
+    own = sources().local(practice).own
     if own and not facts.room:
         return Gate("G4", asks, "unknown", f"{WHICH_ROOM}: the outlets of some have circuits of their own")
     mine = own.get(use_of(facts.room)) if facts.room else None
@@ -60,7 +60,7 @@ def _on_its_own(asks: str, facts: Facts, practice: Practice) -> Gate | None:
 
 def _fused(asks: str, wants: str, kind: Feeds, facts: Facts, practice: Practice) -> Gate:
     """What goes through a fused unit: as much as its fuse carries."""
-    local = sources().local(practice.metric)
+    local = sources().local(practice)
     adds = facts.va if facts.va is not None else local.adds.get(wants, 0.0)
     most = local.fuse * practice.volts
     words = f"by a fused unit of {local.fuse:g} A, {adds:g} of {most:g} VA, {local.after_fuse} mm² or thicker after it: {kind.why}"
@@ -127,7 +127,7 @@ def load_gate(facts: Facts, practice: Practice) -> Gate:
     asks = "Is there load left?"
     if facts.breaker is None or facts.loads is None:
         return Gate("G6", asks, "unknown", "list what hangs on it, or clamp its wire while all runs", "R13")
-    adds = facts.va if facts.va is not None else sources().local(practice.metric).adds.get(facts.wants, 0.0)
+    adds = facts.va if facts.va is not None else sources().local(practice).adds.get(facts.wants, 0.0)
     new = LoadItem(1, adds, "what is new", facts.va is None, facts.continuous)
     answer = load_left(
         LoadAsked(facts.breaker, (*facts.loads, new)), practice.volts, practice[rules.CIRCUIT_LOAD]

@@ -67,7 +67,7 @@ def old_box(asked: FitsAsked, practice: Practice) -> tuple[Filled, Filled]:
 
 
 def _sums(asked: FitsAsked, answer: Answer, practice: Practice) -> tuple[Working, Working]:
-    if not practice.metric:
+    if not practice.counts_cables:
         return answer.workings[1], answer.workings[0]
     counted = [
         Working("Cables in the box", "cables", (Line(float(n), 1.0, "cables"),))
@@ -94,7 +94,7 @@ def larger(asked: FitsAsked, practice: Practice) -> tuple[OldWorkBox, ...]:
         if b.surface == "wall" and gangs_of(b, practice) >= asked.devices and is_larger(b, asked, practice)
     ]
     # What grips the board by itself goes anywhere in a bay; one that is screwed to a stud only beside it.
-    if practice.metric:
+    if practice.counts_cables:
         return tuple(b for b in walls if not _after(asked, practice, depth=_depth(b)).over)
     fit = (b for b in walls if not _after(asked, practice, volume=b.volume).over)
     return tuple(sorted(fit, key=lambda b: (b.on_member, b.volume)))

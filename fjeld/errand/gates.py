@@ -25,7 +25,7 @@ def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> t
         load_gate(facts, practice), _volume(box, facts, practice), _way_in(facts), _protection(facts, practice),
         _one_circuit(box, found, facts), _path(facts), _reach(facts),
     )  # fmt: skip
-    return tuple(msgspec.structs.replace(g, basis=_here(g.basis, practice)) for g in every)
+    return tuple(msgspec.structs.replace(g, basis=practice.clauses(g.basis)) for g in every)
 
 
 def looked_at(box: FoundBox, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
@@ -39,13 +39,7 @@ def looked_at(box: FoundBox, facts: Facts, practice: Practice) -> tuple[Gate, ..
         _one_circuit(box, unread, facts),
         _reach(facts),
     )
-    return tuple(msgspec.structs.replace(g, basis=_here(g.basis, practice)) for g in seen)
-
-
-def _here(basis: str, practice: Practice) -> str:
-    """The clauses of a basis that hold under a practice."""
-    others = ("NEC", "NFPA") if practice.metric else ("BS",)
-    return "; ".join(part for part in basis.split("; ") if not part.startswith(others))
+    return tuple(msgspec.structs.replace(g, basis=practice.clauses(g.basis)) for g in seen)
 
 
 # --- what the wires are --------------------------------------------------------------------
@@ -65,7 +59,7 @@ def stops(condition: str) -> str:
 
 def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
     asks = "Copper, with a ground, sound?"
-    known = sources().local(practice.metric).sheaths
+    known = sources().local(practice).sheaths
     sheaths = [known[c.sheath] for c in box.cables if c.sheath in known]
     if stops := [s.stop for s in sheaths if s.stop]:
         return Gate("G1", asks, "no", stops[0], basis="NEC 2023 394.12; BS 7671 132.16")
@@ -86,7 +80,7 @@ def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
             asks,
             "no",
             wrong[-1][1],
-            basis="BS 7671 132.16" if practice.metric else "NEC 2023 250.4(A)(5), 110.7",
+            basis="NEC 2023 250.4(A)(5), 110.7; BS 7671 132.16",
         )
     notes = "".join(f"; {n}" for n in dict.fromkeys(s.note for s in sheaths if s.note))
     if bare and facts.condition == "sound":
@@ -219,7 +213,7 @@ def _volume(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
     over = [s for s in said if s.tone in ("fails", "danger")]
     if over:
         return Gate("G7", asks, "change", over[-1].words, "R12", "NEC 2023 314.16", sources().changes.box)
-    if any(s.tone == "ask" for s in said) or (facts.clamps is None and not practice.metric):
+    if any(s.tone == "ask" for s in said) or (facts.clamps is None and not practice.counts_cables):
         words = next((s.words for s in said if s.tone == "ask"), "see whether clamps stand inside it")
         return Gate("G7", asks, "unknown", words, "R12")
     return Gate("G7", asks, "yes", said[0].words)

@@ -355,7 +355,7 @@ def _tasks(facts: Facts, made: MakeUp | None, changes: Sequence[Change]) -> tupl
     way = facts.decided
     tasks = book(
         facts.errand,
-        facts.practice.id,
+        facts.practice,
         way.chosen if way else None,
         made.joints if made else (),
         way.details if way else (),

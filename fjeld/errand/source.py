@@ -73,7 +73,7 @@ def _chance(box: FoundBox, facts: Facts, all_gates: tuple[Gate, ...], practice: 
     line = {"outlet": usual.line_outlet, "switch": usual.line_switch if n > 1 else 0.0}.get(
         box.place, usual.line_light[min(max(n, 1), 3) - 1]
     )
-    year, since, before = usual.earth["gb" if practice.metric else "na"]
+    year, since, before = usual.of_earth(practice)
     chances = {
         "G1": since if facts.year is None or facts.year > year else before,
         "G2": line,

@@ -14,7 +14,7 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.judge.answer import Said
 from fjeld.judge.devices import HangsAsked, hangs
 from fjeld.judge.spot import spanned
-from fjeld.practice import Practice
+from fjeld.practice import Practice, rules
 from fjeld.work.changes import Change
 from fjeld.work.standing import Block
 
@@ -40,7 +40,7 @@ def support(errand: Errand, old: OldBox, practice: Practice) -> Support:
     marked = None if old.marked is None else old.marked
     asked = HangsAsked(what, kg=errand.weighs, marked=marked, listed=old.listed)
     said = hangs(asked, practice).said
-    if any(s.tone in ("fails", "danger") for s in said) or (what == "fan" and practice.metric):
+    if any(s.tone in ("fails", "danger") for s in said) or (what == "fan" and rules.FAN_BOX not in practice):
         return _instead(said, what, errand, old, practice)
     if what == "fan" and any(s.tone == "ask" for s in said):
         return Support(said, blocked_by=(_open(f"{said[0].words[:1].lower()}{said[0].words[1:]}"),))
@@ -54,7 +54,7 @@ def _open(why: str) -> Block:
 def _instead(said: tuple[Said, ...], what: Hung, errand: Errand, old: OldBox, practice: Practice) -> Support:
     """What carries it in the place of the old box: a block from above, a brace that bridges the space, a hook."""
     why = next((s for s in said if s.tone in ("fails", "danger", "ask")), said[0])
-    if practice.metric:
+    if rules.FAN_BOX not in practice:
         return _with("a hook or a bracket made for the weight, screwed into a joist or a noggin", why, said)
     if errand.attic:
         return _with('a 2x6 block between the joists from above, and a box marked "fan" on it' if what == "fan" else "a 2x6 block between the joists from above, and a box fixed to it", why, said)  # fmt: skip
@@ -63,7 +63,7 @@ def _instead(said: tuple[Said, ...], what: Hung, errand: Errand, old: OldBox, pr
     if brace is None or clear is None:
         words = "its old box does not carry it; how wide is the clear space between the joists there? A brace bridges so much and no more"
         return Support(said, blocked_by=(_open(words),))
-    if refused := spanned(brace, clear, "ft-in"):
+    if refused := spanned(brace, clear, practice.unit):
         words = (
             f"{refused}: a pan box marked for a fan on the joist itself, or a block from an attic that is open"
         )

@@ -315,7 +315,7 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
             (),
             (Said("danger", "Aluminium: stop and call. A device and a joint made for it, by someone trained"),),
         )
-    if practice.metric:
+    if rules.GROUND_FAULT not in practice:
         return Answer((), _british(asked))
     said, room = [], use_of(asked.room)
     if asked.ground == "not known":

@@ -8,6 +8,7 @@ import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.practice import Practice, rules
+from fjeld.practice.colours import NAMES
 from fjeld.practice.kinds import SQUARE_METRES_PER_SQUARE_FOOT
 from fjeld.quantities import ROUNDING, Length, Line, Working, at_least, at_most, format_length
 
@@ -22,9 +23,15 @@ class FanAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     wish: Literal["one switch", "two switches", "speed and dimmer", "remote"]
 
 
+def _three_cores(practice: Practice) -> tuple[str, str, str]:
+    """The colours of a cable of three, the one that goes home last."""
+    first, second, third = next(c.colours for c in practice.catalogue.cables if c.insulated == 3)
+    return NAMES[first], NAMES[second], NAMES[third]
+
+
 def fan(asked: FanAsked, practice: Practice) -> Answer:
     """Whether that can be had by that cable, and what else can."""
-    black, red, white = ("brown", "black", "grey") if practice.metric else ("black", "red", "white")
+    black, red, white = _three_cores(practice)
     said: list[Said] = []
     if asked.wish == "one switch":
         said.append(Said("passes", "One switch for both, and the chains on the fan"))
@@ -147,7 +154,7 @@ def shaft(asked: ShaftAsked, practice: Practice) -> Answer:
         raise NotAsked("say how large its walls are")
     if asked.limit <= asked.room:
         raise NotAsked("the fitting must stand more than the room's own warmth")
-    unit = 1.0 if practice.metric else SQUARE_METRES_PER_SQUARE_FOOT
+    unit = 1.0 if practice.unit == "mm" else SQUARE_METRES_PER_SQUARE_FOOT
     warmer = asked.limit - asked.room
     lines = tuple(Line(area * unit * warmer, known[name], name) for name, area in each.items() if area)
     may = Working("Heat that leaves it", "W", lines)

@@ -27,7 +27,7 @@ class OutdoorsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 def outdoors(asked: OutdoorsAsked, practice: Practice) -> Answer:
     """What it must be out there, and how its box and its hole keep water out."""
     said = [_wet(asked, practice)]
-    if practice.metric:
+    if rules.OUTDOOR_SEALED in practice:
         said += _british(asked, practice)
     else:
         said.append(Said("needs", "A box that is listed for wet places, or one flush in the wall behind a gasketed fitting on a flat block"))  # fmt: skip
@@ -45,7 +45,7 @@ def outdoors(asked: OutdoorsAsked, practice: Practice) -> Answer:
 
 def _wet(asked: OutdoorsAsked, practice: Practice) -> Said:
     """Whether it must stand rain, or damp alone under a roof that is as deep as it is high above."""
-    rated = "of IP44 or better" if practice.metric else "rated for wet places"
+    rated = "of IP44 or better" if rules.OUTDOOR_SEALED in practice else "rated for wet places"
     if asked.roof is None or asked.roof.unknown or asked.roof.mm <= 0:
         return Said("needs", f"It is {rated}")
     if asked.above is None or asked.above.unknown:
@@ -84,8 +84,9 @@ def _circuit(asked: OutdoorsAsked) -> list[Said]:
 
 
 def _british(asked: OutdoorsAsked, practice: Practice) -> list[Said]:
+    residual = practice.rule(rules.RESIDUAL) if rules.RESIDUAL in practice else None
     found = [
-        Said("needs", f"A {practice[rules.RESIDUAL] * 1000:g} mA residual-current device ahead of it", practice.rule(rules.RESIDUAL).shown_basis),
+        *([Said("needs", f"A {practice[rules.RESIDUAL] * 1000:g} mA residual-current device ahead of it", residual.shown_basis)] if residual else []),
         Said("needs", "The cable comes in from below through a gland, with a loop that drips"),
         Said("advice", "A switch inside that cuts it off"),
     ]  # fmt: skip

@@ -27,7 +27,7 @@ def water(asked: WaterAsked, practice: Practice) -> Answer:
     if asked.away.unknown:
         raise NotAsked("say how far sideways it is")
     up = None if asked.up is None or asked.up.unknown else asked.up.mm
-    said = _water_gb(asked, up, practice) if practice.metric else _water_na(asked, up, practice)
+    said = _zoned(asked, up, practice) if rules.BATH_ZONES in practice else _beside(asked, up, practice)
     return Answer((Figure("sideways", asked.away.mm),), (said,))
 
 
@@ -56,22 +56,32 @@ def near_tub(off: float, above: float | None, rule: RuleKey[tuple[float, float]]
     return not at_least(off, around) and (above is None or not at_least(above, high))
 
 
-def _water_na(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
+#: What is said where a practice has no rule for it.
+NOT_AMONG = Said("ask", "What is asked by a tub or a shower is not among the rules that were looked at")
+
+
+def _beside(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
     if asked.by == "basin":
         if asked.what != "outlet":
             return Said("passes", "No distance is asked from a basin")
         basis = practice.rule(rules.OUTLET_REACH).shown_basis
         return Said("needs", "Ground-fault protection, and no face that looks up over the bowl", basis)
     if asked.what == "switch":
+        if rules.SWITCH_TUB not in practice:
+            return NOT_AMONG
         basis = practice.rule(rules.SWITCH_TUB).shown_basis
         return Said(
             "fails" if at_most(asked.away.mm, 0.0) else "passes", "No switch within a tub or a shower", basis
         )
     if asked.what == "light":
+        if rules.TUB_RATING not in practice:
+            return NOT_AMONG
         basis = practice.rule(rules.TUB_RATING).shown_basis
         over = at_most(asked.away.mm, 0.0) and (up is None or not at_least(up, practice[rules.TUB_RATING]))
         return Said("needs", "Over it a light is for damp places, or for wet ones where it is sprayed", basis) if over else Said("passes", "A light that is fixed close may stand there", basis)  # fmt: skip
     rule = rules.TUB_OUTLET if asked.what == "outlet" else rules.TUB_FITTING
+    if rule not in practice:
+        return NOT_AMONG
     around, high = practice[rule]
     near = near_tub(asked.away.mm, up, rule, practice)
     thing = "outlet" if asked.what == "outlet" else "paddle fan, and nothing that hangs,"
@@ -79,7 +89,7 @@ def _water_na(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
     return Said("fails" if near else "passes", words, practice.rule(rule).shown_basis)
 
 
-def _water_gb(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
+def _zoned(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
     if asked.by == "basin":
         apart = practice[rules.OUTLET_SINK]
         near = asked.what == "outlet" and not at_least(asked.away.mm, apart)

@@ -31,7 +31,7 @@ def afterwards(after: FoundBox, device: Device, becomes: Becomes, practice: Prac
     """What a box may be in which a ``device`` was replaced."""
     group = next(g for g in groups(after) if device.id in {d.id for d in g.devices})
     where = nets(group)
-    return Afterwards(device, becomes, group, where, tuple(hypotheses(group, where, practice.metric)))
+    return Afterwards(device, becomes, group, where, tuple(hypotheses(group, where, practice.rings)))
 
 
 def as_before(weighed: Weighed, k: int, after: Afterwards) -> Case:

@@ -91,7 +91,7 @@ def following(weighed: Sequence[Weighed], neutrals: Sequence[Sequence[str]], pra
         return Next("R1", words, 0.0, kinds["R1"].minutes)
     bits: dict[str, float] = defaultdict(float)
     for w in weighed:
-        for reading, told in told_apart(w, practice.metric).items():
+        for reading, told in told_apart(w, practice.rings).items():
             bits[reading] += told
     if bits.get("R4", 0.0) > bits.get("R17", 0.0) + LEAST_BITS:
         # It is taken from the same place, and the other would be wanted after it.

@@ -9,14 +9,14 @@ from math import prod
 from fjeld.oldbox.beyond import Beyond
 from fjeld.oldbox.found import Cable, FoundBox, Nets
 from fjeld.oldbox.hypotheses import Hypothesis
+from fjeld.practice import Practice
 from fjeld.practice.finished.roles import Weights
 
 #: Colours of neutrals: white or grey in the one practice; blue, and black in old work, in the other.
-_NEUTRALS = {False: frozenset({"WH", "GY"}), True: frozenset({"BU", "BK"})}
 
 
 def likelihoods(
-    box: FoundBox, nets: Nets, found: Sequence[Hypothesis], weights: Weights, british: bool
+    box: FoundBox, nets: Nets, found: Sequence[Hypothesis], weights: Weights, practice: Practice
 ) -> list[float]:
     """The share of each hypothesis; they sum to one. Those that differ only in which conductor is which share one weight."""
     groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
@@ -25,19 +25,19 @@ def likelihoods(
     shares = [0.0] * len(found)
     for members in groups.values():
         colours = [
-            prod(_colours(c, b, weights, british) for c, b in zip(box.cables, found[n].cables, strict=True))
+            prod(_colours(c, b, weights, practice) for c, b in zip(box.cables, found[n].cables, strict=True))
             for n in members
         ]
-        usual = [_usual(box, nets, found[n], weights, british) for n in members]
+        usual = [_usual(box, nets, found[n], weights, practice) for n in members]
         for n, colour, use in zip(members, colours, usual, strict=True):
             shares[n] = use * max(colours) * colour / sum(colours)
     total = sum(shares)
     return [share / total for share in shares] if total else shares
 
 
-def _colours(cable: Cable, beyond: Beyond, weights: Weights, british: bool) -> float:
+def _colours(cable: Cable, beyond: Beyond, weights: Weights, practice: Practice) -> float:
     """What the colours of a cable say of what its conductors carry."""
-    neutral = _NEUTRALS[british]
+    neutral = practice.neutrals
     share = 1.0
     loop = beyond.role == "LOOP"
     for name, way in zip(cable.insulated, beyond.carries, strict=True):
@@ -57,7 +57,7 @@ def _colours(cable: Cable, beyond: Beyond, weights: Weights, british: bool) -> f
     return share
 
 
-def _usual(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights, british: bool) -> float:
+def _usual(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights, practice: Practice) -> float:
     share = 1.0
     for beyond in h.cables:
         if beyond.role == "DEAD":
@@ -78,7 +78,7 @@ def _usual(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights, british: bool) 
     elif box.place == "ceiling":
         share *= _at_light(box, nets, h, w)
     elif box.place == "outlet":
-        share *= _at_socket(h, w) if british else _at_outlet(h, w)
+        share *= _at_socket(h, w) if practice.rings else _at_outlet(h, w)
     return share
 
 

@@ -110,8 +110,9 @@ class Maker:
         kinds = [c for c in practice.catalogue.cables if len(c.colours) == conductors]
         colours = next((c for c in kinds if c.gauge == gauge), kinds[0]).colours
         first, second, last = colours[0], colours[1], colours[-1]
-        # Of three British cores the grey is the link, and the black is sleeved as neutral.
-        white, link = (second, last) if practice.metric and conductors > 2 else (last, second)
+        # A core in the neutral's colour is the neutral; where none is, the second is sleeved as one, and the last is the link.
+        own = practice.neutral in colours or conductors < 3
+        white, link = (last, second) if own else (second, last)
         self.new = {
             "line": f"{NEW_CABLE}.{first}",
             "neutral": f"{NEW_CABLE}.{white}",
@@ -130,7 +131,7 @@ class Maker:
         return self.joined("ground", end, ends) if ends else self._alone(end)
 
     def _alone(self, end: str) -> Made:
-        earth = "earth" if self.practice.metric else "ground"
+        earth = self.practice.word("ground")
         words = f"No {earth} is in this box to join the new one to: stop, and look again at whether it can be the source."
         return Made("ground", end, (), words)
 
@@ -260,13 +261,13 @@ class Maker:
     def _new(self, end: str) -> str:
         colour = end.partition(".")[2]
         if colour == "G":
-            return "the new bare one, sleeved," if self.practice.metric else "the new bare one"
+            return "the new bare one, sleeved," if self.practice.sleeves_ground else "the new bare one"
         sleeved = (
             ""
-            if not self.practice.metric or colour in ("BN", "BU")
-            else ", sleeved blue,"
+            if not self.practice.sleeves_ground or colour in (self.practice.neutral, *self.practice.plain_line)
+            else f", sleeved {NAMES[self.practice.neutral]},"
             if end == self.new["neutral"]
-            else ", sleeved brown,"
+            else f", sleeved {NAMES[self.practice.plain_line[0]]},"
         )
         return f"the new {NAMES[colour]}{sleeved}"
 
@@ -279,7 +280,7 @@ class Maker:
         device, _, name = terminal.partition(".")
         kind = next(d.kind for d in self.box.devices if d.id == device)
         mark = screw_marks(kind, self.practice.id).get(name, name)
-        mark = "ground" if name == "g" and not self.practice.metric else "earth" if name == "g" else mark
+        mark = self.practice.word("ground") if name == "g" else mark
         alone = sum(d.kind == kind for d in self.box.devices) == 1
         return f"“{mark}” of the {kind}" if alone else f"“{mark}” of {kind} {device}"
 

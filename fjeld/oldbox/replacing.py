@@ -47,7 +47,7 @@ class Replaced(msgspec.Struct, frozen=True):
 def may_become(kind: DeviceKind, practice: Practice) -> tuple[Becomes, ...]:
     """What may stand in the place of a device; a British protective outlet has no terminals for what is beyond it."""
     known: tuple[Becomes, ...] = kind_of(kind).becomes  # type: ignore[assignment]
-    return tuple(k for k in known if not (k == "protective" and practice.metric))
+    return tuple(k for k in known if not (k == "protective" and not practice.load_side))
 
 
 def replaced_in(
@@ -351,9 +351,8 @@ class _Mover(Maker):
         )
 
     def _mark(self, terminal: str, new: bool = False) -> str:
-        metric = self.practice.metric
         if terminal == "g":
-            return "earth" if metric else "ground"
+            return self.practice.word("ground")
         comes = new and (self.becomes == "sensor" or self.becomes in held_kinds())
         kind = self.becomes if comes else self.device.kind
         return screw_marks(kind, self.practice.id, comes).get(terminal, terminal)
@@ -362,11 +361,11 @@ class _Mover(Maker):
         if self.becomes == "sensor" or self.device.kind not in ("switch", "three-way", "four-way") or to == "g":
             return ""
         if to == "common":
-            return ", wherever that is" if self.practice.metric else ", its odd screw, wherever that is"
+            return ", wherever that is" if self.practice.lettered else ", its odd screw, wherever that is"
         if self.device.kind == "four-way":
             return ": a pair stays a pair"
         hint = next((s.hint for s in kind_of(self.device.kind).screws if s.id == to), "")
-        return f": {hint}" if hint and not self.practice.metric else ""
+        return f": {hint}" if hint and not self.practice.lettered else ""
 
 
 def _spread(device: Device) -> Device:

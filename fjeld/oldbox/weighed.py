@@ -139,9 +139,9 @@ def weigh_group(box: FoundBox, practice: Practice) -> Weighed:
     data, where = role_data(), nets(box)
     proven = [r for r in box.readings if r.proven and not r.figures and r.id not in OF_OTHERS]
     counted, doubtful = [r for r in proven if tells(r)], [r for r in proven if not tells(r)]
-    found = hypotheses(box, where, practice.metric)
+    found = hypotheses(box, where, practice.rings)
     shown = [shows(box, where, h) for h in found]
-    before = likelihoods(box, where, found, data.weights, practice.metric)
+    before = likelihoods(box, where, found, data.weights, practice)
     held = [Held(box, where, practice.volts, h, s) for h, s in zip(found, shown, strict=True)]
     explained = [explains(h, counted) for h in held]
     wrong, against = data.certainty.wrong_meter, data.certainty.against_load

@@ -27,6 +27,8 @@ from fjeld.quantities import Unit
 
 T = TypeVar("T")
 
+#: The practice that is taken until somebody says another.
+USUAL = "na"
 Severity = Literal["danger", "breach", "advice", "ask"]
 Applies = Literal["new", "extension", "replacement", "finished wall"]
 
@@ -110,6 +112,12 @@ def with_article(noun: str) -> str:
 class Practice(msgspec.Struct, frozen=True):
     """A named set of rules and its catalogue. ``legs`` of the supply are each ``volts`` to neutral, and twice that between them.
 
+    What else it is, besides what its rules and parts say: bare lengths are in ``unit``; circuits may come back to their board as
+    ``rings``; outlets have ``halves``, a protective one a ``load_side`` for what is beyond it; fittings come with leads
+    (``fitting_leads``); terminals are ``lettered``, or told by their screws. ``codes`` are what its clauses begin with,
+    ``neutrals`` the colours that a neutral has or had, ``marked`` those that conductors are marked in, ``former`` the colours of
+    two cores before today's, in a ``former_sheath``, and ``ahead`` what may protect a box already, in its words.
+
     One that is cut down to some rules knows those it may be ``asked`` for.
     """
 
@@ -122,10 +130,19 @@ class Practice(msgspec.Struct, frozen=True):
     circuits: dict[str, UsualCircuit]
     neutral: str = "WH"
     bare: str = "bare"
-    metric: bool = False
+    unit: Unit = "ft-in"
     plain_line: tuple[str, ...] = ()
     halves: bool = True
     fitting_leads: bool = True
+    rings: bool = False
+    load_side: bool = True
+    lettered: bool = False
+    codes: tuple[str, ...] = ()
+    neutrals: tuple[str, ...] = ("WH",)
+    marked: tuple[str, ...] = ()
+    former: tuple[str, ...] = ()
+    former_sheath: str = ""
+    ahead: dict[str, str] = {}
     legs: int = 1
     words: dict[str, str] = {}
     edges: dict[str, str] = {}
@@ -134,10 +151,29 @@ class Practice(msgspec.Struct, frozen=True):
     asked: frozenset[str] | None = None
     own_prices: dict[str, int] = {}
 
+    def of(self, named: str) -> bool:
+        """Whether what data narrow to a practice by name, or to none, is of this one."""
+        return named in ("", self.id)
+
     @property
-    def unit(self) -> Unit:
-        """What a bare number of a length is."""
-        return "mm" if self.metric else "ft-in"
+    def sleeves_ground(self) -> bool:
+        """Whether a bare ground is sleeved where it comes out of its sheath."""
+        return self.catalogue.sleeves[0] > 0
+
+    @property
+    def chases(self) -> bool:
+        """Whether boxes and cables are let into the leaf of a wall."""
+        return any(b.grip == "screws" for b in self.catalogue.old_work)
+
+    @property
+    def counts_cables(self) -> bool:
+        """Whether what a box takes is told in cables, and not by volume."""
+        return self.catalogue.box_unit == "cables"
+
+    def clauses(self, basis: str) -> str:
+        """Of clauses parted by semicolons those that are no other practice's."""
+        others = tuple(code for name in available() for code in _codes(name) if code not in self.codes)
+        return "; ".join(part for part in basis.split("; ") if not part.startswith(others))
 
     @property
     def version(self) -> str:
@@ -319,6 +355,11 @@ def _rule(place: str, name: str, body: dict[str, Any]) -> Rule:
         return msgspec.convert({**body, "id": name, "value": value, "unit": unit, "schools": schools}, Rule)
     except (WrongKind, msgspec.ValidationError) as wrong:
         raise ValueError(f"{place}: {wrong}") from None
+
+
+@cache
+def _codes(practice: str) -> tuple[str, ...]:
+    return tuple(_read(f"{practice}.toml").get("codes", ()))
 
 
 def _measured(written: Any) -> Any:

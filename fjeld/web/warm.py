@@ -17,8 +17,7 @@ from fjeld.work.book import book
 def warm() -> None:
     """Read all of it once."""
     for name in practices.available():
-        practices.load(name)
-        book(Errand("light"), name)
+        book(Errand("light"), practices.load(name))
     for table in (minutes, role_data, sources, spots, way_data):
         table()
     drawing = jobfile.decode(job_file("boot-room"))

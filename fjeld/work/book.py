@@ -12,7 +12,6 @@ from typing import Any
 
 import msgspec
 
-from fjeld import practice as practices
 from fjeld.concealed.along import Detail
 from fjeld.concealed.routes import Leg, Route
 from fjeld.drawing.errand import NEW, Errand
@@ -20,6 +19,7 @@ from fjeld.judge.figured import Figured, figured
 from fjeld.judge.work import by_hands, drying, harder_by
 from fjeld.oldbox.found import GROUNDS, FoundBox, nets
 from fjeld.oldbox.makeup import Made, What
+from fjeld.practice import Practice
 from fjeld.practice.finished import minutes, read_table
 from fjeld.practice.finished.spots import spots
 from fjeld.quantities import Line, Working
@@ -119,7 +119,7 @@ def joint_steps(joints: Sequence[Made]) -> dict[str, Made]:
 
 def book(
     errand: Errand,
-    practice: str,
+    practice: Practice,
     route: Route | None = None,
     joints: Sequence[Made] = (),
     measured: Sequence[Detail] = (),
@@ -129,7 +129,7 @@ def book(
     with what was ``measured`` along it, and the tying in by the ``joints`` of the box in hand, where they are known.
     ``cable`` names the new one by its kind and gauge, empty while the gauge that it goes on from is not read."""
     kind = errand.wants
-    mine = [t for t in _steps(practice) if (not t.of or kind in t.of or ("new" in t.of and kind in NEW))]
+    mine = [t for t in _steps(practice.id) if (not t.of or kind in t.of or ("new" in t.of and kind in NEW))]
     if kind in NEW and route is not None and not route.patches:
         # A box cut in leaves nothing to patch, and neither does this way.
         mine = [t for t in mine if t.id != "patch"]
@@ -142,15 +142,15 @@ def book(
     for task in mine:
         own = msgspec.structs.replace(task, needs=tuple(_gates(task, there)))
         found += (
-            _legs(own, route, practices.load(practice).metric, measured)
+            _legs(own, route, practice, measured)
             if task.id == "way" and route is not None
             else _changes(own, made)
             if task.id == "change"
             else [_cut(own, errand) if task.id == "cut" else own]
         )
-    rules, legs = practices.load(practice), leg_steps(route) if route else {}
+    legs = leg_steps(route) if route else {}
     return tuple(
-        msgspec.structs.replace(t, tools=with_what(t.id, errand, route, legs.get(t.id), rules), hands=legs[t.id].way.hands if t.id in legs else 1)
+        msgspec.structs.replace(t, tools=with_what(t.id, errand, route, legs.get(t.id), practice), hands=legs[t.id].way.hands if t.id in legs else 1)
         for t in found
     )  # fmt: skip
 
@@ -188,13 +188,13 @@ def leg_steps(route: Route) -> dict[str, Leg]:
     return dict(zip((*names, "way"), route.made, strict=False))
 
 
-def _legs(task: Task, route: Route, metric: bool, measured: Sequence[Detail]) -> list[Task]:
+def _legs(task: Task, route: Route, practice: Practice, measured: Sequence[Detail]) -> list[Task]:
     """A step for each leg of the way, one after another."""
     found: list[Task] = []
     for name, leg in leg_steps(route).items():
         found.append(
             msgspec.structs.replace(
-                task, id=name, words=f"{leg.way.name}. {leg.way.told(metric)}", time=leg.way.id, count=float(leg.count or 0),
+                task, id=name, words=f"{leg.way.name}. {leg.way.told(practice)}", time=leg.way.id, count=float(leg.count or 0),
                 needs=(*task.needs, *([found[-1].id] if found else [])), blocked_by=_in_the_way(leg),
                 marks=tuple(m for d in measured if d.leg == leg for m in d.marks),
             )

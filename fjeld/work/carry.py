@@ -72,9 +72,7 @@ def carry(
         Carried(
             "connectors",
             math.ceil(3 * SPARE),
-            "ground, neutral and line at the source"
-            if not practice.metric
-            else "earth, neutral and line at the source",
+            f"{practice.word('ground')}, neutral and line at the source",
         )
     )
     found += [Carried(what, whose="the ends") for what in lists.ends]

@@ -148,7 +148,7 @@ def _boxes(plan: Plan) -> dict[Handle, list[Handle]]:
 
 
 def _ground(plan: Plan) -> dict[str, str]:
-    earth = "earth" if plan.practice.metric else "ground"
+    earth = plan.practice.word("ground")
     return {"ground": earth, "Ground": earth.capitalize()}
 
 
@@ -164,7 +164,7 @@ def _of_circuit(plan: Plan, circuit: Handle) -> dict[str, str]:
     names = [h for h, box in plan.boxes.items() if circuit in box.circuits]
     return {
         "circuit": f"{here.circuit.name or 'circuit'} ({circuit})", "names": _listed(names), "holes": _many(mine.holes, "hole"), "cables": _many(mine.pieces, "cable"),
-        "staples": _many(mine.staples, "clip" if plan.practice.metric else "staple"),
+        "staples": _many(mine.staples, plan.practice.word("staple")),
         "length": coarse(mine.length, unit),
     }  # fmt: skip
 

@@ -121,7 +121,7 @@ def ready(kind: str, practice: str) -> Drawing:
         way = next(r for r in (*over, *path(errand, old, rules).routes) if not r.blocked)
         errand = msgspec.structs.replace(errand, way=msgspec.structs.replace(errand.way, chosen=way.key))
         errand = _told(errand, lambda e: path(e, old, rules), "way", own)
-    room = msgspec.structs.replace(usual_room(rules.metric), use="living")
+    room = msgspec.structs.replace(usual_room(rules.unit), use="living")
     return Drawing({HOUSE: House("Any", practice=practice, errand=errand), R1: room, E1: old})
 
 

@@ -160,9 +160,7 @@ def test_joists_crossed_from_below_are_bored_as_their_rule_lets_them(practice, d
     told = next(d for d in found.details if d.measure == "wood")
     assert told.answer.said[0].tone == tone
     strip = next(d for d in found.details if d.measure == "patch")
-    assert strip.answer.figure("piece wide") == pytest.approx(
-        inches(60).mm - {"na": INCH / 8, "gb": 3.0}[practice]
-    )
+    assert strip.answer.figure("piece wide") == pytest.approx(inches(60).mm - INCH / 8)
 
 
 def test_a_ring_of_holes_for_the_box_in_hand():
@@ -210,14 +208,14 @@ def test_the_book_says_what_was_worked_out_and_stops_at_a_way_that_is_blocked():
     way = replace(OVER, here=Plate("pilot", pilot=inches("3/8")), chosen=("P1", "P8", "P1"))
     errand = Errand("outlet", attic=True, spot=Spot("wall", height=inches(12)), way=way)
     found = path(errand, BOX, NA)
-    steps = {t.id: t for t in book(errand, "na", found.chosen, (), found.details)}
+    steps = {t.id: t for t in book(errand, load("na"), found.chosen, (), found.details)}
     assert '2 5/8" from the pilot' in steps["way 1"].marks[0]
     assert not steps["way 2"].marks
     assert not steps["way 1"].blocked_by
     shut = replace(way, here=Plate(went=inches(24), stops="all across"))
     again = path(replace(errand, way=shut), BOX, NA)
     assert again.chosen.blocked == "a block across the bay"
-    tasks = {t.id: t for t in book(replace(errand, way=shut), "na", again.chosen, (), again.details)}
+    tasks = {t.id: t for t in book(replace(errand, way=shut), load("na"), again.chosen, (), again.details)}
     assert [b.why for b in tasks["way 1"].blocked_by] == ["a block across the bay"]
     assert not tasks["way"].blocked_by
 

@@ -60,7 +60,7 @@ def values(question, field, hint, practice):
     rules = load(practice)
     named = {
         "box": [b.id for b in load(practice).catalogue.old_work], "gauge": [*rules.catalogue.wired_gauges(), "9"], "size": ["", *load("na").catalogue.unstamped, "shoe"],
-        "room": [*typing.get_args(RoomUse), "attic"], "circuit": ["", *sources().local(rules.metric).circuits, "none"], "inside": ["", *typing.get_args(RoomUse)],
+        "room": [*typing.get_args(RoomUse), "attic"], "circuit": ["", *sources().local(rules).circuits, "none"], "inside": ["", *typing.get_args(RoomUse)],
         "compound": ["", *minutes().coats, "glue"],
     }  # fmt: skip
     if field in named and hint is str:

@@ -37,7 +37,7 @@ def done(tasks, log):
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_in_the_books_own_order_every_step_can_be_done(kind):
-    tasks = book(Errand(kind), "na")
+    tasks = book(Errand(kind), load("na"))
     log = []
     for task in tasks:
         assert may(tasks, log, task.id) == "", task.id
@@ -47,7 +47,7 @@ def test_in_the_books_own_order_every_step_can_be_done(kind):
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_whatever_is_chosen_next_the_order_holds_and_the_work_ends(kind):
-    tasks = book(Errand(kind, attic=True), "na")
+    tasks = book(Errand(kind, attic=True), load("na"))
     there = {t.id for t in tasks}
     for seed in range(60):
         die = random.Random(seed)
@@ -73,7 +73,7 @@ events = st.lists(
 
 @given(st.sampled_from(KINDS), events)
 def test_no_log_passes_a_gate(kind, written):
-    tasks = book(Errand(kind), "na")
+    tasks = book(Errand(kind), load("na"))
     there = {t.id for t in tasks}
     log = [Log(event, tasks[n % len(tasks)].id) for event, n in written]
     for cut in range(len(log) + 1):
@@ -90,13 +90,13 @@ def test_no_log_passes_a_gate(kind, written):
 @pytest.mark.parametrize("practice", ["na", "gb"])
 @pytest.mark.parametrize("kind", KINDS)
 def test_every_word_of_the_book_is_filled_in(kind, practice):
-    for task in book(Errand(kind), practice):
+    for task in book(Errand(kind), load(practice)):
         assert not {*"{}"} & {*(task.words + task.looks + task.caution)}, task
         assert all((task.words, task.looks, task.caution)), task.id
 
 
 def test_whoever_was_away_tests_dead_again():
-    tasks = book(Errand("light"), "na")
+    tasks = book(Errand("light"), load("na"))
     log = [Log("done", t.id) for t in tasks if t.id in ("look", "breaker", "dead")]
     assert may(tasks, log, "open") == ""
     log.append(Log("away"))
@@ -107,7 +107,7 @@ def test_whoever_was_away_tests_dead_again():
 
 
 def test_a_breaker_that_trips_leads_back_to_the_gate_and_not_to_a_second_try():
-    tasks = book(Errand("replace"), "na")
+    tasks = book(Errand("replace"), load("na"))
     log = [Log("done", t.id) for t in tasks if t.id not in ("live", "plates", "hand over")]
     assert "energize" in done(tasks, log)
     log.append(Log("tripped"))
@@ -124,7 +124,7 @@ VISIT = Visit("E1", "way 3", "P1", 180.0)
 
 def opened(log, visit=VISIT, now=None):
     """Whether the source may be opened after a log."""
-    stands = standing(book(Errand("light"), "na"), log, visit)
+    stands = standing(book(Errand("light"), load("na")), log, visit)
     return may_by(as_of(stands, now) if now is not None else stands, "open") == ""
 
 
@@ -137,7 +137,7 @@ def test_a_dead_test_lapses_after_a_set_time_and_not_before():
     assert opened(log, now=3 * HOUR)
     assert not opened(log, now=3 * HOUR + 1)
     assert not opened(log, now=3 * 24 * HOUR)
-    late = standing(book(Errand("light"), "na"), [*log, Log("done", "open", 3 * HOUR + 1)], VISIT)
+    late = standing(book(Errand("light"), load("na")), [*log, Log("done", "open", 3 * HOUR + 1)], VISIT)
     assert "open" not in {s.task.id for s in late if s.done}, "what was logged after it had lapsed was not done"
 
 
@@ -155,13 +155,13 @@ def test_what_was_live_since_opens_nothing():
     # With the breaker locked again only the test is taken anew; else the breaker is found again too.
     for locked in (True, False):
         stands = standing(
-            book(Errand("light"), "na"), log, Visit("E1", "way 3", "P1", 180.0, (PowerOn(20.0, locked),))
+            book(Errand("light"), load("na")), log, Visit("E1", "way 3", "P1", 180.0, (PowerOn(20.0, locked),))
         )
         assert ("breaker" in {s.task.id for s in stands if s.done}) is locked
 
 
 def test_power_that_was_turned_on_ends_a_dead_test():
-    tasks = book(Errand("replace"), "na")
+    tasks = book(Errand("replace"), load("na"))
     log = [Log("done", t.id) for t in tasks if t.id not in ("live", "plates", "hand over", "clean")]
     assert "energize" in done(tasks, log)
     again = [*log, Log("undone", "fold")]
@@ -183,7 +183,7 @@ def test_a_time_that_was_not_agreed_opens_nothing():
 
 
 def test_another_source_or_another_way_is_walked_anew():
-    tasks = book(Errand("light"), "na")
+    tasks = book(Errand("light"), load("na"))
     log = [Log("done", t.id, box="E1", way="P1" if t.where == "way" else "") for t in tasks if t.id in ("look", "breaker", "mark", "probe", "cut", "way", "pull")]  # fmt: skip
     assert {"way", "pull", "breaker"} <= {s.task.id for s in standing(tasks, log, VISIT) if s.done}
     elsewhere = {s.task.id for s in standing(tasks, log, Visit("E2", "", "P1", 180.0)) if s.done}
@@ -194,7 +194,7 @@ def test_another_source_or_another_way_is_walked_anew():
 
 
 def test_a_trip_puts_the_insulation_of_the_new_cable_in_doubt():
-    tasks = book(Errand("light"), "na")
+    tasks = book(Errand("light"), load("na"))
     log = [Log("done", t.id) for t in tasks if t.id not in ("live", "plates", "hand over", "clean", "patch")]
     assert "energize" in done(tasks, log)
     left = done(tasks, [*log, Log("tripped")])
@@ -211,12 +211,12 @@ def test_the_pairs_are_those_of_every_joint_and_loose_end():
 
 
 def test_times_of_a_book_are_those_of_its_steps_and_shrink_with_practice():
-    tasks = book(Errand("outlet", attic=True), "na")
+    tasks = book(Errand("outlet", attic=True), load("na"))
     first, second, third = (hours(tasks, n, 2) for n in (1, 2, 3))
     assert first.labour.total > second.labour.total > third.labour.total
     assert first.least < first.labour.total < first.most
     assert first.waiting == pytest.approx(74.0)
-    assert hours(book(Errand("replace"), "na"), 1, 2).waiting == 0
+    assert hours(book(Errand("replace"), load("na")), 1, 2).waiting == 0
     assert hours(tasks, 1, 4).labour.total == pytest.approx(first.labour.total + 2 * 3 * 1.5)
 
 
@@ -228,7 +228,7 @@ def test_a_step_is_parted_where_one_draws_breath_and_says_what_it_is_done_with(p
     errand = Errand(kind, attic=True, below=True, spot=Spot("wall", covering="wallboard"), way=way)
     found = path(errand, OldBox(Handle("R1"), place="outlet"), load(practice))
     for route in found.routes[:6] if kind in NEW else [None]:
-        for task in book(errand, practice, route):
+        for task in book(errand, load(practice), route):
             assert task.words.startswith(task.first)
             assert not task.then or task.words.endswith(task.then)
             assert len(task.words) - len(task.first) - len(task.then) in (0, 2)

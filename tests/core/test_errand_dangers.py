@@ -73,7 +73,7 @@ def words_of(thing, field, practice):
     """What a field of words can say, where a list is offered."""
     rules = load(practice)
     return {
-        ("box", "serves"): list(sources().local(rules.metric).circuits),
+        ("box", "serves"): list(sources().local(rules).circuits),
         ("box", "fixing"): [f["id"] for f in read_table("comes_out.toml")["fixing"]],
         ("box", "size"): [*load("na").catalogue.unstamped],
         ("spot", "covering"): [c.id for c in spots().covering],
@@ -85,7 +85,7 @@ def words_of(thing, field, practice):
 
 def sheaths(rules):
     """The kinds and ages of cable that are told apart under a practice."""
-    return [*sources().local(rules.metric).sheaths]
+    return [*sources().local(rules).sheaths]
 
 
 def settable(thing, practice):

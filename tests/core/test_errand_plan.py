@@ -94,7 +94,7 @@ class Site:
 
     def plan(self):
         house = House("Any", practice=self.practice.id, errand=self.errand)
-        items = {HOUSE: house, Handle("R1"): usual_room(self.practice.metric), E1: self.old}
+        items = {HOUSE: house, Handle("R1"): usual_room(self.practice.unit), E1: self.old}
         drawing, readings = Drawing(items), {E1: self.readings}
         found = plan(drawing, readings, self.log, self.practice, MEMO)
         if self.die.random() < 0.02:

@@ -570,8 +570,8 @@ def test_few_more_readings_are_asked_for_than_the_best_order_needs():
         weighed = weigh_group(group, practice)
         if not weighed.found or len(weighed.standing) > 24 or max(len(c.insulated) for c in group.cables) > 3:
             continue
-        mine.append(expected(weighed, practice.metric, "greedy"))
-        best.append(expected(weighed, practice.metric, "best"))
+        mine.append(expected(weighed, practice.rings, "greedy"))
+        best.append(expected(weighed, practice.rings, "best"))
         # Choosing the best next one is not always best for them all: seldom worse than by half.
         assert mine[-1] <= 1.5 * best[-1] + 0.35, (group, mine[-1], best[-1])
     assert sum(mine) <= 1.05 * sum(best)

@@ -117,7 +117,7 @@ def test_in_boxes_of_whole_houses_nothing_else_is_parted_or_joined():
             continue
         if into is None or not into.line or not into.neutral:
             continue
-        result = make_up(box, into, "1.5" if practice.metric else "14", practice)
+        result = make_up(box, into, "1.5" if practice.unit == "mm" else "14", practice)
         after, before = nets(result.after), nets(box)
         old = [e for ends in before.ends for e in ends]
         together = {frozenset(e for e in ends if not e.startswith("new.")) for ends in after.ends} - {
@@ -142,7 +142,7 @@ def test_in_boxes_of_whole_houses_nothing_else_is_parted_or_joined():
         seen["made"] += 1
         # Looked at as a box that somebody else opens, the new cable can be what it is.
         if len(result.after.cables) <= 5 and into.verdict == "works":
-            roles = {h.roles[-1] for h in hypotheses(result.after, after, practice.metric)}
+            roles = {h.roles[-1] for h in hypotheses(result.after, after, practice.rings)}
             assert {"ON", "SPUR"} & roles, true.handle
             seen["looked at"] += 1
     assert seen["made"] > 20, seen
@@ -202,9 +202,11 @@ def test_short_wires_get_tails_in_levers_one_net_after_another():
     switch = Device("S", "switch", {"a": ("1.BK",), "b": ("2.BK",)})
     two = tails(FoundBox("switch", cables(W, W), (("1.WH", "2.WH"),), (switch,)), "14", load("na"))
     assert [j.with_ for j in two.joints] == [("1.BK",), ("2.BK",)], "line and switched line stay apart"
-    steps = [t.id for t in book(Errand("short wires"), "na", None, two.joints) if t.id.startswith("change")]
+    steps = [
+        t.id for t in book(Errand("short wires"), load("na"), None, two.joints) if t.id.startswith("change")
+    ]
     assert steps == ["change 1", "change"]
-    gates = {t.id: t.needs for t in book(Errand("short wires"), "na", None, found.joints)}
+    gates = {t.id: t.needs for t in book(Errand("short wires"), load("na"), None, found.joints)}
     assert "change 2" in gates["change"]
     assert "dead" in gates["change 1"]
     light = FoundBox("ceiling", cables(W), (), (Device("F", "light", {"hot": ("1.BK",)}),))

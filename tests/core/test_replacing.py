@@ -190,7 +190,7 @@ def test_in_boxes_of_whole_houses_like_for_like_parts_and_joins_nothing():
         for device in made.found.devices:
             for becomes in {"same", "dimmer"} & {*may_become(device.kind, practice)}:
                 found = replaced_in(
-                    made.found, device.id, becomes, practice, "1.5" if practice.metric else "14"
+                    made.found, device.id, becomes, practice, "1.5" if practice.unit == "mm" else "14"
                 )
                 seen[device.kind] += 1
                 if device.kind == "protective" and found.verdict == "unless":
@@ -214,7 +214,9 @@ def test_what_works_once_it_was_read_is_so_in_the_house():
         read = replace(made.found, readings=(*made.take("R4"), *made.take("R8")))
         for device in made.found.devices:
             for becomes in {"sensor", "protective"} & {*may_become(device.kind, practice)}:
-                found = replaced_in(read, device.id, becomes, practice, "1.5" if practice.metric else "14")
+                found = replaced_in(
+                    read, device.id, becomes, practice, "1.5" if practice.unit == "mm" else "14"
+                )
                 seen[becomes, found.verdict] += 1
                 if found.verdict != "works":
                     continue

@@ -460,7 +460,7 @@ def test_what_is_induced_passes_by_its_reading_under_load(started):
 
 def test_no_sequence_of_requests_passes_a_gate(started):
     """A die sends anything to the book; what is then done is held against the gates that must never be passed."""
-    tasks = book(Errand("light"), "na")
+    tasks = book(Errand("light"), load("na"))
     names = [t.id for t in tasks]
     for seed in range(2 * OFTEN):
         job, client = started(wants="light")
@@ -580,7 +580,7 @@ def test_the_demos_errands_stand_each_at_another_stage(db, client):
 def test_no_screw_of_a_drawn_box_stands_under_a_conductor(practice):
     """What comes down to a screw would be taken for the conductor that it runs beside."""
     for usual in arrangements(practice):
-        drawn = picture(usual.box, {}, metric=practice == "gb")
+        drawn = picture(usual.box, {}, practice=load(practice))
         assert practice == "na" or not {">outlet<", ">three-way<", ">four-way<"} & {
             *re.findall(r">[^<]*<", drawn)
         }

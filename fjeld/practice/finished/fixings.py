@@ -7,6 +7,7 @@ from functools import cache
 import msgspec
 
 from fjeld.practice.finished import read_table
+from fjeld.quantities import Unit
 
 
 class Fixing(msgspec.Struct, frozen=True):
@@ -17,9 +18,9 @@ class Fixing(msgspec.Struct, frozen=True):
     way: str
     metric: str = ""
 
-    def out(self, metric: bool) -> str:
+    def out(self, unit: Unit) -> str:
         """How it comes out."""
-        return self.metric if metric and self.metric else self.way
+        return self.metric if unit == "mm" and self.metric else self.way
 
 
 @cache

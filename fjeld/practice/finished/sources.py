@@ -6,6 +6,7 @@ from functools import cache
 
 import msgspec
 
+from fjeld.practice import Practice
 from fjeld.practice.finished import read_table
 
 
@@ -50,6 +51,10 @@ class Chances(msgspec.Struct, frozen=True):
     earth: dict[str, tuple[float, float, float]]
     worth: float
 
+    def of_earth(self, practice: Practice) -> tuple[float, float, float]:
+        """The year, and the chances from it on and before, under a practice."""
+        return self.earth[practice.id]
+
 
 class Sheath(msgspec.Struct, frozen=True):
     """A kind of cable and its age: why work stops at it, whether it brings no ground, and what is to be known of it."""
@@ -82,9 +87,10 @@ class Sources(msgspec.Struct, frozen=True):
     changes: Changes
     chances: Chances
 
-    def local(self, metric: bool) -> Local:
+    def local(self, practice: Practice) -> Local:
         """What is of a practice."""
-        return self.gb if metric else self.na
+        found: Local = getattr(self, practice.id)
+        return found
 
 
 @cache

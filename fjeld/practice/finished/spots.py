@@ -7,6 +7,7 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.practice import Practice
 from fjeld.practice.finished import read_table
 
 AskKind = Literal["choice", "edge", "length", "count", "box", "seen", "yes", "rise"]
@@ -19,6 +20,11 @@ class Found(msgspec.Struct, frozen=True):
     words: str
     na: str = ""
     gb: str = ""
+
+    def basis(self, practice: Practice) -> str:
+        """The clauses under a practice."""
+        found: str = getattr(self, practice.id, "")
+        return found
 
 
 class Ask(msgspec.Struct, frozen=True):

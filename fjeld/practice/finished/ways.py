@@ -7,6 +7,7 @@ from typing import Literal
 
 import msgspec
 
+from fjeld.practice import Practice, rules
 from fjeld.practice.finished import read_table
 from fjeld.practice.finished.spots import Ask
 
@@ -32,9 +33,9 @@ class WayKind(msgspec.Struct, frozen=True):
     in_sight: bool = False
     zone: str = ""
 
-    def told(self, metric: bool) -> str:
+    def told(self, practice: Practice) -> str:
         """How it is done; where cables lie hidden in zones, what keeps it in one."""
-        return f"{self.how} {self.zone}" if metric and self.zone else self.how
+        return f"{self.how} {self.zone}" if self.zone and rules.CABLE_ZONES in practice else self.how
 
 
 class Blocker(msgspec.Struct, frozen=True):

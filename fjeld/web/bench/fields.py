@@ -179,10 +179,10 @@ _FOUND_BY = (
 _TIMES = (("1", "never"), ("2", "once"), ("3", "more often"))
 
 
-#: What is asked under one practice only, by the other: fields that it has no use for.
+#: Fields of a box that are of no use where it is told in that unit.
 _ELSEWHERE = {
-    "na": {("fits", "depth"), ("fits", "socket")},
-    "gb": {
+    "in³": {("fits", "depth"), ("fits", "socket")},
+    "cables": {
         ("fits", "volume"),
         ("fits", "size"),
         ("fits", "clamps"),
@@ -210,7 +210,7 @@ def asking(question: Question, practice: Practice, given: QueryDict) -> list[Ask
     needed = {f.name for f in msgspec.structs.fields(question.asked) if f.required}
     found = []
     for name, (label, hint) in LABELS[question.name].items():
-        if (question.name, name) in _ELSEWHERE.get(practice.id, ()):
+        if (question.name, name) in _ELSEWHERE[practice.catalogue.box_unit]:
             continue
         options = _options(question.name, name, practice)
         kind = "choice" if options else _kind(hints[name], name)
@@ -245,7 +245,7 @@ def _options(question: str, name: str, practice: Practice) -> Choices:
     if name in ("left_by", "right_by"):
         return _FOUND_BY
     if (question, name) == ("outdoors", "circuit"):
-        return [("", "not known"), *((c, c) for c in sources().local(practice.metric).circuits)]
+        return [("", "not known"), *((c, c) for c in sources().local(practice).circuits)]
     if (question, name) == ("outdoors", "inside"):
         return [("", "not known"), *((use, use) for use in get_args(RoomUse))]
     if name == "chase":
@@ -271,7 +271,7 @@ def _kind(wanted: Any, name: str) -> str:
 
 def _example(wanted: Any, practice: Practice) -> str:
     lengths = wanted is Length or Length in get_args(wanted)
-    return ("460 mm" if practice.metric else '18 1/8"') if lengths else ""
+    return ("460 mm" if practice.unit == "mm" else '18 1/8"') if lengths else ""
 
 
 def read(question: Question, practice: Practice, given: QueryDict) -> Any:

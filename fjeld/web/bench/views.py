@@ -84,13 +84,13 @@ class Page(Shown, frozen=True):
 
 
 def _practice(request: HttpRequest) -> Practice:
-    asked = request.GET.get("practice", "na")
-    return practices.load(asked if asked in practices.available() else "na")
+    asked = request.GET.get("practice", practices.USUAL)
+    return practices.load(asked if asked in practices.available() else practices.USUAL)
 
 
 def _choices() -> list[tuple[str, str]]:
     found = [practices.load(p) for p in reversed(practices.available())]
-    return [(p.id, f"{p.title}, {'metric' if p.metric else 'feet and inches'}") for p in found]
+    return [(p.id, f"{p.title}, {'metric' if p.unit == 'mm' else 'feet and inches'}") for p in found]
 
 
 @login_not_required

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from fjeld import practice as practices
 from fjeld.drawing.extents import clean
 from fjeld.drawing.handles import HOUSE, Mint
-from fjeld.drawing.model import Drawing, House
+from fjeld.drawing.model import Drawing, new_house
 from fjeld.formats import jobfile
 from fjeld.formats.document import DocumentError
 from fjeld.practice import Practice
@@ -86,17 +86,11 @@ def new(request: HttpRequest) -> HttpResponse:
     if not name:
         messages.error(request, "A job needs a name.")
         return redirect("jobs")
-    practice = str(request.POST.get("practice", "na"))
+    practice = str(request.POST.get("practice", practices.USUAL))
     if practice not in practices.available():
         messages.error(request, f"There is no practice “{practice[:20]}”.")
         return redirect("jobs")
-    metric = practices.load(practice).metric
-    house = House(
-        name=name,
-        practice=practice,
-        unit="mm" if metric else "ft-in",
-        connectors="lever" if metric else "twist-on",
-    )
+    house = new_house(name, practices.load(practice))
     job = store.create(name, Drawing({HOUSE: house}), request.user)
     remember(request, practice)
     return redirect("waypoint", job.pk, "survey")

@@ -28,6 +28,7 @@ from fjeld.drawing.old_box import (
 from fjeld.errand.record import device_names, drawn_as, names_of
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import Practice, with_article
+from fjeld.practice.colours import NAMES
 from fjeld.practice.devices import screws_of
 from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.finished.sources import sources
@@ -68,10 +69,10 @@ def cable(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     cores = whole_number(need(form, "cores"))
     if cores not in (2, 3):
         raise EditRefused("a cable has two conductors or three, and a ground")
-    if practice.metric and cores == 2 and given(form, "old"):
-        return _with_cable(old, handle, ("red", "black"), "grey, red and black")
-    colours = {(2, False): ("black", "white"), (3, False): ("black", "red", "white"), (2, True): ("brown", "blue"), (3, True): ("brown", "black", "grey")}  # fmt: skip
-    return _with_cable(old, handle, colours[cores, practice.metric])
+    if practice.former and cores == 2 and given(form, "old"):
+        return _with_cable(old, handle, practice.former, practice.former_sheath)
+    colours = next(c.colours for c in practice.catalogue.cables if c.insulated == cores)
+    return _with_cable(old, handle, tuple(NAMES[c] for c in colours))
 
 
 def _with_cable(old: OldBox, handle: Handle, colours: tuple[str, ...], sheath: str = "") -> Edit:
@@ -88,7 +89,7 @@ def inside(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     n, sheath, gauge = whole_number(need(form, "cable")), given(form, "sheath"), given(form, "gauge")
     if n is None or not 1 <= n <= len(old.cables):
         raise EditRefused("there is no such cable in it")
-    if sheath and sheath not in sources().local(practice.metric).sheaths:
+    if sheath and sheath not in sources().local(practice).sheaths:
         raise EditRefused(f"“{sheath[:20]}” is no kind of cable that is known")
     _require_gauge(gauge, practice)
     cables = tuple(replace(c, sheath=sheath, gauge=gauge) if k == n else c for k, c in enumerate(old.cables, 1))
@@ -107,7 +108,7 @@ def mark(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
 
 def marks(practice: Practice) -> tuple[str, ...]:
     """The colours that conductors are marked in."""
-    return ("brown", "blue", "black", "red") if practice.metric else ("black", "red", "white")
+    return practice.marked
 
 
 def strike(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
@@ -263,7 +264,7 @@ def read_length(value: str, practice: Practice) -> Length:
 def _known(practice: Practice) -> dict[str, list[str]]:
     """What can be answered where it is one of a few words."""
     return {
-        "ground": ["present", "none"], "condition": [c for c in get_args(Condition) if c], "serves": list(sources().local(practice.metric).circuits),
+        "ground": ["present", "none"], "condition": [c for c in get_args(Condition) if c], "serves": list(sources().local(practice).circuits),
         "fixing": [f.id for f in fixings()], "size": list(practice.catalogue.unstamped), "material": [m for m in get_args(Material) if m],
         "ahead": [a for a in get_args(Ahead) if a],
     }  # fmt: skip

@@ -18,7 +18,7 @@ from fjeld.errand.filled import Filled, asked_for, in_its_place, larger
 from fjeld.errand.plan import SHORT, Facts, at_hand
 from fjeld.judge.answer import Said
 from fjeld.oldbox.replacing import may_become
-from fjeld.practice import Practice, with_article
+from fjeld.practice import Practice, rules, with_article
 from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.parts import OldWorkBox
 from fjeld.quantities import Length, Unit
@@ -118,11 +118,13 @@ def _page(member: Member, refused: str) -> BoxPage:
     needy = changes or bool(after and after.over)
     offers = list(larger(asked, practice)[:4]) if needy and old.cables and not refused else []
     held = next((f for f in fixings() if f.id == old.fixing), None)
-    over = after.needs.total - (after.holds or 0.0) if after and after.over and not practice.metric else 0.0
+    over = (
+        after.needs.total - (after.holds or 0.0) if after and after.over and not practice.counts_cables else 0.0
+    )
     return BoxPage(
-        member.job, KINDS[errand.wants], stones(errand.wants, "box"), handle, columns(boxes) if boxes else "", picture(facts.box, {}, metric=practice.metric) if old.cables else "",
+        member.job, KINDS[errand.wants], stones(errand.wants, "box"), handle, columns(boxes) if boxes else "", picture(facts.box, {}, practice=practice) if old.cables else "",
         _headline(after), _verdict(after), next((look for look in looks if not look.value), None), _wishes(errand), _stead(facts), looks, boxes, [*(s for b in boxes for s in b.said), *_wires_said(facts)], offers,
-        errand.spot.box if changes else "", f"{over:.2f} in³" if over else "", held.out(practice.metric) if held else "", changes,
+        errand.spot.box if changes else "", f"{over:.2f} in³" if over else "", held.out(practice.unit) if held else "", changes,
         _bench(old, errand, practice), practice.unit, member.may_edit, refused or facts.trouble,
     )  # fmt: skip
 
@@ -148,7 +150,7 @@ def _stead(facts: Facts) -> Stead | None:
     names = [(str(n), f"{d.id}, {d.kind}") for n, d in enumerate(facts.box.devices, 1)]
     return Stead(
         names if len(names) > 1 else [], str(facts.box.devices.index(found.device) + 1), options, errand.becomes if errand.becomes in dict(options) else "",
-        _spoken([*found.said, *facts.support.said], practice), practice.said(found.trouble), shown_weight(errand.weighs, practice.metric), errand.wants == "heavy",
+        _spoken([*found.said, *facts.support.said], practice), practice.said(found.trouble), shown_weight(errand.weighs, practice.unit), errand.wants == "heavy",
     )  # fmt: skip
 
 
@@ -196,7 +198,7 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
             [*gauges, ("", "?")],
         )
     ]
-    if practice.metric:
+    if practice.counts_cables:
         depths = [(str(d), f"{d} mm") for d in (b.depth for b in practice.catalogue.told_by_depth)]
         found.append(Look("depth", "How deep is it?", str(old.depth or ""), [*depths, ("", "?")]))
     else:
@@ -223,11 +225,11 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
             Look("fixing", "How is it held?", old.fixing, [*((f.id, f.seen) for f in fixings()), ("", "?")])
         )
     if errand.wants == "heavy":
-        marked = "no mark" if old.marked == 0 else shown_weight(old.marked, practice.metric)
-        if not practice.metric:
+        marked = "no mark" if old.marked == 0 else shown_weight(old.marked, practice.unit)
+        if rules.FAN_BOX in practice:
             found.append(Look("listed", "Does its mark say that it is for a fan?", yes_no(old.listed), YES_NO))
         found.append(Look("marked", "What weight is its box marked for? 0 where there is no mark.", marked, ()))
-        if not practice.metric:
+        if rules.FAN_BOX in practice:
             found.append(
                 Look("clear", "How wide is the clear space between the joists there?", typed("clear"), ())
             )

@@ -15,12 +15,11 @@ from fjeld.demo import errands
 from fjeld.drawing.building import Room
 from fjeld.drawing.errand import Errand, Spot, Way
 from fjeld.drawing.handles import HOUSE, Handle
-from fjeld.drawing.model import Drawing, House
+from fjeld.drawing.model import Drawing, new_house
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.record import drawn_as
 from fjeld.formats.jobfile import convert
 from fjeld.oldbox.arrangements import arrangements
-from fjeld.quantities import Unit
 from fjeld.web.errand.actions import unplaced
 from fjeld.web.errand.logbook import pairs_of, reckoned_now
 from fjeld.web.http import store
@@ -37,8 +36,8 @@ def load(user: AbstractBaseUser) -> None:
 
 
 def _load(told: dict[str, Any], user: AbstractBaseUser) -> None:
-    metric = practices.load(told["practice"]).metric
-    unit: Unit = "mm" if metric else "ft-in"
+    practice = practices.load(told["practice"])
+    unit = practice.unit
     spot = convert(told.get("spot", {}), Spot, told["name"], unit)
     way = convert(told.get("way", {}), Way, told["name"], unit)
     errand = Errand(
@@ -55,9 +54,7 @@ def _load(told: dict[str, Any], user: AbstractBaseUser) -> None:
     looked = msgspec.convert({"room": "R1", **told["looks"]}, OldBox)
     fields = {name: getattr(looked, name) for name in told["looks"]}
     cables = tuple(replace(c, gauge=told.get("gauge", "")) for c in old.cables)
-    house = House(
-        told["name"], told["practice"], "mm" if metric else "ft-in", connectors="lever" if metric else "twist-on", errand=errand
-    )  # fmt: skip
+    house = new_house(told["name"], practice, errand)
     drawing = Drawing(
         {HOUSE: house, ROOM: Room("The room"), BOX: replace(old, holds=held, cables=cables, **fields)}
     )

@@ -47,7 +47,7 @@ def _telling(gate: Gate, practice: Practice) -> Choices:
     names = dict.fromkeys((gate.settles, *_BESIDE.get(gate.id, ())))
     return [
         (n, practice.said(f"{n}, {known[n].name[:1].lower()}{known[n].name[1:]}")) for n in names
-        if n in known and n not in ("R1", "R11") and known[n].practice in ("", practice.id)
+        if n in known and n not in ("R1", "R11") and practice.of(known[n].practice)
     ]  # fmt: skip
 
 
@@ -93,7 +93,7 @@ def _rows(gate: Gate, old: OldBox, errand: Errand, use: str, practice: Practice)
         ground = GateRow(gate, "ground", "A ground", old.ground, GROUNDS, "")
         return [ground, GateRow(gate, "condition", "Its wires", old.condition, CONDITIONS, "")]
     if gate.id == "G4":
-        kinds = [(k, k) for k in sources().local(practice.metric).circuits]
+        kinds = [(k, k) for k in sources().local(practice).circuits]
         rows = [GateRow(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")), "")]
         if errand.wants == "outlet":
             rows.append(GateRow(gate, "fits", "What is new", errand.fits, _FITS, "", to="meant"))
@@ -123,7 +123,7 @@ def _rows(gate: Gate, old: OldBox, errand: Errand, use: str, practice: Practice)
             *_new_load(gate, errand),
         ]
     if gate.id == "G7":
-        if practice.metric:
+        if practice.counts_cables:
             return [GateRow(gate, "depth", "", str(old.depth or ""), (), "Depth, mm")]
         return [
             GateRow(gate, "volume", "", f"{old.volume:g}" if old.volume else "", (), "Volume, in³"),

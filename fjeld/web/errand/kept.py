@@ -274,7 +274,7 @@ def _box(
             handle,
             old,
             practice.said(old.holds),
-            picture(box, {}, metric=practice.metric) if box.cables else "",
+            picture(box, {}, practice=practice) if box.cables else "",
             [],
             readings,
             [],
@@ -290,5 +290,5 @@ def _box(
         *_of_breaker(old, practice),
     ]
     return KeptBox(
-        handle, old, practice.said(old.holds), picture(box, carried, metric=practice.metric) if box.cables else "", cables, readings, looked, [practice.said(g.asks) for g in gates if g.is_ == "unknown"], shots,
+        handle, old, practice.said(old.holds), picture(box, carried, practice=practice) if box.cables else "", cables, readings, looked, [practice.said(g.asks) for g in gates if g.is_ == "unknown"], shots,
     )  # fmt: skip

@@ -194,7 +194,7 @@ def _card(route: Route, here: bool, practice: Practice, unit: Unit) -> WayCard:
     facts = {a.id: a.words for a in way_data().ask}
     minutes = f"{'from ' if route.at_least else ''}{route.minutes.total:.0f} min"
     return WayCard(
-        _key(route), route.name, here, minutes, leaves, "two people" if route.hands > 1 else "one person", list(dict.fromkeys(leg.way.told(practice.metric) for leg in route.made)),
+        _key(route), route.name, here, minutes, leaves, "two people" if route.hands > 1 else "one person", list(dict.fromkeys(leg.way.told(practice) for leg in route.made)),
         _bits(route, practice), [facts[w] for w in route.wants], route.blocked, [blocker(b).words for b in route.looks],
     )  # fmt: skip
 

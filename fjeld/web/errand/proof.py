@@ -121,9 +121,9 @@ def _page(member: Member) -> ProofPage:
     read, tested = _dead_test(member.job, known, stands_of(member.job, drawing, known))
     proof = known.proof
     return ProofPage(
-        member.job, KINDS[errand.wants], stones(errand.wants, "proof"), "earth" if practice.metric else "ground", new, errand.wants in REPLACED, tried is not None, [replace(s, words=practice.said(s.words)) for s in (stead.said if stead and tried else ())], trouble, found,
+        member.job, KINDS[errand.wants], stones(errand.wants, "proof"), practice.word("ground"), new, errand.wants in REPLACED, tried is not None, [replace(s, words=practice.said(s.words)) for s in (stead.said if stead and tried else ())], trouble, found,
         _VERDICTS[proof.verdict], [practice.said(w) for w in proof.why], judged.excludes if judged else "", _excludes(judged), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, made,
-        picture(made.after, {}, metric=practice.metric) if made else "", triangle(known.nodes, read, practice.metric) if facts.old.cables else "", tested,
+        picture(made.after, {}, practice=practice) if made else "", triangle(known.nodes, read, practice) if facts.old.cables else "", tested,
         len(known.nodes) * (len(known.nodes) - 1) // 2, *_still(facts.box, _off(facts), practice), member.may_edit,
     )  # fmt: skip
 

@@ -62,14 +62,14 @@ def source_page(
     begun, use = bool(old.cables), drawing.get(old.room, Room).use
     named = zip(device_names(old.held), old.held, strict=True)
     return Source(
-        job=member.job, kind=kind, stones=stones(kind.name, "source"), brings=kind.name in NEW, earth="earth" if practice.metric else "ground",
-        handle=handle, old=old, begun=begun, picture=picture(facts.box, carried, end, metric=practice.metric) if begun else "", next=next_,
+        job=member.job, kind=kind, stones=stones(kind.name, "source"), brings=kind.name in NEW, earth=practice.word("ground"),
+        handle=handle, old=old, begun=begun, picture=picture(facts.box, carried, end, practice=practice) if begun else "", next=next_,
         cables=[_cable(c) for c in found.cables], contradiction=found.contradiction, notes=found.notes, dangers=found.dangers,
         gates=gate_rows(facts.judged, old, errand, use, practice) if begun else [], verdict=_verdict(facts.judged), joined=_joined(facts),
         boxes=_boxes(member.job, drawing, handle), kept=readings_of(member.job, handle, as_found(old)),
         usual=[] if begun else _usual(old, errand, practice), places=PLACES, ends=_ends(old, end), targets=_targets(old, end), in_hand=end,
         devices=[(k, k) for k in get_args(HeldKind)], held=[(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(named, 1)],
-        looked_at=looked_at, marks=marked_as, marked=marked, old_colours=practice.metric, questions=_questions(kind, old, practice),
+        looked_at=looked_at, marks=marked_as, marked=marked, old_colours=bool(practice.former), questions=_questions(kind, old, practice),
         taking=_taking(wanted, facts.box, found, typed, practice) if begun else None, others=_others(old, wanted, practice),
         unopened=_unopened(old, errand, practice), shots=shots_of(member.job).get(handle, []), token=token, may_edit=member.may_edit,
         may_record=not member.job.archived and member.role != Member.Role.READER, refused=refused, base=member.job.head.seq if member.job.head else 0,
@@ -78,7 +78,7 @@ def source_page(
 
 def _looked_at(old: OldBox, end: str, practice: Practice) -> tuple[list[CableLook], Choices, str]:
     """What each cable may be, the marks that an end in hand may have, and the one that it has."""
-    sheaths = [("", "?"), *((s, k.words) for s, k in sources().local(practice.metric).sheaths.items())]
+    sheaths = [("", "?"), *((s, k.words) for s, k in sources().local(practice).sheaths.items())]
     gauges = [("", "?"), *((g, g) for g in practice.catalogue.wired_gauges())]
     rows = [CableLook(n, c.sheath, c.gauge, sheaths, gauges) for n, c in enumerate(old.cables, 1)]
     leads = zip(names_of(old), old.cables, strict=True)
@@ -208,7 +208,7 @@ def _in_a_word(judged: Judged) -> str:
 
 def _usual(old: OldBox, errand: Errand, practice: Practice) -> list[Usual]:
     return [
-        Usual(n, a.words, picture(a.box, {}, metric=practice.metric), _means(a.box, errand, practice))
+        Usual(n, a.words, picture(a.box, {}, practice=practice), _means(a.box, errand, practice))
         for n, a in enumerate(arrangements(practice.id))
         if a.box.place == old.place
     ]
@@ -252,7 +252,7 @@ def _others(old: OldBox, wanted: str, practice: Practice) -> Choices:
     return [
         (id_, f"{id_} {kind.name}")
         for id_, kind in role_data().readings.items()
-        if id_ not in ("R1", "R11", wanted) and kind.practice in ("", practice.id)
+        if id_ not in ("R1", "R11", wanted) and practice.of(kind.practice)
     ]
 
 

@@ -45,7 +45,7 @@ def section(route: Route, ground: Ground, measured: Sequence[Detail] = ()) -> st
         text(
             WIDE / 2,
             46,
-            ("loft, open" if ground.practice.metric else "attic, open") if errand.attic else "closed above",
+            f"{ground.practice.word('attic')}, open" if errand.attic else "closed above",
             "label muted",
         )
     )

@@ -78,9 +78,9 @@ def _sheet(member: Member) -> Sheet:
         member.job, KINDS[errand.wants], practice, timezone.localdate().isoformat(), facts.handle, stops, "; ".join(why for known_, why in stops if not known_),
         drawn(placed, errand.spot, practice, unit) if "spot" in steps else "", marks(placed, errand.spot, practice, unit) if "spot" in steps else [],
         section(way.chosen, way.ground, way.details) if way else "", coarse(cut, unit) if cut else "",
-        picture(facts.box, carried_words, metric=practice.metric) if old.cables else "",
-        picture(known.made.after, {}, metric=practice.metric) if known.made else "", cables, columns([*facts.filled]) if facts.filled else "", stands,
-        kit(known), triangle(known.nodes, {}, practice.metric) if old.cables else "", facts.trouble,
+        picture(facts.box, carried_words, practice=practice) if old.cables else "",
+        picture(known.made.after, {}, practice=practice) if known.made else "", cables, columns([*facts.filled]) if facts.filled else "", stands,
+        kit(known), triangle(known.nodes, {}, practice) if old.cables else "", facts.trouble,
     )  # fmt: skip
 
 

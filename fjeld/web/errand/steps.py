@@ -141,7 +141,7 @@ def _first_stops(stands: Sequence[Stands[Task]]) -> list[tuple[Block, str, str]]
 
 def _harder(chosen: Sequence[str], practice: Practice) -> list[tuple[str, str, bool]]:
     """What may make an errand harder, and whether it is said to."""
-    return [(a, words[practice.metric], a in chosen) for a, words in ACCESS.items()]
+    return [(a, words[practice.unit == "mm"], a in chosen) for a, words in ACCESS.items()]
 
 
 def _token() -> str:
@@ -158,7 +158,6 @@ def _cards(
         or next((s for s in all_steps if s.open), None)
         or next((s for s in all_steps if not s.done), None)
     )
-    metric = known.facts.practice.metric if known else False
     notes, begun, shots = notes_of(job), begun_at(job), shots_of(job)
     typed = {k: str(v)[:300] for k, v in request.POST.items()}
     words = {s.task.id: s.task.words for s in all_steps}
@@ -169,9 +168,9 @@ def _cards(
         cards.append(
             StepCard(
                 stands=s, number=n, of=len(all_steps), here=s == now, first=words.get(s.wants, ""), note=notes.get(s.task.id, ""),
-                begun=begun.get(s.task.id, ""), pairs=_pair_rows(tests.nodes, mine, metric) if tests else [],
-                triangle=_triangle(tests, mine, metric) if tests else "", figures=[(f, given(mine, f"figure:{f.id}")) for f in s.task.figures],
-                made=_made(known, s.task.id, metric) or _bored(known, s.task.id, metric), shots=shots.get(f"step:{s.task.id}", []), token=_token(),
+                begun=begun.get(s.task.id, ""), pairs=_pair_rows(tests.nodes, mine, tests.facts.practice) if tests else [],
+                triangle=_triangle(tests, mine) if tests else "", figures=[(f, given(mine, f"figure:{f.id}")) for f in s.task.figures],
+                made=_made(known, s.task.id) or _bored(known, s.task.id), shots=shots.get(f"step:{s.task.id}", []), token=_token(),
                 typed=mine, until=_until(s), blocks=[(b, STEPS[b.page][1]) for b in s.task.blocked_by],
             )
         )  # fmt: skip
@@ -187,37 +186,41 @@ def _until(stands: Stands[Task]) -> datetime | None:
     )
 
 
-def _made(known: ErrandPlan | None, task: str, metric: bool) -> str:
+def _made(known: ErrandPlan | None, task: str) -> str:
     """The box made up, its new conductor of this step taken in hand."""
     made = known.made if known else None
     mine = joint_steps(made.joints).get(task) if made else None
-    return picture(made.after, {}, held=mine.end, metric=metric) if made and mine else ""
+    if known is None or made is None or mine is None:
+        return ""
+    return picture(made.after, {}, held=mine.end, practice=known.facts.practice)
 
 
-def _bored(known: ErrandPlan | None, task: str, metric: bool) -> str:
+def _bored(known: ErrandPlan | None, task: str) -> str:
     """Where the hole of a leg of the way comes out, from both sides."""
     way = known.facts.decided if known else None
     leg = leg_steps(way.chosen).get(task) if way else None
     if way is None or leg is None:
         return ""
-    return "".join(both_sides(d, way.ground, "mm" if metric else "ft-in") for d in way.details if d.leg == leg)
+    return "".join(both_sides(d, way.ground, way.ground.practice.unit) for d in way.details if d.leg == leg)
 
 
-def _pair_rows(nodes: Sequence[str], form: Mapping[str, Any], metric: bool) -> list[PairRow]:
+def _pair_rows(nodes: Sequence[str], form: Mapping[str, Any], practice: Practice) -> list[PairRow]:
     return [
-        PairRow(node_words(pair, metric), given(form, f"pair:{n}"), given(form, f"pair:{n}:loaded"))
+        PairRow(node_words(pair, practice), given(form, f"pair:{n}"), given(form, f"pair:{n}:loaded"))
         for n, pair in enumerate(pairs_of(nodes))
     ]
 
 
-def _triangle(known: ErrandPlan, form: Mapping[str, Any], metric: bool) -> str:
+def _triangle(known: ErrandPlan, form: Mapping[str, Any]) -> str:
     """The pairs as a triangle, with what was typed of them so far."""
     read: dict[str, tuple[float, float]] = {}
-    for pair, row in zip(pairs_of(known.nodes), _pair_rows(known.nodes, form, metric), strict=True):
+    for pair, row in zip(
+        pairs_of(known.nodes), _pair_rows(known.nodes, form, known.facts.practice), strict=True
+    ):
         plain = finite_number(row.value)
         if plain is not None:
             read[pair] = (plain, plain if (loaded := finite_number(row.under_load)) is None else loaded)
-    return triangle(known.nodes, read, metric) if known.facts.box.cables else ""
+    return triangle(known.nodes, read, known.facts.practice) if known.facts.box.cables else ""
 
 
 def _clock(minutes: float) -> str:

@@ -14,7 +14,7 @@ from fjeld.drawing.errand import Errand, FoundBy, Spot, Way, length_of, part_of,
 from fjeld.drawing.handles import HOUSE
 from fjeld.practice import Practice
 from fjeld.practice.finished.spots import Ask, spots
-from fjeld.quantities import Length, finite_number, whole_number
+from fjeld.quantities import Length, Unit, finite_number, whole_number
 from fjeld.web.errand.actions import read_length
 from fjeld.web.ui.forms import given, need
 from fjeld.web.ui.panel import Choices, Shown
@@ -25,7 +25,7 @@ FOUND_BY = (
 )  # fmt: skip
 JAMB = ("door", "it is a door’s jamb")
 #: The steepest roof, in inches in 12 or in degrees.
-MOST_RISE = {False: 48.0, True: 75.0}
+MOST_RISE: dict[Unit, float] = {"ft-in": 48.0, "mm": 75.0}
 _YES_NO = (("yes", "Yes"), ("no", "No"))
 
 
@@ -54,7 +54,7 @@ def question(
     by = by if answered or ask.kind != "edge" else FOUND_BY[0][0]
     answer = known or _words(ask, value, by, dict(options)) if answered else ""
     if ask.kind == "rise" and answer:
-        answer = f"{answer}°" if practice.metric else f"{answer} in 12"
+        answer = f"{answer}°" if practice.unit == "mm" else f"{answer} in 12"
     found = (*FOUND_BY, JAMB) if ask.id == "left" else FOUND_BY
     return Question(
         ask.id, ask.words, ask.why, ask.kind, options, answer, value, by, found if ask.kind == "edge" else (), here
@@ -74,7 +74,7 @@ def _told(ask: Ask, told: Spot | Way, practice: Practice) -> tuple[str, str]:
     if isinstance(value, bool):
         return "yes" if value else "no", by
     if isinstance(value, float):
-        return f"{degrees(atan(value / 12)) if practice.metric else value:.4g}", by
+        return f"{degrees(atan(value / 12)) if practice.unit == 'mm' else value:.4g}", by
     return "" if value is None else str(value), by
 
 
@@ -170,10 +170,10 @@ def _edge(told: Spot | Way, ask: Ask, at: Length, by: str) -> Spot | Way:
 def _rise(value: str, practice: Practice) -> float:
     """The slope of a roof, in 12: as it is said, or in degrees."""
     found = finite_number(value.removesuffix("°").removesuffix("in 12").strip())
-    if found is None or not 0 <= found <= MOST_RISE[practice.metric]:
-        how = "degrees, up to 75" if practice.metric else "so many inches in 12, up to 48"
+    if found is None or not 0 <= found <= MOST_RISE[practice.unit]:
+        how = "degrees, up to 75" if practice.unit == "mm" else "so many inches in 12, up to 48"
         raise EditRefused(f"“{value[:20]}” is no slope of a roof; it is in {how}")
-    return 12 * tan(radians(found)) if practice.metric else found
+    return 12 * tan(radians(found)) if practice.unit == "mm" else found
 
 
 def _count(value: str) -> int:

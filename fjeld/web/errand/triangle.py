@@ -7,18 +7,19 @@ from itertools import combinations
 
 from fjeld.formats.sheet import Shape, line, path, shape, svg, text
 from fjeld.judge.work import read_pair
+from fjeld.practice import Practice
 
 CELL = 44.0
 #: Letters that a node's name has room for.
 ROOM = 26
 
 
-def node_words(name: str, metric: bool) -> str:
+def node_words(name: str, practice: Practice) -> str:
     """A node, or a pair of them, in the words of the practice."""
-    return name.replace("grounds", "earths") if metric else name
+    return name.replace("grounds", f"{practice.word('ground')}s")
 
 
-def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], metric: bool = False) -> str:
+def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], practice: Practice) -> str:
     """The triangle: a stroke for dead, a wave for induced, a filled mark for live, nothing where nobody has read."""
     n = len(nodes)
     names = 7.4 * min(max(len(name) for name in nodes), ROOM) + 16
@@ -32,12 +33,12 @@ def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], metric: 
             text(
                 names + CELL * row + (8 if row else 0),
                 y + CELL / 2 + 5,
-                _short(node_words(name, metric)),
+                _short(node_words(name, practice)),
                 "label",
                 "start",
             )
             if row == 0
-            else text(names - 8, y + CELL / 2 + 5, _short(node_words(name, metric)), "label", "end")
+            else text(names - 8, y + CELL / 2 + 5, _short(node_words(name, practice)), "label", "end")
         )
         for column in range(row):
             x = names + CELL * column
@@ -63,7 +64,7 @@ def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], metric: 
                 text(
                     names + CELL * row + 8,
                     y + CELL / 2 + 5,
-                    _short(node_words(name, metric)),
+                    _short(node_words(name, practice)),
                     "label muted",
                     "start",
                 )

@@ -19,7 +19,7 @@ from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.common import retold
 from fjeld.drawing.errand import Becomes, Errand
 from fjeld.drawing.handles import HOUSE, Handle, Mint
-from fjeld.drawing.model import Drawing, House
+from fjeld.drawing.model import Drawing, new_house
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.gates import may_part_neutral
 from fjeld.errand.plan import at_hand
@@ -48,7 +48,7 @@ from fjeld.web.ui.panel import context
 def start(request: HttpRequest) -> HttpResponse:
     """One screen: what is wanted, under which practice, and from where it can be reached."""
     if request.method == "POST":
-        wants, practice = str(request.POST.get("wants", "")), str(request.POST.get("practice", "na"))
+        wants, practice = str(request.POST.get("wants", "")), str(request.POST.get("practice", practices.USUAL))
         if wants in KINDS and practice in practices.available():
             job = store.create(KINDS[wants].words, _drawing(request, wants, practice), request.user)
             remember(request, practice)
@@ -63,11 +63,9 @@ def start(request: HttpRequest) -> HttpResponse:
 
 def _drawing(request: HttpRequest, wants: str, practice: str) -> Drawing:
     """A job with an open figure of a room and the first old box, nothing measured."""
-    metric = practices.load(practice).metric
+    known = practices.load(practice)
     errand = Errand(KINDS[wants].name, bool(request.POST.get("attic")), bool(request.POST.get("below")))
-    house = House(
-        KINDS[wants].words, practice, "mm" if metric else "ft-in", connectors="lever" if metric else "twist-on", errand=errand
-    )  # fmt: skip
+    house = new_house(KINDS[wants].words, known, errand)
     mint = Mint({})
     room, box = mint.fresh("room"), mint.fresh("old box")
     return Drawing({HOUSE: house, room: Room("The room"), box: unplaced(room)})

@@ -117,7 +117,7 @@ def _of_errand(plan: Plan, findings: list[Finding]) -> Card:
     )
     return {
         "words": plan.practice.said(words), "open": len(findings), "danger": sum(f.severity == "danger" for f in findings), "next": "survey", "errand": True,
-        "svg": picture(as_found(old), {}, within=(280, 170), metric=plan.practice.metric) if n else "",
+        "svg": picture(as_found(old), {}, within=(280, 170), practice=plan.practice) if n else "",
     }  # fmt: skip
 
 

@@ -19,19 +19,8 @@ YES_NO = (("yes", "yes"), ("no", "no"), ("", "?"))
 CONDITIONS = tuple((c, c or "?") for c in get_args(Condition))
 #: Whether a ground was found, with its words.
 GROUNDS = (("present", "is there"), ("none", "none"), ("", "?"))
-#: What may protect a box already, in each practice's words.
-_AHEAD: dict[bool, Choices] = {
-    False: (
-        ("none", "none"),
-        ("ground-fault", "ground-fault"),
-        ("arc-fault", "arc-fault"),
-        ("both", "both"),
-        ("", "?"),
-    ),
-    True: (("none", "none"), ("ground-fault", "a residual-current device"), ("", "?")),
-}
 
 
 def ahead_words(practice: Practice) -> Choices:
     """The protection that may stand ahead of a box, with its words."""
-    return _AHEAD[practice.metric]
+    return (*practice.ahead.items(), ("", "?"))

@@ -84,7 +84,7 @@ def _start(view: View, name: str, use: str = "other", storey: Handle | None = No
     if use not in USES:
         raise EditRefused(f"“{use}” is no use of a room")
     name = name[:80]
-    like = view.drawing.get(view.room, Room) if view.room else usual_room(view.drawing.house.unit == "mm")
+    like = view.drawing.get(view.room, Room) if view.room else usual_room(view.drawing.house.unit)
     if storey and storey not in view.drawing.of(Storey):
         raise EditRefused(f"there is no storey {storey}")
     x, y = clear_place(view, storey)

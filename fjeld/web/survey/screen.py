@@ -272,7 +272,7 @@ def workings(view: View) -> Workings:
         conditions=[(c, w if c else "not looked") for c, w in CONDITIONS],
         grounds=[(g, w if g else "not looked") for g, w in GROUNDS],
         materials=[(m, {"": "not looked", "none": "no box at all"}.get(m, m)) for m in get_args(Material)],
-        serves=[("", "not looked"), *((k, k) for k in sources().local(view.plan.practice.metric).circuits)],
+        serves=[("", "not looked"), *((k, k) for k in sources().local(view.plan.practice).circuits)],
         feeders=[("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],
         underlay=_traced(view, item) if isinstance(item, Underlay) else None,
         underlays=view.drawing.of(Underlay),

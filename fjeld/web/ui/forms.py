@@ -34,7 +34,7 @@ def whole(form: Mapping[str, Any], name: str) -> int:
 
 
 def weight(typed: str, unit: Unit) -> float:
-    """A weight in kg: a bare number is pounds in feet-and-inches drawings, kilograms in metric ones."""
+    """A weight in kg: a bare number is pounds in feet-and-inches drawings, kilograms in others."""
     plain, _, said = typed.replace(",", ".").lower().replace("kg", " kg").replace("lb", " lb").partition(" ")
     value = finite_number(plain)
     if value is None or value < 0:
@@ -43,9 +43,9 @@ def weight(typed: str, unit: Unit) -> float:
     return round(value * KG_PER_LB, 3) if pounds else value
 
 
-def shown_weight(kg: float | None, metric: bool) -> str:
+def shown_weight(kg: float | None, unit: Unit) -> str:
     """A weight as a practice has it; empty where nobody has weighed."""
-    return "" if kg is None else f"{kg:.4g} kg" if metric else f"{kg / KG_PER_LB:.4g} lb"
+    return "" if kg is None else f"{kg:.4g} kg" if unit == "mm" else f"{kg / KG_PER_LB:.4g} lb"
 
 
 def number(form: Mapping[str, Any], name: str) -> float:

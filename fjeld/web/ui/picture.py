@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from fjeld.formats.sheet import Shape, group, line, rect, svg, text
 from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.makeup import NEW_CABLE
+from fjeld.practice import Practice
 from fjeld.practice.colours import NAMES
 from fjeld.practice.devices import device as kind_of
 from fjeld.practice.devices import screw_marks, screws_of
@@ -22,10 +23,10 @@ def picture(
     held: str = "",
     within: tuple[int, int] | None = None,
     *,
-    metric: bool,
+    practice: Practice,
 ) -> str:
     """The box as SVG. ``carries`` is what each end is known to carry, in a word; ``held`` the end in hand;
-    ``within`` the px of another drawing that it stands in, ``metric`` whether terminals have their British marks."""
+    ``within`` the px of another drawing that it stands in, terminals and kinds as ``practice`` has them."""
     x = _places(box)
     width = max([*x.values(), 200.0]) + STEP
     lines = [j for j in box.joints if not all(_ground(e) for e in j)]
@@ -59,13 +60,13 @@ def picture(
         for terminal in _shown(box, device.id):
             tx, ty = at[f"{device.id}.{terminal}"]
             parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
-            parts.append(text(tx, ty + 28, _mark(device.kind, terminal, metric), "label muted"))
+            parts.append(text(tx, ty + 28, _mark(device.kind, terminal, practice), "label muted"))
         first = at[f"{device.id}.{_shown(box, device.id)[0]}"]
         parts.append(
             text(
                 first[0] - 7,
                 first[1] + 46,
-                kind_of(device.kind).called.get("gb", device.kind) if metric else device.kind,
+                kind_of(device.kind).called.get(practice.id, device.kind),
                 "label",
                 "start",
             )
@@ -78,10 +79,10 @@ def picture(
     return f'<svg class="box-found" viewBox="0 0 {width:.0f} {height:.0f}" role="img" aria-label="{label}">{inner}</svg>'
 
 
-def _mark(kind: str, terminal: str, metric: bool) -> str:
+def _mark(kind: str, terminal: str, practice: Practice) -> str:
     if terminal == "g":
-        return "earth" if metric else "ground"
-    return screw_marks(kind, "gb").get(terminal, terminal) if metric else terminal
+        return practice.word("ground")
+    return screw_marks(kind, practice.id).get(terminal, terminal) if practice.lettered else terminal
 
 
 def _ground(end: str) -> bool:
