@@ -25,7 +25,7 @@ from fjeld.quantities import Passes
 from tests.houses import assert_balanced
 from tests.worlds import holds, world
 
-COUNT = int(os.environ.get("FJELD_WORLDS", "200"))
+COUNT = int(os.environ.get("FJELD_WORLDS", "140"))
 #: In shares, so that a failure says where it is and the two workers have something each.
 SHARES = 8
 
