@@ -9,7 +9,7 @@ measure that nobody has taken yet is written ``?``, with what is assumed meanwhi
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Literal, TypeAlias, TypeVar, cast
 
 import msgspec
 
@@ -70,7 +70,9 @@ class Override(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_f
     severity: Literal["", "danger", "breach", "advice", "ask"] = ""
 
 
-Connectors = Literal["twist-on", "lever", "push-in"]
+#: The families that join conductors. As text: so that one that was written out, though usual, stays written out when it is
+#: read again (what is left out is known by being the default itself), and equal drawings of one history keep their bytes.
+Connectors: TypeAlias = 'Literal["twist-on", "lever", "push-in"]'
 
 
 class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
@@ -93,8 +95,14 @@ class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
 
 def new_house(name: str, practice: Practice, errand: Errand | None = None) -> House:
     """What a job begins with under a practice: its unit, and the connectors that are usual there."""
-    connectors: Connectors = msgspec.convert(practice.catalogue.families()[0], Connectors)
-    return House(name, practice.id, practice.unit, connectors=connectors, errand=errand)
+    # It is written out, usual or not: whoever reads the job need not know what is usual.
+    return House(
+        name,
+        practice.id,
+        practice.unit,
+        connectors=cast(Connectors, practice.catalogue.families()[0]),
+        errand=errand,
+    )
 
 
 class Fitting(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

@@ -9,8 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.drawing.building import Room, Side
-from fjeld.formats import jobfile
+from fjeld.drawing.handles import HOUSE
+from fjeld.drawing.model import Drawing, new_house
+from fjeld.formats import document, jobfile
 from fjeld.formats.jobfile import JobFileError, decode, encode, parse_side
+from fjeld.practice import load
 from fjeld.quantities import Length, UnreadableLength
 from tests.houses import one_room
 
@@ -173,3 +176,11 @@ def test_the_documented_example_reads_and_is_whole():
     plan = derive(decode(example.encode()))
     assert all(p.proven for p in prove(plan).values())
     assert plan.circuits
+
+
+@pytest.mark.parametrize("practice", ["na", "gb"])
+def test_a_new_house_is_written_as_it_is_when_it_was_read(practice):
+    """What is as usual is left out by both, so that what is equal has the same bytes."""
+    new = Drawing({HOUSE: new_house("Any", load(practice))})
+    written = document.encode(new)
+    assert document.encode(document.decode(written)) == written

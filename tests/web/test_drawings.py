@@ -194,7 +194,7 @@ def test_the_joint_in_hand_alone_is_in_colour(boot_plan):
         current = [s for s in shapes if dict(s.attributes).get("class") == "wire-current"]
         tails = len(joint.landings) if joint.how != "direct" else 0
         assert len(current) == len(joint.ends) + tails
-        coloured = [s for s in shapes if re.match(r"wire wire-(?!grey)", dict(s.attributes).get("class", ""))]
+        coloured = [s for s in shapes if re.match(r"wire wire-(?!off)", dict(s.attributes).get("class", ""))]
         assert len(coloured) == len(current)
 
 

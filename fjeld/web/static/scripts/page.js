@@ -155,7 +155,8 @@ async function lay() {
       const { action, words, bearing } = tape.lines[0];
       tape.status = 0;
       try {
-        await htmx.ajax("POST", action, { source: document.querySelector("form[data-preview]") ?? frame(), swap: "none", values: { words, ...(bearing ? { bearing } : {}) } });
+        // Without a way of its own: the form on the page may still be the one of the wall before.
+        await htmx.ajax("POST", action, { source: document.querySelector("form[data-preview]") ?? frame(), swap: "none", values: { words, bearing } });
       } catch { tape.status = 0; }
       if (tape.status >= 200 && tape.status < 400) { tape.lines.shift(); continue; }
       // Refused, or never answered: it is not laid, and nothing behind it is.
