@@ -19,6 +19,18 @@ os.makedirs(os.path.join(os.environ["FJELD_VAR"], "static"), exist_ok=True)
 # A plan makes a great many small things that live: looking for cycles among them costs a tenth.
 gc.set_threshold(200_000, 20, 50)
 
+#: The files that take longest, first: so that no worker is left alone with one of them at the end.
+LONGEST = (
+    *("test_shut", "test_errand_whole", "test_house", "test_errand_walk", "test_worlds", "test_whole_houses"),
+    *("test_errand", "test_ways", "test_lockouts", "test_offline", "test_pages", "test_ordinary_use"),
+)
+
+
+def pytest_collection_modifyitems(items):
+    rank = {name: n for n, name in enumerate(LONGEST)}
+    items.sort(key=lambda item: rank.get(item.path.stem, len(LONGEST)))
+
+
 settings.register_profile(
     "fjeld", deadline=None, max_examples=40 * OFTEN, suppress_health_check=list(HealthCheck), derandomize=True
 )

@@ -16,7 +16,7 @@ from tests.web.errands import SWITCH
 from tests.web.hand import Hand
 
 #: Steps for each kind: few in the suite, forty at least in a walk of its own.
-STEPS = max(40, int(os.environ["FJELD_WALK"]) // (2 * len(KINDS))) if "FJELD_WALK" in os.environ else 20
+STEPS = max(40, int(os.environ["FJELD_WALK"]) // (2 * len(KINDS))) if "FJELD_WALK" in os.environ else 16
 SEED = os.environ.get("FJELD_WALK_SEED", "7")
 #: What the walks of a practice together must have come to, or they tried nothing.
 REACHED = ("/step", "/record", "/do/look", "/meant", "/spot/told", "/path/told", "/photo", "done", "conflict", "refused", "restart")  # fmt: skip
