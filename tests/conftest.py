@@ -19,18 +19,6 @@ os.makedirs(os.path.join(os.environ["FJELD_VAR"], "static"), exist_ok=True)
 # A plan makes a great many small things that live: looking for cycles among them costs a tenth.
 gc.set_threshold(200_000, 20, 50)
 
-#: The files that take longest, first: so that no worker is left alone with one of them at the end.
-LONGEST = (
-    *("test_shut", "test_errand_whole", "test_house", "test_errand_walk", "test_worlds", "test_whole_houses"),
-    *("test_errand", "test_ways", "test_lockouts", "test_offline", "test_pages", "test_ordinary_use"),
-)
-
-
-def pytest_collection_modifyitems(items):
-    rank = {name: n for n, name in enumerate(LONGEST)}
-    items.sort(key=lambda item: rank.get(item.path.stem, len(LONGEST)))
-
-
 settings.register_profile(
     "fjeld", deadline=None, max_examples=40 * OFTEN, suppress_health_check=list(HealthCheck), derandomize=True
 )
@@ -62,8 +50,9 @@ def boot_plan(boot_room):
 
 #: Files that take longest, the longest first: two workers end together only if the short ones come last.
 LONG = (
-    "test_errand_whole", "test_worlds", "test_house", "test_whole_houses", "test_errand", "test_ways", "test_lockouts", "test_found_boxes", "test_ordinary_use",
-    "test_access", "test_pages", "test_walk", "test_served_twice", "test_stages", "test_forms", "test_offline", "test_tarn_house", "test_keeping", "test_any_drawing",
+    "test_shut", "test_errand_whole", "test_house", "test_errand_walk", "test_worlds", "test_whole_houses", "test_errand", "test_ways", "test_lockouts",
+    "test_pages", "test_offline", "test_ordinary_use", "test_found_boxes", "test_tarn_house", "test_dangers", "test_one_figure", "test_walk", "test_golden",
+    "test_any_drawing", "test_photos", "test_access", "test_errand_place", "test_keeping", "test_served_twice", "test_fresh_start", "test_stages", "test_forms",
 )  # fmt: skip
 
 
