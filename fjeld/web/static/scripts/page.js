@@ -290,7 +290,7 @@ function walking(event) {
   if (way && (event.target.value === "" || event.key === "ArrowUp" || event.key === "ArrowDown")) {
     event.preventDefault();
     const pick = document.querySelector(`input[name=bearing][value=${way}]`);
-    if (pick) { pick.checked = true; preview(event.target.form); }
+    if (pick) { pick.checked = true; tape.chosen = true; preview(event.target.form); }
   } else if (event.key === "Backspace" && event.target.value === "") {
     event.preventDefault();
     document.getElementById("lift")?.click();
