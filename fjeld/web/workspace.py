@@ -282,7 +282,9 @@ def take_back(request: HttpRequest, member: Member, waypoint: str, which: str) -
     stages = Stages()
     seen = member.job.head.seq if member.job.head else 0
     try:
-        done = store.take_back(member.job_id, request.user, which == "redo", _client(request))
+        done = store.take_back(
+            member.job_id, request.user, which == "redo", _client(request), base=_base(request)
+        )
     except (DocumentError, *store.REFUSALS) as refused:
         if isinstance(refused, DocumentError) or not request.htmx:
             return _told(request, member, waypoint, refused)

@@ -37,10 +37,10 @@ def test_an_edit_is_a_revision_and_undo_is_another(job, people):
     done = store.commit(job.pk, people["owner"], move("A1", 40), base=None)
     assert done.seq == 2
     assert head(job).get("A1", Point).x == inches(40)
-    store.take_back(job.pk, people["owner"])
+    store.take_back(job.pk, people["owner"], base=None)
     assert head(job) == before
     assert [r.words for r in job.revisions.all()][-1] == "Undo: Move A1"
-    store.take_back(job.pk, people["owner"], again=True)
+    store.take_back(job.pk, people["owner"], again=True, base=None)
     assert head(job).get("A1", Point).x == inches(40)
     assert job.revisions.count() == 4
 
@@ -52,30 +52,45 @@ def test_undo_walks_back_through_ones_own_steps_and_redo_forward(job, people):
         store.commit(job.pk, owner, move("A1" if n < 2 else "A2", x), base=None)
         seen.append(head(job))
     for drawing in reversed(seen[:-1]):
-        store.take_back(job.pk, owner)
+        store.take_back(job.pk, owner, base=None)
         assert head(job) == drawing
     with pytest.raises(EditRefused, match="nothing of yours"):
-        store.take_back(job.pk, owner)
+        store.take_back(job.pk, owner, base=None)
     for drawing in seen[1:]:
-        store.take_back(job.pk, owner, again=True)
+        store.take_back(job.pk, owner, again=True, base=None)
         assert head(job) == drawing
     with pytest.raises(EditRefused, match="nothing to redo"):
-        store.take_back(job.pk, owner, again=True)
+        store.take_back(job.pk, owner, again=True, base=None)
+
+
+def test_what_another_put_back_since_is_not_undone_unseen(job, people):
+    """It reads as my step left it, and another has answered it twice since my page was opened."""
+    owner, editor = people["owner"], people["editor"]
+    mine = store.commit(job.pk, editor, move("A1", 40), base=None).seq
+    store.commit(job.pk, owner, move("A1", 50), base=None)
+    store.take_back(job.pk, owner, base=None)
+    assert head(job).get("A1", Point).x == inches(40)
+    with pytest.raises(store.Conflict):
+        store.take_back(job.pk, editor, base=mine)
+    assert head(job).get("A1", Point).x == inches(40)
+    # Seen, it may be.
+    store.take_back(job.pk, editor, base=job.head.seq)
+    assert head(job).get("A1", Point).x != inches(40)
 
 
 def test_a_new_edit_ends_redo(job, people):
     owner = people["owner"]
     store.commit(job.pk, owner, move("A1", 40), base=None)
-    store.take_back(job.pk, owner)
+    store.take_back(job.pk, owner, base=None)
     store.commit(job.pk, owner, move("A2", 40), base=None)
     with pytest.raises(EditRefused, match="nothing to redo"):
-        store.take_back(job.pk, owner, again=True)
+        store.take_back(job.pk, owner, again=True, base=None)
 
 
 def test_undo_is_my_own_step_not_the_last(job, people):
     store.commit(job.pk, people["owner"], move("A1", 40), base=None)
     store.commit(job.pk, people["editor"], move("A2", 44), base=None)
-    store.take_back(job.pk, people["owner"])
+    store.take_back(job.pk, people["owner"], base=None)
     assert head(job).get("A2", Point).x == inches(44), "the other's edit stays"
     assert head(job).get("A1", Point).x != inches(40)
 
@@ -84,7 +99,7 @@ def test_undo_of_what_another_wrote_over_is_told(job, people):
     store.commit(job.pk, people["owner"], move("A1", 40), base=None)
     store.commit(job.pk, people["editor"], move("A1", 44), base=None)
     with pytest.raises(store.Conflict, match="editor changed A1"):
-        store.take_back(job.pk, people["owner"])
+        store.take_back(job.pk, people["owner"], base=None)
     assert head(job).get("A1", Point).x == inches(44)
 
 
@@ -134,7 +149,7 @@ def test_handles_are_never_given_again(job, people):
 def test_documents_are_kept_once(job, people):
     owner = people["owner"]
     store.commit(job.pk, owner, move("A1", 40), base=None)
-    store.take_back(job.pk, owner)
+    store.take_back(job.pk, owner, base=None)
     assert Document.objects.count() == 2, "back at the first drawing, the first document"
 
 
@@ -145,7 +160,7 @@ def test_return_to_an_earlier_step_is_an_edit_that_can_be_undone(job, people):
     moved = head(job)
     store.commit(job.pk, owner, store.ReturnTo(first, 1), base=None)
     assert head(job) == first
-    store.take_back(job.pk, owner)
+    store.take_back(job.pk, owner, base=None)
     assert head(job) == moved
 
 
@@ -172,7 +187,7 @@ class TwoPeople(TransactionTestCase):
             handle, x = die.choice(("A1", "A2", "A3", "V1")), die.randint(20, 120)
             if die.random() < 0.25:
                 try:
-                    done = store.take_back(job.pk, who)
+                    done = store.take_back(job.pk, who, base=None)
                 except (EditRefused, store.Conflict):
                     continue
                 for h in ("A1", "A2", "A3", "V1"):
@@ -298,4 +313,4 @@ def test_no_plan_is_made_while_the_database_is_held(job, people, monkeypatch):
 
     monkeypatch.setattr(standing, "stand", looked)
     store.commit(job.pk, people["owner"], move("A1", 40), base=None)
-    store.take_back(job.pk, people["owner"])
+    store.take_back(job.pk, people["owner"], base=None)

@@ -121,7 +121,9 @@ def take_back(request: HttpRequest, member: Member) -> HttpResponse:
         raise Http404("no such word")
     try:
         seen = whole_number(str(request.POST.get(f"{which}_step", "")))
-        store.take_back(member.job_id, request.user, which == "redo", step_seen=seen)
+        store.take_back(
+            member.job_id, request.user, which == "redo", step_seen=seen, base=base_of(request, member)
+        )
     except store.REFUSALS as refused:
         return _page(request, member, in_words(refused, drawing_of(member)))
     back = str(request.POST.get("back", ""))

@@ -267,9 +267,18 @@ def last_undone(job: Job, user: AbstractBaseUser) -> Revision | None:
 
 
 def take_back(
-    job_id: int, user: AbstractBaseUser, again: bool = False, client: str = "", step_seen: int | None = None
+    job_id: int,
+    user: AbstractBaseUser,
+    again: bool = False,
+    client: str = "",
+    step_seen: int | None = None,
+    *,
+    base: int | None,
 ) -> Committed:
     """Undo the person's last step, or with ``again`` redo it; where they saw which (``step_seen``), that one and no other.
+
+    ``base`` is the step that their page showed: what another changed since then is not taken back with it, though it may
+    read as their own step left it.
 
     Raises ``EditRefused``, :class:`Conflict`, ``InvalidDrawing``, ``Built`` and ``DoesNotStand``.
     """
@@ -299,6 +308,7 @@ def take_back(
             later = job.revisions.filter(seq__gt=step.seq).exclude(who=user).select_related("who").last()
             who = later.who.get_username() if later else "a later step"
             raise Conflict({(c.handle, "*") for c in changes}, who) from None
+        _require_disjoint(job, head, changes, base, user, client, words)
         found = _proven(head, after, words, job.counters)
         return msgspec.structs.replace(found, undoes=step, changes=history.of_changes(changes), client=client)
 
