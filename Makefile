@@ -24,7 +24,7 @@ demo: .venv/ready
 test: export PYTHONDONTWRITEBYTECODE =
 test: .venv/ready-dev
 	sh tests/tools.sh
-	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
+	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder
 
 # Ordinary use at random, houses and errands, with restarts: WALK steps of each, by SEED.
 WALK ?= 5000
@@ -42,7 +42,7 @@ long: .venv/ready-dev
 	mkdir -p var
 	$(MAKE) walk WALK=$$(( $(LONG) * 500 )) | tee var/long.txt
 	FJELD_OFTEN=$(LONG) FJELD_WORLDS=$$(( $(LONG) * 200 )) FJELD_TRUE_HOUSES=$$(( $(LONG) * 16 )) FJELD_ERRANDS=both \
-		$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder -o faulthandler_timeout=0 -q --durations=10 | tee -a var/long.txt
+		$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder -o faulthandler_timeout=0 -q --durations=10 | tee -a var/long.txt
 
 speed: .venv/ready-dev
 	sh tests/tools.sh

@@ -12,8 +12,9 @@ import msgspec
 from fjeld.derive.keys import DeviceKey, Own, end_node
 from fjeld.derive.network import EARTH, Load, Wire
 from fjeld.derive.plan import derive
+from fjeld.drawing.old_box import Device, cable_of
 from fjeld.judge.volts import Volts
-from fjeld.oldbox.found import Cable, Device, FoundBox, Reading
+from fjeld.oldbox.found import FoundBox, Reading
 from fjeld.prove.proof import _near, prove
 from fjeld.prove.solve import Solver
 
@@ -46,7 +47,7 @@ class TrueBox:
                 same = sum(x.rstrip("0123456789") == c.colour for x in colours)
                 colours.append(f"{c.colour}{same + 1}" if same else c.colour)
                 self.names[c.key] = f"{self.ids[bundle]}.{colours[-1]}"
-            cables.append(Cable(self.ids[bundle], tuple(colours), ""))
+            cables.append(cable_of(self.ids[bundle], tuple(colours), ""))
         self.devices = {d.key: d for d in self.box.devices}
         self.kind = {k: KINDS.get(d.kind) for k, d in self.devices.items()}
         place = {"switch": "switch", "three-way": "switch", "four-way": "switch", "outlet": "outlet", "protective": "outlet"}  # fmt: skip

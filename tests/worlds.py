@@ -14,12 +14,13 @@ from fjeld.derive.plan import Plan, derive
 from fjeld.drawing.building import Body, Panel, Room, Side
 from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, Item, Override, Point
-from fjeld.drawing.old_box import Lead, OldBox, OldCable
+from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import problems_of, require_valid
 from fjeld.practice import Amendment
 from fjeld.propose.attach import attached
 from fjeld.quantities import Length, not_measured
 from tests.houses import inches, one_room, row_of_rooms
+from tests.old_boxes import found_cable
 
 Items = dict[Handle, Item]
 #: A North American gauge and breaker as the nearest British ones.
@@ -84,20 +85,21 @@ def _sources(items: Items, die: random.Random, british: bool) -> None:
         colours = ("brown", "blue", "bare") if british else ("black", "white", "bare")
         said = ("line", "neutral", "ground")
         cables = tuple(
-            OldCable(
-                tuple(
-                    Lead(c, die.choice(("", "screw", "joint")), die.choice(("", role)), die.random() < 0.5)
+            found_cable(
+                n,
+                *(
+                    (c, die.choice(("", "screw", "joint")), die.choice(("", role)), die.random() < 0.5)
                     for c, role in zip(colours, said, strict=True)
                 ),
-                die.choice(("", "1.5" if british else "14")),
+                gauge=die.choice(("", "1.5" if british else "14")),
             )
-            for _ in range(die.randint(0, 3))
+            for n in range(1, die.randint(0, 3) + 1)
         )
         items[Handle("E8")] = OldBox(
             "R1", 1, inches(50), inches(14), holds=die.choice(("outlet", "switch", "")), cables=cables,
             volume=die.choice((None, 18.0, 40.0)), breaker=die.choice(("", "4")), breaker_read=die.random() < 0.5,
         )  # fmt: skip
-        _try(items, die.choice(circuits), source="E8", found=die.choice((None, 1)) if cables else None)
+        _try(items, die.choice(circuits), source="E8", found=die.choice(("", "1")) if cables else "")
 
 
 def _legs(items: Items, die: random.Random, british: bool) -> None:

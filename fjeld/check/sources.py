@@ -15,6 +15,7 @@ from fjeld.derive.old import carrying
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.building import Room
+from fjeld.drawing.ends import End, owner
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
 from fjeld.drawing.old_box import Found, Lead, OldBox
@@ -124,8 +125,8 @@ def _where(circuit: CircuitPlan) -> tuple[Handle, Handle]:
     return circuit.handle, circuit.source
 
 
-def _named(met: list[tuple[int, Lead]]) -> str:
-    return " and ".join(f"{lead.colour} of cable {n}" for n, lead in met)
+def _named(met: list[tuple[End, Lead]]) -> str:
+    return " and ".join(f"{lead.colour} of cable {owner(end)}" for end, lead in met)
 
 
 def _line(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
@@ -165,7 +166,7 @@ def _taken(
 
 def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     at, box = _where(circuit), circuit.source
-    met = carrying(old, None, "ground")
+    met = carrying(old, "", "ground")
     reading = (
         f"a long lead from the panel's ground bar to the ground in {box}, dead: as few ohms as its copper makes"
     )

@@ -16,6 +16,7 @@ import msgspec
 from fjeld.derive.boxes import Box, Device, Joint, Landing, connectors_for
 from fjeld.derive.conductors import Conductor
 from fjeld.derive.keys import GROUND, LINE, NEUTRAL, DeviceKey, JointKey, Net
+from fjeld.drawing.ends import End, owner
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.old_box import Found, Lead, OldBox
 from fjeld.judge.fill import ConductorCount, Contents, Yoke, fill
@@ -32,7 +33,7 @@ class Begin(msgspec.Struct, frozen=True):
     """A circuit that begins in an old box: which of its cables brings the line, its gauge, and its new conductors there."""
 
     circuit: Handle
-    found: int | None
+    found: str
     gauge: str
     ends: tuple[Conductor, ...]
 
@@ -73,13 +74,13 @@ def is_ground(lead: Lead) -> bool:
     return lead.carries == "ground" or (not lead.carries and colour_code(lead) == "G")
 
 
-def carrying(old: OldBox, found: int | None, role: Found) -> list[tuple[int, Lead]]:
-    """The conductors taken to carry a role, with the number of their cable: of that cable, or while it is open of any."""
+def carrying(old: OldBox, found: str, role: Found) -> list[tuple[End, Lead]]:
+    """The conductors taken to carry a role, by their ends: of the cable of that number, or while it is open of any."""
     return [
-        (n, lead)
-        for n, cable in enumerate(old.cables, 1)
-        for lead in cable.leads
-        if found in (None, n) and (lead.carries == role or (role == "ground" and is_ground(lead)))
+        (end, lead)
+        for cable in old.cables
+        for end, lead in zip(cable.ends, cable.leads, strict=True)
+        if found in ("", cable.id) and (lead.carries == role or (role == "ground" and is_ground(lead)))
     ]
 
 
@@ -108,10 +109,10 @@ def _make_up_order(joint: Joint) -> tuple[int, str]:
 def _as_found(handle: Handle, old: OldBox, gauge: str) -> list[Conductor]:
     """The conductors that are there, as those of a box are; a gauge that nobody read as the circuit's."""
     found = []
-    for n, cable in enumerate(old.cables, 1):
+    for cable in old.cables:
         for k, lead in enumerate(cable.leads, 1):
             colour = "G" if is_ground(lead) else colour_code(lead)
-            bundle = _bundle(n)
+            bundle = f"{_BUNDLE}{cable.id}"
             key = f"{bundle}.{k}"
             net = (
                 GROUND
@@ -122,9 +123,8 @@ def _as_found(handle: Handle, old: OldBox, gauge: str) -> list[Conductor]:
     return found
 
 
-def _bundle(n: int) -> str:
-    """The name of a cable that was found, within its box."""
-    return f"cable {n}"
+#: Before the number of a cable that was found, for its name within its box.
+_BUNDLE = "cable "
 
 
 def _joints(
@@ -136,20 +136,21 @@ def _joints(
         if not new:
             continue
         key = JointKey(handle, net, Handle("") if net == GROUND else begin.circuit)
-        met = carrying(old, None if role == "ground" else begin.found, role)
+        met = carrying(old, "" if role == "ground" else begin.found, role)
         if not met:
             ends = tuple(end.key for end in new)
             yield Joint(key, net, "parked", ends, (), ("cap",), reason="what carries it here is not known yet")
             continue
-        lands = {lead.landing.strip().lower() for _, lead in met}
+        carried = {end for end, _ in met}
+        lands = {place for end in carried if (place := _place(old, end))}
         # What is joined at the same place, in whatever cable, is in the joint too.
         together = [
-            f"{_bundle(n)}.{k}"
-            for n, cable in enumerate(old.cables, 1)
-            for k, lead in enumerate(cable.leads, 1)
-            if (n, lead) in met or (lead.landing.strip() and lead.landing.strip().lower() in lands)
+            f"{_BUNDLE}{cable.id}.{k}"
+            for cable in old.cables
+            for k, end in enumerate(cable.ends, 1)
+            if end in carried or _place(old, end) in lands
         ]
-        terminals = sorted({lead.landing for _, lead in met if _on_device(old, lead)})
+        terminals = sorted({old.landing(end) for end in carried if _on_device(old, end)})
         landings = tuple(Landing(DeviceKey(handle), terminal, False) for terminal in terminals)
         gauges = (
             [c.gauge for c in there if c.key in together]
@@ -161,9 +162,14 @@ def _joints(
         yield Joint(key, net, "joint", ends, landings, tuple(c.id for c in chosen), not chosen)
 
 
-def _on_device(old: OldBox, lead: Lead) -> bool:
+def _place(old: OldBox, end: End) -> str:
+    """What a conductor lands on, however it is written."""
+    return old.landing(end).strip().lower()
+
+
+def _on_device(old: OldBox, end: End) -> bool:
     """Whether a conductor lands on the device, not in a joint or nowhere."""
-    words = lead.landing.strip().lower()
+    words = _place(old, end)
     return bool(_yokes(old)) and bool(words) and not words.startswith(_NO_SCREW)
 
 
@@ -208,7 +214,7 @@ def _contents(
         else [gauges[0].id]
     )
     open_gauge = usable[-1 if most else 0]
-    unread = {f"{c.bundle}" for c in there if not old.cables[int(c.bundle.rpartition(" ")[2]) - 1].gauge}
+    unread = {f"{_BUNDLE}{cable.id}" for cable in old.cables if not cable.gauge}
     counted: dict[str, list[str]] = defaultdict(list)
     grounds = []
     for conductor in (*there, *new):
@@ -245,7 +251,7 @@ def _open(handle: Handle, old: OldBox, practice: Practice) -> Iterable[str]:
         yield f"whether clamps stand inside {handle}"
 
 
-def taken_for_granted(handle: Handle, old: OldBox, found: int | None) -> tuple[str, ...]:
+def taken_for_granted(handle: Handle, old: OldBox, found: str) -> tuple[str, ...]:
     """What a circuit that begins there rests on and no reading has settled, in words."""
     wanted: tuple[tuple[Found, str], ...] = (
         ("line", "is live in every state of every switch"),
@@ -256,5 +262,7 @@ def taken_for_granted(handle: Handle, old: OldBox, found: int | None) -> tuple[s
         met = carrying(old, found, role)
         if not met:
             open_ones.append(f"some conductor in {handle} {words}")
-        open_ones += [f"{lead.colour} of cable {n} in {handle} {words}" for n, lead in met if not lead.read]
+        open_ones += [
+            f"{lead.colour} of cable {owner(end)} in {handle} {words}" for end, lead in met if not lead.read
+        ]
     return tuple(open_ones)

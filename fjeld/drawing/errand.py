@@ -144,7 +144,7 @@ class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields
 class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """One thing in a finished room: what is wanted, from where the work can be reached, whether it follows the ``same_switch``
     as what is there, which old box was taken as its ``source`` (the first where nothing is said), its spot and its way.
-    Of a device that is replaced, which one of the box (the first), and what it ``becomes``, empty while nobody has said;
+    Of a device that is replaced, which one of the box by its name (the first where nothing is said), and what it ``becomes``, empty while nobody has said;
     ``weighs`` is that of what is hung, kg; ``takes`` what is new takes, VA, and ``hours`` whether it is on for hours on end.
     ``fits`` says which of the two an outlet or a switch is; ``devices`` how many will be in a box that is made larger; ``farther``
     how much farther the cable of a box that is moved has to go."""
@@ -156,7 +156,7 @@ class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
     source: Handle | None = None
     spot: Spot = Spot()
     way: Way = Way()
-    replaces: FoundNumber = 1
+    replaces: Name = ""
     becomes: Literal[Becomes, ""] = ""
     weighs: Kilograms | None = None
     takes: VoltAmperes | None = None

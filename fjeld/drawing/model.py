@@ -233,7 +233,7 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     """A breaker and the cable gauge behind it; ``way`` is its place in the panel, where someone has chosen it.
 
     ``source`` is where it begins: another panel than the first, or an old box, of whose cables
-    ``found`` (counted from 1) brings its line. With two ``poles`` it has a line on each leg of
+    ``found``, by its number, brings its line. With two ``poles`` it has a line on each leg of
     the supply, and one neutral for both. A ``ring`` leaves its breaker by two cables that meet. ``lies`` is the worst way that its
     cable lies along its run, by the method of the tables, where someone has said.
     """
@@ -244,7 +244,7 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     protection: Protection = ""
     way: Ways | None = None
     source: Handle | None = None
-    found: Ways | None = None
+    found: Name = ""
     poles: Literal[1, 2] = 1
     ring: bool = False
     lies: Literal["", "C", "100", "101", "102", "103", "A"] = ""

@@ -31,6 +31,7 @@ from fjeld.drawing.model import (
 )
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
+from fjeld.practice.devices import screws_of
 from fjeld.quantities import Length
 
 #: More of anything than a house has; beyond these no page would be worked out in time.
@@ -101,6 +102,8 @@ def problems_of(drawing: Drawing) -> Iterator[Problem]:
             yield from _room(drawing, handle, item)
         elif isinstance(item, Standing):
             yield from _placed(drawing, handle, item)
+            if isinstance(item, OldBox):
+                yield from _names(handle, item)
         elif isinstance(item, Join):
             yield from _join(drawing, handle, item)
         elif isinstance(item, Underlay):
@@ -293,8 +296,33 @@ def _circuit(drawing: Drawing, handle: str, circuit: Circuit) -> Iterator[Proble
     source = drawing.items.get(circuit.source) if circuit.source is not None else None
     if circuit.source is not None and not isinstance(source, Panel | OldBox):
         yield Problem(f"{handle}.source", f"there is no panel or old box {circuit.source}")
-    if circuit.found is not None and not (isinstance(source, OldBox) and circuit.found <= len(source.cables)):
+    if circuit.found and not (isinstance(source, OldBox) and source.cable(circuit.found)):
         yield Problem(f"{handle}.found", f"there is no cable {circuit.found} where {handle} begins")
+
+
+def _names(handle: str, old: OldBox) -> Iterator[Problem]:
+    """Every name in an old box is of one thing, and nothing is joined or landed that is not there."""
+    names = [*(c.id for c in old.cables), *(d.id for d in old.held)]
+    for name, count in Counter([*names, *old.ends]).items():
+        if count > 1:
+            yield Problem(f"{handle}.cables", f"two are called {name[:40]}")
+    for name in names:
+        if not name or "." in name:
+            yield Problem(
+                f"{handle}.cables", f"“{name[:40]}” is no name; write a number or letters, without a dot"
+            )
+    terminals = {d.at(t) for d in old.held for t in (*screws_of(d.kind), "g")}
+    for n, joint in enumerate(old.joints):
+        for end in joint:
+            if end not in (*old.ends, *terminals):
+                yield Problem(f"{handle}.joints[{n}]", f"there is no {end[:40]} in it")
+    for n, device in enumerate(old.held):
+        for terminal, ends in device.lands.items():
+            if device.at(terminal) not in terminals:
+                yield Problem(f"{handle}.held[{n}].lands", f"a {device.kind} has no terminal {terminal[:40]}")
+            for end in ends:
+                if end not in old.ends:
+                    yield Problem(f"{handle}.held[{n}].lands.{terminal[:40]}", f"there is no {end[:40]} in it")
 
 
 def _panels(drawing: Drawing) -> Iterator[Problem]:

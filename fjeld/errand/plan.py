@@ -18,10 +18,11 @@ from fjeld.concealed.path import Path, path
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.plan import in_force
 from fjeld.drawing.building import Room, RoomUse
+from fjeld.drawing.ends import owner
 from fjeld.drawing.errand import NEW, REPLACED, Errand
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
-from fjeld.drawing.old_box import OldBox
+from fjeld.drawing.old_box import Device, OldBox
 from fjeld.errand.asked import asked_changes
 from fjeld.errand.filled import Filled, asked_for, before_and_after
 from fjeld.errand.record import as_found, facts_of
@@ -31,7 +32,7 @@ from fjeld.errand.support import Support, support
 from fjeld.judge.answer import Answer, NotAsked, Said
 from fjeld.judge.devices import ReplaceAsked, replaced
 from fjeld.judge.wires import ShortAsked, short
-from fjeld.oldbox.found import Device, FoundBox, Reading
+from fjeld.oldbox.found import FoundBox, Reading
 from fjeld.oldbox.infer import Inferred
 from fjeld.oldbox.makeup import MakeUp, make_up, tails
 from fjeld.oldbox.replacing import Replaced, may_become, replaced_in
@@ -277,7 +278,7 @@ def replaced_device(box: FoundBox, errand: Errand) -> Device | None:
     """The device that is replaced: the one that was named, else the first."""
     if errand.wants not in REPLACED or not box.devices:
         return None
-    return box.devices[errand.replaces - 1 if 0 < errand.replaces <= len(box.devices) else 0]
+    return next((d for d in box.devices if d.id == errand.replaces), box.devices[0])
 
 
 def gauge_of(box: FoundBox) -> str:
@@ -336,7 +337,7 @@ def made_up(facts: Facts, into: TieIn) -> MakeUp:
 
 def _gauge_from(box: FoundBox, into: TieIn) -> str:
     """The gauge of the cable that feeds what is new, empty while it is not read."""
-    fed_by = into.line[0].partition(".")[0] if into.line else ""
+    fed_by = owner(into.line[0]) if into.line else ""
     return next((c.gauge for c in box.cables if c.id == fed_by), "")
 
 

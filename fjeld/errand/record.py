@@ -6,107 +6,42 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
+from fjeld.drawing.ends import End, end, owner, part
 from fjeld.drawing.errand import NEW, Errand, Spot, length_of
-from fjeld.drawing.old_box import Held, Lead, OldBox, OldCable, Tail
+from fjeld.drawing.old_box import Device, OldBox
 from fjeld.errand.facts import Facts, Wants
 from fjeld.judge.protection import ground_fault_by_water
 from fjeld.judge.work import LoadItem
-from fjeld.oldbox.found import Cable, Device, FoundBox, Reading
+from fjeld.oldbox.found import FoundBox, Reading
 from fjeld.practice import Practice
-from fjeld.practice.colours import NAMES, code_of
 from fjeld.practice.devices import device as kind_of
-from fjeld.practice.devices import screws_of
 from fjeld.quantities import Length
-
-
-def device_names(held: Sequence[Held]) -> list[str]:
-    """The names of what a box holds, told apart by numbers where two are of one letter."""
-    letters = [kind_of(h.kind).letter for h in held]
-    return [
-        letter if letters.count(letter) == 1 else f"{letter}{letters[: n + 1].count(letter)}"
-        for n, letter in enumerate(letters)
-    ]
-
-
-def names_of(old: OldBox) -> list[list[str]]:
-    """The name of every conductor, by cable: ``1.BK``."""
-    named = []
-    for n, cable in enumerate(old.cables, 1):
-        codes: list[str] = []
-        for lead in cable.leads:
-            code = code_of(lead.colour)
-            code = "X" if code == "?" else code
-            same = sum(c.rstrip("0123456789") == code for c in codes)
-            codes.append(f"{code}{same + 1}" if same else code)
-        named.append([f"{n}.{code}" for code in codes])
-    return named
 
 
 def as_found(old: OldBox, readings: Sequence[Reading] = ()) -> FoundBox:
     """An old box as it is reasoned about; what was only said in words joins nothing."""
-    names, devices = names_of(old), device_names(old.held)
-    joints: dict[int, list[str]] = {}
-    lands: list[dict[str, tuple[str, ...]]] = [{} for _ in old.held]
-    for cable, of_cable in zip(old.cables, names, strict=True):
-        for lead, name in zip(cable.leads, of_cable, strict=True):
-            if lead.joint:
-                joints.setdefault(lead.joint, []).append(name)
-            elif 0 < lead.device <= len(lands) and lead.terminal in _terminals(old.held[lead.device - 1]):
-                on = lands[lead.device - 1]
-                on[lead.terminal] = (*on.get(lead.terminal, ()), name)
-    for held, device in zip(old.held, devices, strict=True):
-        for tail in held.tails:
-            joints.setdefault(tail.joint, []).append(f"{device}.{tail.terminal}")
-    return FoundBox(
-        old.place or "junction",
-        tuple(
-            Cable(str(n), tuple(name.partition(".")[2] for name in of_cable), cable.gauge, cable.sheath, _marks(cable, of_cable))
-            for n, (cable, of_cable) in enumerate(zip(old.cables, names, strict=True), 1)
-        ),
-        tuple(tuple(ends) for _, ends in sorted(joints.items()) if len(ends) > 1),
-        tuple(
-            Device(device, held.kind, on, held.tab)
-            for device, held, on in zip(devices, old.held, lands, strict=True)
-        ),
-        tuple(readings),
-    )  # fmt: skip
-
-
-def _marks(cable: OldCable, names: Sequence[str]) -> dict[str, str]:
-    """The colours that tape or sleeves give the conductors of a cable."""
-    marked = zip(cable.leads, names, strict=True)
-    return {name.partition(".")[2]: code_of(lead.marked) for lead, name in marked if lead.marked}
-
-
-def _terminals(held: Held) -> tuple[str, ...]:
-    return (*screws_of(held.kind), "g")
+    return FoundBox(old.place or "junction", old.cables, old.joints, old.held, tuple(readings))
 
 
 def drawn_as(old: OldBox, found: FoundBox) -> OldBox:
-    """An old box with its cables, joints and landings as in a found one; all else stays."""
-    joint_of = {end: n for n, joint in enumerate(found.joints, 1) for end in joint}
-    device_of = {
-        end: (n, t) for n, d in enumerate(found.devices, 1) for t, ends in d.lands.items() for end in ends
-    }
-    cables = []
+    """An old box with its cables, joints and devices as in a found one, under names that nothing had in it before; all
+    else stays."""
+    for name in (*(c.id for c in old.cables), *(d.id for d in old.held)):
+        old = old.without(name)
+    drawn, names = old, dict[str, str]()
     for cable in found.cables:
-        leads = []
-        for colour in cable.colours:
-            name = f"{cable.id}.{colour}"
-            number, terminal = device_of.get(name, (0, ""))
-            plain = colour.rstrip("0123456789")
-            leads.append(
-                Lead(NAMES.get(plain, plain), joint=joint_of.get(name, 0), device=number, terminal=terminal)
-            )
-        cables.append(OldCable(tuple(leads), cable.gauge))
-    held = tuple(
-        Held(
-            d.kind, d.tab,
-            tuple(Tail(n, e.partition(".")[2]) for n, joint in enumerate(found.joints, 1) for e in joint if e.startswith(f"{d.id}.")),
-        )
-        for d in found.devices
-    )  # fmt: skip
-    return replace(old, place=found.place, cables=tuple(cables), held=held)
+        names[cable.id] = drawn.next_cable()
+        drawn = replace(drawn, cables=(*drawn.cables, replace(cable, id=names[cable.id])))
+    for device in found.devices:
+        names[device.id] = drawn.next_device(kind_of(device.kind).letter)
+        drawn = replace(drawn, held=(*drawn.held, Device(names[device.id], device.kind, tab=device.tab)))
+
+    def named(ends: Sequence[End]) -> tuple[End, ...]:
+        return tuple(end(names[owner(e)], part(e)) for e in ends)
+
+    lands = ({t: named(ends) for t, ends in device.lands.items()} for device in found.devices)
+    held = tuple(replace(d, lands=on) for d, on in zip(drawn.held, lands, strict=True))
+    return replace(drawn, place=found.place, joints=tuple(map(named, found.joints)), held=held)
 
 
 _WANTS: dict[str, Wants] = {"light": "light", "outlet": "outlet", "alarms": "alarm", "loose splice": ""}

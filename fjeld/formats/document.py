@@ -18,10 +18,11 @@ from fjeld.drawing.building import Side
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Drawing, House, LoadRef
 from fjeld.formats import jobfile
+from fjeld.formats.older import body_with_names
 from fjeld.quantities import INCH, Length, Written
 
-#: 1 was the job file itself; 2 is the first form of its own.
-FORMAT = 2
+#: 1 was the job file itself; 2 the first form of its own; since 3 all in an old box has a name.
+FORMAT = 3
 
 
 class DocumentError(ValueError):
@@ -85,7 +86,7 @@ def decode(data: bytes, number: int = FORMAT, same: Same | None = None) -> Drawi
     try:
         for step in range(number, FORMAT):
             body = MIGRATIONS[step](body)
-    except (jobfile.JobFileError, AttributeError, TypeError) as error:
+    except (jobfile.JobFileError, AttributeError, LookupError, TypeError) as error:
         raise DocumentError(f"the stored drawing is damaged: {error}") from None
     return _items(body)
 
@@ -164,6 +165,11 @@ def _from_job_file(body: dict[str, Any]) -> dict[str, Any]:
     return moved
 
 
+def _with_names(body: dict[str, Any]) -> dict[str, Any]:
+    """From 2, in which what is in an old box was called by its place. Of what came from 1 it is done already."""
+    return body if body.get("document") == FORMAT else body_with_names(body)
+
+
 def repaired(wall: str) -> str:
     """A wall of the first job file with the unit that it had lost."""
     if found := _COMPUTED.match(wall):
@@ -177,4 +183,4 @@ def _whole_inches(mm: float) -> bool:
     return mm > 300 and abs(mm / INCH - round(mm / INCH)) < 0.002
 
 
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_job_file}
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_job_file, 2: _with_names}

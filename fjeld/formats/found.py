@@ -11,9 +11,11 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, get_args
 
+from fjeld.drawing.ends import EARTH, End, is_ground, plain
+from fjeld.drawing.old_box import Device, OldCable, cable_of
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.volts import Volts, impossible
-from fjeld.oldbox.found import Cable, Device, FoundBox, Place, Reading
+from fjeld.oldbox.found import FoundBox, Place, Reading
 from fjeld.practice.colours import code_of
 from fjeld.practice.devices import held_kinds, screws_of
 from fjeld.practice.finished.roles import role_data
@@ -84,14 +86,14 @@ def _place(value: Any) -> Place:
     return known[value]
 
 
-def _cable(value: Any, n: int) -> Cable:
+def _cable(value: Any, n: int) -> OldCable:
     if not isinstance(value, dict) or "cond" not in value:
         raise NotAsked(f'cables[{n - 1}]: a cable is written {{"id": 1, "cond": ["BK", "WH", "G"]}}')
     colours: list[str] = []
     for written in _list(value["cond"], f"cables[{n - 1}].cond"):
         colour = code(str(written))
         # Two of one colour in a cable are told apart by a number.
-        same = sum(c.rstrip("0123456789") == colour for c in colours)
+        same = sum(plain(c) == colour for c in colours)
         colours.append(f"{colour}{same + 1}" if same else colour)
     marked = value.get("marked", {})
     if not isinstance(marked, dict) or not {*map(str, marked)} <= {*colours}:
@@ -101,7 +103,7 @@ def _cable(value: Any, n: int) -> Cable:
     if sheath and sheath not in known:
         raise NotAsked(f"cables[{n - 1}].sheath: “{sheath}” is none of {', '.join(sorted(known))}")
     told = {str(c): code(str(m)) for c, m in marked.items()}
-    return Cable(str(value.get("id", n)), tuple(colours), str(value.get("gauge", "")), sheath, told)
+    return cable_of(str(value.get("id", n)), tuple(colours), str(value.get("gauge", "")), sheath, told)
 
 
 def code(written: str) -> str:
@@ -128,25 +130,23 @@ def _devices(written: Sequence[Any]) -> Iterator[Device]:
 
 
 def _landed(device: Device, written: Mapping[str, Any], ends: _Ends) -> Device:
-    lands: dict[str, tuple[str, ...]] = {}
+    lands: dict[str, tuple[End, ...]] = {}
     for terminal, value in written.items():
         if terminal in ("kind", "id", "tab", "push_in", "gangs"):
             continue
         name = ends.terminal(device, terminal)
         values = value if isinstance(value, list) else [value]
-        lands[name] = (*lands.get(name, ()), *(ends.name(v, f"{device.id}.{terminal}") for v in values if v))
+        lands[name] = (*lands.get(name, ()), *(ends.name(v, device.at(terminal)) for v in values if v))
     return Device(device.id, device.kind, lands, device.tab)
 
 
 class _Ends:
     """The names that a record may use, and what they stand for."""
 
-    def __init__(self, cables: Sequence[Cable], devices: Sequence[Device], first: str) -> None:
-        self.conductors = {
-            f"{c.id}.{colour}".upper(): f"{c.id}.{colour}" for c in cables for colour in c.colours
-        }
+    def __init__(self, cables: Sequence[OldCable], devices: Sequence[Device], first: str) -> None:
+        self.conductors = {e.upper(): e for c in cables for e in c.ends}
         self.devices = {d.id.lower(): d for d in devices} | ({"dev": devices[0]} if devices else {})
-        self.joints: tuple[tuple[str, ...], ...] = ()
+        self.joints: tuple[tuple[End, ...], ...] = ()
         self.first = first
 
     def terminal(self, device: Device, written: str) -> str:
@@ -161,7 +161,7 @@ class _Ends:
             )
         return name
 
-    def name(self, written: Any, place: str) -> str:
+    def name(self, written: Any, place: str) -> End:
         """A conductor, or a terminal of a device."""
         text = str(written).strip()
         cable, _, rest = text.partition(".")
@@ -171,13 +171,13 @@ class _Ends:
             return self.conductors[named]
         if cable.lower() in self.devices and rest:
             device = self.devices[cable.lower()]
-            return f"{device.id}.{self.terminal(device, rest)}"
+            return device.at(self.terminal(device, rest))
         if text.lower() == "joint":
             for joint in self.joints:
-                if not any(e.rpartition(".")[2] in ("G", "g") for e in joint):
+                if not any(is_ground(e) for e in joint):
                     return joint[0]
         if text.lower() in _EARTH:
-            return "earth"
+            return EARTH
         raise NotAsked(
             f"{place}: there is no “{text}” in this box; there is {', '.join(self.conductors.values())}"
         )
@@ -280,7 +280,7 @@ def _state(value: Any, ends: _Ends) -> dict[str, str]:
 
 def _volts(
     value: Mapping[str, Any], place: str, ends: _Ends
-) -> tuple[dict[str, Volts], tuple[tuple[str, str, Volts], ...]]:
+) -> tuple[dict[End, Volts], tuple[tuple[End, End, Volts], ...]]:
     """Voltages, under ``volts`` and ``between`` or bare by their names; one name is to earth, two are between."""
     written = {k: v for k, v in value.items() if k not in _TAKEN}
     written |= _table(value.get("volts", {}), f"{place}.volts")
@@ -288,16 +288,16 @@ def _volts(
     if isinstance(between, list):
         between = dict(_between(b, f"{place}.between[{n}]") for n, b in enumerate(between))
     written |= _table(between, f"{place}.between")
-    to_earth: dict[str, Volts] = {}
-    pairs: list[tuple[str, str, Volts]] = []
+    to_earth: dict[End, Volts] = {}
+    pairs: list[tuple[End, End, Volts]] = []
     for name, reads in written.items():
         volts = volts_of(reads, f"{place}.{name}")
         if not re.search(r"[-–—]|\bto\b", name):
             to_earth[ends.name(name, place)] = volts
             continue
         a, b = _pair(name, place, ends)
-        if "earth" in (a, b):
-            to_earth[b if a == "earth" else a] = volts
+        if EARTH in (a, b):
+            to_earth[b if a == EARTH else a] = volts
         else:
             pairs.append((a, b, volts))
     return to_earth, tuple(pairs)
@@ -311,7 +311,7 @@ def _between(value: Any, place: str) -> tuple[str, dict[str, Any]]:
     return f"{told['a']} - {told['b']}", {k: v for k, v in told.items() if k not in ("a", "b")}
 
 
-def _pair(name: str, place: str, ends: _Ends) -> tuple[str, str]:
+def _pair(name: str, place: str, ends: _Ends) -> tuple[End, End]:
     parts = [p.strip() for p in re.split(r"\s*[-–—]\s*|\s+to\s+", name) if p.strip()]
     if len(parts) != 2:
         raise NotAsked(f"{place}: “{name}” is not two ends; write 1.BK-2.BK")

@@ -20,11 +20,13 @@ from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Cable, Circuit, Control, Drawing, House, Item, LoadRef, Photometry, Point
 from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import problems_of
+from fjeld.formats.older import body_with_names
 from fjeld.formats.one_of import one_of
 from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, Unit, UnreadableLength, parse_length
 
-FORMAT = 1
+#: Since 2 all in an old box has a name; where none is written, it is given by place.
+FORMAT = 2
 LARGEST_FILE = 4_000_000
 MEDIA_TYPE = "application/json"
 
@@ -175,6 +177,7 @@ def decode(data: bytes) -> Drawing:
 
 def read_items(body: dict[str, Any]) -> Drawing:
     """The things of a file's body, whether or not they hang together; raises :class:`JobFileError`."""
+    body = body_with_names(body)
     house = convert(body.get("house", {}), House, "house", "ft-in")
     items: dict[Handle, Item] = {HOUSE: house}
     for group, kind in GROUPS.items():

@@ -7,7 +7,9 @@ from typing import Any
 
 import msgspec
 
-from fjeld.oldbox.found import Cable, Device, DeviceKind, FoundBox, Place
+from fjeld.drawing.ends import End
+from fjeld.drawing.old_box import Device, cable_of
+from fjeld.oldbox.found import DeviceKind, FoundBox, Place
 from fjeld.practice.finished import read_table
 
 
@@ -41,17 +43,19 @@ def arrangements(practice: str) -> tuple[Arrangement, ...]:
 
 
 def _box(written: _Written, colours: dict[str, dict[str, str]]) -> FoundBox:
-    cables = tuple(Cable(str(n), tuple(colours[str(k)].values())) for n, k in enumerate(written.cables, 1))
+    cables = tuple(cable_of(str(n), tuple(colours[str(k)].values())) for n, k in enumerate(written.cables, 1))
     name = {None: "", "outlet": "O", "light": "F"}.get(written.kind, "S")
 
-    def end(said: str) -> str:
+    def end(said: str) -> End:
         at, _, what = said.partition(".")
-        return f"{name}.{what}" if at == "dev" else f"{at}.{colours[str(written.cables[int(at) - 1])][what]}"
+        return End(
+            f"{name}.{what}" if at == "dev" else f"{at}.{colours[str(written.cables[int(at) - 1])][what]}"
+        )
 
-    def ends(said: Any) -> tuple[str, ...]:
+    def ends(said: Any) -> tuple[End, ...]:
         return (end(said),) if isinstance(said, str) else tuple(end(s) for s in said)
 
-    grounds = tuple(f"{c.id}.G" for c in cables)
+    grounds = tuple(c.at("G") for c in cables)
     joints = tuple(ends(j) for j in written.joints)
     if len(grounds) > 1:
         joints = (*joints, grounds)

@@ -7,8 +7,10 @@ from collections.abc import Mapping
 import msgspec
 from msgspec.structs import replace
 
+from fjeld.drawing.ends import End
 from fjeld.drawing.errand import Becomes
-from fjeld.oldbox.found import Device, FoundBox, Nets, nets
+from fjeld.drawing.old_box import Device
+from fjeld.oldbox.found import FoundBox, Nets, nets
 from fjeld.oldbox.hypotheses import Hypothesis, hypotheses
 from fjeld.oldbox.shows import Shows, shows
 from fjeld.oldbox.tie_in import Case
@@ -55,7 +57,7 @@ def as_before(weighed: Weighed, k: int, after: Afterwards) -> Case:
             continue
         shown = shows(after.box, where, now)
         why = ""
-        if after.becomes == "sensor" and now.carries.get(where.of[f"{device.id}.a"]) != "l":
+        if after.becomes == "sensor" and now.carries.get(where.of[device.at("a")]) != "l":
             why = "its line and its switched line would have changed places"
         elif _differs(weighed, before, shown, where.of):
             why = "something would be live in other states than now"
@@ -67,13 +69,13 @@ def as_before(weighed: Weighed, k: int, after: Afterwards) -> Case:
 
 def _cannot(weighed: Weighed, h: Hypothesis, after: Afterwards) -> str:
     """Why the new one cannot be so in a case."""
-    hot = weighed.where.of.get(f"{after.device.id}.brass", -1)
+    hot = weighed.where.of.get(after.device.at("brass"), -1)
     if after.becomes == "protective" and h.carries.get(hot) == "s":
         return "its line would be switched, and it wants one that is always live"
     return "what it is then joined to cannot be of one circuit"
 
 
-def _differs(weighed: Weighed, before: Shows, after: Shows, of: Mapping[str, int]) -> bool:
+def _differs(weighed: Weighed, before: Shows, after: Shows, of: Mapping[End, int]) -> bool:
     """Whether an end is live, or leads home, otherwise than it did; switches that only the wider group has change nothing."""
     at = [after.controls.index(c) for c in before.controls]
     for end, net in weighed.where.of.items():
@@ -91,6 +93,6 @@ def _differs(weighed: Weighed, before: Shows, after: Shows, of: Mapping[str, int
 
 def _fed(h: Hypothesis, before: Shows, weighed: Weighed, device: Device) -> int:
     """The states in which what the device is for is live: its switched line, else its line."""
-    here = {weighed.where.of[f"{device.id}.{t}"] for t in screws_of(device.kind)}
+    here = {weighed.where.of[device.at(t)] for t in screws_of(device.kind)}
     fed = sorted((n for n in here if h.carries.get(n) in ("l", "s")), key=lambda n: h.carries[n] != "s")
     return before.live.get(fed[0], 0) if fed else 0

@@ -62,7 +62,7 @@ class Choice:
         self.ways: dict[int, list[str]] = defaultdict(list)
         self.rings: dict[int, int] = defaultdict(int)
         self.ends = {net: sum(places.count(net) for places in at) for places in at for net in places}
-        on = [(nets.of[f"{d.id}.{t}"], d.kind, t) for d in box.devices for t in screws_of(d.kind)]
+        on = [(nets.of[d.at(t)], d.kind, t) for d in box.devices for t in screws_of(d.kind)]
         #: Nets that a device can bring something to, and those that travellers end on.
         self.given = {n for n, kind, _ in on if kind in ("switch", "three-way", "protective", "fused unit")}
         self.throws = {n for n, kind, t in on if (kind, t) in _THROWS}

@@ -1,6 +1,5 @@
 """A box as it was found: its cables, what is joined, what lands on what, and the readings taken there.
 
-Every end has a name, ``1.BK`` for the black of cable 1 and ``S.a`` for a terminal of device S.
 Ends that are joined, or stand on the same terminal, are one *net*. A blank stays a blank.
 """
 
@@ -11,44 +10,16 @@ from typing import Literal
 
 import msgspec
 
-from fjeld.drawing.old_box import HeldKind
+from fjeld.drawing.ends import End
+from fjeld.drawing.old_box import Device, HeldKind, OldCable
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.volts import DEAD_BELOW, Volts
 from fjeld.practice.devices import screws_of
 
 Place = Literal["switch", "outlet", "ceiling", "junction"]
 DeviceKind = HeldKind
-
-GROUNDS = frozenset({"G", "G2", "E", "CPC", "BARE"})
 #: More than these are not reckoned with: it would be guessing, and slow.
 MOST_CABLES = 6
-
-
-class Cable(msgspec.Struct, frozen=True):
-    """A cable in order of entry: its number, and its conductors by colour.
-
-    ``sheath`` is its kind and age by the practice's name; ``marked`` the colour that tape or a sleeve gives a conductor.
-    """
-
-    id: str
-    colours: tuple[str, ...]
-    gauge: str = ""
-    sheath: str = ""
-    marked: dict[str, str] = {}
-
-    @property
-    def insulated(self) -> tuple[str, ...]:
-        """The names of its conductors without the ground's."""
-        return tuple(f"{self.id}.{c}" for c in self.colours if c not in GROUNDS)
-
-
-class Device(msgspec.Struct, frozen=True):
-    """A device in the box, and which ends stand on each of its terminals. ``tab`` broken makes two brass sides of one."""
-
-    id: str
-    kind: DeviceKind
-    lands: dict[str, tuple[str, ...]] = {}
-    tab: Literal["whole", "broken"] = "whole"
 
 
 class Reading(msgspec.Struct, frozen=True):
@@ -64,10 +35,10 @@ class Reading(msgspec.Struct, frozen=True):
 
     id: str
     state: dict[str, str] = {}
-    to_earth: dict[str, Volts] = {}
-    words: dict[str, Literal["always", "sometimes", "never"]] = {}
-    between: tuple[tuple[str, str, Volts], ...] = ()
-    ohms: tuple[tuple[str, str, float], ...] = ()
+    to_earth: dict[End, Volts] = {}
+    words: dict[End, Literal["always", "sometimes", "never"]] = {}
+    between: tuple[tuple[End, End, Volts], ...] = ()
+    ohms: tuple[tuple[End, End, float], ...] = ()
     proven: bool = False
     at: str = ""
     parted: bool = False
@@ -76,8 +47,8 @@ class Reading(msgspec.Struct, frozen=True):
     lamp: Literal["", "bright", "dim", "dark"] = ""
     dies: tuple[str, ...] | None = None
     ring: bool | None = None
-    off: tuple[str, ...] = ()
-    amps: dict[str, float] = {}
+    off: tuple[End, ...] = ()
+    amps: dict[End, float] = {}
     loads: tuple[str, ...] = ()
     figures: dict[str, float] = {}
     power: bool = False
@@ -90,11 +61,11 @@ class Reading(msgspec.Struct, frozen=True):
 
 
 class FoundBox(msgspec.Struct, frozen=True):
-    """A box as it was found."""
+    """A box as it was found: what an old box of a drawing has in it, with the readings taken there."""
 
     place: Place
-    cables: tuple[Cable, ...]
-    joints: tuple[tuple[str, ...], ...] = ()
+    cables: tuple[OldCable, ...]
+    joints: tuple[tuple[End, ...], ...] = ()
     devices: tuple[Device, ...] = ()
     readings: tuple[Reading, ...] = ()
 
@@ -102,25 +73,25 @@ class FoundBox(msgspec.Struct, frozen=True):
 class Nets(msgspec.Struct, frozen=True):
     """What is one with what: ``of`` gives the net of an end or a terminal, ``ends`` the conductors of a net."""
 
-    of: dict[str, int]
-    ends: tuple[tuple[str, ...], ...]
+    of: dict[End, int]
+    ends: tuple[tuple[End, ...], ...]
 
 
 def nets(box: FoundBox) -> Nets:
     """The nets of a box; raises :class:`NotAsked` where an end is named that is not there, or lands twice."""
-    there = [f"{c.id}.{colour}" for c in box.cables for colour in c.colours]
-    terminals = [f"{d.id}.{t}" for d in box.devices for t in (*screws_of(d.kind), "g")]
+    there = [e for c in box.cables for e in c.ends]
+    terminals = [d.at(t) for d in box.devices for t in (*screws_of(d.kind), "g")]
     known = {*there, *terminals}
     parent = {name: name for name in (*there, *terminals)}
 
-    def root(name: str) -> str:
+    def root(name: End) -> End:
         if name not in known:
             raise NotAsked(f"there is no “{name}” in this box; there is {', '.join(there)}")
         while parent[name] != name:
             name = parent[name]
         return name
 
-    def join(names: tuple[str, ...]) -> None:
+    def join(names: tuple[End, ...]) -> None:
         for a, b in pairwise(names):
             parent[root(a)] = root(b)
 
@@ -128,11 +99,11 @@ def nets(box: FoundBox) -> Nets:
         join(joint)
     for device in box.devices:
         for terminal, ends in device.lands.items():
-            join((f"{device.id}.{terminal}", *ends))
+            join((device.at(terminal), *ends))
         if device.kind == "outlet":
-            join((f"{device.id}.silver", f"{device.id}.silver2"))
+            join((device.at("silver"), device.at("silver2")))
             if device.tab == "whole":
-                join((f"{device.id}.brass", f"{device.id}.brass2"))
+                join((device.at("brass"), device.at("brass2")))
     roots = list(dict.fromkeys(root(name) for name in (*there, *terminals)))
     of = {name: roots.index(root(name)) for name in (*there, *terminals)}
     return Nets(of, tuple(tuple(name for name in there if of[name] == n) for n in range(len(roots))))

@@ -12,10 +12,11 @@ from itertools import product
 
 import msgspec
 
+from fjeld.drawing.old_box import Device
 from fjeld.judge.answer import NotAsked
 from fjeld.oldbox.beyond import Beyond, Role, beyonds
 from fjeld.oldbox.choice import Choice
-from fjeld.oldbox.found import MOST_CABLES, Device, FoundBox, Nets
+from fjeld.oldbox.found import MOST_CABLES, FoundBox, Nets
 from fjeld.practice.devices import device as kind_of
 from fjeld.practice.devices import screws_of
 
@@ -81,7 +82,7 @@ def _short_wires(box: FoundBox, nets: Nets) -> list[int]:
     on: dict[int, set[str]] = defaultdict(set)
     for device in box.devices:
         for terminal in screws_of(device.kind):
-            on[nets.of[f"{device.id}.{terminal}"]].add(device.id)
+            on[nets.of[device.at(terminal)]].add(device.id)
     return [net for net, devices in on.items() if len(devices) > 1 and not nets.ends[net]]
 
 
@@ -91,7 +92,7 @@ def _may(box: FoundBox, nets: Nets) -> dict[int, str]:
     short = _short_wires(box, nets)
     for device in box.devices:
         for screw in kind_of(device.kind).screws:
-            net = nets.of[f"{device.id}.{screw.id}"]
+            net = nets.of[device.at(screw.id)]
             if nets.ends[net] or net in short:
                 may[net] = "".join(c for c in may.get(net, screw.may) if c in screw.may)
     return may
@@ -151,7 +152,7 @@ class _Reasoned:
 
     def _on(self, device: Device, terminal: str) -> tuple[int, str]:
         """The net on a terminal, and what it carries; nothing where no conductor is on it."""
-        net = self.nets.of.get(f"{device.id}.{terminal}", -1)
+        net = self.nets.of.get(device.at(terminal), -1)
         return net, self.carries.get(net, "")
 
     def _device(self, device: Device) -> bool:
@@ -230,7 +231,7 @@ class _Reasoned:
         return [] if None in gives else ["t<" if g else "t>" for g in gives]
 
     def _throws_on(self, net: int) -> list[tuple[Device, str]]:
-        return [(d, t) for d in self.box.devices for t in _THROWS if self.nets.of.get(f"{d.id}.{t}") == net]
+        return [(d, t) for d in self.box.devices for t in _THROWS if self.nets.of.get(d.at(t)) == net]
 
     def _gives(self, device: Device, terminal: str, seen: frozenset[str] = frozenset()) -> bool | None:
         """Whether a switch gives to the traveller on a terminal, or takes from it; nothing where that is not told."""

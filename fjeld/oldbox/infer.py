@@ -14,6 +14,7 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive.memo import Remember, always
+from fjeld.drawing.ends import EARTH, End
 from fjeld.judge.answer import NotAsked
 from fjeld.oldbox.following import Next, following
 from fjeld.oldbox.found import FoundBox, Reading, nets
@@ -42,7 +43,7 @@ class CableIs(msgspec.Struct, frozen=True):
 class EndIs(msgspec.Struct, frozen=True):
     """What a net carries, how sure that is, and of which circuit (the cable that brings it)."""
 
-    ends: tuple[str, ...]
+    ends: tuple[End, ...]
     carries: str
     word: Word
     circuit: str = ""
@@ -106,7 +107,7 @@ def reversed_devices(weighed: Weighed) -> Sequence[str]:
 
 
 def _named(box: FoundBox) -> None:
-    names = {*nets(box).of, "earth", "E"}
+    names = {*nets(box).of, EARTH}
     for reading in box.readings:
         for name in (*reading.to_earth, *reading.words, *(n for a, b, _ in (*reading.between, *reading.ohms) for n in (a, b))):  # fmt: skip
             if name not in names:

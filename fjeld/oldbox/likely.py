@@ -6,8 +6,10 @@ from collections import defaultdict
 from collections.abc import Sequence
 from math import prod
 
+from fjeld.drawing.ends import owner, part, plain
+from fjeld.drawing.old_box import OldCable
 from fjeld.oldbox.beyond import Beyond
-from fjeld.oldbox.found import Cable, FoundBox, Nets
+from fjeld.oldbox.found import FoundBox, Nets
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import Weights
@@ -35,16 +37,16 @@ def likelihoods(
     return [share / total for share in shares] if total else shares
 
 
-def _colours(cable: Cable, beyond: Beyond, weights: Weights, practice: Practice) -> float:
+def _colours(cable: OldCable, beyond: Beyond, weights: Weights, practice: Practice) -> float:
     """What the colours of a cable say of what its conductors carry."""
     neutral = practice.neutrals
     share = 1.0
     loop = beyond.role == "LOOP"
     for name, way in zip(cable.insulated, beyond.carries, strict=True):
-        colour = name.partition(".")[2]
+        colour = part(name)
         # Whoever put tape or a sleeve on it said what it carries; in a loop that is what custom says anyway.
-        said = colour if loop else cable.marked.get(colour, colour)
-        light = said.rstrip("0123456789") in neutral
+        said = colour if loop else cable.marked.get(name, colour)
+        light = plain(said) in neutral
         if beyond.role == "DEAD" or way[0] == "x":
             continue
         if loop:
@@ -88,7 +90,7 @@ def _rings(h: Hypothesis) -> int:
 
 def _idle(box: FoundBox, nets: Nets, h: Hypothesis) -> int:
     """How many live things are brought and go nowhere."""
-    stands = {n for d in box.devices for n in (v for name, v in nets.of.items() if name.startswith(f"{d.id}."))}
+    stands = {n for d in box.devices for n in (v for name, v in nets.of.items() if owner(name) == d.id)}
     return sum(
         what in ("l", "s", "n") and len(nets.ends[n]) == 1 and n not in stands for n, what in h.carries.items()
     )
@@ -109,7 +111,7 @@ def _at_switch(h: Hypothesis, w: Weights) -> float:
 
 
 def _at_light(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights) -> float:
-    lights = [nets.of[f"{d.id}.hot"] for d in box.devices if d.kind in ("light", "fan")]
+    lights = [nets.of[d.at("hot")] for d in box.devices if d.kind in ("light", "fan")]
     if not any(h.carries.get(n) == "l" for n in lights):
         return 1.0
     return w.light_always_onward if any(b.role == "ON" for b in h.cables) else w.light_always

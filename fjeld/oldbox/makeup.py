@@ -12,7 +12,9 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive.boxes import connectors_for, lead_gauge
-from fjeld.oldbox.found import GROUNDS, Cable, Device, FoundBox, nets
+from fjeld.drawing.ends import End, owner, part
+from fjeld.drawing.old_box import cable_of, parted
+from fjeld.oldbox.found import FoundBox, nets
 from fjeld.oldbox.tie_in import TieIn
 from fjeld.practice import Practice, rules
 from fjeld.practice.colours import NAMES
@@ -22,6 +24,8 @@ from fjeld.quantities import format_length
 What = Literal["ground", "neutral", "line", "link", "tail", "move"]
 #: The new cable's name among the cables of the box.
 NEW_CABLE = "new"
+#: No terminal.
+NOWHERE = End("")
 
 
 class Made(msgspec.Struct, frozen=True):
@@ -34,12 +38,12 @@ class Made(msgspec.Struct, frozen=True):
     """
 
     what: What
-    end: str
-    with_: tuple[str, ...]
+    end: End
+    with_: tuple[End, ...]
     words: str
-    off: tuple[str, ...] = ()
-    tail: str = ""
-    onto: str = ""
+    off: tuple[End, ...] = ()
+    tail: End = NOWHERE
+    onto: End = NOWHERE
     count: int = 0
     connectors: tuple[str, ...] = ()
     common: bool = False
@@ -63,7 +67,7 @@ def make_up(
     """
     maker = Maker(box, gauge, practice, metal, 3 if linked else 2)
     joints = [
-        maker.ground(f"{NEW_CABLE}.G"),
+        maker.ground(maker.new["ground"]),
         maker.joined("neutral", maker.new["neutral"], into.neutral),
         *([maker.link()] if linked else []),
         maker.joined("line", maker.new["line"], into.line),
@@ -79,10 +83,10 @@ def tails(box: FoundBox, gauge: str, practice: Practice) -> MakeUp:
     for device in box.devices:
         if practice.has_leads(device.kind):
             continue
-        by_net: dict[int, list[str]] = {}
+        by_net: dict[int, list[End]] = {}
         for terminal in sorted(device.lands, key=lambda t: t != "g"):
             if device.lands[terminal]:
-                by_net.setdefault(where.of[f"{device.id}.{terminal}"], []).append(f"{device.id}.{terminal}")
+                by_net.setdefault(where.of[device.at(terminal)], []).append(device.at(terminal))
         made += [maker.tailed(screws) for screws in by_net.values()]
     return MakeUp(tuple(made), maker.box)
 
@@ -100,7 +104,7 @@ class Maker:
         self.practice, self.gauge, self.metal = practice, gauge, metal
         self.family = family or practice.catalogue.families()[0]
         self.old = self.box = box
-        self.new: dict[str, str] = {}
+        self.new: dict[str, End] = {}
         if conductors:
             self._comes(conductors)
 
@@ -113,24 +117,23 @@ class Maker:
         # A core in the neutral's colour is the neutral; where none is, the second is sleeved as one, and the last is the link.
         own = practice.neutral in colours or conductors < 3
         white, link = (last, second) if own else (second, last)
+        new = cable_of(NEW_CABLE, (*colours, "G"), gauge)
         self.new = {
-            "line": f"{NEW_CABLE}.{first}",
-            "neutral": f"{NEW_CABLE}.{white}",
-            "link": f"{NEW_CABLE}.{link}",
+            "line": new.at(first),
+            "neutral": new.at(white),
+            "link": new.at(link),
+            "ground": new.at("G"),
         }
-        new = Cable(NEW_CABLE, (*colours, "G"), gauge)
         self.box = msgspec.structs.replace(self.box, cables=(*self.box.cables, new))
 
     # --- one conductor ------------------------------------------------------------------
 
-    def ground(self, end: str) -> Made:
+    def ground(self, end: End) -> Made:
         """The ground with all grounds that are there."""
-        ends = tuple(
-            f"{c.id}.{k}" for c in self.old.cables for k in c.colours if k.rstrip("0123456789") in GROUNDS
-        )
+        ends = tuple(e for cable in self.old.cables for e in cable.grounds)
         return self.joined("ground", end, ends) if ends else self._alone(end)
 
-    def _alone(self, end: str) -> Made:
+    def _alone(self, end: End) -> Made:
         earth = self.practice.word("ground")
         words = f"No {earth} is in this box to join the new one to: stop, and look again at whether it can be the source."
         return Made("ground", end, (), words)
@@ -141,14 +144,14 @@ class Maker:
         alarm = next((d for d in self.old.devices if d.kind == "alarm"), None)
         if alarm is None:
             return Made("link", end, (), f"No alarm's link is in this box: cap {self._new(end)}, and link where an alarm is.")  # fmt: skip
-        terminal = f"{alarm.id}.link"
+        terminal = alarm.at("link")
         if ends := where.ends[where.of[terminal]]:
             return self.joined("link", end, ends)
         if self.is_lead(terminal):
             return self._anew("link", end, (), [terminal], [])
         return self._onto("link", end, terminal)
 
-    def joined(self, what: What, end: str, ends: tuple[str, ...]) -> Made:
+    def joined(self, what: What, end: End, ends: tuple[End, ...]) -> Made:
         """A conductor with a net of the box: into its joint, onto its screw, or into a joint made for it."""
         terminals = self._terminals(ends)
         leads = [t for t in terminals if self.is_lead(t)]
@@ -162,7 +165,7 @@ class Maker:
             return self._onto(what, end, screws[0])
         return self._anew(what, end, ends, leads, screws)
 
-    def _into(self, what: What, end: str, together: Sequence[tuple[str, ...]], ends: tuple[str, ...]) -> Made:
+    def _into(self, what: What, end: End, together: Sequence[tuple[End, ...]], ends: tuple[End, ...]) -> Made:
         """Into the joint that is there; several of one net become one. What is on no screw and in none comes along."""
         loose = [e for e in ends if not self._landed(e) and not any(e in j for j in together)]
         grown = (*(e for j in together for e in j), *loose, end)
@@ -172,9 +175,9 @@ class Maker:
         words = f"Open {opened}; put {listed([*loose, self._new(end)])} to it: {self.how(what, count, parts)}."
         return Made(what, end, grown[:-1], words, count=count, connectors=parts)
 
-    def _onto(self, what: What, end: str, screw: str) -> Made:
+    def _onto(self, what: What, end: End, screw: End) -> Made:
         there = self.on(screw)
-        device, _, terminal = screw.partition(".")
+        device, terminal = owner(screw), part(screw)
         self.box = msgspec.structs.replace(
             self.box,
             devices=tuple(
@@ -186,10 +189,10 @@ class Maker:
         words = f"Put {self._new(end)} into {self.screw(screw)}{beside}."
         return Made(what, end, there, words, onto=screw, count=len(there) + 1)
 
-    def _anew(self, what: What, end: str, ends: tuple[str, ...], leads: list[str], screws: list[str]) -> Made:
+    def _anew(self, what: What, end: End, ends: tuple[End, ...], leads: list[End], screws: list[End]) -> Made:
         """A joint of all that is one here, with a tail to the screw that it was on."""
-        tail = screws[0] if screws else ""
-        self.box = msgspec.structs.replace(self.box, devices=tuple(_without(d, ends) for d in self.box.devices))
+        tail = screws[0] if screws else NOWHERE
+        self.box = msgspec.structs.replace(self.box, devices=tuple(parted(d, ends) for d in self.box.devices))
         grown = (*ends, *leads, *([tail] if tail else []), end)
         self.put((), grown)
         count, parts = self.connectors(grown, what)
@@ -205,10 +208,10 @@ class Maker:
             words = f"Join {listed(ends)} with {self._new(end)}: {how}."
         return Made(what, end, (*ends, *leads), words, tuple(screws), tail, count=count, connectors=parts)
 
-    def tailed(self, screws: list[str]) -> Made:
+    def tailed(self, screws: list[End]) -> Made:
         """What is on some screws of one net in a joint of its own, with a tail to the first of them."""
         ends = tuple(e for s in screws for e in self.on(s))
-        self.box = msgspec.structs.replace(self.box, devices=tuple(_without(d, ends) for d in self.box.devices))
+        self.box = msgspec.structs.replace(self.box, devices=tuple(parted(d, ends) for d in self.box.devices))
         grown = (*ends, screws[0])
         self.put((), grown)
         count, parts = self.connectors(grown, "tail")
@@ -222,32 +225,32 @@ class Maker:
 
     # --- what is there ------------------------------------------------------------------
 
-    def _terminals(self, ends: tuple[str, ...]) -> list[str]:
+    def _terminals(self, ends: tuple[End, ...]) -> list[End]:
         """The terminals that some ends land on, and those that a tail of their joint goes to are not among them."""
-        return [f"{d.id}.{t}" for d in self.box.devices for t, on in d.lands.items() if {*on} & {*ends}]
+        return [d.at(t) for d in self.box.devices for t, on in d.lands.items() if {*on} & {*ends}]
 
-    def _landed(self, end: str) -> bool:
+    def _landed(self, end: End) -> bool:
         return bool(self._terminals((end,)))
 
-    def on(self, screw: str) -> tuple[str, ...]:
-        device, _, terminal = screw.partition(".")
+    def on(self, screw: End) -> tuple[End, ...]:
+        device, terminal = owner(screw), part(screw)
         return next((d.lands.get(terminal, ()) for d in self.box.devices if d.id == device), ())
 
-    def is_lead(self, terminal: str) -> bool:
-        kind = next(d.kind for d in self.box.devices if d.id == terminal.partition(".")[0])
+    def is_lead(self, terminal: End) -> bool:
+        kind = next(d.kind for d in self.box.devices if d.id == owner(terminal))
         return self.practice.has_leads(kind)
 
-    def put(self, together: Sequence[tuple[str, ...]], grown: tuple[str, ...]) -> None:
+    def put(self, together: Sequence[tuple[End, ...]], grown: tuple[End, ...]) -> None:
         kept = [j for j in self.box.joints if j not in together]
         self.box = msgspec.structs.replace(self.box, joints=(*kept, grown))
 
-    def connectors(self, grown: tuple[str, ...], what: What) -> tuple[int, tuple[str, ...]]:
+    def connectors(self, grown: tuple[End, ...], what: What) -> tuple[int, tuple[str, ...]]:
         """How many conductors a joint has, and the names of what takes them; none while a gauge is not read."""
         by_cable = {c.id: c.gauge or self.gauge for c in self.box.cables}
         catalogue = self.practice.catalogue
         gauges = []
         for end in grown:
-            name, _, _ = end.partition(".")
+            name = owner(end)
             lead = name not in by_cable and self.is_lead(end)
             gauges.append(lead_gauge(catalogue) if lead else by_cable.get(name, self.gauge))
         if what == "ground" and self.metal:
@@ -258,8 +261,8 @@ class Maker:
 
     # --- in words -----------------------------------------------------------------------
 
-    def _new(self, end: str) -> str:
-        colour = end.partition(".")[2]
+    def _new(self, end: End) -> str:
+        colour = part(end)
         if colour == "G":
             return "the new bare one, sleeved," if self.practice.sleeves_ground else "the new bare one"
         sleeved = (
@@ -271,13 +274,13 @@ class Maker:
         )
         return f"the new {NAMES[colour]}{sleeved}"
 
-    def told(self, end: str) -> str:
+    def told(self, end: End) -> str:
         """An end of a joint: a conductor by its name, a tail by the screw that it goes to."""
-        return end if end.partition(".")[0] in {c.id for c in self.box.cables} else self.screw(end)
+        return end if owner(end) in {c.id for c in self.box.cables} else self.screw(end)
 
-    def screw(self, terminal: str) -> str:
+    def screw(self, terminal: End) -> str:
         """A terminal as it is marked, and the device that it is on, by its letter where there are more."""
-        device, _, name = terminal.partition(".")
+        device, name = owner(terminal), part(terminal)
         kind = next(d.kind for d in self.box.devices if d.id == device)
         mark = screw_marks(kind, self.practice.id).get(name, name)
         mark = self.practice.word("ground") if name == "g" else mark
@@ -297,11 +300,6 @@ class Maker:
         return (
             f"{of}, which no listed connector takes" if self.gauge else f"{of}; the connector goes by the gauge"
         )
-
-
-def _without(device: Device, ends: tuple[str, ...]) -> Device:
-    lands = {t: left for t, on in device.lands.items() if (left := tuple(e for e in on if e not in ends))}
-    return msgspec.structs.replace(device, lands=lands)
 
 
 def listed(names: Sequence[str]) -> str:

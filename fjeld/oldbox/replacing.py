@@ -12,12 +12,14 @@ import msgspec
 from msgspec.structs import replace
 
 from fjeld.derive.memo import Remember, always
+from fjeld.drawing.ends import End, owner, part
 from fjeld.drawing.errand import Becomes
+from fjeld.drawing.old_box import Device
 from fjeld.judge.answer import NotAsked, Said
 from fjeld.judge.terminals import TerminalsAsked, terminals
 from fjeld.oldbox.as_before import afterwards, as_before
 from fjeld.oldbox.following import following
-from fjeld.oldbox.found import GROUNDS, Device, DeviceKind, FoundBox
+from fjeld.oldbox.found import DeviceKind, FoundBox
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.makeup import Made, Maker, listed
 from fjeld.oldbox.tie_in import Case, Verdict
@@ -123,7 +125,7 @@ def _said(weighed: Weighed, device: Device, becomes: Becomes, practice: Practice
 
 def _controls(weighed: Weighed, device: Device) -> list[Said]:
     """How a fan may be worked by what comes to its box, as far as every case that is left says the same."""
-    net = weighed.where.of.get(f"{device.id}.hot", -1)
+    net = weighed.where.of.get(device.at("hot"), -1)
     found = [weighed.found[k] for k in weighed.standing]
     if all(_other_lines(h, net) for h in found):
         return [Said("passes", "Two switched lines come to it: the fan's own control on the one; the light on the other, where a dimmer may be, on the light alone")]  # fmt: skip
@@ -144,7 +146,7 @@ def _roles_at(weighed: Weighed, device: Device) -> set[str]:
     """What every case that is left says of the cables that land on a device, where they say one thing."""
     found: set[str] = set()
     for n, cable in enumerate(weighed.box.cables):
-        here = {e.partition(".")[0] for ends in device.lands.values() for e in ends}
+        here = {owner(e) for ends in device.lands.values() for e in ends}
         roles = {weighed.found[k].cables[n].role for k in weighed.standing}
         if cable.id in here and len(roles) == 1:
             found |= roles
@@ -170,13 +172,11 @@ class _Mover(Maker):
         )
         fresh = replace(device, kind=becomes if becomes in held_kinds() else device.kind, lands={})
         self.box = replace(box, devices=tuple(fresh if d.id == device.id else d for d in box.devices))
-        self.joints = {
-            t: next((j for j in box.joints if f"{device.id}.{t}" in j), ()) for t in self._terminals_of()
-        }
+        self.joints = {t: next((j for j in box.joints if device.at(t) in j), ()) for t in self._terminals_of()}
 
     def _terminals_of(self) -> list[str]:
         """The old one's terminals that something is on, in the order in which they are taken: the ground first."""
-        tails = {e.partition(".")[2] for j in self.old.joints for e in j if e.startswith(f"{self.device.id}.")}
+        tails = {part(e) for j in self.old.joints for e in j if owner(e) == self.device.id}
         used = [
             t
             for t in {**self.device.lands, **dict.fromkeys(sorted(tails))}
@@ -192,18 +192,18 @@ class _Mover(Maker):
         if self.becomes == "sensor":
             made.append(self._more("n", weighed.where.ends[neutral]))
         if self.becomes == "fan":
-            others = _other_lines(h, weighed.where.of.get(f"{self.device.id}.hot", -1))
+            others = _other_lines(h, weighed.where.of.get(self.device.at("hot"), -1))
             light = self._more("light", weighed.where.ends[others[0]]) if others else self._with_own_line()
             # After the fan's own lead: the joint that they share is the one just made.
             made.insert(
-                1 + next((n for n, m in enumerate(made) if f"{self.device.id}.hot" in m.off), len(made) - 1),
+                1 + next((n for n, m in enumerate(made) if self.device.at("hot") in m.off), len(made) - 1),
                 light,
             )
         return tuple(replace(m, caution=self._caution(m)) for m in made)
 
     def _caution(self, made: Made) -> str:
         """What is to be minded at the terminal that a conductor goes to."""
-        terminal = (made.onto or made.tail).partition(".")[2]
+        terminal = part(made.onto or made.tail)
         if (self.becomes == "protective" or self.device.kind == "protective") and terminal.startswith(
             ("line", "load")
         ):
@@ -216,7 +216,7 @@ class _Mover(Maker):
         """The terminal of the new one for each of the old one."""
         used = self._terminals_of()
         if self.becomes == "sensor":
-            carries = {t: h.carries.get(weighed.where.of[f"{self.device.id}.{t}"], "") for t in ("a", "b")}
+            carries = {t: h.carries.get(weighed.where.of[self.device.at(t)], "") for t in ("a", "b")}
             return {t: {"l": "a", "s": "b"}.get(carries.get(t, ""), t) for t in used}
         if self.becomes == "protective":
             return {t: t if t == "g" else self._side(t, weighed, h) for t in used}
@@ -229,7 +229,7 @@ class _Mover(Maker):
         """Where what is on a terminal of an outlet goes on a protective one: the feed, and all that comes by a joint, to LINE."""
         ends = self.device.lands.get(terminal, ())
         brings = {c.id for c, b in zip(weighed.box.cables, h.cables, strict=True) if b.inward}
-        beyond = bool(ends) and not {e.partition(".")[0] for e in ends} & brings
+        beyond = bool(ends) and not {owner(e) for e in ends} & brings
         return ("load" if beyond else "line") + (" n" if terminal.startswith("silver") else "")
 
     # --- one conductor ------------------------------------------------------------------
@@ -237,12 +237,12 @@ class _Mover(Maker):
     def _moved(self, old: Sequence[str], to: str) -> Made:
         """What is on some terminals of the old one, to one of the new one."""
         ends = tuple(e for t in old for e in self.device.lands.get(t, ()))
-        new = f"{self.device.id}.{to}"
+        new = self.device.at(to)
         joined = [self.joints[t] for t in old if self.joints[t]]
         marks = listed([f"“{self._mark(t)}”" for t in old])
         onto = f"“{self._mark(to, new=True)}” of the new one{self._hint(to)}"
-        gone = {f"{self.device.id}.{t}" for t in old}
-        if joined or self.is_lead(f"{self.device.id}.{to}"):
+        gone = {self.device.at(t) for t in old}
+        if joined or self.is_lead(self.device.at(to)):
             return self._rejoined(ends, joined, gone, new, marks, onto)
         if len(ends) <= self.practice[rules.SCREW_TAKES]:
             self._lands(to, ends)
@@ -274,7 +274,7 @@ class _Mover(Maker):
         )
 
     def _rejoined(
-        self, ends: tuple[str, ...], joined: Sequence[tuple[str, ...]], gone: set[str], new: str, marks: str, onto: str
+        self, ends: tuple[End, ...], joined: Sequence[tuple[End, ...]], gone: set[End], new: End, marks: str, onto: str
     ) -> Made:  # fmt: skip
         """A joint that the old one's lead or tail is in: the new one's comes in its place."""
         others = tuple(dict.fromkeys(e for e in (*ends, *(e for j in joined for e in j)) if e not in gone))
@@ -290,7 +290,7 @@ class _Mover(Maker):
                 tuple(sorted(gone)),
                 onto=new,
                 count=1,
-                common=new.endswith(".common"),
+                common=part(new) == "common",
             )
         count, parts = self.connectors(grown, "move")
         opened = listed([*(self.told(e) for e in others), f"{marks} of the old one"])
@@ -299,7 +299,7 @@ class _Mover(Maker):
 
     def _with_own_line(self) -> Made:
         """The light of a fan beside its motor, where one line comes for both."""
-        hot, new = f"{self.device.id}.hot", f"{self.device.id}.light"
+        hot, new = self.device.at("hot"), self.device.at("light")
         together = next((j for j in self.box.joints if hot in j), ())
         if together:
             self.put([together], (*together, new))
@@ -316,9 +316,9 @@ class _Mover(Maker):
         words = f"Put a link from “{self._mark('hot', new=True)}” of the new one to “{self._mark('light', new=True)}”."
         return Made("move", hot, (hot,), words, onto=new, count=2)
 
-    def _more(self, to: str, ends: tuple[str, ...]) -> Made:
+    def _more(self, to: str, ends: tuple[End, ...]) -> Made:
         """What the new one has and the old one had not, to a net of the box."""
-        new = f"{self.device.id}.{to}"
+        new = self.device.at(to)
         together = [j for j in self.box.joints if {*j} & {*ends}]
         grown = (
             *(e for j in together for e in j),
@@ -334,14 +334,12 @@ class _Mover(Maker):
 
     def _ground(self) -> list[Made]:
         """The new one's ground where the old one had none and the box has some."""
-        ends = tuple(
-            f"{c.id}.{k}" for c in self.old.cables for k in c.colours if k.rstrip("0123456789") in GROUNDS
-        )
+        ends = tuple(e for cable in self.old.cables for e in cable.grounds)
         return [self._more("g", ends)] if ends else []
 
     # --- the new one --------------------------------------------------------------------
 
-    def _lands(self, to: str, ends: tuple[str, ...]) -> None:
+    def _lands(self, to: str, ends: tuple[End, ...]) -> None:
         self.box = replace(
             self.box,
             devices=tuple(

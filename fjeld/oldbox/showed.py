@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from fjeld.drawing.ends import End
 from fjeld.oldbox.found import FoundBox, Reading
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.weighed import OF_OTHERS, Weighed, tells
@@ -70,7 +71,7 @@ def _settles_not(reading: Reading) -> str:
     )
 
 
-def _way(box: FoundBox, h: Hypothesis, name: str) -> str:
+def _way(box: FoundBox, h: Hypothesis, name: End) -> str:
     for cable, beyond in zip(box.cables, h.cables, strict=True):
         if name in cable.insulated:
             return beyond.carries[cable.insulated.index(name)]

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 
 import msgspec
 
+from fjeld.drawing.ends import End
 from fjeld.oldbox.beyond import far_edges
 from fjeld.oldbox.found import FoundBox, Nets
 from fjeld.oldbox.hypotheses import Hypothesis
@@ -28,7 +29,7 @@ class Shows(msgspec.Struct, frozen=True):
     live: dict[int, int]
     second: dict[int, int]
     home: frozenset[int]
-    alone: dict[str, int]
+    alone: dict[End, int]
 
     @property
     def all(self) -> int:
@@ -58,14 +59,14 @@ def shows(box: FoundBox, nets: Nets, hypothesis: Hypothesis) -> Shows:
     alone = _Joined(controls)
     for n, _, name, a, b, closed in far:
         ends = box.cables[n].insulated
-        one, two = ((ends[e] if isinstance(e, int) else e) for e in (a, b))
+        one, two = ((ends[e] if isinstance(e, int) else End(e)) for e in (a, b))
         alone.join(one, two, name, closed)
         here, there = (str(nets.of[e]) if e in nets.of else e for e in (one, two))
         joined.join(here, there, name, closed)
     for device in box.devices:
         for a, b, closed in contacts_of(device.kind):
-            one, two = (str(nets.of[f"{device.id}.{t}"]) for t in (a, b))
-            joined.join(one, two, device.id, closed)
+            on_a, on_b = (str(nets.of[device.at(t)]) for t in (a, b))
+            joined.join(on_a, on_b, device.id, closed)
     first, second, neutral = joined.reach("L"), joined.reach("L2"), joined.reach("N")
     live = {n: first.get(str(n), 0) | second.get(str(n), 0) for n in range(len(nets.ends))}
     parted = alone.reach("L")

@@ -12,7 +12,9 @@ from collections.abc import Collection
 import msgspec
 
 from fjeld.derive.memo import Remember, always
-from fjeld.oldbox.found import Device, FoundBox, nets
+from fjeld.drawing.ends import End
+from fjeld.drawing.old_box import Device
+from fjeld.oldbox.found import FoundBox, nets
 from fjeld.oldbox.weighed import Weighed, weigh
 from fjeld.practice import Practice
 from fjeld.practice.devices import screws_of
@@ -24,21 +26,21 @@ LEAST = 0.005
 class StillLive(msgspec.Struct, frozen=True):
     """Conductors that are one, how likely they stay live, and of what."""
 
-    ends: tuple[str, ...]
+    ends: tuple[End, ...]
     share: float
     why: str
 
 
-def fed_at(box: FoundBox, device: Device) -> tuple[str, ...]:
+def fed_at(box: FoundBox, device: Device) -> tuple[End, ...]:
     """The conductors that the breaker of a device is known by: those of its first terminal alone, for the second side of an
     outlet may be of another circuit."""
     where = nets(box)
-    found = (where.ends[where.of[f"{device.id}.{t}"]] for t in screws_of(device.kind))
+    found = (where.ends[where.of[device.at(t)]] for t in screws_of(device.kind))
     return next((ends for ends in found if ends), ())
 
 
 def still_live(
-    box: FoundBox, off: Collection[str], practice: Practice, remember: Remember = always
+    box: FoundBox, off: Collection[End], practice: Practice, remember: Remember = always
 ) -> tuple[StillLive, ...]:
     """What may stay live, the likeliest first, with the breaker off that makes the ends of ``off`` dead. Raises :class:`NotAsked`."""
     dead = _read_dead(box, off, practice.volts)
@@ -75,7 +77,7 @@ def _of_group(weighed: Weighed, mine: Collection[int], dead: Collection[str]) ->
     ]
 
 
-def _read_dead(box: FoundBox, off: Collection[str], volts: float) -> set[str]:
+def _read_dead(box: FoundBox, off: Collection[End], volts: float) -> set[End]:
     """What a proven reading with that breaker off has shown dead."""
     of = nets(box).of
     mine = {of[e] for e in off}

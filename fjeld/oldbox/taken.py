@@ -8,6 +8,7 @@ from itertools import product
 
 import msgspec
 
+from fjeld.drawing.ends import EARTH, End, owner
 from fjeld.judge.volts import DEAD_BELOW, LIVE_SHARE, Showing, Volts
 from fjeld.oldbox.found import FoundBox, Nets, Reading
 from fjeld.oldbox.hypotheses import Hypothesis
@@ -55,29 +56,29 @@ def _whole(held: Held, reading: Reading) -> bool:
 # --- volts ---------------------------------------------------------------------------------
 
 #: A net as it is; a conductor by itself, with nothing in the box joined; a net with a breaker off.
-_Node = tuple[str, str]
+_Node = tuple[End, bool, tuple[End, ...]]
 
 
-def _node(reading: Reading, name: str) -> _Node:
-    return name, "parted" if reading.parted else " ".join(reading.off)
+def _node(reading: Reading, name: End) -> _Node:
+    return name, reading.parted, () if reading.parted else reading.off
 
 
 def _mask(held: Held, node: _Node) -> int:
-    name, how = node
-    if how == "parted" and name in held.shows.alone:
+    name, parted, off = node
+    if parted and name in held.shows.alone:
         return held.shows.alone[name]
     net = held.nets.of.get(name, -1)
     circuits = held.hypothesis.circuit
     if (
-        how != "parted"
+        not parted
         and net in circuits
-        and circuits[net] in {circuits.get(held.nets.of[o]) for o in how.split() if o in held.nets.of}
+        and circuits[net] in {circuits.get(held.nets.of[o]) for o in off if o in held.nets.of}
     ):
         return 0
     return held.shows.live.get(net, 0)
 
 
-def _perhaps_off(held: Held, reading: Reading, name: str) -> bool:
+def _perhaps_off(held: Held, reading: Reading, name: End) -> bool:
     """Whether a net is the other line of a circuit that is off: nobody has said that one breaker opens both."""
     circuits, of = held.hypothesis.circuit, held.nets.of
     mine = circuits.get(of.get(name, -1), "")
@@ -94,9 +95,7 @@ def _parts(held: Held, readings: Sequence[Reading]) -> list[tuple[set[_Node], li
     """What was read, in parts that share no switch: each can be explained by itself."""
     parts: list[tuple[set[_Node], set[str]]] = []
     wanted = [{_node(r, name)} for r in readings for name in r.to_earth]
-    wanted += [
-        {_node(r, name) for name in (a, b) if name not in _EARTH} for r in readings for a, b, _ in r.between
-    ]
+    wanted += [{_node(r, name) for name in (a, b) if name != EARTH} for r in readings for a, b, _ in r.between]
     for nodes in wanted:
         moves = {c for node in nodes for c in held.shows.moves(_mask(held, node))}
         for part in [p for p in parts if p[0] & nodes or p[1] & moves]:
@@ -170,7 +169,7 @@ def _local(held: Held) -> dict[str, str]:
     return {d.id: d.kind for d in held.box.devices}
 
 
-def _names(reading: Reading) -> Iterator[str]:
+def _names(reading: Reading) -> Iterator[End]:
     yield from reading.to_earth
     for a, b, _ in reading.between:
         yield from (a, b)
@@ -195,7 +194,7 @@ def _state(held: Held, reading: Reading, nodes: set[_Node], state: int) -> bool:
     )
 
 
-def _home(held: Held, reading: Reading, name: str) -> bool:
+def _home(held: Held, reading: Reading, name: End) -> bool:
     """Whether a conductor is joined to neutral by metal alone."""
     for cable, beyond in zip(held.box.cables, held.hypothesis.cables, strict=True):
         if reading.parted and name in cable.insulated:
@@ -203,7 +202,7 @@ def _home(held: Held, reading: Reading, name: str) -> bool:
     return held.nets.of.get(name) in held.shows.home
 
 
-def _to_earth(held: Held, reading: Reading, name: str, shown: Showing, state: int) -> bool:
+def _to_earth(held: Held, reading: Reading, name: End, shown: Showing, state: int) -> bool:
     hot = bool(_mask(held, _node(reading, name)) >> state & 1)
     if shown == "hot":
         return hot
@@ -212,9 +211,9 @@ def _to_earth(held: Held, reading: Reading, name: str, shown: Showing, state: in
     return shown == "dead" and not hot
 
 
-def _between(held: Held, reading: Reading, a: str, b: str, volts: Volts, state: int) -> bool:
-    if a in _EARTH or b in _EARTH:
-        name = b if a in _EARTH else a
+def _between(held: Held, reading: Reading, a: End, b: End, volts: Volts, state: int) -> bool:
+    if EARTH in (a, b):
+        name = b if a == EARTH else a
         shown = volts.shows(held.volts)
         return shown == "unsure" or _to_earth(held, reading, name, shown, state)
     one, two = (bool(_mask(held, _node(reading, name)) >> state & 1) for name in (a, b))
@@ -232,22 +231,19 @@ def _between(held: Held, reading: Reading, a: str, b: str, volts: Volts, state: 
     return share < _TWO_LEGS and (share >= LIVE_SHARE or not _home(held, reading, cold))
 
 
-_EARTH = frozenset({"earth", "E", "G", "ground"})
-
-
-def _word(held: Held, name: str, word: str) -> bool:
+def _word(held: Held, name: End, word: str) -> bool:
     live = held.shows.live.get(held.nets.of.get(name, -1), 0)
     return word == ("always" if live == held.shows.all else "sometimes" if live else "never")
 
 
-def _ohms(held: Held, a: str, b: str, ohms: float) -> bool:
+def _ohms(held: Held, a: End, b: End, ohms: float) -> bool:
     """Two ends of two cables that are one wire are so through the board: a ring."""
     if _ONE_WIRE <= ohms <= _APART:
         return True
-    tabs = {f"{d.id}.brass": d.tab for d in held.box.devices if d.kind == "outlet"}
+    tabs = {d.at("brass"): d.tab for d in held.box.devices if d.kind == "outlet"}
     if a in tabs and b == f"{a}2":
         return (ohms < _ONE_WIRE) == (tabs[a] == "whole")
-    if a.split(".")[0] == b.split(".")[0]:
+    if owner(a) == owner(b):
         return True
     where = {name: (beyond, way) for cable, beyond in zip(held.box.cables, held.hypothesis.cables, strict=True)
              for name, way in zip(cable.insulated, beyond.carries, strict=True)}  # fmt: skip
@@ -271,7 +267,7 @@ def _dies(held: Held, dies: Sequence[str]) -> bool:
     """Whether the cables that die with the button are those that go on from the load side."""
     if not any(d.kind == "protective" for d in held.box.devices) or held.hypothesis.reversed:
         return False
-    loads = {held.nets.of.get(f"{d.id}.load") for d in held.box.devices if d.kind == "protective"}
+    loads = {held.nets.of.get(d.at("load")) for d in held.box.devices if d.kind == "protective"}
     wanted = {
         cable.id
         for cable, beyond in zip(held.box.cables, held.hypothesis.cables, strict=True)

@@ -8,6 +8,7 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive.memo import Remember, always
+from fjeld.drawing.ends import End
 from fjeld.oldbox.following import following
 from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.weighed import Weighed, weigh
@@ -36,8 +37,8 @@ class TieIn(msgspec.Struct, frozen=True):
     ``excludes`` is the reading that tells the cases apart, where some of them fail.
     """
 
-    line: tuple[str, ...]
-    neutral: tuple[str, ...]
+    line: tuple[End, ...]
+    neutral: tuple[End, ...]
     verdict: Verdict
     cases: tuple[Case, ...]
     excludes: str = ""

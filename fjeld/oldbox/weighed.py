@@ -8,8 +8,10 @@ import msgspec
 from msgspec.structs import replace
 
 from fjeld.derive.memo import Remember, always
+from fjeld.drawing.ends import EARTH, End
+from fjeld.drawing.old_box import Device, OldCable
 from fjeld.judge.volts import DEAD_BELOW
-from fjeld.oldbox.found import Cable, Device, FoundBox, Nets, Reading, nets
+from fjeld.oldbox.found import FoundBox, Nets, Reading, nets
 from fjeld.oldbox.hypotheses import Hypothesis, hypotheses
 from fjeld.oldbox.likely import likelihoods
 from fjeld.oldbox.shows import Shows, shows
@@ -78,7 +80,7 @@ def groups(box: FoundBox) -> Iterator[FoundBox]:
     for cable in box.cables:
         add(f"cable {cable.id}", {where.of[n] for n in cable.insulated})
     for device in box.devices:
-        add(f"device {device.id}", {where.of[f"{device.id}.{t}"] for t in screws_of(device.kind)})
+        add(f"device {device.id}", {where.of[device.at(t)] for t in screws_of(device.kind)})
     for names, _ in parts:
         cables = tuple(c for c in box.cables if f"cable {c.id}" in names)
         devices = tuple(d for d in box.devices if f"device {d.id}" in names)
@@ -86,17 +88,17 @@ def groups(box: FoundBox) -> Iterator[FoundBox]:
             yield _part(box, cables, devices)
 
 
-def _part(box: FoundBox, cables: tuple[Cable, ...], devices: tuple[Device, ...]) -> FoundBox:
-    ends = {f"{c.id}.{colour}" for c in cables for colour in c.colours}
-    ends |= {f"{d.id}.{t}" for d in devices for t in (*screws_of(d.kind), "g")}
+def _part(box: FoundBox, cables: tuple[OldCable, ...], devices: tuple[Device, ...]) -> FoundBox:
+    ends = {e for c in cables for e in c.ends}
+    ends |= {d.at(t) for d in devices for t in (*screws_of(d.kind), "g")}
     lands = tuple(replace(d, lands={t: n for t, n in d.lands.items() if t != "g"}) for d in devices)
     joints = tuple(j for joint in box.joints if (j := tuple(e for e in joint if e in ends)))
     return FoundBox(box.place, cables, joints, lands, tuple(_of(r, ends) for r in box.readings))
 
 
-def _of(reading: Reading, ends: set[str]) -> Reading:
+def _of(reading: Reading, ends: set[End]) -> Reading:
     """What a reading says of some ends."""
-    here = ends | {"earth", "E"}
+    here = ends | {EARTH}
     return replace(
         reading,
         to_earth={n: v for n, v in reading.to_earth.items() if n in ends},

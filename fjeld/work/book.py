@@ -14,10 +14,11 @@ import msgspec
 
 from fjeld.concealed.along import Detail
 from fjeld.concealed.routes import Leg, Route
+from fjeld.drawing.ends import is_ground
 from fjeld.drawing.errand import NEW, Errand
 from fjeld.judge.figured import Figured, figured
 from fjeld.judge.work import by_hands, drying, harder_by
-from fjeld.oldbox.found import GROUNDS, FoundBox, nets
+from fjeld.oldbox.found import FoundBox, nets
 from fjeld.oldbox.makeup import Made, What
 from fjeld.practice import Practice
 from fjeld.practice.finished import minutes, read_table
@@ -218,10 +219,10 @@ def nodes_of(box: FoundBox, metal: bool = False) -> tuple[str, ...]:
     where = nets(box)
     found = []
     for ends in where.ends:
-        live = [e for e in ends if e.partition(".")[2].rstrip("0123456789") not in GROUNDS]
+        live = [e for e in ends if not is_ground(e)]
         if live:
             found.append(" with ".join(live))
-    if any(c in GROUNDS for cable in box.cables for c in cable.colours):
+    if any(cable.grounds for cable in box.cables):
         found.append("grounds")
     return (*found, *(("the metal box",) if metal else ()), "earth")
 

@@ -12,20 +12,21 @@ from fjeld.derive.plan import derive
 from fjeld.drawing.building import Join, Polyline, Room, Side, Underlay
 from fjeld.drawing.handles import HOUSE, Mint
 from fjeld.drawing.model import Circuit, Control, Drawing, House, LoadRef, Point
-from fjeld.drawing.old_box import Lead, OldBox, OldCable
+from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import require_valid
 from fjeld.propose.attach import attached
 from tests.core.test_dangers import PRACTICES, H, base, mm, raised, said, settable, told, with_fields
 from tests.core.test_errand_dangers import words_of
+from tests.old_boxes import found_cable
 
 
 def begun(practice):
     """The living room with a second room behind its door, whose light and outlet begin in an old box that was read and looked at."""
     gb = practice == "gb"
     dark, light = ("brown", "blue") if gb else ("black", "white")
-    found = OldCable(
-        (Lead(dark, "joint 1", "line", True), Lead(light, "joint 2", "neutral", True), Lead("bare", "joint 3", "ground", True)),
-        "2.5" if gb else "12",
+    found = found_cable(
+        1, (dark, "joint 1", "line", True), (light, "joint 2", "neutral", True), ("bare", "joint 3", "ground", True),
+        gauge="2.5" if gb else "12",
     )  # fmt: skip
     first = base(practice)
     items = {
@@ -38,7 +39,7 @@ def begun(practice):
             opening=True, accessible=True, alone=True, fixing="screwed", free=mm(230), sheath=mm(12), past=mm(100), setback=mm(0), marked=0.0, dies="the den",
             ahead="ground-fault" if gb else "both", listed=False, clear=mm(370), slack=mm(0),
         ),
-        H("Q3"): Circuit("Den", 16 if gb else 20, "2.5" if gb else "12", "residual" if gb else "both", source=H("E1"), found=1, lies="C" if gb else ""),
+        H("Q3"): Circuit("Den", 16 if gb else 20, "2.5" if gb else "12", "residual" if gb else "both", source=H("E1"), found="1", lies="C" if gb else ""),
         H("A8"): Point("light", H("R2"), x=mm(1500), y=mm(1500), va=12, circuit=H("Q3")),
         H("S8"): Point("switch", H("R2"), 4, mm(900), mm(1200 if gb else 1168)),
         H("K8"): Control((H("S8"),), (LoadRef(H("A8")),)),

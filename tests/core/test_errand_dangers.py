@@ -18,7 +18,7 @@ import pytest
 from fjeld.drawing.errand import NEW, REPLACED, Errand, Plate, Spot, Way
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing
-from fjeld.drawing.old_box import Held, OldBox, OldCable
+from fjeld.drawing.old_box import Device, OldBox, OldCable
 from fjeld.drawing.validate import InvalidDrawing, require_valid
 from fjeld.practice import load
 from fjeld.practice.finished import read_table
@@ -34,7 +34,7 @@ PRACTICES = ("na", "gb")
 KINDS_OF = {
     "box": OldBox,
     "cable": OldCable,
-    "device": Held,
+    "device": Device,
     "errand": Errand,
     "spot": Spot,
     "way": Way,

@@ -70,7 +70,7 @@ def test_a_hand_written_file_reads():
 @pytest.mark.parametrize(
     ("path", "value", "place"),
     [
-        (("fjeld",), 2, "newer program"),
+        (("fjeld",), 3, "newer program"),
         (("fjeld",), None, "format number"),
         (("fjeld",), "x", "format number"),
         (("rooms", "R1", "walls"), ["E ten feet"], "rooms.R1.walls"),
@@ -184,3 +184,53 @@ def test_a_new_house_is_written_as_it_is_when_it_was_read(practice):
     new = Drawing({HOUSE: new_house("Any", load(practice))})
     written = document.encode(new)
     assert document.encode(document.decode(written)) == written
+
+
+def test_old_boxes_of_the_first_format_get_names_by_place():
+    """Joints by number, landings by the number of a device, cables counted: all of it is there again under names."""
+    old = {
+        "room": "R1", "x": "2'", "y": "3'", "place": "switch",
+        "cables": [
+            {"leads": [{"colour": "black", "device": 1, "terminal": "a"}, {"colour": "white", "joint": 2}, {"colour": "bare", "joint": 3}]},
+            {"leads": [{"colour": "black", "device": 2, "terminal": "b", "carries": "line"}, {"colour": "white", "joint": 2}, {"colour": "black", "joint": 9}], "gauge": "14"},
+        ],
+        "held": [{"kind": "switch"}, {"kind": "switch", "tails": [{"joint": 3, "terminal": "g"}]}],
+    }  # fmt: skip
+    body = {
+        "fjeld": 1,
+        "house": {"name": "Shed", "errand": {"wants": "replace", "replaces": 2}},
+        "rooms": base()["rooms"],
+        "old_boxes": {"E1": old},
+        "circuits": {"Q1": {"name": "Found", "source": "E1", "found": 2}},
+    }
+    drawing = decode(json.dumps(body).encode())
+    box = drawing.items["E1"]
+    assert box.ends == ("1.BK", "1.WH", "1.G", "2.BK", "2.WH", "2.BK2")
+    assert box.joints == (("1.WH", "2.WH"), ("1.G", "S2.g")), "what is alone in a joint is in none"
+    assert [(d.id, d.lands) for d in box.held] == [("S1", {"a": ("1.BK",)}), ("S2", {"b": ("2.BK",)})]
+    assert box.lead("2.BK").carries == "line"
+    assert drawing.items["Q1"].found == "2"
+    assert drawing.house.errand.replaces == "S2"
+    assert decode(encode(drawing)) == drawing, "and so it stays"
+
+
+@pytest.mark.parametrize(
+    ("changed", "place"),
+    [
+        ({"joints": [["1.BK", "9.WH"]]}, "old_boxes.E1.joints[0]: there is no 9.WH"),
+        ({"cables": [{"id": "1"}, {"id": "1"}]}, "old_boxes.E1.cables: two are called 1"),
+        ({"cables": [{"id": "a.b"}]}, "is no name"),
+        ({"held": [{"id": "S", "kind": "switch", "lands": {"brass": []}}]}, "a switch has no terminal brass"),
+        ({"held": [{"id": "S", "kind": "switch", "lands": {"a": ["1.RD"]}}]}, "lands.a: there is no 1.RD"),
+        ({"held": [{"kind": "toaster"}]}, "old_boxes.E1.held[0]"),
+        ({"cables": "two"}, "old_boxes.E1"),
+        ({"cables": [{"leads": [{"colour": 7}]}]}, "old_boxes.E1.cables[0]"),
+        ({"held": {"S": 1}}, "old_boxes.E1"),
+    ],
+)  # fmt: skip
+def test_what_an_old_box_cannot_be_is_refused_with_its_place(changed, place):
+    box = {"room": "R1", "x": "2'", "y": "3'", "cables": [{"leads": [{"colour": "black"}]}], **changed}
+    body = {"fjeld": 2, "house": {"name": "Shed"}, "rooms": base()["rooms"], "old_boxes": {"E1": box}}
+    with pytest.raises(JobFileError) as refused:
+        decode(json.dumps(body).encode())
+    assert place in str(refused.value)

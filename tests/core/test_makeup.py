@@ -6,8 +6,9 @@ from collections import Counter
 import pytest
 
 from fjeld.drawing.errand import Errand
+from fjeld.drawing.old_box import Device, cable_of
 from fjeld.judge.answer import NotAsked
-from fjeld.oldbox.found import Cable, Device, FoundBox, nets
+from fjeld.oldbox.found import FoundBox, nets
 from fjeld.oldbox.hypotheses import hypotheses
 from fjeld.oldbox.makeup import make_up, tails
 from fjeld.oldbox.tie_in import TieIn, tie_in
@@ -26,7 +27,7 @@ def at(line, neutral):
 
 
 def cables(*colours, gauge="14"):
-    return tuple(Cable(str(n), c, gauge) for n, c in enumerate(colours, 1))
+    return tuple(cable_of(str(n), c, gauge) for n, c in enumerate(colours, 1))
 
 
 def made(box, line, neutral, practice="na", gauge="14", metal=False):

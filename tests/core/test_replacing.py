@@ -11,9 +11,10 @@ from msgspec.structs import replace
 
 from fjeld.cli import main
 from fjeld.drawing.model import Cable as DrawnCable
+from fjeld.drawing.old_box import Device, cable_of
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.volts import Volts
-from fjeld.oldbox.found import Cable, Device, FoundBox, Reading, nets
+from fjeld.oldbox.found import FoundBox, Reading, nets
 from fjeld.oldbox.replacing import may_become, replaced_in
 from fjeld.practice import load
 from tests.often import OFTEN
@@ -23,11 +24,11 @@ from tests.worlds import world
 W = ("BK", "WH", "G")
 R = ("BK", "RD", "WH", "G")
 SWITCH = FoundBox(
-    "switch", (Cable("1", W, "14"), Cable("2", W, "14")), (("1.WH", "2.WH"), ("1.G", "2.G")),
+    "switch", (cable_of("1", W, "14"), cable_of("2", W, "14")), (("1.WH", "2.WH"), ("1.G", "2.G")),
     (Device("S", "switch", {"a": ("1.BK",), "b": ("2.BK",)}),),
 )  # fmt: skip
 OUTLET = FoundBox(
-    "outlet", (Cable("1", W, "14"), Cable("2", W, "14")), (("1.G", "2.G", "O.g"),),
+    "outlet", (cable_of("1", W, "14"), cable_of("2", W, "14")), (("1.G", "2.G", "O.g"),),
     (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("2.BK",), "silver": ("1.WH",), "silver2": ("2.WH",)}),),
 )  # fmt: skip
 
@@ -63,7 +64,7 @@ def test_a_single_pole_switch_goes_screw_by_screw_its_ground_first():
 
 def test_two_wires_under_one_screw_were_a_joint_and_get_a_tail():
     three = replace(
-        SWITCH, cables=(*SWITCH.cables, Cable("3", W, "14")),
+        SWITCH, cables=(*SWITCH.cables, cable_of("3", W, "14")),
         devices=(Device("S", "switch", {"a": ("1.BK", "3.BK"), "b": ("2.BK",)}),),
     )  # fmt: skip
     move = done(three, "same").moves[1]
@@ -75,7 +76,7 @@ def test_two_wires_under_one_screw_were_a_joint_and_get_a_tail():
 
 def test_the_common_goes_to_the_common_wherever_it_stands():
     box = FoundBox(
-        "switch", (Cable("1", R, "14"),), (), (Device("S", "three-way", {"common": ("1.BK",), "t1": ("1.RD",), "t2": ("1.WH",)}),)
+        "switch", (cable_of("1", R, "14"),), (), (Device("S", "three-way", {"common": ("1.BK",), "t1": ("1.RD",), "t2": ("1.WH",)}),)
     )  # fmt: skip
     found = done(box, "dimmer")
     assert to(found, "common") == [("1.BK",)]
@@ -98,7 +99,7 @@ def test_a_sensor_wants_to_know_which_is_the_line():
 
 def test_a_sensor_without_a_neutral_is_refused_with_what_to_do_instead():
     loop = FoundBox(
-        "switch", (Cable("1", W, "14"),), (), (Device("S", "switch", {"a": ("1.BK",), "b": ("1.WH",)}),)
+        "switch", (cable_of("1", W, "14"),), (), (Device("S", "switch", {"a": ("1.BK",), "b": ("1.WH",)}),)
     )
     found = done(loop, "sensor")
     assert found.moves == ()
@@ -122,7 +123,7 @@ def test_a_protective_outlet_is_fed_at_its_line_side():
 
 def test_one_protective_outlet_never_takes_two_halves():
     halves = FoundBox(
-        "outlet", (Cable("1", R, "14"),), (), (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("1.RD",), "silver": ("1.WH",)}, "broken"),)
+        "outlet", (cable_of("1", R, "14"),), (), (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("1.RD",), "silver": ("1.WH",)}, "broken"),)
     )  # fmt: skip
     assert done(halves, "protective").moves == ()
     same = done(halves, "same")
@@ -138,21 +139,21 @@ def test_two_told_on_one_side_of_an_outlet_go_under_its_two_screws():
 
 
 def test_a_fan_takes_what_comes_to_its_box():
-    one = done(light(Cable("1", W, "14"), hot=("1.BK",), neutral=("1.WH",)), "fan")
+    one = done(light(cable_of("1", W, "14"), hot=("1.BK",), neutral=("1.WH",)), "fan")
     joint = next(j for j in one.after.joints if "F.light" in j)
     assert {*joint} == {"1.BK", "F.hot", "F.light"}
     assert "One switched line" in one.said[0].words
-    two = done(light(Cable("1", R, "14"), hot=("1.BK",), neutral=("1.WH",)), "fan")
+    two = done(light(cable_of("1", R, "14"), hot=("1.BK",), neutral=("1.WH",)), "fan")
     assert two.verdict in ("works", "unless")
     read = Reading(
         "R4", words={"1.BK": "sometimes", "1.RD": "sometimes", "1.WH": "never"}, every_switch=True, proven=True
     )
-    box = replace(light(Cable("1", R, "14"), hot=("1.BK",), neutral=("1.WH",)), readings=(read,))
+    box = replace(light(cable_of("1", R, "14"), hot=("1.BK",), neutral=("1.WH",)), readings=(read,))
     two = done(box, "fan")
     assert any({*j} == {"1.RD", "F.light"} for j in two.after.joints)
     assert "Two switched lines" in two.said[0].words
     british = done(
-        light(Cable("1", ("BN", "BU", "G"), "1.5"), hot=("1.BN",), neutral=("1.BU",)), "fan", "gb", "1.5"
+        light(cable_of("1", ("BN", "BU", "G"), "1.5"), hot=("1.BN",), neutral=("1.BU",)), "fan", "gb", "1.5"
     )
     assert british.moves[2].words == "Put a link from “fan's lead” of the new one to “light's lead”."
 

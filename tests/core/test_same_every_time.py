@@ -61,9 +61,10 @@ def test_of_readings_that_disagree_the_first_end_is_named():
 #: Two readings of one state that disagree on two ends.
 READINGS = """
 from fjeld.judge.volts import Volts
-from fjeld.oldbox.found import Cable, FoundBox, Reading
+from fjeld.drawing.old_box import Device, cable_of
+from fjeld.oldbox.found import FoundBox, Reading
 from fjeld.oldbox.showed import contradiction
-box = FoundBox("switch", (Cable("1", ("BK", "WH", "G")), Cable("2", ("BK", "WH", "G"))))
+box = FoundBox("switch", (cable_of("1", ("BK", "WH", "G")), cable_of("2", ("BK", "WH", "G"))))
 live, dead = Volts(120.0, 120.0), Volts(0.2, 0.1)
 one = Reading("R4", to_earth={"1.BK": live, "2.BK": dead}, proven=True)
 other = Reading("R4", to_earth={"1.BK": dead, "2.BK": live}, proven=True)

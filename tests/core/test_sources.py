@@ -15,7 +15,7 @@ from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Remove, Revise
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Circuit, Drawing, Point
-from fjeld.drawing.old_box import Lead, OldBox, OldCable
+from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import InvalidDrawing, problems_of, require_valid
 from fjeld.formats.jobfile import decode, encode
 from fjeld.propose.attach import attached, settle
@@ -25,6 +25,7 @@ from fjeld.prove.solve import Solver
 from fjeld.quantities import Fails, NotKnown, Passes
 from tests.houses import assert_balanced, inches, one_room
 from tests.often import often
+from tests.old_boxes import found_cable
 
 seeds = st.integers(0, 400)
 
@@ -41,14 +42,10 @@ def two_panels(seed):
     return require_valid(attached(Drawing(items), Mint(items)))
 
 
-def found(*leads, gauge="14"):
-    return OldCable(tuple(Lead(*lead) for lead in leads), gauge)
-
-
 #: As an outlet's box is often found: two cables, on the two screws of each side.
 TWO_CABLES = (
-    found(("black", "brass"), ("white", "silver"), ("bare", "joint 1")),
-    found(("black", "brass"), ("white", "silver"), ("bare", "joint 1")),
+    found_cable(1, ("black", "brass"), ("white", "silver"), ("bare", "joint 1"), gauge="14"),
+    found_cable(2, ("black", "brass"), ("white", "silver"), ("bare", "joint 1"), gauge="14"),
 )
 
 
@@ -57,7 +54,7 @@ def from_old(seed, cables=TWO_CABLES, **fields):
     drawing = one_room(seed, attach=False)
     old = OldBox("R1", 1, inches(40), inches(14), holds="outlet", cables=cables, **fields)
     items = {h: i for h, i in drawing.items.items() if not isinstance(i, Panel | Circuit)}
-    items |= {"E1": old, "Q1": Circuit("Found", 15, "14", source="E1", found=1 if cables else None)}
+    items |= {"E1": old, "Q1": Circuit("Found", 15, "14", source="E1", found="1" if cables else "")}
     for handle, point in drawing.of(Point).items():
         items[handle] = replace(point, circuit="Q1" if point.circuit else None)
     return require_valid(attached(Drawing(items), Mint(items)))
@@ -133,7 +130,7 @@ def test_the_feeders_breaker_makes_everything_beyond_dead():
         ({"P2": {"circuit": "Q77"}}, "P2.circuit"),
         ({"Q90": {"source": "P2"}}, "P2.circuit"),
         ({"Q1": {"source": "A1"}}, "Q1.source"),
-        ({"Q1": {"found": 2}}, "Q1.found"),
+        ({"Q1": {"found": "2"}}, "Q1.found"),
     ],
 )
 def test_a_feed_that_cannot_be_is_refused(changed, path):
@@ -197,7 +194,7 @@ def test_readings_settle_one_thing_after_the_other():
 
 
 def test_a_line_that_a_switch_works_and_a_box_without_neutral_fail():
-    loop = (found(("black", "the switch"), ("white", "the switch"), ("bare", "")),)
+    loop = (found_cable(1, ("black", "the switch"), ("white", "the switch"), ("bare", "")),)
     drawing = from_old(1, loop, volume=20.0)
     drawing = read(drawing, (1, 1, "switched"), (1, 2, "line"), (1, 3, "ground"))
     (neutral,) = of_rule(derive(drawing), "source-neutral")
@@ -209,7 +206,7 @@ def test_a_line_that_a_switch_works_and_a_box_without_neutral_fail():
 
 
 def test_a_thin_cable_behind_the_breaker_is_a_danger_and_an_unread_one_a_question():
-    thin = (found(("black", "brass"), ("white", "silver"), ("bare", ""), gauge="14"),)
+    thin = (found_cable(1, ("black", "brass"), ("white", "silver"), ("bare", ""), gauge="14"),)
     drawing = from_old(1, thin)
     twenty = Drawing({**drawing.items, "Q1": replace(drawing.items["Q1"], breaker=20, gauge="12")})
     mine = [f for f in of_rule(derive(twenty), "breaker-gauge") if "E1" in f.handles]
@@ -274,12 +271,12 @@ def test_sources_go_out_come_back_and_are_remembered(make, seed):
 def test_a_circuit_is_led_over_to_an_old_box_by_one_edit_and_back(boot_room):
     old = OldBox("R1", 3, inches(20), inches(14), holds="outlet", cables=TWO_CABLES)
     drawing = require_valid(Drawing({**boot_room.items, "E1": old}))
-    over = apply(drawing, settle(drawing, Revise("Q1", {"source": "E1", "found": 1}), Mint(drawing.items)))
+    over = apply(drawing, settle(drawing, Revise("Q1", {"source": "E1", "found": "1"}), Mint(drawing.items)))
     plan = derive(over)
     assert plan.circuits["Q1"].source == "E1"
     assert not plan.circuits["Q1"].tree.unfed
     assert "P1" not in {end for c in over.of(Cable).values() if c.circuit == "Q1" for end in (c.a, c.b)}
-    back = apply(over, settle(over, Revise("Q1", {"source": None, "found": None}), Mint(over.items)))
+    back = apply(over, settle(over, Revise("Q1", {"source": None, "found": ""}), Mint(over.items)))
     plan = derive(back)
     assert plan.circuits["Q1"].source == "P1"
     assert not plan.circuits["Q1"].tree.unfed
@@ -288,6 +285,6 @@ def test_a_circuit_is_led_over_to_an_old_box_by_one_edit_and_back(boot_room):
 
 
 def test_the_conductors_of_an_old_box_are_drawn_as_found():
-    made = derive(from_old(3, (found(("black", "brass"), ("not seen", "")),))).begun["E1"]
+    made = derive(from_old(3, (found_cable(1, ("black", "brass"), ("not seen", "")),))).begun["E1"]
     there = [c for c in made.box.ends if isinstance(c, Conductor) and c.bundle == "cable 1"]
     assert [c.colour for c in there] == ["BK", "?"]

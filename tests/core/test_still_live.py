@@ -4,8 +4,9 @@ import itertools
 
 from msgspec.structs import replace
 
+from fjeld.drawing.old_box import Device, cable_of
 from fjeld.judge.volts import Volts
-from fjeld.oldbox.found import Cable, Device, FoundBox, Reading
+from fjeld.oldbox.found import FoundBox, Reading
 from fjeld.oldbox.still_live import fed_at, still_live
 from fjeld.practice import load
 from tests.true_boxes import true_boxes
@@ -15,7 +16,7 @@ W = ("BK", "WH", "G")
 R = ("BK", "RD", "WH", "G")
 NA = load("na")
 SWITCH = FoundBox(
-    "switch", (Cable("1", W), Cable("2", W)), (("1.WH", "2.WH"),), (Device("S", "switch", {"a": ("1.BK",), "b": ("2.BK",)}),)
+    "switch", (cable_of("1", W), cable_of("2", W)), (("1.WH", "2.WH"),), (Device("S", "switch", {"a": ("1.BK",), "b": ("2.BK",)}),)
 )  # fmt: skip
 
 
@@ -25,7 +26,7 @@ def test_in_a_box_of_one_circuit_nothing_stays_live():
 
 def test_two_lines_of_two_circuits_are_told_before_they_are_touched():
     box = FoundBox(
-        "outlet", (Cable("1", R),), (), (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("1.RD",), "silver": ("1.WH",)}, "broken"),)
+        "outlet", (cable_of("1", R),), (), (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("1.RD",), "silver": ("1.WH",)}, "broken"),)
     )  # fmt: skip
     assert fed_at(box, box.devices[0]) == ("1.BK",), "the other side may be of another breaker"
     (red,) = still_live(box, ("1.BK",), NA)
@@ -38,7 +39,7 @@ def test_two_lines_of_two_circuits_are_told_before_they_are_touched():
 
 
 def test_what_nothing_brings_together_may_be_of_any_circuit_until_it_is_read():
-    two = replace(SWITCH, cables=(*SWITCH.cables, Cable("3", W)))
+    two = replace(SWITCH, cables=(*SWITCH.cables, cable_of("3", W)))
     assert {s.ends for s in still_live(two, ("1.BK",), NA)} == {("3.BK",), ("3.WH",)}
     dead = {"3.BK": Volts(0.2, 0.1), "3.WH": Volts(0.1, 0.0)}
     read = Reading("R3", to_earth=dead, off=("1.BK",), proven=True)

@@ -20,6 +20,10 @@ ERRAND = ("errand", "errand/spot", "errand/path", "errand/box", "errand/proof", 
           "errand/kept", "errand/kept.json", "errand/kept.zip")  # fmt: skip
 
 
+#: So many steps are taken back of each job.
+STEPS = 4
+
+
 def main(store: Path, outbox: Path) -> None:
     """What was met: pages that did not open, what stands in it, and what became of each entry."""
     with tempfile.TemporaryDirectory() as var:
@@ -66,15 +70,16 @@ def _met(waiting: list[dict[str, Any]]) -> dict[str, Any]:
 
 
 def _back_and_again(client: Any, job: Any) -> list[str]:
-    """The last step that stands taken back and done again; what did not come out as it was."""
+    """The last steps that stand taken back and done again; what did not come out as it was."""
     said = []
-    before = job.head.document_id
-    for word in ("undo", "redo"):
-        status = client.post(f"/jobs/{job.pk}/survey/{word}").status_code
-        if status not in (302, 422):
-            said.append(f"{job.name}: {word} answered {status}")
+    before = job.head.document.drawing.items
+    answers = [client.post(f"/jobs/{job.pk}/survey/undo").status_code for _ in range(STEPS)]
+    answers += [client.post(f"/jobs/{job.pk}/survey/redo").status_code for _ in range(answers.count(302))]
+    said += [
+        f"{job.name}: a step taken back or done again answered {n}" for n in answers if n not in (302, 422)
+    ]
     job.refresh_from_db()
-    if job.head.document_id != before:
+    if job.head.document.drawing.items != before:
         said.append(f"{job.name}: taken back and done again it is another drawing")
     return said
 

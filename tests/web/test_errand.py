@@ -16,6 +16,7 @@ from fjeld.formats import document, jobfile
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.oldbox.infer import infer
 from fjeld.practice import load
+from fjeld.practice.devices import screws_of
 from fjeld.web.errand import demo as errand_demo
 from fjeld.web.http import store
 from fjeld.web.jobs.models import Job, Member, Record
@@ -168,10 +169,43 @@ def test_ends_are_joined_landed_and_left_loose(started):
     old = job.head.document.drawing.get("E1", OldBox)
     assert {"1.BK", "3.BK", "S.a"} in [{*j} for j in as_found(old).joints]
     act(client, job, "join", end="3.BK", to="")
-    act(client, job, "device", off=1)
+    act(client, job, "device", off="S")
     old = job.head.document.drawing.get("E1", OldBox)
     assert not old.held
-    assert not any(lead.device for c in old.cables for lead in c.leads)
+    assert not any(end.startswith("S.") for joint in old.joints for end in joint)
+
+
+def test_what_is_struck_out_gives_its_name_to_nothing_else(started):
+    """Readings go by names: that of a cable beside the one struck out stays its own, and a new cable has none of them."""
+    job, client = started()
+    act(client, job, "cable", cores=2)
+    read(client, job, "R4", **{"volts:2.BK": "0.3", "volts:3.BK": "119.8", "every_switch": "on"})
+    act(client, job, "strike", cable="1")
+    old = job.head.document.drawing.get("E1", OldBox)
+    assert [c.id for c in old.cables] == ["2", "3"]
+    assert not any(e.startswith("1.") for j in old.joints for e in j)
+    said = words(page(client, job))
+    assert "119.8" in said
+    assert "there is no" not in said, "both of its ends are there still"
+    act(client, job, "strike", cable="3")
+    act(client, job, "cable", cores=2)
+    old = job.head.document.drawing.get("E1", OldBox)
+    assert [c.id for c in old.cables] == ["2", "4"]
+    assert "there is no “3.BK” in this box" in words(page(client, job)), "it counts for none that came after it"
+    act(client, job, "device", off="S")
+    act(client, job, "device", kind="switch")
+    old = job.head.document.drawing.get("E1", OldBox)
+    assert [d.id for d in old.held] == ["S2"]
+    for number in ("2", "4"):
+        act(client, job, "strike", cable=number)
+    act(client, job, "begin", usual=0)
+    old = job.head.document.drawing.get("E1", OldBox)
+    assert {c.id for c in old.cables}.isdisjoint({"1", "2", "3", "4"})
+    assert {d.id for d in old.held}.isdisjoint({"S", "S2"})
+    known = {*old.ends, *(d.at(t) for d in old.held for t in (*screws_of(d.kind), "g"))}
+    assert {e for j in old.joints for e in j} | {
+        e for d in old.held for on in d.lands.values() for e in on
+    } <= known
 
 
 @pytest.mark.parametrize(
@@ -586,7 +620,7 @@ def test_no_screw_of_a_drawn_box_stands_under_a_conductor(practice):
         }
         conductors = {float(x) for x in re.findall(r'd="M(\d+) 30 ', drawn)}
         screws = {float(x) + 7 for x in re.findall(r'class="terminal" x="([\d.]+)"', drawn)}
-        assert len(conductors) == sum(len(c.colours) for c in usual.box.cables), usual.words
+        assert len(conductors) == sum(len(c.leads) for c in usual.box.cables), usual.words
         for device in usual.box.devices:
             assert screws, device
         assert all(abs(s - c) >= 8 for s in screws for c in conductors), usual.words

@@ -12,7 +12,7 @@ from fjeld.derive.keys import BreakerOf
 from fjeld.drawing.building import Opening, Panel, Room
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.model import Cable, Circuit, Control, Point
-from fjeld.drawing.old_box import Lead, OldBox, OldCable
+from fjeld.drawing.old_box import OldBox
 from fjeld.formats import jobfile, lists, spice
 from fjeld.formats.sheet import circle, group, svg
 from fjeld.quantities import INCH, Length, format_length
@@ -20,6 +20,7 @@ from fjeld.web.http.store import commit, create
 from fjeld.web.http.view import planned
 from fjeld.web.jobs.models import Job
 from fjeld.web.ui.wire import Fragment, changed, changed_layers, mark
+from tests.old_boxes import found_cable
 
 LIVE = {"HX-Request": "true"}
 
@@ -428,12 +429,15 @@ def test_a_side_that_is_not_there_is_refused_in_words(ada, job, form, words):
 
 def at_old_box(job, people):
     """The boot room with an old outlet's box in it, two cables written down, nothing read."""
-    leads = tuple(
-        Lead(colour, lands) for colour, lands in (("black", "brass"), ("white", "silver"), ("bare", "joint"))
-    )
+    leads = (("black", "brass"), ("white", "silver"), ("bare", "joint"))
     drawing = head(job)
     old = OldBox(
-        "R1", 3, Length(600), Length(355), holds="outlet", cables=(OldCable(leads, "14"), OldCable(leads, "14"))
+        "R1",
+        3,
+        Length(600),
+        Length(355),
+        holds="outlet",
+        cables=(found_cable(1, *leads, gauge="14"), found_cable(2, *leads, gauge="14")),
     )
     commit(job.pk, people["owner"], Place({"E1": old}, "an old box"), base=None)
     assert "E1" not in drawing.items
@@ -477,17 +481,17 @@ def test_readings_are_written_down_conductor_by_conductor(ada, job, people):
         assert answer.status_code == expect, answer.content[:300]
         return answer.content.decode()
 
-    say(cable="1", lead="1", carries="line", read="on")
-    say(cable="1", lead="2", carries="neutral", read="on")
+    say(cable="1", lead="BK", carries="line", read="on")
+    say(cable="1", lead="WH", carries="neutral", read="on")
     proof = ada.get(f"/jobs/{job.pk}/proof/?sel=A1").content.decode()
     assert "not read" not in proof
     assert "proven over" in proof
     lead = head(job).items["E1"].cables[0].leads[0]
     assert (lead.carries, lead.read) == ("line", True)
-    say(cable="1", lead="1", carries="", read="on")
+    say(cable="1", lead="BK", carries="", read="on")
     assert not head(job).items["E1"].cables[0].leads[0].read, "what is not said is not read"
-    assert "nothing that a conductor carries" in say(422, cable="1", lead="1", carries="luck")
-    assert "not written down" in say(422, cable="1", lead="9", carries="line")
+    assert "nothing that a conductor carries" in say(422, cable="1", lead="BK", carries="luck")
+    assert "not written down" in say(422, cable="1", lead="RD", carries="line")
     struck = ada.post(f"/jobs/{job.pk}/survey/do/uncable", {"cable": "1"}, headers={**LIVE, **here})
     assert struck.status_code == 422
     assert "begins at a cable of E1" in struck.content.decode()

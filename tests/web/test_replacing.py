@@ -99,9 +99,9 @@ def test_a_fan_takes_the_place_of_a_light_and_is_told_its_controls(started):
 def test_of_several_devices_one_is_chosen(started):
     job, client = started(wants="replace")
     act(client, job, "device", kind="outlet")
-    say(client, job, replaces="2")
+    say(client, job, replaces="O")
     assert "A ground-fault or arc-fault outlet" in see(client, job, "box")
-    say(client, job, becomes="protective", replaces="2")
+    say(client, job, becomes="protective", replaces="O")
     assert "is not told" in see(client, job, "box"), "nothing is on it yet"
     for form in (
         {"replaces": "3"},

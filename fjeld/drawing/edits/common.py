@@ -114,7 +114,7 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
             elif isinstance(other, Point | Panel) and other.circuit == self.handle:
                 items[handle] = msgspec.structs.replace(other, circuit=None)
             elif isinstance(other, Circuit) and other.source == self.handle:
-                items[handle] = msgspec.structs.replace(other, source=None, found=None)
+                items[handle] = msgspec.structs.replace(other, source=None, found="")
             elif isinstance(other, Point) and other.over == self.handle:
                 items[handle] = msgspec.structs.replace(other, over=None)
             elif isinstance(other, Point) and other.within == self.handle:

@@ -8,7 +8,6 @@ from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, first_panel
 from fjeld.drawing.old_box import OldBox
-from fjeld.quantities import whole_number
 from fjeld.web.http.actions import action
 from fjeld.web.http.view import View
 
@@ -18,14 +17,14 @@ def begin_in(view: View, handle: Handle, source: str) -> Edit:
     """Where a circuit begins: a panel, or one of the cables found in an old box (``E1 2``; ``E1`` while that is open)."""
     view.drawing.get(handle, Circuit)
     box, _, number = source.partition(" ")
-    begins_at, found = Handle(box), whole_number(number)
+    begins_at, found = Handle(box), number.strip()[:20]
     item = view.drawing.items.get(begins_at)
     if not isinstance(item, Panel | OldBox):
         raise EditRefused(f"there is no panel or old box {box[:20]}")
     if isinstance(item, Panel):
         first = begins_at == first_panel(view.drawing)
         return Revise(
-            handle, {"source": None if first else begins_at, "found": None}, f"Begin {handle} in {begins_at}"
+            handle, {"source": None if first else begins_at, "found": ""}, f"Begin {handle} in {begins_at}"
         )
     where = f"{begins_at}, at its cable {found}" if found else begins_at
     return Revise(handle, {"source": begins_at, "found": found}, f"Begin {handle} in {where}")
@@ -38,7 +37,7 @@ def sources(view: View) -> list[tuple[str, str]]:
     for handle, old in view.drawing.of(OldBox).items():
         what = f"Old {old.holds or 'box'} {handle}"
         found.append((str(handle), f"{what}, which cable is not known"))
-        found += [(f"{handle} {n}", f"{what}, cable {n}") for n in range(1, len(old.cables) + 1)]
+        found += [(f"{handle} {c.id}", f"{what}, cable {c.id}") for c in old.cables]
     return found
 
 

@@ -8,27 +8,31 @@ from typing import Any, get_args
 from msgspec.structs import replace
 
 from fjeld.drawing.building import RoomUse
+from fjeld.drawing.changes import differing
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
+from fjeld.drawing.ends import End, codes, owner, part
 from fjeld.drawing.extents import clean
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import (
     Ahead,
     Condition,
-    Held,
+    Device,
     HeldKind,
     Lead,
     Material,
     OldBox,
     OldCable,
     OldPlace,
-    Tail,
+    joined,
+    parted,
 )
-from fjeld.errand.record import device_names, drawn_as, names_of
+from fjeld.errand.record import drawn_as
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.practice import Practice, with_article
 from fjeld.practice.colours import NAMES
+from fjeld.practice.devices import device as kind_of
 from fjeld.practice.devices import screws_of
 from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.finished.sources import sources
@@ -48,11 +52,15 @@ def begin(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     if n is None or not 0 <= n < len(known):
         raise EditRefused("there is no such box to begin from")
     begun = drawn_as(old, known[n].box)
-    fields = {"place": begun.place, "cables": begun.cables, "held": begun.held, "holds": _holds(begun.held)}
-    return Revise(handle, fields, f"{handle}: {known[n].words}")
+    return _changed(handle, old, replace(begun, holds=_holds(begun.held)), f"{handle}: {known[n].words}")
 
 
-def _holds(held: tuple[Held, ...]) -> str:
+def _changed(handle: Handle, old: OldBox, new: OldBox, words: str) -> Revise:
+    """The box as it is now, in place of what it was."""
+    return Revise(handle, {field: value for field, _, value in differing(old, new)}, words)
+
+
+def _holds(held: tuple[Device, ...]) -> str:
     return " and ".join(h.kind for h in held)
 
 
@@ -78,22 +86,27 @@ def cable(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
 def _with_cable(old: OldBox, handle: Handle, colours: tuple[str, ...], sheath: str = "") -> Edit:
     if len(old.cables) >= MOST_CABLES:
         raise EditRefused(f"a box of more than {MOST_CABLES} cables is a panel")
-    leads = tuple(Lead(c) for c in (*colours, "bare"))
-    return Revise(
-        handle, {"cables": (*old.cables, OldCable(leads, sheath=sheath))}, f"One more cable in {handle}"
-    )
+    named = zip(codes([*colours, "bare"]), (*colours, "bare"), strict=True)
+    found = OldCable(old.next_cable(), tuple(Lead(code, colour) for code, colour in named), sheath=sheath)
+    return Revise(handle, {"cables": (*old.cables, found)}, f"One more cable in {handle}")
+
+
+def _cable_named(old: OldBox, form: Form) -> OldCable:
+    """The cable that a form is of."""
+    found = old.cable(need(form, "cable"))
+    if found is None:
+        raise EditRefused("there is no such cable in it")
+    return found
 
 
 def inside(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     """What one cable is: its sheath, and its own gauge."""
-    n, sheath, gauge = whole_number(need(form, "cable")), given(form, "sheath"), given(form, "gauge")
-    if n is None or not 1 <= n <= len(old.cables):
-        raise EditRefused("there is no such cable in it")
+    found, sheath, gauge = _cable_named(old, form), given(form, "sheath"), given(form, "gauge")
     if sheath and sheath not in sources().local(practice).sheaths:
         raise EditRefused(f"“{sheath[:20]}” is no kind of cable that is known")
     _require_gauge(gauge, practice)
-    cables = tuple(replace(c, sheath=sheath, gauge=gauge) if k == n else c for k, c in enumerate(old.cables, 1))
-    return Revise(handle, {"cables": cables}, f"{handle}: cable {n} looked at")
+    cables = tuple(replace(c, sheath=sheath, gauge=gauge) if c is found else c for c in old.cables)
+    return Revise(handle, {"cables": cables}, f"{handle}: cable {found.id} looked at")
 
 
 def mark(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
@@ -101,9 +114,15 @@ def mark(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     end, colour = need(form, "end"), given(form, "colour")
     if colour and colour not in marks(practice):
         raise EditRefused(f"“{colour[:20]}” is none of: {', '.join(marks(practice))}")
-    at = _find(old, end)
+    at = _end_of(old, end)
     words = f"{end} is marked {colour}" if colour else f"{end} is not marked"
-    return _revised(old, handle, {at: replace(_lead(old, at), marked=colour)}, words)
+    cables = tuple(
+        replace(
+            c, leads=tuple(replace(lead, marked=colour) if c.at(lead.id) == at else lead for lead in c.leads)
+        )
+        for c in old.cables
+    )
+    return Revise(handle, {"cables": cables}, words)
 
 
 def marks(practice: Practice) -> tuple[str, ...]:
@@ -113,110 +132,85 @@ def marks(practice: Practice) -> tuple[str, ...]:
 
 def strike(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     """Take a cable off the record."""
-    n = whole_number(need(form, "cable"))
-    if n is None or not 1 <= n <= len(old.cables):
-        raise EditRefused("there is no such cable in it")
-    return Revise(handle, {"cables": old.cables[: n - 1] + old.cables[n:]}, f"Strike cable {n} of {handle}")
+    found = _cable_named(old, form)
+    return _changed(handle, old, old.without(found.id), f"Strike cable {found.id} of {handle}")
 
 
 def device(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     """Put a device into the record, or take one off it."""
-    taken = given(form, "off")
-    if taken:
-        n = whole_number(taken)
-        if n is None or not 1 <= n <= len(old.held):
+    if taken := given(form, "off"):
+        if not any(d.id == taken for d in old.held):
             raise EditRefused("there is no such device in it")
-        held = old.held[: n - 1] + old.held[n:]
-        cables = tuple(replace(c, leads=tuple(_without(lead, n) for lead in c.leads)) for c in old.cables)
-        return Revise(
-            handle, {"held": held, "cables": cables, "holds": _holds(held)}, f"Take a device off {handle}"
-        )
+        left = old.without(taken)
+        return _changed(handle, old, replace(left, holds=_holds(left.held)), f"Take {taken} off {handle}")
     kind = need(form, "kind")
     if kind not in get_args(HeldKind):
         raise EditRefused(f"“{kind[:20]}” is no device that is known")
     if len(old.held) >= 6:
         raise EditRefused("a box holds six devices at most")
-    held = (*old.held, Held(kind))  # type: ignore[arg-type]
+    name = old.next_device(kind_of(kind).letter)
+    held = (*old.held, Device(name, kind))  # type: ignore[arg-type]
     return Revise(
         handle, {"held": held, "holds": _holds(held)}, f"{with_article(kind).capitalize()} in {handle}"
     )
 
 
-def _without(lead: Lead, n: int) -> Lead:
-    if lead.device == n:
-        return replace(lead, device=0, terminal="")
-    return replace(lead, device=lead.device - 1) if lead.device > n else lead
-
-
 def join(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     """Join the end in hand with another, land it on a terminal, or leave it loose."""
-    end, to = need(form, "end"), given(form, "to")
-    at = _find(old, end)
+    end, to = _end_of(old, need(form, "end")), given(form, "to")
     if not to:
-        return _revised(
-            old, handle, {at: replace(_lead(old, at), joint=0, device=0, terminal="")}, f"{end} is loose"
-        )
-    letter, _, terminal = to.partition(".")
-    devices = device_names(old.held)
-    if letter in devices:
-        n = devices.index(letter) + 1
-        if terminal not in (*screws_of(old.held[n - 1].kind), "g"):
-            raise EditRefused(f"a {old.held[n - 1].kind} has no {terminal[:20]}")
-        return _land(old, handle, at, end, n, terminal)
-    other = _find(old, to)
-    if other == at:
+        return _changed(handle, old, _loose(old, end), f"{end} is loose")
+    device = next((d for d in old.held if d.id == owner(End(to))), None)
+    if device is not None:
+        return _landed(old, handle, end, device, part(End(to)))
+    other = _end_of(old, to)
+    if other == end:
         raise EditRefused("that is the same end")
-    number = _lead(old, other).joint or _lead(old, at).joint or _free(old)
-    moved = {e: replace(_lead(old, e), joint=number, device=0, terminal="") for e in (at, other)}
-    held = old.held
-    lead = _lead(old, other)
-    if lead.device and not lead.joint:
-        # What stood on a screw is joined, and a tail goes to the screw.
-        held = _tailed(old.held, lead.device, number, lead.terminal)
-    return _revised(old, handle, moved, f"{end} is joined with {to}", held)
+    return _changed(handle, old, _joined(old, end, other), f"{end} is joined with {to}")
 
 
-def _land(old: OldBox, handle: Handle, at: tuple[int, int], end: str, n: int, terminal: str) -> Edit:
-    lead = _lead(old, at)
-    if lead.joint:
-        held = _tailed(old.held, n, lead.joint, terminal)
-        return Revise(handle, {"held": held}, f"A tail from {end} to {terminal}")
-    return _revised(old, handle, {at: replace(lead, device=n, terminal=terminal)}, f"{end} is on {terminal}")
-
-
-def _tailed(held: tuple[Held, ...], n: int, joint: int, terminal: str) -> tuple[Held, ...]:
-    tail = Tail(joint, terminal)
-    return tuple(
-        replace(h, tails=(*(t for t in h.tails if t != tail), tail)) if k == n else h
-        for k, h in enumerate(held, 1)
+def _loose(old: OldBox, end: End) -> OldBox:
+    """The box with an end in no joint and on no terminal."""
+    return replace(
+        old,
+        joints=joined(tuple(e for e in joint if e != end) for joint in old.joints),
+        held=tuple(parted(d, (end,)) for d in old.held),
     )
 
 
-def _find(old: OldBox, end: str) -> tuple[int, int]:
-    for n, names in enumerate(names_of(old)):
-        if end in names:
-            return n, names.index(end)
-    raise EditRefused(f"there is no {end[:20]} in this box")
+def _joined(old: OldBox, end: End, other: End) -> OldBox:
+    """The box with an end in the joint of another, else both in that of the first, else in one of their own; what stood on a
+    screw is joined, and a tail goes to the screw."""
+    there, mine = (next((j for j in old.joints if e in j), ()) for e in (other, end))
+    if there:
+        loose = _loose(old, end)
+        return replace(loose, joints=tuple((*j, end) if other in j else j for j in loose.joints))
+    screws = tuple(d.at(t) for d in old.held for t, ends in d.lands.items() if other in ends)
+    held = tuple(parted(d, (end, other)) for d in old.held)
+    grown = (*mine, other, *screws) if mine else (other, end, *screws)
+    return replace(old, joints=(*(j for j in old.joints if j is not mine), grown), held=held)
 
 
-def _lead(old: OldBox, at: tuple[int, int]) -> Lead:
-    return old.cables[at[0]].leads[at[1]]
-
-
-def _free(old: OldBox) -> int:
-    """A number that no joint has."""
-    used = {lead.joint for c in old.cables for lead in c.leads} | {t.joint for h in old.held for t in h.tails}
-    return next(n for n in range(1, 200) if n not in used)
-
-
-def _revised(
-    old: OldBox, handle: Handle, leads: dict[tuple[int, int], Lead], words: str, held: tuple[Held, ...] | None = None
-) -> Edit:  # fmt: skip
-    cables = tuple(
-        replace(c, leads=tuple(leads.get((n, k), lead) for k, lead in enumerate(c.leads)))
-        for n, c in enumerate(old.cables)
+def _landed(old: OldBox, handle: Handle, end: End, device: Device, terminal: str) -> Edit:
+    if terminal not in (*screws_of(device.kind), "g"):
+        raise EditRefused(f"a {device.kind} has no {terminal[:20]}")
+    screw = device.at(terminal)
+    if any(end in j for j in old.joints):
+        elsewhere = (tuple(e for e in j if e != screw or end in j) for j in old.joints)
+        grown = (j if end not in j or screw in j else (*j, screw) for j in elsewhere)
+        return Revise(handle, {"joints": joined(grown)}, f"A tail from {end} to {terminal}")
+    loose = _loose(old, end)
+    held = tuple(
+        replace(d, lands={**d.lands, terminal: (*d.lands.get(terminal, ()), end)}) if d.id == device.id else d
+        for d in loose.held
     )
-    return Revise(handle, {"cables": cables, "held": old.held if held is None else held}, words)
+    return _changed(handle, old, replace(loose, held=held), f"{end} is on {terminal}")
+
+
+def _end_of(old: OldBox, name: str) -> End:
+    if name not in old.ends:
+        raise EditRefused(f"there is no {name[:20]} in this box")
+    return End(name)
 
 
 def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:

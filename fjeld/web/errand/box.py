@@ -147,9 +147,9 @@ def _stead(facts: Facts) -> Stead | None:
     options = [
         (k, practice.said(_becomes(k, found.device.kind))) for k in may_become(found.device.kind, practice)
     ]
-    names = [(str(n), f"{d.id}, {d.kind}") for n, d in enumerate(facts.box.devices, 1)]
+    names = [(d.id, f"{d.id}, {d.kind}") for d in facts.box.devices]
     return Stead(
-        names if len(names) > 1 else [], str(facts.box.devices.index(found.device) + 1), options, errand.becomes if errand.becomes in dict(options) else "",
+        names if len(names) > 1 else [], found.device.id, options, errand.becomes if errand.becomes in dict(options) else "",
         _spoken([*found.said, *facts.support.said], practice), practice.said(found.trouble), shown_weight(errand.weighs, practice.unit), errand.wants == "heavy",
     )  # fmt: skip
 

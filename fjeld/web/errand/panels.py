@@ -98,7 +98,7 @@ class Usual(Shown, frozen=True):
 class CableLook(Shown, frozen=True):
     """A cable of the box as it is looked at: its number, with what its sheath and its gauge may be."""
 
-    number: int
+    number: str
     sheath: str
     gauge: str
     sheaths: Choices

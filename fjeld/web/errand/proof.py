@@ -10,6 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET
 from msgspec.structs import replace
 
+from fjeld.drawing.ends import End
 from fjeld.drawing.errand import NEW, REPLACED
 from fjeld.errand.plan import ErrandPlan, Facts, Verdict, made_up
 from fjeld.judge.answer import NotAsked, Said
@@ -135,14 +136,14 @@ _VERDICTS: dict[Verdict, str] = {
 }  # fmt: skip
 
 
-def _off(facts: Facts) -> tuple[str, ...]:
+def _off(facts: Facts) -> tuple[End, ...]:
     """The ends that the breaker in question makes dead: where what is new is fed, or what is on the device that is replaced."""
     if facts.into:
         return facts.into.line
     return fed_at(facts.box, facts.stead.device) if facts.stead else ()
 
 
-def _still(box: FoundBox, off: tuple[str, ...], practice: Practice) -> tuple[str, list[tuple[str, str, str]]]:
+def _still(box: FoundBox, off: tuple[End, ...], practice: Practice) -> tuple[str, list[tuple[str, str, str]]]:
     """What that breaker is known by, and each conductor that may stay live with it off: its ends, how likely, of what."""
     if not off:
         return "", []

@@ -10,12 +10,13 @@ import msgspec
 
 from fjeld.bench.questions import QUESTIONS
 from fjeld.drawing.building import Room
+from fjeld.drawing.ends import End as Named
 from fjeld.drawing.errand import NEW, Errand
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import HeldKind, OldBox
 from fjeld.errand.plan import Facts, at_hand
-from fjeld.errand.record import as_found, device_names, names_of
+from fjeld.errand.record import as_found
 from fjeld.errand.source import Source as Judged
 from fjeld.errand.source import next_due
 from fjeld.judge.answer import NotAsked
@@ -60,7 +61,6 @@ def source_page(
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     looked_at, marked_as, marked = _looked_at(old, end, practice)
     begun, use = bool(old.cables), drawing.get(old.room, Room).use
-    named = zip(device_names(old.held), old.held, strict=True)
     return Source(
         job=member.job, kind=kind, stones=stones(kind.name, "source"), brings=kind.name in NEW, earth=practice.word("ground"),
         handle=handle, old=old, begun=begun, picture=picture(facts.box, carried, end, practice=practice) if begun else "", next=next_,
@@ -68,7 +68,7 @@ def source_page(
         gates=gate_rows(facts.judged, old, errand, use, practice) if begun else [], verdict=_verdict(facts.judged), joined=_joined(facts),
         boxes=_boxes(member.job, drawing, handle), kept=readings_of(member.job, handle, as_found(old)),
         usual=[] if begun else _usual(old, errand, practice), places=PLACES, ends=_ends(old, end), targets=_targets(old, end), in_hand=end,
-        devices=[(k, k) for k in get_args(HeldKind)], held=[(str(n), f"{name}, {h.kind}") for n, (name, h) in enumerate(named, 1)],
+        devices=[(k, k) for k in get_args(HeldKind)], held=[(d.id, f"{d.id}, {d.kind}") for d in old.held],
         looked_at=looked_at, marks=marked_as, marked=marked, old_colours=bool(practice.former), questions=_questions(kind, old, practice),
         taking=_taking(wanted, facts.box, found, typed, practice) if begun else None, others=_others(old, wanted, practice),
         unopened=_unopened(old, errand, practice), shots=shots_of(member.job).get(handle, []), token=token, may_edit=member.may_edit,
@@ -80,11 +80,8 @@ def _looked_at(old: OldBox, end: str, practice: Practice) -> tuple[list[CableLoo
     """What each cable may be, the marks that an end in hand may have, and the one that it has."""
     sheaths = [("", "?"), *((s, k.words) for s, k in sources().local(practice).sheaths.items())]
     gauges = [("", "?"), *((g, g) for g in practice.catalogue.wired_gauges())]
-    rows = [CableLook(n, c.sheath, c.gauge, sheaths, gauges) for n, c in enumerate(old.cables, 1)]
-    leads = zip(names_of(old), old.cables, strict=True)
-    here = next(
-        (lead for names, c in leads for name, lead in zip(names, c.leads, strict=True) if name == end), None
-    )
+    rows = [CableLook(c.id, c.sheath, c.gauge, sheaths, gauges) for c in old.cables]
+    here = old.lead(Named(end))
     choices = [("", "its own colour"), *((m, f"marked {m}") for m in marks(practice))]
     return rows, choices if here else (), here.marked if here else ""
 
@@ -258,20 +255,19 @@ def _others(old: OldBox, wanted: str, practice: Practice) -> Choices:
 
 def _ends(old: OldBox, in_hand: str) -> list[End]:
     return [
-        End(name, lead.colour, lead.landing, name == in_hand)
-        for names, cable in zip(names_of(old), old.cables, strict=True)
-        for name, lead in zip(names, cable.leads, strict=True)
+        End(end, lead.colour, old.landing(end), end == in_hand)
+        for cable in old.cables
+        for end, lead in zip(cable.ends, cable.leads, strict=True)
     ]
 
 
 def _targets(old: OldBox, in_hand: str) -> Choices:
     """What the end in hand can be put to: another end, a terminal, or nothing."""
-    ends = [name for names in names_of(old) for name in names]
-    if in_hand not in ends:
+    if in_hand not in old.ends:
         return []
-    found = [(name, f"with {name}") for name in ends if name != in_hand]
-    for name, held in zip(device_names(old.held), old.held, strict=True):
-        found += [(f"{name}.{t}", f"on {name} {t}") for t in (*screws_of(held.kind), "g")]
+    found = [(str(end), f"with {end}") for end in old.ends if end != in_hand]
+    for device in old.held:
+        found += [(str(device.at(t)), f"on {device.id} {t}") for t in (*screws_of(device.kind), "g")]
     return [*found, ("", "loose")]
 
 
@@ -294,7 +290,7 @@ def _questions(kind: Kind, old: OldBox, practice: Practice) -> Choices:
     for name in kind.questions:
         known: dict[str, str] = {"practice": practice.id}
         if name == "fits" and old.cables and all(c.gauge for c in old.cables):
-            sold = [f"{c.gauge}/{sum(1 for lead in c.leads if lead.colour != 'bare')}" for c in old.cables]
+            sold = [f"{c.gauge}/{len(c.insulated)}" for c in old.cables]
             known |= {
                 "cables": "\n".join(sold),
                 "volume": f"{old.volume:g}" if old.volume else "",

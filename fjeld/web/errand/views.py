@@ -207,12 +207,12 @@ def _hours(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict
 
 def _in_its_place(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:
     handle, old = at_hand(drawing)
-    n = whole_number(str(request.POST.get("replaces", errand.replaces)))
+    device = str(request.POST.get("replaces", errand.replaces))
     becomes = str(request.POST.get("becomes", ""))
-    if becomes not in (*get_args(Becomes), "") or n is None or not 1 <= n <= max(len(old.held), 1):
+    if becomes not in (*get_args(Becomes), "") or device not in ("", *(d.id for d in old.held)):
         raise Http404("no such device, or nothing of that kind")
     words = f"In the place of a device of {handle}: {becomes or 'not said'}"
-    return {"replaces": n, "becomes": becomes}, words
+    return {"replaces": device, "becomes": becomes}, words
 
 
 def _fits(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[dict[str, Any], str]:

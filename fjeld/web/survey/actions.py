@@ -16,6 +16,7 @@ from fjeld.drawing.building import (
     Underlay,
     usual_room,
 )
+from fjeld.drawing.changes import differing
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Revise, Together
 from fjeld.drawing.edits.survey import (
@@ -27,9 +28,10 @@ from fjeld.drawing.edits.survey import (
     RemeasureSide,
     TraceRoom,
 )
+from fjeld.drawing.ends import codes, end
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit
-from fjeld.drawing.old_box import Lead, OldBox, OldCable
+from fjeld.drawing.old_box import Lead, OldBox, OldCable, joined, parted
 from fjeld.formats.words import Walk, next_bearing, read
 from fjeld.geometry import BEARINGS
 from fjeld.quantities import Length, finite_number, parse_length
@@ -160,41 +162,33 @@ def _clear(view: View, handle: Handle) -> Edit:
 
 
 @action
-def _uncable(view: View, cable: int) -> Edit:
+def _uncable(view: View, cable: str) -> Edit:
     """A cable of an old box struck out, by its number."""
     handle, box = Handle(view.selected), view.item
-    n = cable
-    if not isinstance(box, OldBox) or not 1 <= n <= len(box.cables):
+    if not isinstance(box, OldBox) or box.cable(cable) is None:
         raise EditRefused("that cable is not written down")
-    begun = [
-        q
-        for q, c in view.drawing.of(Circuit).items()
-        if c.source == handle and c.found is not None and c.found >= n
-    ]
+    begun = [q for q, c in view.drawing.of(Circuit).items() if c.source == handle and c.found == cable]
     if begun:
         raise EditRefused(f"{begun[0]} begins at a cable of {handle}: say first that which one is not known")
-    kept = box.cables[: n - 1] + box.cables[n:]
-    return Revise(handle, {"cables": kept}, f"Strike out cable {n} of {handle}")
+    left = {field: value for field, _, value in differing(box, box.without(cable))}
+    return Revise(handle, left, f"Strike out cable {cable} of {handle}")
 
 
 @action
-def _carries(view: View, cable: int, lead: int, carries: str = "", read: bool = False) -> Edit:
+def _carries(view: View, cable: str, lead: str, carries: str = "", read: bool = False) -> Edit:
     """What a conductor found in an old box is taken to carry, and whether a reading settled it."""
     handle, box = Handle(view.selected), view.item
-    n, k = cable, lead
-    if (
-        not isinstance(box, OldBox)
-        or not 1 <= n <= len(box.cables)
-        or not 1 <= k <= len(box.cables[n - 1].leads)
-    ):
+    taken = box.lead(end(cable, lead)) if isinstance(box, OldBox) else None
+    if not isinstance(box, OldBox) or taken is None:
         raise EditRefused("that conductor is not written down")
     if carries not in CARRIES:
         raise EditRefused(f"“{carries[:40]}” is nothing that a conductor carries")
-    found, settled = box.cables[n - 1], carries != "" and read
-    taken = msgspec.structs.replace(found.leads[k - 1], carries=carries, read=settled)
-    leads = (*found.leads[: k - 1], taken, *found.leads[k:])
-    cables = (*box.cables[: n - 1], msgspec.structs.replace(found, leads=leads), *box.cables[n:])
-    words = f"{taken.colour} of cable {n} in {handle}: {CARRIES[carries]}{', read' if settled else ''}"
+    settled = carries != "" and read
+    told = msgspec.structs.replace(taken, carries=carries, read=settled)
+    cables = tuple(
+        msgspec.structs.replace(c, leads=tuple(told if n is taken else n for n in c.leads)) for c in box.cables
+    )
+    words = f"{taken.colour} of cable {cable} in {handle}: {CARRIES[carries]}{', read' if settled else ''}"
     return Revise(handle, {"cables": cables}, words)
 
 
@@ -239,7 +233,7 @@ def _build(view: View, wall: int, field: str, value: str = "") -> Edit:
 
 @action
 def _cable(
-    view: View, leads: str, gauge: str = "", guess: str = "", cable: int | None = None, again: bool = False
+    view: View, leads: str, gauge: str = "", guess: str = "", cable: str = "", again: bool = False
 ) -> Edit:
     """A cable found in an old box: ``black on brass, white on silver, bare on ground``."""
     handle = Handle(view.selected)
@@ -254,18 +248,27 @@ def _cable(
                 "name each conductor and where it lands: black on brass, white on silver, bare on ground"
             )
         # A question mark is a colour not seen yet, no colour.
-        written.append(Lead("not seen" if colour.strip() == "?" else colour.strip()[:30], lands.strip()[:60]))
-    found = OldCable(tuple(written), gauge[:10], guess[:60])
-    n = cable
-    if n is not None and 1 <= n <= len(box.cables):
-        return Revise(
-            handle,
-            {"cables": (*box.cables[: n - 1], found, *box.cables[n:])},
-            f"Write cable {n} of {handle} again",
-        )
-    if found in box.cables and not again:
+        written.append(("not seen" if colour.strip() == "?" else colour.strip()[:30], lands.strip()[:60]))
+    named = codes([colour for colour, _ in written])
+    leads_ = tuple(Lead(code, *told) for code, told in zip(named, written, strict=True))
+    found = OldCable(cable if box.cable(cable) else box.next_cable(), leads_, gauge[:10], guess[:60])
+    if box.cable(found.id):
+        return _written_again(handle, box, found)
+    if any(msgspec.structs.replace(c, id=found.id) == found for c in box.cables) and not again:
         raise EditRefused("a cable just like that is written down already; change its guess if there are two")
     return Revise(handle, {"cables": (*box.cables, found)}, f"Write down a cable of {handle}")
+
+
+def _written_again(handle: Handle, box: OldBox, found: OldCable) -> Edit:
+    """A cable told anew under its number: ends that it no longer has are in no joint and on no device."""
+    cables = tuple(found if c.id == found.id else c for c in box.cables)
+    gone = {*box.ends} - {e for c in cables for e in c.ends}
+    fields = {
+        "cables": cables,
+        "joints": joined(tuple(e for e in j if e not in gone) for j in box.joints),
+        "held": tuple(parted(d, gone) for d in box.held),
+    }
+    return Revise(handle, fields, f"Write cable {found.id} of {handle} again")
 
 
 def _underlay(view: View) -> tuple[Handle, Underlay]:

@@ -10,7 +10,7 @@ from fjeld.derive.house import RoomShape
 from fjeld.derive.joins import Misfit
 from fjeld.drawing.building import Body, Build, Join, Opening, Panel, Polyline, Room, Storey, Underlay
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.old_box import OldBox
+from fjeld.drawing.old_box import Lead, OldBox, OldCable
 from fjeld.quantities import Length
 from fjeld.web.places.records import Kept
 from fjeld.web.places.shots import Shot
@@ -79,6 +79,7 @@ class Workings(Shown, frozen=True):
     panel: Panel | None
     body: Body | None
     old: OldBox | None
+    wires: list[tuple[OldCable, list[tuple[Lead, str]]]]
     read_there: list[Kept]
     cables_are: list[tuple[str, str, str]]
     shots: list[Shot]

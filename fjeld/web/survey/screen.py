@@ -14,7 +14,7 @@ from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey, Und
 from fjeld.drawing.edits.survey import WalkSide, held_by
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit
-from fjeld.drawing.old_box import Material, OldBox
+from fjeld.drawing.old_box import Lead, Material, OldBox, OldCable
 from fjeld.errand.record import as_found
 from fjeld.formats.jobfile import bearing_words
 from fjeld.formats.sheet import Shape, circle, group, line, path, shape, svg, text
@@ -261,6 +261,7 @@ def workings(view: View) -> Workings:
         panel=item if isinstance(item, Panel) else None,
         body=item if isinstance(item, Body) else None,
         old=item if isinstance(item, OldBox) else None,
+        wires=_wires(item) if isinstance(item, OldBox) else [],
         read_there=readings_of(view.job, Handle(view.selected), as_found(item)) if isinstance(item, OldBox) else [],
         cables_are=_cables_are(view, item) if isinstance(item, OldBox) else [],
         shots=shots_of(view.job).get(view.selected, []) if isinstance(item, OldBox) else [],
@@ -296,6 +297,14 @@ _FLAGS = (("exterior", "Exterior"), ("insulated", "Insulated"), ("bearing", "Bea
 _MEASURES = (
     ("spacing", "Studs on center"), ("first", "First stud from its start"), ("depth", "Stud depth"), ("board", "Surface thickness"),
 )  # fmt: skip
+
+
+def _wires(old: OldBox) -> list[tuple[OldCable, list[tuple[Lead, str]]]]:
+    """The cables of an old box, each conductor with what it lands on."""
+    return [
+        (cable, [(lead, old.landing(end)) for lead, end in zip(cable.leads, cable.ends, strict=True)])
+        for cable in old.cables
+    ]
 
 
 def _cables_are(view: View, old: OldBox) -> list[tuple[str, str, str]]:

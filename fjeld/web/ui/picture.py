@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from fjeld.drawing.ends import End, is_ground, owner, part, plain
 from fjeld.formats.sheet import Shape, group, line, rect, svg, text
 from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.makeup import NEW_CABLE
@@ -29,12 +30,12 @@ def picture(
     ``within`` the px of another drawing that it stands in, terminals and kinds as ``practice`` has them."""
     x = _places(box)
     width = max([*x.values(), 200.0]) + STEP
-    lines = [j for j in box.joints if not all(_ground(e) for e in j)]
-    grounds = [j for j in box.joints if all(_ground(e) for e in j)]
+    lines = [j for j in box.joints if not all(is_ground(e) for e in j)]
+    grounds = [j for j in box.joints if all(is_ground(e) for e in j)]
     down = JOINTS + 26.0 * (len(lines) + len(grounds))
     parts: list[Shape | None] = [rect(4, TOP - 8, width - 8, down + FOOT + 40 - TOP, "box-body")]
     for cable in box.cables:
-        ends = [x[f"{cable.id}.{c}"] for c in cable.colours]
+        ends = [x[e] for e in cable.ends]
         parts.append(
             text(
                 (ends[0] + ends[-1]) / 2,
@@ -54,11 +55,11 @@ def picture(
             parts.append(line(min(across), y, max(across), y, "old-joint"))
         parts += [line(tx, y, tx, ty, "old-tail") for tx, ty in tails]
     for cable in box.cables:
-        for colour in cable.colours:
-            parts += _conductor(f"{cable.id}.{colour}", colour, x, row, at, box, carries, held)
+        for end in cable.ends:
+            parts += _conductor(end, x, row, at, box, carries, held)
     for device in box.devices:
         for terminal in _shown(box, device.id):
-            tx, ty = at[f"{device.id}.{terminal}"]
+            tx, ty = at[device.at(terminal)]
             parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
             parts.append(text(tx, ty + 28, _mark(device.kind, terminal, practice), "label muted"))
         first = at[f"{device.id}.{_shown(box, device.id)[0]}"]
@@ -85,16 +86,12 @@ def _mark(kind: str, terminal: str, practice: Practice) -> str:
     return screw_marks(kind, practice.id).get(terminal, terminal) if practice.lettered else terminal
 
 
-def _ground(end: str) -> bool:
-    return end.rpartition(".")[2] in ("G", "g")
-
-
 def _places(box: FoundBox) -> dict[str, float]:
     found: dict[str, float] = {}
     x = STEP
     for cable in box.cables:
-        for colour in cable.colours:
-            found[f"{cable.id}.{colour}"] = x
+        for end in cable.ends:
+            found[end] = x
             x += STEP
         x += STEP / 2
     return found
@@ -103,15 +100,13 @@ def _places(box: FoundBox) -> dict[str, float]:
 def _shown(box: FoundBox, device: str) -> tuple[str, ...]:
     """The terminals of a device that are worth a screw in the drawing: its own, without those that nothing uses."""
     found = next(d for d in box.devices if d.id == device)
-    used = {t for t in found.lands} | {
-        e.partition(".")[2] for j in box.joints for e in j if e.startswith(f"{device}.")
-    }
+    used = {t for t in found.lands} | {part(e) for j in box.joints for e in j if owner(e) == device}
     usual = [t for t in (*screws_of(found.kind), "g") if t not in ("n", "brass2", "silver2", "g") or t in used]
     return tuple(usual)
 
 
 def _screws(box: FoundBox, width: float, y: float) -> dict[str, tuple[float, float]]:
-    every = [f"{d.id}.{t}" for d in box.devices for t in _shown(box, d.id)]
+    every = [d.at(t) for d in box.devices for t in _shown(box, d.id)]
     gap = (width - STEP) / max(len(every), 1)
     # Between the conductors: what comes down to a screw is not taken for one of them.
     half = STEP / 2
@@ -121,24 +116,24 @@ def _screws(box: FoundBox, width: float, y: float) -> dict[str, tuple[float, flo
 
 
 def _conductor(
-    end: str, colour: str, x: Mapping[str, float], row: Mapping[tuple[str, ...], float],
+    end: End, x: Mapping[str, float], row: Mapping[tuple[End, ...], float],
     at: Mapping[str, tuple[float, float]], box: FoundBox, carries: Mapping[str, str], held: str,
 ) -> list[Shape | None]:  # fmt: skip
-    plain = colour.rstrip("0123456789")
+    colour = part(end)
     mine = end == held
     there = next((y for joint, y in row.items() if end in joint), None)
-    landed = next((at[f"{d.id}.{t}"] for d in box.devices for t, ends in d.lands.items() if end in ends and f"{d.id}.{t}" in at), None)  # fmt: skip
+    landed = next((at[d.at(t)] for d in box.devices for t, ends in d.lands.items() if end in ends and d.at(t) in at), None)  # fmt: skip
     start = f"M{x[end]:.0f} {TOP - 4:.0f}"
     way = f"{start} V{TOP + 28:.0f}"
     if there is not None:
         way = f"{start} V{there:.0f}"
     elif landed is not None:
         way = f"{start} V{landed[1] - 14:.0f} L{landed[0]:.0f} {landed[1]:.0f}"
-    parts = wire(way, plain if plain in NAMES else "?", current=mine)
+    parts = wire(way, plain(colour) if plain(colour) in NAMES else "?", current=mine)
     # Its colour in letters, so that it is told apart without it.
     parts.append(text(x[end] + 7, TOP + 8, colour, "label muted", "start"))
     below = TOP + 23
-    if mark := next((c.marked.get(colour, "") for c in box.cables if end.startswith(f"{c.id}.")), ""):
+    if mark := next((c.marked[end] for c in box.cables if end in c.marked), ""):
         parts += wire(f"M{x[end]:.0f} {TOP + 12:.0f} V{TOP + 22:.0f}", mark if mark in NAMES else "?")
         parts.append(text(x[end] + 7, below, f"={mark}", "label muted", "start"))
         below += 13
