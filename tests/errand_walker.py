@@ -11,10 +11,11 @@ from __future__ import annotations
 import random
 import re
 from collections import Counter
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db.models import F
+from msgspec.structs import replace
 
 from fjeld.derive.plan import in_force
 from fjeld.drawing.handles import HOUSE
@@ -24,7 +25,7 @@ from fjeld.practice.finished.roles import role_data
 from fjeld.web.http import view as views
 from fjeld.web.jobs.models import Job, Photo, Record, forget_drawings
 from fjeld.web.places.planned import plan_of, stands_of
-from fjeld.web.places.records import when_of
+from fjeld.work.records import stored
 from tests.judged import judge, judge_dead
 from tests.walker import Forms, filled
 from tests.web.errands import words
@@ -107,12 +108,12 @@ class ErrandWalk:
         """All that was done is so much longer ago."""
         self.way.append(f"{minutes} minutes go by")
         for record in self.job.records.all():
-            body = dict(record.body)
-            if isinstance(body.get("at_time"), str):
-                body["at_time"] = (
-                    datetime.fromisoformat(body["at_time"]) - timedelta(minutes=minutes)
-                ).isoformat()
-            Record.objects.filter(pk=record.pk).update(body=body, when=F("when") - timedelta(minutes=minutes))
+            told = record.told
+            if told.written is not None:
+                told = replace(told, written=told.written - timedelta(minutes=minutes))
+            Record.objects.filter(pk=record.pk).update(
+                body=stored(told), when=F("when") - timedelta(minutes=minutes)
+            )
 
     def look(self, person):
         """A page of the errand, or where a link of the page in hand leads."""
@@ -230,7 +231,7 @@ class ErrandWalk:
 
     def _rightly_done(self, record, before):
         """A step that was recorded as done was one that could be."""
-        if record.kind != "step" or record.body.get("event", "done") != "done":
+        if record.kind != "step" or record.told.event != "done":
             return
         step = record.key.removeprefix("step:")
         self.count["done"] += 1
@@ -238,26 +239,22 @@ class ErrandWalk:
             judge(step, before["condition"], before["there"], before["done"])
             others = list(self.job.records.filter(struck=False).exclude(pk=record.pk))
             tested = max(
-                (
-                    when_of(r).timestamp()
-                    for r in others
-                    if r.key == "step:dead" and r.body.get("event") == "done"
-                ),
+                (r.happened.timestamp() for r in others if r.key == "step:dead" and r.told.event == "done"),
                 default=None,
             )
             doubted = [
-                when_of(r).timestamp()
+                r.happened.timestamp()
                 for r in others
-                if r.body.get("event") in ("away", "tripped") or self._live(r)
+                if (r.kind == "step" and r.told.event in ("away", "tripped")) or self._live(r)
             ]
-            judge_dead(step, before["there"], when_of(record).timestamp(), tested, doubted, before["lasts"])
+            judge_dead(step, before["there"], record.happened.timestamp(), tested, doubted, before["lasts"])
         except AssertionError as wrong:
             raise AssertionError(self.told(f"{wrong} was done")) from None
 
     @staticmethod
     def _live(record):
-        kind = role_data().readings.get(str(record.body.get("id", "")))
-        return record.kind == "reading" and kind is not None and kind.live
+        kind = role_data().readings.get(record.told.reading.id) if record.kind == "reading" else None
+        return kind is not None and kind.live
 
 
 def _answers(drawing):

@@ -1,4 +1,4 @@
-"""What older programs wrote of old boxes, in the form that it has now: on builtins, before anything is read of them.
+"""What older programs wrote of old boxes and kept of the work, in the form that it has now: on builtins, before anything is read of it.
 
 Until then a joint was a number at each conductor, a landing the number of a device, and cables and devices had no names of
 their own: they were called by their place, so that what was struck out gave its name to the next. What was read and done
@@ -8,10 +8,19 @@ went by those places, which are the names that they get here.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 from typing import Any
 
+from msgspec.structs import replace
+
 from fjeld.drawing.ends import codes
+from fjeld.formats.found import read_reading
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.found import FoundBox
+from fjeld.practice import USUAL
 from fjeld.practice.devices import held_kinds, screws_of
+from fjeld.work.book import figures_in
+from fjeld.work.records import ReadingTaken, Told, Unread, told
 
 
 def body_with_names(body: dict[str, Any]) -> dict[str, Any]:
@@ -120,3 +129,43 @@ def _land(ends: Sequence[tuple[str, dict[str, Any]]], devices: Sequence[dict[str
         kind = devices[n - 1].get("kind")
         if kind in held_kinds() and terminal in (*screws_of(kind), "g"):
             devices[n - 1].setdefault("lands", {}).setdefault(terminal, []).append(end)
+
+
+# --- records -----------------------------------------------------------------------------------------------
+
+
+def record_as_told(kind: str, body: dict[str, Any], box: FoundBox | None) -> Told:
+    """A record of the form in which a reading was as people write it on a scrap of wood, and figures stood under their words.
+
+    ``box`` is the old box of a reading as it was drawn then. What cannot be read is kept as it was.
+    """
+    written = _moment(body.get("at_time"))
+    try:
+        dated = {"written": written, "agreed": body.get("agreed", False)} if written else {}
+        if kind == "step":
+            return told({"record": "step", **_step(body), **dated})
+        reading = read_reading(body, str(body.get("id", "")), box or FoundBox("junction", ()))
+        found = ReadingTaken(
+            reading=reading, locked=bool(body.get("locked")), by=str(body.get("by", "")), written=written
+        )
+        return replace(found, agreed=bool(body.get("agreed"))) if written else found
+    except (NotAsked, AttributeError, LookupError, TypeError, ValueError) as wrong:
+        return Unread(was=body, why=str(wrong), written=written)
+
+
+def _moment(value: Any) -> datetime | None:
+    try:
+        return datetime.fromisoformat(value)
+    except (TypeError, ValueError):
+        return None
+
+
+def _step(body: dict[str, Any]) -> dict[str, Any]:
+    names = {"event": "event", "note": "note", "words": "words", "box": "box", "breaker": "breaker", "way": "way", "pairs": "pairs", "class": "work", "reckoned": "reckoned"}  # fmt: skip
+    found = {new: body[old] for old, new in names.items() if old in body}
+    found.setdefault("event", "done")
+    if "figures" in body:
+        # The words of a figure went by the practice; its unit does not, and no two have the same.
+        by_unit = {f.unit: f.id for f in figures_in(USUAL).values()}
+        found["figures"] = {by_unit.get(n.rpartition(", ")[2], n): v for n, v in body["figures"].items()}
+    return found

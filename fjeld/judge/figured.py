@@ -105,6 +105,11 @@ def bad(reading: str, read: Mapping[str, float]) -> str:
     return ""
 
 
+def known_figures() -> tuple[str, ...]:
+    """The ids of all figures that tests are to show."""
+    return tuple(_table())
+
+
 def figured(
     names: tuple[str, ...], words: dict[str, str], expected: float | None = None
 ) -> tuple[Figured, ...]:

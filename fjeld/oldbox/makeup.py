@@ -49,6 +49,13 @@ class Made(msgspec.Struct, frozen=True):
     common: bool = False
     caution: str = ""
 
+    @property
+    def name(self) -> str:
+        """What it is known by: its ends, and the terminal that it goes to."""
+        return " ".join(
+            dict.fromkeys((*sorted({*self.with_, self.end}), *filter(None, (self.tail, self.onto))))
+        )
+
 
 class MakeUp(msgspec.Struct, frozen=True):
     """How the new cable is made up, in the order of the work, and the box as it then is."""

@@ -16,7 +16,7 @@ from fjeld.concealed.along import Detail
 from fjeld.concealed.routes import Leg, Route
 from fjeld.drawing.ends import is_ground
 from fjeld.drawing.errand import NEW, Errand
-from fjeld.judge.figured import Figured, figured
+from fjeld.judge.figured import Figured, figured, known_figures
 from fjeld.judge.work import by_hands, drying, harder_by
 from fjeld.oldbox.found import FoundBox, nets
 from fjeld.oldbox.makeup import Made, What
@@ -102,6 +102,12 @@ def in_practice(row: Mapping[str, Any], practice: str) -> Task:
 
 
 @cache
+def figures_in(practice: str) -> dict[str, Figured]:
+    """Every figure that a test may show, by its id, in a practice's own words."""
+    return {f.id: f for f in figured(known_figures(), _words(practice))}
+
+
+@cache
 def _steps(practice: str) -> tuple[Task, ...]:
     """Every step, in a practice's own words."""
     return tuple(in_practice(row, practice) for row in read_table("book.toml")["step"])
@@ -137,7 +143,10 @@ def book(
     pulled = cable or "the new cable (of the gauge that feeds it: not read yet)"
     mine = [msgspec.structs.replace(t, words=t.words.replace("{cable}", pulled)) for t in mine]
     made = joint_steps(joints)
-    mine = [msgspec.structs.replace(t, words=made[t.id].words) if t.id in made else t for t in mine]
+    mine = [
+        msgspec.structs.replace(t, words=made[t.id].words, joint=made[t.id].name) if t.id in made else t
+        for t in mine
+    ]
     there = {t.id for t in mine}
     found: list[Task] = []
     for task in mine:
@@ -162,7 +171,9 @@ def _changes(task: Task, made: Mapping[str, Made]) -> list[Task]:
     for name, joint in made.items():
         if name.startswith(f"{task.id} "):
             needs = (*task.needs, *([found[-1].id] if found else []))
-            own = msgspec.structs.replace(task, id=name, words=joint.words, time="", needs=needs, looks=HOLDS)
+            own = msgspec.structs.replace(
+                task, id=name, words=joint.words, joint=joint.name, time="", needs=needs, looks=HOLDS
+            )
             found.append(_cautioned(own, joint))
     last = msgspec.structs.replace(task, needs=(*task.needs, *([found[-1].id] if found else [])))
     return [*found, _cautioned(last, made[task.id]) if task.id in made else last]

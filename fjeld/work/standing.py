@@ -36,8 +36,8 @@ class Block(msgspec.Struct, frozen=True):
 class Log(msgspec.Struct, frozen=True):
     """Something that happened: a step begun, done or taken back, someone away, a breaker that tripped.
 
-    ``at`` is when, in seconds, and ``agreed`` whether that time was agreed with the server; ``box``, ``breaker`` and
-    ``way`` are what it was meant of, empty where nobody wrote that down.
+    ``at`` is when, in seconds, and ``agreed`` whether that time was agreed with the server; ``box``, ``breaker``, ``way`` and
+    ``joint`` are what it was meant of, empty where nobody wrote that down.
     """
 
     event: Event
@@ -47,6 +47,7 @@ class Log(msgspec.Struct, frozen=True):
     box: str = ""
     breaker: str = ""
     way: str = ""
+    joint: str = ""
 
 
 class PowerOn(msgspec.Struct, frozen=True):
@@ -73,12 +74,13 @@ class TaskLike(msgspec.Struct, frozen=True):
     """What of a task decides where it stands; :class:`fjeld.work.book.Task` adds what people read.
 
     ``needs`` must stand before it; ``visit`` holds for one visit; ``power`` is what it does to it; ``doubt`` that a trip
-    puts it in doubt; ``where`` it is done; ``blocked_by`` is why it may not be done at all.
+    puts it in doubt; ``where`` it is done, and which ``joint`` is made in it; ``blocked_by`` is why it may not be done at all.
     """
 
     id: str
     words: str
     where: str = ""
+    joint: str = ""
     needs: tuple[str, ...] = ()
     visit: bool = False
     power: Power = ""
@@ -148,8 +150,10 @@ class _Walk:
             self.power(PowerOn(entry.at))
 
     def _meant(self, task: TaskLike, entry: Log) -> bool:
-        """Whether it was done of the box, the breaker and the way that are meant now."""
+        """Whether it was done of the box, the breaker, the way and the joint that are meant now."""
         visit = self.visit
+        if entry.joint and task.joint and entry.joint != task.joint:
+            return False
         if task.where in _OF_THE_SOURCE and entry.box and visit.box and entry.box != visit.box:
             return False
         if (

@@ -69,7 +69,7 @@ def test_from_the_second_step_on_without_connection_nothing_is_lost_or_doubled(b
     kept = records(page)
     assert [r["of"] for r in kept] == ["step:look", "step:breaker", "step:dead", "step:open", "step:change 1"]
     assert kept[3]["what"]["note"] == "two blacks on one screw"
-    assert kept[2]["what"]["at_time"] < kept[3]["what"]["at_time"], "each says when it was written"
+    assert kept[2]["what"]["written"] < kept[3]["what"]["written"], "each says when it was written"
     page.reload()
     assert len(records(page)) == 5
 

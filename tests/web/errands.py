@@ -3,8 +3,15 @@
 import re
 from html import unescape
 
+from fjeld.oldbox.arrangements import arrangements
+from fjeld.web.errand.logbook import pairs_of
+from fjeld.work.book import nodes_of
+
 #: The box that most errands of the tests begin with.
 SWITCH = "A dark wire on each screw"
+#: The pairs of that box's dead test, and a form in which all of them are dead.
+PAIRS = pairs_of(nodes_of(next(a.box for a in arrangements("na") if a.words.startswith(SWITCH))))
+DEAD = {"before": "on", "after": "on", **{f"pair:{pair}": "0.2" for pair in PAIRS}}
 R4 = {"stands:S": "open", "volts:1.BK": "120.1", "volts:2.BK": "0.3"}
 ALLOWED = {"owner": 302, "editor": 302, "site": 403, "reader": 403, "stranger": 404, None: 302}
 

@@ -27,7 +27,7 @@ from fjeld.work.book import book
 from fjeld.work.standing import standing
 from tests.core.test_book import NEVER
 from tests.often import OFTEN
-from tests.web.errands import ALLOWED, R4, SWITCH, act, page, read, tick, words
+from tests.web.errands import ALLOWED, DEAD, PAIRS, R4, SWITCH, act, page, read, tick, words
 from tests.web.hand import Hand
 from tests.web.test_access import ROLES
 
@@ -374,9 +374,6 @@ def stands(client, job):
     }
 
 
-DEAD = {"before": "on", "after": "on", **{f"pair:{n}": "0.2" for n in range(10)}}
-
-
 def test_each_cable_is_looked_at_by_itself_and_a_mark_is_kept(started):
     job, client = started()
 
@@ -468,10 +465,10 @@ def test_the_book_is_walked_and_its_gates_hold(started):
         ({}, "nothing was tested"),
         ({**DEAD, "before": ""}, "not proven on a live source"),
         ({**DEAD, "after": ""}, "not proven on a live source"),
-        ({**DEAD, "pair:3": ""}, "1 pairs are still to be tested"),
-        ({**DEAD, "pair:3": "118"}, "live"),
-        ({**DEAD, "pair:3": "40", "pair:3:loaded": "12"}, "live through a load"),
-        ({**DEAD, "pair:3": "12O"}, "is not a reading"),
+        ({**DEAD, f"pair:{PAIRS[3]}": ""}, "1 pairs are still to be tested"),
+        ({**DEAD, f"pair:{PAIRS[3]}": "118"}, "live"),
+        ({**DEAD, f"pair:{PAIRS[3]}": "40", f"pair:{PAIRS[3]}:loaded": "12"}, "live through a load"),
+        ({**DEAD, f"pair:{PAIRS[3]}": "12O"}, "is not a reading"),
     ],
 )
 def test_a_dead_test_that_is_not_whole_leaves_its_gate_shut(started, form, said):
@@ -481,14 +478,14 @@ def test_a_dead_test_that_is_not_whole_leaves_its_gate_shut(started, form, said)
     assert said in words(html)
     for name, value in form.items():
         if value and name.startswith("pair"):
-            assert re.search(f'name="{name}" value="{value}"', html), name
+            assert f'name="{name}" value="{value}"' in html, name
     assert stands(client, job)["dead"] == "open"
 
 
 def test_what_is_induced_passes_by_its_reading_under_load(started):
     job, client = started()
     tick(client, job, "breaker")
-    tick(client, job, "dead", **{**DEAD, "pair:3": "40", "pair:3:loaded": "0.4"})
+    tick(client, job, "dead", **{**DEAD, f"pair:{PAIRS[3]}": "40", f"pair:{PAIRS[3]}:loaded": "0.4"})
     assert stands(client, job)["dead"] == "done"
 
 

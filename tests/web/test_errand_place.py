@@ -15,7 +15,7 @@ from fjeld.practice import load
 from fjeld.web.errand.stones import STEPS, steps_of
 from fjeld.web.jobs.models import Job
 from fjeld.web.places.kinds import KINDS
-from tests.web.errands import ALLOWED, act, read, tick, words
+from tests.web.errands import ALLOWED, DEAD, PAIRS, act, read, tick, words
 from tests.web.hand import Hand
 from tests.web.test_access import ROLES
 
@@ -236,11 +236,9 @@ def test_the_proof_says_in_which_case_it_fails_and_which_reading_tells(started):
 def test_a_dead_test_fills_its_triangle_and_absence_empties_it_of_meaning(started):
     job, client = started(wants="light")
     tick(client, job, "breaker")
-    n = 10
-    form = {f"pair:{k}": "0.2" for k in range(n)} | {"before": "on", "after": "on"}
-    tick(client, job, "dead", **form)
+    tick(client, job, "dead", **DEAD)
     html = show(client, job, "proof")
-    assert html.count('class="pair-dead"') == n
+    assert html.count('class="pair-dead"') == len(PAIRS)
     assert "All dead, by owner" in words(html)
     tick(client, job, "", event="away")
     assert "it holds no longer: somebody was away" in words(show(client, job, "proof"))
@@ -408,7 +406,7 @@ def test_an_edge_is_not_taken_as_seen_in_the_open_unless_somebody_says_so(starte
 def test_the_box_that_is_taken_as_the_source_is_the_one_that_all_else_is_of(started):
     job, client = started(wants="light")
     tick(client, job, "breaker")
-    tick(client, job, "dead", **{f"pair:{k}": "0.2" for k in range(10)}, before="on", after="on")
+    tick(client, job, "dead", **DEAD)
     act(client, job, "another")
     job.refresh_from_db()
     act(client, job, "place", box="E2", place="outlet")

@@ -68,10 +68,7 @@ def test_a_circuit_is_tested_by_figures_before_anything_is_energized(job, as_):
         refused = tick(client, job, test, status=422, **bad)
         assert said in words(refused.content.decode()), bad
     tick(client, job, test, **{"figure:through": "0,31", "figure:insulation": "OL"})
-    assert Record.objects.latest("pk").body["figures"] == {
-        "Ground from end to end, Ω": 0.31,
-        "Insulation, line with neutral to ground, MΩ": 1e6,
-    }
+    assert Record.objects.latest("pk").told.figures == {"through": 0.31, "insulation": 1e6}
     other = next((s for s in steps if s.startswith("dead ") and s != test), None)
     if other:
         tick(client, job, other, note="no meter here", **{"figure:through": "", "figure:insulation": ""})
@@ -83,8 +80,8 @@ def test_a_house_says_how_long_it_takes_and_learns_from_its_log(job, as_):
     assert re.search(r"\d+ h( \d+ min)? of work", page)
     tick(client, job, "boxes R1", event="begun")
     begun = Record.objects.latest("pk")
-    assert begun.body["class"] == "cut"
-    twice = timedelta(minutes=2 * begun.body["reckoned"])
+    assert begun.told.work == "cut"
+    twice = timedelta(minutes=2 * begun.told.reckoned)
     Record.objects.filter(pk=begun.pk).update(when=begun.when - twice)
     tick(client, job, "boxes R1")
     page = words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())

@@ -20,7 +20,7 @@ def taken_then(started):
         job=job,
         key="step:breaker",
         kind="step",
-        body={"event": "done"},
+        body={"record": "step", "event": "done"},
         who=owner,
         seq=job.head.seq,
         token="t" * 24,

@@ -16,7 +16,7 @@ from fjeld.formats.picture import KEPT, LARGEST
 from fjeld.web.jobs.deletion import GONE, delete_account
 from fjeld.web.jobs.models import Job, Photo
 from tests.walker import Forms
-from tests.web.errands import tick, words
+from tests.web.errands import DEAD, tick, words
 from tests.web.test_access import ROLES
 
 ORIENTATION, MAKER, GPS = 0x0112, 0x010F, 0x8825
@@ -118,15 +118,14 @@ def test_no_plate_before_its_picture_or_why_there_is_none(started):
     job, client = started(wants="replace", usual="A dark wire on each screw")
     for task in ("breaker",):
         tick(client, job, task)
-    pairs = {f"pair:{k}": "0.1" for k in range(10)} | {"before": "on", "after": "on"}
-    tick(client, job, "dead", **pairs)
+    tick(client, job, "dead", **DEAD)
     tick(client, job, "open")
     refused = tick(client, job, "photo", status=422, note="")
     assert "no photograph is kept yet" in words(refused.content.decode())
     send(client, job, photograph())
     tick(client, job, "photo", note="")
     other, _ = started(wants="replace", usual="A dark wire on each screw")
-    for task, form in (("breaker", {}), ("dead", pairs), ("open", {})):
+    for task, form in (("breaker", {}), ("dead", DEAD), ("open", {})):
         tick(client, other, task, **form)
     tick(client, other, "photo", note="the phone was flat")
 

@@ -17,7 +17,8 @@ from fjeld.drawing.errand import Errand, Spot, Way
 from fjeld.drawing.handles import HOUSE, Handle
 from fjeld.drawing.model import Drawing, new_house
 from fjeld.drawing.old_box import OldBox
-from fjeld.errand.record import drawn_as
+from fjeld.errand.record import as_found, drawn_as
+from fjeld.formats.found import read_reading
 from fjeld.formats.jobfile import convert
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.web.errand.actions import unplaced
@@ -25,6 +26,7 @@ from fjeld.web.errand.logbook import pairs_of, reckoned_now
 from fjeld.web.http import store
 from fjeld.web.places import records
 from fjeld.web.places.planned import plan_of
+from fjeld.work.records import ReadingTaken, StepEvent
 
 ROOM, BOX = Handle("R1"), Handle("E1")
 
@@ -60,23 +62,18 @@ def _load(told: dict[str, Any], user: AbstractBaseUser) -> None:
     )
     job = store.create(told["name"], drawing, user, "The box as found")
     for n, body in enumerate(told["readings"]):
-        records.keep(job, user, BOX, "reading", body, f"demo-reading-{n}")
+        reading = read_reading(body, told["name"], as_found(drawing.get(BOX, OldBox)))
+        records.keep(job, user, BOX, ReadingTaken(reading=reading), f"demo-reading-{n}")
     at = datetime.fromisoformat(told["begun"]) if "begun" in told else None
     known = plan_of(job, drawing)
     dead = {pair: (0.2, 0.2) for pair in pairs_of(known.nodes)}
     tasks = {t.id: t for t in known.tasks}
     for n, step in enumerate(told["steps"]):
-        body = {"event": "done", **({"pairs": dead} if step == "dead" else {})}
-        if step in told.get("note", {}):
-            body["note"] = told["note"][step]
+        note, pairs = told.get("note", {}).get(step, ""), dead if step == "dead" else {}
+        done = StepEvent(event="done", note=note, pairs=pairs)
         if at is not None:
-            begun = {
-                "event": "begun",
-                "at_time": at.isoformat(),
-                "agreed": True,
-                **reckoned_now(tasks[step], known),
-            }
-            records.keep(job, user, f"step:{step}", "step", begun, f"demo-begun-{n}")
+            begun = StepEvent(event="begun", written=at, agreed=True, **reckoned_now(tasks[step], known))
+            records.keep(job, user, f"step:{step}", begun, f"demo-begun-{n}")
             at += timedelta(minutes=told["took"][step])
-            body |= {"at_time": at.isoformat(), "agreed": True}
-        records.keep(job, user, f"step:{step}", "step", body, f"demo-step-{n}")
+            done = replace(done, written=at, agreed=True)
+        records.keep(job, user, f"step:{step}", done, f"demo-step-{n}")

@@ -36,11 +36,12 @@ from fjeld.web.places.gone import Gone, gone_of
 from fjeld.web.places.kinds import KINDS, Kind
 from fjeld.web.places.looked import ROLES, ahead_words
 from fjeld.web.places.planned import facts_at, plan_of, stands_of
-from fjeld.web.places.records import Kept, readings_of, when_of
+from fjeld.web.places.records import Kept, readings_of
 from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.picture import picture, short_words
-from fjeld.work.book import Task
+from fjeld.work.book import Task, figures_in
+from fjeld.work.records import StepEvent
 from fjeld.work.standing import Stands
 
 
@@ -149,7 +150,7 @@ def _record(job: Job, drawing: Drawing) -> KeptRecord:
     errand = drawing.house.errand or Errand("light")
     known, shots = plan_of(job, drawing), shots_of(job)
     tasks = {t.id: t for t in known.tasks}
-    done = _done(job, tasks, shots)
+    done = _done(job, tasks, shots, practice)
     left = [_left(s) for s in stands_of(job, drawing, known) if not s.done]
     boxes = [_box(job, h, old, drawing, practice, shots.get(h, [])) for h, old in drawing.of(OldBox).items()]
     return KeptRecord(
@@ -164,25 +165,24 @@ def _record(job: Job, drawing: Drawing) -> KeptRecord:
     )
 
 
-def _done(job: Job, tasks: Mapping[str, Task], shots: Mapping[str, list[Shot]]) -> list[KeptStep]:
+def _done(
+    job: Job, tasks: Mapping[str, Task], shots: Mapping[str, list[Shot]], practice: Practice
+) -> list[KeptStep]:
     """What happened in its order, a step that was begun told once it was done."""
     found: list[KeptStep] = []
     begun: dict[str, datetime] = {}
     for record in job.records.filter(kind="step", struck=False).select_related("who").order_by("pk"):
-        when = when_of(record)
-        if record.body.get("event") == "begun":
+        event, when = record.told, record.happened
+        if not isinstance(event, StepEvent):
+            continue
+        if event.event == "begun":
             begun[record.key] = when
             continue
         since = begun.pop(record.key, None)
-        took = (
-            f"{max(1, round((when - since).total_seconds() / 60))} min"
-            if since and record.body.get("event") == "done"
-            else ""
-        )
-        words = _happened(record, _step_words(record, tasks))
-        found.append(
-            KeptStep(words, record, when, took, str(record.body.get("note", "")), shots.get(record.key, []))
-        )
+        minutes = round((when - since).total_seconds() / 60) if since and event.event == "done" else None
+        took = "" if minutes is None else f"{max(1, minutes)} min"
+        words = _happened(event, _step_words(record.key.removeprefix("step:"), event, tasks), practice)
+        found.append(KeptStep(words, record, when, took, event.note, shots.get(record.key, [])))
     return found
 
 
@@ -226,24 +226,24 @@ def _where(known: ErrandPlan) -> list[tuple[str, str]]:
     return [(name, words) for name, words in found if words]
 
 
-def _step_words(record: Record, tasks: Mapping[str, Task]) -> str:
+def _step_words(name: str, event: StepEvent, tasks: Mapping[str, Task]) -> str:
     """A step in words: of one that the work has no longer, as it was said when it was done."""
-    name = record.key.removeprefix("step:")
     if not name or name in tasks:
         return tasks[name].words if name else ""
-    return str(record.body.get("words", "")) or f"A step that the work has no longer: {name}"
+    return event.words or f"A step that the work has no longer: {name}"
 
 
-def _happened(record: Record, words: str) -> str:
+def _happened(event: StepEvent, words: str, practice: Practice) -> str:
     other = {
         "undone": f"Taken back: {words}",
         "away": "Away: what was dead is to be tested again",
         "tripped": "The breaker tripped",
     }
-    words = other.get(str(record.body.get("event", "")), words)
+    words = other.get(event.event, words)
+    told = figures_in(practice.id)
     read = [
-        f"{name.rpartition(', ')[0]} {_shown(value)} {name.rpartition(', ')[2]}"
-        for name, value in record.body.get("figures", {}).items()
+        f"{told[name].words} {_shown(value)} {told[name].unit}" if name in told else f"{name} {_shown(value)}"
+        for name, value in event.figures.items()
     ]
     return f"{words} {'; '.join(read)}." if read else words
 

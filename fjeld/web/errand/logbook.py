@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from itertools import combinations
 from typing import Any
@@ -12,6 +12,7 @@ from django.contrib.auth.base_user import AbstractBaseUser
 from django.contrib.auth.models import AnonymousUser
 from django.http import Http404
 from django.utils import timezone
+from msgspec.structs import replace
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.model import Drawing
@@ -23,11 +24,11 @@ from fjeld.judge.work import PairsAsked, pairs
 from fjeld.quantities import finite_number
 from fjeld.web.jobs.models import Job, Member, Record
 from fjeld.web.places.planned import stood_at
-from fjeld.web.places.records import when_of
 from fjeld.web.ui.forms import given
 from fjeld.work.book import Task, reckoned
 from fjeld.work.carry import fished
 from fjeld.work.learned import Took
+from fjeld.work.records import StepEvent
 from fjeld.work.standing import Log, may
 
 #: What was written without connection comes at most so much later.
@@ -37,8 +38,15 @@ _EVENTS = ("begun", "done", "undone")
 
 def notes_of(job: Job) -> dict[str, str]:
     """What was to be remembered of each step, as it was last said."""
-    kept = job.records.filter(kind="step", struck=False).values_list("key", "body")
-    return {key.removeprefix("step:"): body["note"] for key, body in kept if body.get("note")}
+    return {step: event.note for step, event, _ in steps_of(job) if event.note}
+
+
+def steps_of(job: Job) -> Iterator[tuple[str, StepEvent, Record]]:
+    """What happened to steps and was not struck out, by the step (none of the whole work), in the order in which it came."""
+    for record in job.records.filter(kind="step", struck=False):
+        event = record.told
+        if isinstance(event, StepEvent):
+            yield record.key.removeprefix("step:"), event, record
 
 
 def book_drawing(member: Member) -> Drawing:
@@ -56,10 +64,9 @@ def pairs_of(nodes: Sequence[str]) -> list[str]:
 def begun_at(job: Job) -> dict[str, str]:
     """When each step was begun that was not done since."""
     found: dict[str, str] = {}
-    for record in job.records.filter(kind="step", struck=False):
-        step = record.key.removeprefix("step:")
-        if record.body.get("event") == "begun":
-            found[step] = timezone.localtime(when_of(record)).strftime("%H:%M")
+    for step, event, record in steps_of(job):
+        if event.event == "begun":
+            found[step] = timezone.localtime(record.happened).strftime("%H:%M")
         else:
             found.pop(step, None)
     return found
@@ -68,16 +75,18 @@ def begun_at(job: Job) -> dict[str, str]:
 def taken_by(user: AbstractBaseUser | AnonymousUser) -> list[Took]:
     """The times that somebody took of steps, in every job: from begun to done, one after the other."""
     found: list[Took] = []
-    begun: dict[tuple[int, str], Record] = {}
+    begun: dict[tuple[int, str], tuple[StepEvent, datetime]] = {}
     for record in Record.objects.filter(kind="step", who=user.pk, struck=False).order_by("pk"):
-        step, event = (record.job_id, record.key), record.body.get("event")
-        if event == "begun":
-            begun[step] = record
-        elif event == "done" and step in begun:
-            since = begun.pop(step)
-            took = (when_of(record) - when_of(since)).total_seconds() / 60
-            if "reckoned" in since.body:
-                found.append(Took(str(since.body["class"]), float(since.body["reckoned"]), took))
+        step, event = (record.job_id, record.key), record.told
+        if not isinstance(event, StepEvent):
+            continue
+        if event.event == "begun":
+            begun[step] = event, record.happened
+        elif event.event == "done" and step in begun:
+            first, since = begun.pop(step)
+            if first.reckoned is not None:
+                minutes = (record.happened - since).total_seconds() / 60
+                found.append(Took(first.work, first.reckoned, minutes))
     return found
 
 
@@ -105,49 +114,41 @@ def meant_by(form: Mapping[str, Any], photographed: Callable[[str], bool]) -> Me
 
 def happened(
     meant: Meant, known: ErrandPlan | None, tasks: Sequence[Task], log: Sequence[Log], drawing: Drawing
-) -> dict[str, Any]:
+) -> StepEvent:
     """What is kept of something that happened; raises :class:`EditRefused` where its gate was shut at that time."""
-    body: dict[str, Any] = {"event": meant.event}
-    if meant.late:
-        body |= {"at_time": meant.when.isoformat(), "agreed": meant.agreed}
-    if meant.event in ("away", "tripped") and not meant.task:
-        return body
     by_id = {t.id: t for t in tasks}
-    if meant.event not in _EVENTS or meant.task not in by_id:
+    of_the_whole = meant.event in ("away", "tripped") and not meant.task
+    if not of_the_whole and (meant.event not in _EVENTS or meant.task not in by_id):
         raise EditRefused("there is no such step in this work")
-    if meant.event == "undone":
-        return body
+    late = {"written": meant.when, "agreed": meant.agreed} if meant.late else {}
+    event = StepEvent(event=meant.event, **late)  # type: ignore[arg-type]
+    if of_the_whole or meant.event == "undone":
+        return event
     task = by_id[meant.task]
     if why := may(stood_at(tasks, log, known.visit if known else None, meant.when.timestamp()), task.id):
         raise EditRefused(why)
     if meant.event == "begun":
-        return body | reckoned_now(task, known)
-    return body | _done(meant, task, known)
+        return replace(event, **reckoned_now(task, known))
+    return replace(event, **_done(meant, task, known))
 
 
 def _done(meant: Meant, task: Task, known: ErrandPlan | None) -> dict[str, Any]:
     """What is told with a step that was done: what it was done of, its note, its readings."""
-    body: dict[str, Any] = {}
-    if known is not None:
-        body |= {
-            "box": str(known.facts.handle),
-            "breaker": known.visit.breaker,
-            "way": known.visit.way if task.where == "way" else "",
-        }
-        body = {name: value for name, value in body.items() if value}
-    if note := given(meant.form, "note")[:300]:
-        body["note"] = note
     # As it was said then: the book follows the drawing, and may have another step in its place later.
-    body["words"] = task.words[:300]
+    told: dict[str, Any] = {"words": task.words[:300], "joint": task.joint}
+    if known is not None:
+        way = known.visit.way if task.where == "way" else ""
+        told |= {"box": str(known.facts.handle), "breaker": known.visit.breaker, "way": way}
+    told["note"] = note = given(meant.form, "note")[:300]
     if task.asks == "photo" and not meant.photographed and not note:
         raise EditRefused("no photograph is kept yet: take one, or say beside it why there is none")
     if task.asks == "note" and not note:
         raise EditRefused("write beside it what was found")
     if task.asks == "dead test" and known is not None:
-        body |= {"pairs": _tested(meant.form, known)}
+        told["pairs"] = _tested(meant.form, known)
     if task.figures:
-        body |= {"figures": _figures(meant.form, task.figures, note)}
-    return body
+        told["figures"] = _figures(meant.form, task.figures, note)
+    return told
 
 
 def reckoned_now(task: Task, known: ErrandPlan | None) -> dict[str, Any]:
@@ -157,22 +158,22 @@ def reckoned_now(task: Task, known: ErrandPlan | None) -> dict[str, Any]:
     way = known.facts.decided if known else None
     cables = len(known.facts.old.cables) if known else 0
     kind, skilled = reckoned(task, cables, fished(way.chosen) if way else 0.0)
-    return {"class": kind, "reckoned": round(skilled, 2)}
+    return {"work": kind, "reckoned": round(skilled, 2)}
 
 
 def _figures(form: Mapping[str, Any], wanted: Sequence[Figured], note: str) -> dict[str, float]:
-    """The figures of a test by their words; refused where one holds the gate shut, or is missing without a reason beside it."""
+    """The figures of a test by their ids; refused where one holds the gate shut, or is missing without a reason beside it."""
     read: dict[str, float] = {}
     try:
         for figure in wanted:
             if typed := given(form, f"figure:{figure.id}"):
-                read[f"{figure.words}, {figure.unit}"] = value = figure.read(typed)
+                read[figure.id] = value = figure.read(typed)
                 if why := figure.against(value):
                     raise EditRefused(f"the gate stays shut: {why}")
     except NotAsked as wrong:
         raise EditRefused(str(wrong)) from None
     if len(read) < len(wanted) and not note:
-        missing = next(f for f in wanted if f"{f.words}, {f.unit}" not in read)
+        missing = next(f for f in wanted if f.id not in read)
         raise EditRefused(f"{missing.words} is not read yet: type it, or say beside it why there is none")
     return read
 
@@ -198,19 +199,13 @@ def written_at(form: Mapping[str, Any]) -> tuple[datetime, bool, bool]:
     return written, agreed, True
 
 
-def dated(form: Mapping[str, Any]) -> dict[str, Any]:
-    """The time of a record that came later than it was written; nothing for one that came at once."""
-    when, agreed, late = written_at(form)
-    return {"at_time": when.isoformat(), "agreed": agreed} if late else {}
-
-
 def _tested(form: Mapping[str, Any], known: ErrandPlan) -> dict[str, tuple[float, float]]:
     """The readings of a dead test; refused unless every pair is dead and the tester was proven before and after."""
     every = pairs_of(known.nodes)
     read: dict[str, tuple[float, float]] = {}
     try:
-        for n, pair in enumerate(every):
-            typed, loaded = given(form, f"pair:{n}"), given(form, f"pair:{n}:loaded")
+        for pair in every:
+            typed, loaded = given(form, f"pair:{pair}"), given(form, f"pair:{pair}:loaded")
             if typed:
                 volts = volts_of([typed, loaded] if loaded else typed, pair)
                 read[pair] = (volts.open, volts.open if volts.loaded is None else volts.loaded)

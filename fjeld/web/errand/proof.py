@@ -30,10 +30,10 @@ from fjeld.web.jobs.models import Job, Member
 from fjeld.web.places.kinds import KINDS, Kind
 from fjeld.web.places.looked import ROLES
 from fjeld.web.places.planned import plan_of, stands_of
-from fjeld.web.places.records import when_of
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.picture import picture
 from fjeld.work.book import Task
+from fjeld.work.records import StepEvent
 from fjeld.work.standing import Stands
 
 #: Cases that are shown; the rest are counted.
@@ -213,11 +213,12 @@ def _dead_test(
     """The pairs of the last dead test of a box, and whether it still holds. One of another box says nothing of this."""
     handle = known.facts.handle
     kept = job.records.filter(kind="step", key="step:dead", struck=False).select_related("who").last()
-    read = kept.body.get("pairs", {}) if kept and kept.body.get("box", handle) == handle else {}
+    event = kept.told if kept else None
+    read = event.pairs if isinstance(event, StepEvent) and event.box in ("", handle) else {}
     if not kept or not read:
         return {}, ""
     holds = any(s.task.id == "dead" and s.done for s in stands)
-    when = timezone.localtime(when_of(kept)).strftime("%H:%M")
+    when = timezone.localtime(kept.happened).strftime("%H:%M")
     by = f"{kept.who.get_username()} at {when}"
     return (
         read,

@@ -20,6 +20,7 @@ from fjeld.quantities import finite_number
 from fjeld.web.errand.both_sides import both_sides
 from fjeld.web.errand.hand import require_hand
 from fjeld.web.errand.logbook import begun_at, book_drawing, happened, meant_by, notes_of, pairs_of, taken_by
+from fjeld.web.errand.older import in_names
 from fjeld.web.errand.stones import STEPS, Stone, stones
 from fjeld.web.errand.triangle import node_words, triangle
 from fjeld.web.http.refusals import in_words
@@ -48,8 +49,9 @@ ACCESS = {
 
 
 class PairRow(Shown, frozen=True):
-    """A pair of the dead test, with what was typed where the test was refused."""
+    """A pair of the dead test by its name, with what was typed where the test was refused."""
 
+    name: str
     words: str
     value: str
     under_load: str
@@ -206,8 +208,10 @@ def _bored(known: ErrandPlan | None, task: str) -> str:
 
 def _pair_rows(nodes: Sequence[str], form: Mapping[str, Any], practice: Practice) -> list[PairRow]:
     return [
-        PairRow(node_words(pair, practice), given(form, f"pair:{n}"), given(form, f"pair:{n}:loaded"))
-        for n, pair in enumerate(pairs_of(nodes))
+        PairRow(
+            pair, node_words(pair, practice), given(form, f"pair:{pair}"), given(form, f"pair:{pair}:loaded")
+        )
+        for pair in pairs_of(nodes)
     ]
 
 
@@ -242,9 +246,11 @@ def step(request: HttpRequest, member: Member) -> HttpResponse:
             job = Job.objects.select_for_update().get(pk=member.job_id)
             if not job.records.filter(token=token).exists():
                 known = plan_of(job, drawing) if drawing.house.errand else None
-                meant = meant_by(request.POST, lambda task: bool(shots_of(job).get(f"step:{task}")))
-                body = happened(meant, known, tasks_of(job, drawing, known), log_of(job), drawing)
-                keep(job, request.user, f"step:{meant.task}", "step", body, token)
+                meant = meant_by(
+                    in_names(request.POST, job), lambda task: bool(shots_of(job).get(f"step:{task}"))
+                )
+                event = happened(meant, known, tasks_of(job, drawing, known), log_of(job), drawing)
+                keep(job, request.user, f"step:{meant.task}", event, token)
     except EditRefused as refused:
         return page(request, member, in_words(refused, drawing))
     return kept(request, redirect("errand-steps", member.job_id))

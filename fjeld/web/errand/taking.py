@@ -10,13 +10,15 @@ import msgspec
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.formats.found import figure as figure_of
-from fjeld.formats.found import number, volts_of
+from fjeld.formats.found import number, read_reading, volts_of
 from fjeld.judge.answer import NotAsked
 from fjeld.oldbox.found import FoundBox, Nets, nets
 from fjeld.oldbox.infer import Inferred
 from fjeld.practice.finished.roles import ReadingKind, role_data
+from fjeld.web.errand.logbook import written_at
 from fjeld.web.ui.forms import given
 from fjeld.web.ui.panel import Shown
+from fjeld.work.records import ReadingTaken
 
 _ByVolts = ("R4", "R17", "R8", "R3")
 
@@ -108,7 +110,7 @@ def _fields(reading: str, box: FoundBox, where: Nets, found: Inferred) -> list[F
     return []
 
 
-def written(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
+def written(form: Mapping[str, Any], taken: Taking, box: FoundBox) -> ReadingTaken:
     """What is kept of a reading; raises :class:`EditRefused` with the place of what cannot be read."""
     body: dict[str, Any] = {"id": taken.id}
     try:
@@ -116,13 +118,19 @@ def written(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
             value = _value(form, field)
             if value is not None:
                 body.setdefault(field.what, {})[field.of] = value
+        body |= _circumstances(form, taken)
+        body["proven"] = bool(form.get("proven"))
+        if not {"volts", "between", "ohms", "amps", "figures", "dies", "loads", "ring"} & {*body}:
+            raise EditRefused("nothing was read: type at least one figure")
+        reading = read_reading(body, taken.id, box)
     except NotAsked as wrong:
         raise EditRefused(str(wrong)) from None
-    body |= _circumstances(form, taken)
-    body["proven"] = bool(form.get("proven"))
-    if not {"volts", "between", "ohms", "amps", "figures", "dies", "loads", "ring"} & {*body}:
-        raise EditRefused("nothing was read: type at least one figure")
-    return body
+    when, agreed, late = written_at(form)
+    by = given(form, "by")[:60] if taken.kind.live else ""
+    locked = taken.kind.live and bool(form.get("locked"))
+    if late:
+        return ReadingTaken(reading=reading, locked=locked, by=by, written=when, agreed=agreed)
+    return ReadingTaken(reading=reading, locked=locked, by=by)
 
 
 def _circumstances(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
@@ -146,10 +154,8 @@ def _circumstances(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
         body |= {"lamps_out": bool(form.get("lamps_out")), "lamp": given(form, "lamp")}
     if form.get("every_switch"):
         body["every_switch"] = True
-    if taken.kind.live:
-        body |= {name: True for name in ("power", "locked") if form.get(name)}
-        if by := given(form, "by")[:60]:
-            body["by"] = by
+    if taken.kind.live and form.get("power"):
+        body["power"] = True
     return body
 
 

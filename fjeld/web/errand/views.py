@@ -28,7 +28,6 @@ from fjeld.quantities import Length, finite_number, whole_number
 from fjeld.web.errand.actions import ACTS, another, away, read_length, unplaced
 from fjeld.web.errand.box import box_page
 from fjeld.web.errand.hand import base_of, drawing_of, require_hand
-from fjeld.web.errand.logbook import dated
 from fjeld.web.errand.panels import Start
 from fjeld.web.errand.screen import source_page
 from fjeld.web.errand.taking import taking, written
@@ -258,15 +257,14 @@ def record(request: HttpRequest, member: Member) -> HttpResponse:
         facts = facts_at(member.job, drawing, handle)
         if reading == "R6b" and (why := may_part_neutral(facts.box)):
             raise NotAsked(why)
-        body = written(request.POST, taking(reading, facts.box, facts.found))
-        body |= dated(request.POST)
+        taken = written(request.POST, taking(reading, facts.box, facts.found), facts.box)
     except (EditRefused, NotAsked) as refused:
         return _page(
             request, member, in_words(refused, drawing) if isinstance(refused, EditRefused) else str(refused)
         )
     except KeyError:
         raise Http404("no such reading") from None
-    records.keep(member.job, request.user, handle, "reading", body, str(request.POST.get("token", "")))
+    records.keep(member.job, request.user, handle, taken, str(request.POST.get("token", "")))
     return records.kept(request, _back(member, handle))
 
 

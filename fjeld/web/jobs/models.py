@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import hashlib
 import zlib
+from datetime import datetime
 
 from django.conf import settings
 from django.db import models
@@ -16,6 +17,7 @@ from django.db import models
 from fjeld.derive.memo import Kept
 from fjeld.drawing.model import Drawing
 from fjeld.formats import document
+from fjeld.work.records import Told, told
 
 #: A drawing in memory takes about so many bytes for each of its stored form.
 _IN_MEMORY = 12
@@ -175,6 +177,16 @@ class Record(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind} of {self.key}"
+
+    @property
+    def told(self) -> Told:
+        """What is kept, read."""
+        return told(self.body)
+
+    @property
+    def happened(self) -> datetime:
+        """When it happened: where it was written without connection, when it was written."""
+        return self.told.written or self.when
 
 
 class Photo(models.Model):

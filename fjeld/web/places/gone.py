@@ -6,7 +6,7 @@ from collections.abc import Collection
 
 from fjeld.drawing.model import Drawing
 from fjeld.web.jobs.models import Job
-from fjeld.web.places.records import said
+from fjeld.web.places.records import name_of, said
 from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.ui.panel import Shown
 
@@ -25,7 +25,7 @@ def gone_of(job: Job, drawing: Drawing, steps: Collection[str]) -> list[Gone]:
     read: dict[str, list[tuple[str, str, str, bool]]] = {}
     for record in job.records.filter(kind="reading").select_related("who"):
         if record.key not in there:
-            line = (str(record.body.get("id", "")), said(record.body), record.who.get_username(), record.struck)
+            line = (name_of(record.told), said(record.told), record.who.get_username(), record.struck)
             read.setdefault(record.key, []).append(line)
     keys = dict.fromkeys((*read, *(key for key in shots if key not in there)))
     return [Gone(key, read.get(key, []), shots.get(key, [])) for key in keys]

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
-from datetime import datetime
 
 from msgspec.structs import replace
 
@@ -23,6 +22,7 @@ from fjeld.web.jobs.models import Job, Record
 from fjeld.web.places.records import counting, readings_of
 from fjeld.work.book import Task
 from fjeld.work.house import house_book
+from fjeld.work.records import StepEvent
 from fjeld.work.standing import Log, Stands, Visit, as_of, standing
 
 #: What shuts is never dated before it came, unless its time was agreed.
@@ -49,21 +49,30 @@ def taken_of(job: Job, drawing: Drawing, handle: Handle) -> tuple[Taken, ...]:
 
 def log_of(job: Job) -> list[Log]:
     """What happened; what was struck out did not."""
-    return [log_entry(record) for record in job.records.filter(kind="step", struck=False)]
+    entries = (log_entry(record) for record in job.records.filter(kind="step", struck=False))
+    return [entry for entry in entries if entry is not None]
 
 
-def log_entry(record: Record) -> Log:
-    """A record as the log has it."""
-    body = record.body
-    event, came = body.get("event", "done"), record.when.timestamp()
+def log_entry(record: Record) -> Log | None:
+    """A record as the log has it; none of what nobody can read."""
+    kept = record.told
+    if not isinstance(kept, StepEvent):
+        return None
+    came = record.when.timestamp()
     at, agreed = came, True
-    if isinstance(body.get("at_time"), str):
-        written = datetime.fromisoformat(body["at_time"]).timestamp()
-        agreed = bool(body.get("agreed", False))
-        at = written if agreed or event not in _SHUTS else max(written, came)
+    if kept.written is not None:
+        at, agreed = kept.written.timestamp(), kept.agreed
+        at = at if agreed or kept.event not in _SHUTS else max(at, came)
     return Log(
-        event, record.key.removeprefix("step:"), at, agreed, str(body.get("box", "")), str(body.get("breaker", "")), str(body.get("way", ""))
-    )  # fmt: skip
+        event=kept.event,
+        task=record.key.removeprefix("step:"),
+        at=at,
+        agreed=agreed,
+        box=kept.box,
+        breaker=kept.breaker,
+        way=kept.way,
+        joint=kept.joint,
+    )
 
 
 def stands_of(job: Job, drawing: Drawing, known: ErrandPlan | None = None) -> tuple[Stands[Task], ...]:

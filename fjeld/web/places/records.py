@@ -5,20 +5,18 @@ from __future__ import annotations
 import re
 import secrets
 from collections.abc import Sequence
-from datetime import datetime
-from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import IntegrityError, transaction
 from django.http import HttpRequest, HttpResponse
 
 from fjeld.drawing.handles import Handle
-from fjeld.formats.found import read_reading
-from fjeld.judge.answer import NotAsked
-from fjeld.oldbox.found import FoundBox, Reading
+from fjeld.judge.volts import Volts
+from fjeld.oldbox.found import FoundBox, Reading, nets
 from fjeld.practice.finished.roles import role_data
 from fjeld.web.jobs.models import Job, Record
 from fjeld.web.ui.panel import Shown
+from fjeld.work.records import ReadingTaken, Told, Unread, ends_of, stored
 
 
 class Kept(Shown, frozen=True):
@@ -42,14 +40,17 @@ def kept(request: HttpRequest, there: HttpResponse) -> HttpResponse:
     return HttpResponse(status=204) if request.headers.get("X-Kept") else there
 
 
-def keep(job: Job, user: AbstractBaseUser, key: str, kind: str, body: dict[str, Any], token: str) -> bool:
+def keep(job: Job, user: AbstractBaseUser, key: str, record: Told, token: str) -> bool:
     """Keep a record; false where it was kept already."""
     head = job.head
     assert head is not None
     token = token if re.fullmatch(r"[A-Za-z0-9_-]{8,40}", token) else secrets.token_urlsafe(18)
+    body = stored(record)
     try:
         with transaction.atomic():
-            Record.objects.create(job=job, key=key, kind=kind, body=body, seq=head.seq, who=user, token=token)
+            Record.objects.create(
+                job=job, key=key, kind=body["record"], body=body, seq=head.seq, who=user, token=token
+            )
     except IntegrityError:
         return False
     return True
@@ -57,17 +58,31 @@ def keep(job: Job, user: AbstractBaseUser, key: str, kind: str, body: dict[str, 
 
 def readings_of(job: Job, handle: Handle, box: FoundBox) -> list[Kept]:
     """The readings of an old box, each as it can be read against the box as it is recorded now."""
-    found = []
+    there, found = nets(box).of, []
     for record in job.records.filter(key=handle, kind="reading").select_related("who"):
-        try:
-            reading, problem = read_reading(record.body, record.body.get("id", ""), box), ""
-        except NotAsked as wrong:
-            reading, problem = None, str(wrong)
+        kept = record.told
+        reading, problem = (kept.reading, "") if isinstance(kept, ReadingTaken) else (None, _unread(kept))
+        if reading is not None and (gone := [e for e in ends_of(reading) if e not in there]):
+            ends = ", ".join(e for cable in box.cables for e in cable.ends)
+            reading, problem = None, f"there is no “{gone[0]}” in this box; there is {ends}"
         found.append(
-            Kept(record.pk, str(record.body.get("id", "")), said(record.body), record.who.get_username(), record.struck, reading, problem,
-                when_of(record).timestamp(), bool(record.body.get("locked")))
-        )  # fmt: skip
+            Kept(
+                pk=record.pk,
+                name=name_of(kept),
+                words=said(kept),
+                who=record.who.get_username(),
+                struck=record.struck,
+                reading=reading,
+                problem=problem,
+                at=record.happened.timestamp(),
+                locked=isinstance(kept, ReadingTaken) and kept.locked,
+            )
+        )
     return found
+
+
+def _unread(kept: Told) -> str:
+    return kept.why if isinstance(kept, Unread) else "this is no reading"
 
 
 def counting(kept: Sequence[Kept]) -> tuple[Kept, ...]:
@@ -75,30 +90,35 @@ def counting(kept: Sequence[Kept]) -> tuple[Kept, ...]:
     return tuple(k for k in kept if k.reading is not None and not k.struck)
 
 
-def when_of(record: Record) -> datetime:
-    """When it happened: where it was written without connection, when it was written."""
-    written = record.body.get("at_time")
-    return datetime.fromisoformat(written) if isinstance(written, str) else record.when
+def name_of(kept: Told) -> str:
+    """The id of a reading, as far as one can be read."""
+    return kept.reading.id if isinstance(kept, ReadingTaken) else ""
 
 
-def said(body: dict[str, Any]) -> str:
+def said(kept: Told) -> str:
     """A reading in a line, as it was written down."""
-    parts = [f"at {body['at']}"] if body.get("at") else []
-    parts += [str(body["state"])] if body.get("state") else []
-    for name, value in [*dict(body.get("volts", {})).items(), *dict(body.get("between", {})).items()]:
-        shown = " / ".join(str(v) for v in value) if isinstance(value, list) else value
-        parts.append(f"{name} {shown} V")
-    parts += [f"{name} {value} Ω" for name, value in dict(body.get("ohms", {})).items()]
-    parts += [f"{name} {value} A" for name, value in dict(body.get("amps", {})).items()]
-    named = dict(kind.figures) if (kind := role_data().readings.get(str(body.get("id", "")))) else {}
-    parts += [f"{named.get(name, name)} {value}" for name, value in dict(body.get("figures", {})).items()]
-    parts += [f"{name} {value}" for name, value in dict(body.get("words", {})).items()]
-    if body.get("lamp"):
-        parts.append(f"lamp {body['lamp']}")
-    if "dies" in body:
-        parts.append(f"dies: cable {', '.join(body['dies']) or 'none'}")
-    if "loads" in body:
-        parts.append(f"a load on cable {', '.join(body['loads']) or 'none'}")
-    if "ring" in body:
-        parts.append("one ring" if body["ring"] else "no ring")
+    if not isinstance(kept, ReadingTaken):
+        return f"cannot be read: {kept.was}"[:300] if isinstance(kept, Unread) else ""
+    read = kept.reading
+    parts = [f"at {read.at}"] if read.at else []
+    parts += [", ".join(f"{name} {how}" for name, how in read.state.items())] if read.state else []
+    parts += [f"{end} {_volts(v)}" for end, v in read.to_earth.items()]
+    parts += [f"{a}-{b} {_volts(v)}" for a, b, v in read.between]
+    parts += [f"{a}-{b} {ohms:g} Ω" for a, b, ohms in read.ohms]
+    parts += [f"{end} {amps:g} A" for end, amps in read.amps.items()]
+    named = dict(kind.figures) if (kind := role_data().readings.get(read.id)) else {}
+    parts += [f"{named.get(name, name)} {value:g}" for name, value in read.figures.items()]
+    parts += [f"{end} {word}" for end, word in read.words.items()]
+    if read.lamp:
+        parts.append(f"lamp {read.lamp}")
+    if read.dies is not None:
+        parts.append(f"dies: cable {', '.join(read.dies) or 'none'}")
+    if read.id == "R10":
+        parts.append(f"a load on cable {', '.join(read.loads) or 'none'}")
+    if read.ring is not None:
+        parts.append("one ring" if read.ring else "no ring")
     return ", ".join(parts) or "nothing read"
+
+
+def _volts(volts: Volts) -> str:
+    return f"{volts.open:g} V" if volts.loaded is None else f"{volts.open:g} / {volts.loaded:g} V"
