@@ -276,8 +276,12 @@ def _benched(args: argparse.Namespace) -> int:
 
 
 def _source(args: argparse.Namespace) -> int:
-    """What a box as found holds and whether it is a source; exit 1 where it is refused."""
+    """What a box as found holds and whether it is a source; exit 1 where it is refused. With ``--to``, the likeliest as a netlist."""
     practice = practices.load(args.practice)
+    if args.to:
+        box, _ = sources.read_source(jobfile.json_object(_bytes(args.file)), practice.unit)
+        print(spice.of_box(box, practice, args.up), end="")
+        return 0
     found, refused = sources.answer(jobfile.json_object(_bytes(args.file)), practice, practice.unit)
     _show(found)
     return int(refused)
@@ -352,6 +356,13 @@ def _parser() -> argparse.ArgumentParser:
         asked.add_argument(
             "--practice", choices=practices.available(), default=practices.USUAL, help="whose rules and units"
         )
+        if name == "source":
+            asked.add_argument(
+                "--to", choices=("spice",), help="the likeliest of what it may be, as a netlist, instead"
+            )
+            asked.add_argument(
+                "--up", nargs="*", default=[], metavar="S", help="switches that are closed or up, for spice; “far 1” is the one beyond cable 1"
+            )  # fmt: skip
     return parser
 
 

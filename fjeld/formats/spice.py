@@ -9,10 +9,14 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Sequence
 
-from fjeld.derive.keys import State, standing
+from fjeld.derive.keys import DeviceKey, State, standing
 from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Network
 from fjeld.derive.plan import Plan
 from fjeld.drawing.handles import Handle
+from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.found import FoundBox
+from fjeld.oldbox.network import likeliest_networks
+from fjeld.practice import Practice
 
 OPEN = 1e12
 
@@ -97,6 +101,20 @@ def lamp_volts(output: str, *networks: Network) -> dict[str, float]:
     if len(blocks) != len(loads):
         raise ValueError("the simulator printed other figures than were asked for")
     return {load.key: value for load, value in zip(loads, blocks, strict=True)}
+
+
+def of_box(box: FoundBox, practice: Practice, up: Collection[str] = ()) -> str:
+    """An old box by the likeliest of what its cables may be, its switches named in ``up`` closed or up; raises
+    :class:`NotAsked` where nothing is likely, or a switch is none of its own."""
+    networks = likeliest_networks(box, practice)
+    if not networks:
+        raise NotAsked("nothing that is known of this box tells what its cables may be")
+    known = {str(p.control): p for n in networks for p in n.positions if isinstance(p, DeviceKey)}
+    if unknown := [name for name in up if name not in known]:
+        raise NotAsked(f"there is no switch “{unknown[0]}”; there is {', '.join(sorted(known)) or 'none'}")
+    return of_groups(
+        networks, {known[name]: 1 for name in up}, title="Old box, the likeliest of what it may be"
+    )
 
 
 def of_plan(plan: Plan, state: State, off: Collection[Handle] = ()) -> str:

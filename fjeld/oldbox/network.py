@@ -28,6 +28,7 @@ from fjeld.drawing.old_box import OldCable
 from fjeld.oldbox.beyond import Beyond, FarEdge, far_edges
 from fjeld.oldbox.found import FoundBox, Nets, nets
 from fjeld.oldbox.hypotheses import Hypothesis
+from fjeld.oldbox.weighed import weigh
 from fjeld.practice import Practice, rules
 from fjeld.practice.devices import contacts_of, device, worked
 
@@ -64,6 +65,16 @@ def network_of(box: FoundBox, hypothesis: Hypothesis, practice: Practice, handle
         lines=(LINE,),
         second_lines=(SECOND,) if legs else (),
     )
+
+
+def likeliest_networks(box: FoundBox, practice: Practice) -> list[Network]:
+    """The network of each group of a box's cables in the likeliest hypothesis that its readings leave; none for a group without one."""
+    found = []
+    for weighed in weigh(box, practice):
+        if weighed.standing:
+            best = max(weighed.standing, key=lambda k: weighed.after[k])
+            found.append(network_of(weighed.box, weighed.found[best], practice))
+    return found
 
 
 def far_end(of: End) -> str:

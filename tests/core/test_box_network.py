@@ -1,11 +1,13 @@
 """An old box as a network reads as the inference says, in every hypothesis and every state of its switches."""
 
+import json
 import shutil
 import subprocess
 from itertools import product
 
 import pytest
 
+from fjeld.cli import main
 from fjeld.derive.keys import DeviceKey
 from fjeld.derive.network import EARTH
 from fjeld.drawing.ends import is_ground
@@ -93,3 +95,20 @@ def test_a_stock_simulator_finds_the_same_volts_at_its_lamps(practice, tmp_path)
                 assert solver.across(row, lamp.a, lamp.b) == pytest.approx(volts, rel=1e-4, abs=1e-3)
             tried += 1
     assert tried > 5
+
+
+def test_the_command_writes_the_likeliest_as_a_netlist(capsys, monkeypatch, tmp_path):
+    box = {
+        "place": "switch", "cables": [{"id": 1, "cond": ["BK", "WH", "G"]}, {"id": 2, "cond": ["BK", "WH", "G"]}],
+        "joints": [["1.WH", "2.WH"]], "device": {"kind": "switch", "a": "1.BK", "b": "2.BK"},
+        "readings": [{"id": "R4", "state": "S open", "1.BK": 120.1, "2.BK": 0.3, "proven": True, "every_switch": True, "power": True}],
+    }  # fmt: skip
+    path = tmp_path / "box.json"
+    path.write_text(json.dumps(box))
+    for up, said in (([], "* open E1:S "), (["--up", "S"], "; closed E1:S ")):
+        assert main(["source", str(path), "--to", "spice", *up]) == 0
+        out = capsys.readouterr().out
+        assert "lamp beyond 2.BK" in out
+        assert said in out
+    assert main(["source", str(path), "--to", "spice", "--up", "S9"]) == 2
+    assert "there is no switch “S9”; there is S" in capsys.readouterr().err
