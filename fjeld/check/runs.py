@@ -11,8 +11,9 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control
+from fjeld.judge.wood import Bored, bored
 from fjeld.practice import rules, with_article
-from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_least, at_most, format_length
+from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_least, format_length
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -162,35 +163,18 @@ def _holes(plan: Plan) -> Iterator[Finding]:
                 "the maker's hole chart",
                 f"{round(depth)}",
             )
-        elif member == "joist":
-            yield from _in_joist(plan, handles, words, sum_, size, depth)
-        elif depth > plan.practice[rules.FURRING]:
-            yield from _in_stud(plan, handles, words, sum_, size, depth, member)
+        else:
+            yield from _in_member(plan, handles, words, sum_, bored(member, depth, size, plan.practice))  # type: ignore[arg-type]
 
 
-def _in_joist(
-    plan: Plan, handles: tuple[str, ...], words: str, sum_: Working, size: float, depth: float
+def _in_member(
+    plan: Plan, handles: tuple[str, ...], words: str, sum_: Working, hole: Bored
 ) -> Iterator[Finding]:
-    share, edge = plan.practice[rules.JOIST_HOLE]
-    rule = plan.practice.rule(rules.JOIST_HOLE)
-    if not at_most(size, depth * share):
-        yield Finding(rule, handles, words, Fails(), "runs", sum_, depth * share)
-    if not at_least((depth - size) / 2, edge):
-        yield Finding(rule, handles, f"{words}: too near top or bottom", Fails(), "runs", sum_, place="edge")
-
-
-def _in_stud(
-    plan: Plan, handles: tuple[str, ...], words: str, sum_: Working, size: float, depth: float, member: str
-) -> Iterator[Finding]:
-    other = member == "stud" and rules.STUD_HOLE_OTHER in plan.practice
-    name = rules.STUD_HOLE_OTHER if other else rules.STUD_HOLE
-    share = plan.practice[name]
-    if not at_most(size, depth * share):
-        yield Finding(plan.practice.rule(name), handles, words, Fails(), "runs", sum_, depth * share)
-    elif rules.STUD_HOLE_EDGE in plan.practice and not at_least(
-        (depth - size) / 2, plan.practice[rules.STUD_HOLE_EDGE]
-    ):
-        said = f"{words}: too near its faces"
-        yield Finding(
-            plan.practice.rule(rules.STUD_HOLE_EDGE), handles, said, Fails(), "runs", sum_, place="edge"
-        )
+    practice, joist = plan.practice, hole.rule == rules.JOIST_HOLE
+    if hole.too_wide and hole.rule is not None:
+        yield Finding(practice.rule(hole.rule), handles, words, Fails(), "runs", sum_, hole.most)
+    # One too wide for a stud is too near its faces as well, and told once; a joist's top and bottom carry the floor, however
+    # deep it is.
+    if hole.too_near and hole.edge_rule is not None and (joist or not hole.too_wide):
+        said = f"{words}: too near {'top or bottom' if joist else 'its faces'}"
+        yield Finding(practice.rule(hole.edge_rule), handles, said, Fails(), "runs", sum_, place="edge")

@@ -17,7 +17,8 @@ from fjeld.concealed.plates import deep_of, depth_of_bay, plate_of, surface_of
 from fjeld.concealed.routes import OVER, UNDER, Leg, Route
 from fjeld.drawing.errand import length_of
 from fjeld.judge import ways, work
-from fjeld.judge.answer import Answer, Figure, Said, Tone
+from fjeld.judge.answer import Answer, Figure, Said
+from fjeld.judge.wood import Bored, Member, bored, deepest_notch, steel
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import MeasureName, way_data
@@ -147,7 +148,13 @@ def _transfer(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     if miss is None:
         # What the wood bears is told of the hole that is there, not of one that comes out just where it should.
         free, inside = answer.figure("no steel within"), answer.figure("in the wall within")
-        steel = f"Off by up to {format_length(free, unit)} it needs no steel plate" if free > 0 else "It needs a steel plate wherever it comes out"  # fmt: skip
+        steel = (
+            "It needs no steel plate"
+            if free == inside
+            else f"Off by up to {format_length(free, unit)} it needs no steel plate"
+            if free > 0
+            else "It needs a steel plate wherever it comes out"
+        )
         said = Said("advice", f"{steel}; by more than {format_length(inside, unit)} it misses the wall")
         answer = msgspec.structs.replace(answer, figures=answer.figures[:3], said=(said,))
     wood = "the floor and the plate" if is_below(leg) else "the plates"
@@ -231,39 +238,36 @@ def _wood(leg: Leg, ground: Ground, practice: Practice, unit: Unit) -> Detail:
     ]
     if deep is None or lacks:
         return Detail(leg, "wood", None, tuple(lacks))
-    what = "notch" if leg.way.each_plate else "bore"
-    if joists:
-        share, edge = practice[rules.JOIST_HOLE]
-        least = edge
-        most = share * deep
+    member: Member = "joist" if joists else "bearing stud" if told.bearing else "stud"
+    hole = bored(member, deep, practice[rules.FISHED_HOLE], practice)
+    most = hole.most if hole.most is not None else deep
+    if leg.way.each_plate:
+        most = most if joists else deepest_notch(bool(told.bearing), deep, practice)
+        what, said = "notch", _of_notch(most, hole.size, unit)
     else:
-        shares = {("notch", True): practice[rules.NOTCH_BEARING], ("notch", False): practice[rules.NOTCH_OTHER], ("bore", True): practice[rules.STUD_HOLE], ("bore", False): practice.get(rules.STUD_HOLE_OTHER, practice[rules.STUD_HOLE])}  # fmt: skip
-        most, least = shares[what, bool(told.bearing)] * deep, practice[rules.HOLE_EDGE]
+        what, said = "bore", _of_bore(hole, most, steel(member, deep, hole.size, practice) > 0, unit)
     figures = (Figure(f"{what} at most", most), Figure("members", float(leg.count or 0), "count"))
-    said = [_of_bore(what, most, (deep - practice[rules.FISHED_HOLE]) / 2, least, joists, ground, unit)]
-    return Detail(leg, "wood", None, answer=Answer(figures, tuple(said)), marks=tuple(s.words for s in said))
+    return Detail(leg, "wood", None, answer=Answer(figures, (said,)), marks=(said.words,))
 
 
-def _of_bore(
-    what: str, most: float, edge: float, least: float, joists: bool, ground: Ground, unit: Unit
-) -> Said:
-    """What a hole or a notch of a cable's width comes to in wood that may be cut so deep."""
-    bore = ground.practice[rules.FISHED_HOLE]
-    limit = (
-        f"{format_length(most, unit)} deep at most"
-        if what == "notch"
-        else f"{format_length(most, unit)} wide at most"
-    )
-    if not at_most(bore, most):
-        return Said("fails", f"A {what} of {format_length(bore, unit)} is too much here: {limit}")
-    if what == "notch":
-        return Said("needs", f"Each notch {limit}, a steel plate over it")
-    if not at_least(edge, least):
-        tone: Tone = "fails" if joists else "needs"
-        return Said(tone, f"{limit.capitalize()}; only {format_length(edge, unit)} of wood stays beside a hole in the middle{'' if joists else ': a steel plate'}")  # fmt: skip
-    return Said(
-        "passes", f"Each hole {limit}, in the middle; {format_length(edge, unit)} of wood stays beside it"
-    )
+def _of_notch(most: float, size: float, unit: Unit) -> Said:
+    """What a notch of a cable's width comes to in a stud that may be cut so deep."""
+    limit = f"{format_length(most, unit)} deep at most"
+    if not at_most(size, most):
+        return Said("fails", f"A notch of {format_length(size, unit)} is too much here: {limit}")
+    return Said("needs", f"Each notch {limit}, a steel plate over it")
+
+
+def _of_bore(hole: Bored, most: float, steel: bool, unit: Unit) -> Said:
+    """What a hole of a cable's width comes to in the middle of a member."""
+    limit, wood = f"{format_length(most, unit)} wide at most", format_length(hole.wood, unit)
+    if hole.too_wide:
+        return Said("fails", f"A bore of {format_length(hole.size, unit)} is too much here: {limit}")
+    if hole.too_near:
+        return Said("fails", f"{limit.capitalize()}; only {wood} of wood stays beside a hole in the middle")
+    if steel:
+        return Said("needs", f"{limit.capitalize()}; only {wood} of wood stays beside a hole in the middle: a steel plate")  # fmt: skip
+    return Said("passes", f"Each hole {limit}, in the middle; {wood} of wood stays beside it")
 
 
 def _patch(leg: Leg, ground: Ground) -> Detail:

@@ -8,13 +8,10 @@ from collections.abc import Mapping
 import msgspec
 
 from fjeld.derive.cables import CablePlan, Crossing
-from fjeld.derive.routes import plates_needed
 from fjeld.drawing.handles import Handle, order
 from fjeld.geometry import Point3
+from fjeld.judge.wood import steel
 from fjeld.practice import Practice, rules
-
-#: Members of a wall, as crossings name them: a cable goes on in the wall on both sides of one.
-OF_WALLS = ("stud", "bearing stud", "plate")
 
 
 class Hole(msgspec.Struct, frozen=True):
@@ -39,20 +36,16 @@ def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole,
             through[key].append(handle)
             first.setdefault(key, crossing)
     small, large = practice[rules.HOLE_SIZE]
-    limit = practice[rules.HOLE_EDGE]
-    in_zones = rules.CABLE_ZONES in practice
-    plates: dict[tuple[float, float], int] = {}
+    plates: dict[tuple[str, float, float], int] = {}
     found = []
     for key, boring in through.items():
         size = large if len(boring) > 2 else small
         met = first[key]
-        if (met.depth, size) not in plates:
-            plates[met.depth, size] = plates_needed(met.depth, size, limit)
-        # Where zones hold, a wall's wood asks no steel: depth, a zone or protection does, and zones are looked at.
-        spared = in_zones and met.member in OF_WALLS
-        steel = 0 if spared else plates[met.depth, size]
+        bore = (met.member, met.depth, size)
+        if bore not in plates:
+            plates[bore] = steel(*bore, practice)
         stopped = met.member == "plate" and rules.FIRE_STOP in practice
-        found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, steel, stopped))
+        found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, plates[bore], stopped))
     return tuple(found)
 
 

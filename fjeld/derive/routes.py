@@ -18,7 +18,7 @@ from scipy.sparse.csgraph import dijkstra
 from fjeld.derive.lanes import OPENED_HOLES, PLATE_HOLES, LaneEdge, Lanes, Medium
 from fjeld.geometry import Point3, distance
 from fjeld.practice import Practice, rules
-from fjeld.quantities import Line, Working, at_least, at_most
+from fjeld.quantities import Line, Working, at_most
 
 #: Stretches behind a finished surface, where no hand reaches: no staple, no hole.
 FISHED = ("fished", "opened")
@@ -307,14 +307,3 @@ def point_along(route: Route, at: float) -> Point3:
             return leg.at(at)
         at -= length
     return route.legs[-1].end
-
-
-def edge_distances(depth: float, hole: float, offset: float = 0.0) -> tuple[float, float]:
-    """Wood left from a hole's edge to the near and the far face, mm; ``offset`` is its distance off the middle."""
-    rest = (depth - hole) / 2
-    return rest - abs(offset), rest + abs(offset)
-
-
-def plates_needed(depth: float, hole: float, limit: float, offset: float = 0.0) -> int:
-    """Steel plates a hole wants: one for each face it comes too near to; exactly at the limit passes."""
-    return sum(not at_least(edge, limit) for edge in edge_distances(depth, hole, offset))

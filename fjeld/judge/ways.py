@@ -8,6 +8,7 @@ from typing import Literal
 import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
+from fjeld.judge.wood import beside, deepest_notch, steel_edge, widest_in_stud
 from fjeld.practice import Practice, rules
 from fjeld.quantities import Length, Line, Unit, Working, at_least, at_most, format_length
 
@@ -48,15 +49,16 @@ def transfer(asked: TransferAsked, practice: Practice) -> Answer:
     sum_ = Working("To the middle of the plate", "mm", lines)
     figures, said = [Figure(name, sum_.total)], []
     if asked.hole is not None:
-        inside = (asked.plate.mm - asked.hole.mm) / 2
-        free = inside - practice[rules.HOLE_EDGE]
+        inside, _ = beside(asked.plate.mm, asked.hole.mm)
+        asks = steel_edge("plate", practice)
+        free = inside - (asks or 0.0)
         figures += [Figure("no steel within", free), Figure("in the wall within", inside)]
         error = asked.error.mm if asked.error else 0.0
         edge = inside - error
         figures.append(Figure("wood left", edge))
         if edge < 0:
             said.append(Said("fails", "That much off, the hole comes out of the plate"))
-        elif at_least(edge, practice[rules.HOLE_EDGE]):
+        elif asks is None or at_least(edge, asks):
             said.append(
                 Said("passes", f"{format_length(edge, unit)} of wood is left at its face: no steel plate")
             )
@@ -153,15 +155,9 @@ def wood(asked: WoodAsked, practice: Practice) -> Answer:
     count = math.ceil((high - first) / spacing - 1e-9) - 1 - math.floor((low - first) / spacing + 1e-9)
     figures = [Figure("members", float(max(count, 0)), "count")]
     if asked.depth is not None:
-        notch = practice[rules.NOTCH_BEARING] if asked.bearing else practice[rules.NOTCH_OTHER]
-        bore = (
-            practice[rules.STUD_HOLE]
-            if asked.bearing
-            else practice.get(rules.STUD_HOLE_OTHER, practice[rules.STUD_HOLE])
-        )
         figures += [
-            Figure("notch at most", notch * asked.depth.mm),
-            Figure("bore at most", bore * asked.depth.mm),
+            Figure("notch at most", deepest_notch(asked.bearing, asked.depth.mm, practice)),
+            Figure("bore at most", widest_in_stud(asked.bearing, asked.depth.mm, practice)),
         ]
     return Answer(tuple(figures), (Said("advice", "Every notch is covered by steel"),))
 

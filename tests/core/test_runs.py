@@ -11,13 +11,11 @@ from hypothesis import strategies as st
 from fjeld.derive.plan import derive
 from fjeld.derive.routes import (
     cut_length,
-    edge_distances,
-    plates_needed,
     point_along,
     staple_positions,
     supports_needed,
 )
-from fjeld.practice import rules
+from fjeld.judge.wood import beside, steel
 from fjeld.quantities import FOOT, INCH
 from tests.houses import one_room
 
@@ -68,13 +66,10 @@ def test_cut_length_is_written_out(na):
 
 
 def test_hole_edges_and_plates(na):
-    limit = na[rules.HOLE_EDGE]
-    assert edge_distances(3.5 * INCH, 0.75 * INCH)[0] / INCH == pytest.approx(1.375)
-    assert plates_needed(3.5 * INCH, 0.75 * INCH, limit) == 0
-    assert plates_needed(1.5 * INCH, 0.75 * INCH, limit) == 2
-    assert plates_needed(3.25 * INCH, 0.75 * INCH, limit) == 0, "exactly an inch and a quarter passes"
-    assert plates_needed(3.2 * INCH, 0.75 * INCH, limit) == 2
-    assert plates_needed(3.5 * INCH, 0.75 * INCH, limit, offset=0.2 * INCH) == 1, "off the middle, one face"
+    assert beside(3.5 * INCH, 0.75 * INCH)[0] / INCH == pytest.approx(1.375)
+    for depth, plates in ((3.5, 0), (1.5, 2), (3.25, 0), (3.2, 2)):
+        assert steel("stud", depth * INCH, 0.75 * INCH, na) == plates, "exactly an inch and a quarter passes"
+    assert steel("plate", 3.5 * INCH, 0.75 * INCH, na, offset=0.2 * INCH) == 1, "off the middle, one face"
 
 
 @given(st.integers(0, 400))
