@@ -13,7 +13,7 @@ from fjeld.judge import devices, fits, fittings, outdoors, spot, ways, wires, wo
 from fjeld.judge import terminals as landings
 from fjeld.judge import water as by_water
 from fjeld.judge.answer import Answer
-from fjeld.practice import Practice, rules
+from fjeld.practice import Practice
 
 
 class Question(msgspec.Struct, frozen=True):
@@ -27,10 +27,6 @@ class Question(msgspec.Struct, frozen=True):
     def ask(self, asked: Any, practice: Practice) -> Answer:
         """Its answer; raises :class:`NotAsked` where it cannot be answered as it is asked."""
         return self.answer(plain(asked), practice)
-
-
-def _load(asked: work.LoadAsked, practice: Practice) -> Answer:
-    return work.load_left(asked, practice.volts, practice[rules.CIRCUIT_LOAD])
 
 
 QUESTIONS: dict[str, Question] = {
@@ -64,7 +60,7 @@ QUESTIONS: dict[str, Question] = {
         Question("terminals", "Each wire of a device replaced", landings.TerminalsAsked, landings.terminals),
         Question("dimmer", "A dimmer and its load", devices.DimmerAsked, devices.dimmer),
         Question("conduit", "Flexible conduit as a ground", devices.ConduitAsked, devices.conduit),
-        Question("load", "What a circuit has left", work.LoadAsked, _load),
+        Question("load", "What a circuit has left", work.LoadAsked, work.load_left),
         Question("patch", "A patch and its waiting", work.PatchAsked, work.patch),
         Question("time", "How long it takes", work.TimeAsked, lambda asked, practice: work.time(asked)),
         Question(

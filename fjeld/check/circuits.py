@@ -160,11 +160,10 @@ def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     known = numbers.known.total
     parts = f", {known:.2f} A of it known and the rest estimated" if numbers.estimated else ""
     words = f"{q} carries {numbers.load.total:.2f} A of {numbers.rating} A{parts}"
-    # What only the estimates bring over the limit is a reason to think, not a breach.
-    only_guessed = numbers.estimated > 0 and known <= numbers.rating
+    loaded = numbers.loaded
     yield Finding(
-        rule(rules.CIRCUIT_LOAD), (q,), words, verdict_at_most(numbers.load.total, numbers.rating), "circuits",
-        numbers.load, float(numbers.rating), grade="advice" if only_guessed else None,
+        rule(rules.CIRCUIT_LOAD), (q,), words, loaded.verdict, "circuits", loaded.all, loaded.rating,
+        grade="advice" if loaded.by_estimates_alone else None,
     )  # fmt: skip
     drop_rule, limit = drop_limit(plan, circuit)
     drop = f"{q} drops {numbers.drop.total:.2f} V ({numbers.drop_percent:.1f} %) at {numbers.far or 'nothing'}{numbers.drop_basis}"

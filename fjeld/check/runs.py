@@ -11,7 +11,7 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control
-from fjeld.judge.wood import Bored, bored
+from fjeld.judge.wood import Bored, Member, bored
 from fjeld.practice import rules, with_article
 from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, at_least, format_length
 
@@ -164,7 +164,10 @@ def _holes(plan: Plan) -> Iterator[Finding]:
                 f"{round(depth)}",
             )
         else:
-            yield from _in_member(plan, handles, words, sum_, bored(member, depth, size, plan.practice))  # type: ignore[arg-type]
+            # A strip on masonry carries nothing, whatever its wall does.
+            strip = member == "bearing stud" and depth <= plan.practice[rules.FURRING]
+            kind: Member = "stud" if strip else member  # type: ignore[assignment]
+            yield from _in_member(plan, handles, words, sum_, bored(kind, depth, size, plan.practice))
 
 
 def _in_member(

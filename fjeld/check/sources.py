@@ -10,7 +10,7 @@ from collections.abc import Iterator
 import msgspec
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
-from fjeld.derive.circuits import va_of
+from fjeld.derive.circuits import hangs_of
 from fjeld.derive.old import carrying
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
@@ -23,8 +23,9 @@ from fjeld.errand.asked import set_back
 from fjeld.errand.facts import Facts, Gate, Wants
 from fjeld.errand.gates import looked_at
 from fjeld.errand.record import as_found
+from fjeld.judge.load import Hangs, loaded
 from fjeld.practice import Rule, Severity, rules
-from fjeld.quantities import Fails, Line, NotKnown, Passes, Working, verdict_at_most
+from fjeld.quantities import Fails, NotKnown, Passes
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -226,23 +227,20 @@ def _breaker(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
 
 def _load(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     """What was there and what is new against the breaker; not known until someone listed what goes dark with it."""
-    lines = list(circuit.figures.load.lines)
-    rating = float(circuit.circuit.breaker)
-    if old.beside is not None:
-        lines.insert(
-            0,
-            Line(1.0, old.beside / plan.practice.volts, f"{old.beside:g} VA there already", (circuit.source,)),
-        )
-    sum_ = Working("Load", "A", tuple(lines))
+    there = (
+        ()
+        if old.beside is None
+        else (Hangs(old.beside, f"{old.beside:g} VA there already", of=(circuit.source,)),)
+    )
+    points = {box: plan.drawing.get(box, Point) for box in circuit.boxes}
+    carried = loaded((*there, *hangs_of(points, plan.practice)), circuit.circuit.breaker, plan.practice)
+    sum_, rating = carried.all, carried.rating
     words = f"{circuit.handle} carries {sum_.total:.1f} of {rating:g} A, with what hangs on it already"
-    rule, grade = plan.practice.rule(rules.SOURCE_LOAD), None
-    points = [plan.drawing.get(b, Point) for b in circuit.boxes]
-    guessed = any(va_of(p, plan.practice)[1] for p in points)
-    verdict = verdict_at_most(sum_.total, rating)
+    rule, grade, verdict = plan.practice.rule(rules.SOURCE_LOAD), None, carried.verdict
     if old.beside is None:
         words = f"What else hangs on what feeds {circuit.source} is not known: {circuit.handle} adds {sum_.total:.1f} A"
         verdict, grade = NotKnown("a list of all that goes dark with its breaker, with what each takes"), "ask"
-    elif guessed and not isinstance(verdict, Passes):
+    elif carried.by_estimates_alone:
         grade = "advice"
     return Finding(rule, _where(circuit), words, verdict, "circuits", sum_, rating, grade=grade)  # type: ignore[arg-type]
 

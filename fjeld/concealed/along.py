@@ -149,7 +149,7 @@ def _transfer(leg: Leg, ground: Ground, unit: Unit) -> Detail:
         # What the wood bears is told of the hole that is there, not of one that comes out just where it should.
         free, inside = answer.figure("no steel within"), answer.figure("in the wall within")
         steel = (
-            "It needs no steel plate"
+            "It needs no steel plate where the cable lies in its prescribed zone"
             if free == inside
             else f"Off by up to {format_length(free, unit)} it needs no steel plate"
             if free > 0

@@ -15,6 +15,7 @@ import msgspec
 from fjeld.derive.tree import Ring, Tree
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Circuit, Point, home
+from fjeld.judge.load import Hangs, Loaded, loaded
 from fjeld.practice import Practice, rules
 from fjeld.quantities import Known, Line, Working
 
@@ -38,6 +39,11 @@ class CircuitFigures(msgspec.Struct, frozen=True):
     drop_percent: float
     outlets: int
     drop_basis: str = ""
+
+    @property
+    def loaded(self) -> Loaded:
+        """Its load as it is judged."""
+        return Loaded(self.load, self.known, float(self.rating))
 
     @property
     def share(self) -> float:
@@ -67,20 +73,20 @@ def va_of(point: Point, practice: Practice) -> tuple[float, bool]:
     return usual or 0.0, usual is not None
 
 
-def load(points: Mapping[Handle, Point], practice: Practice, known_only: bool = False) -> Working:
-    """Current for the rating test, A: each load once, continuous ones at the rule's factor; estimates may be left out."""
-    factor = practice[rules.CIRCUIT_LOAD]
-    lines = []
+def hangs_of(points: Mapping[Handle, Point], practice: Practice) -> list[Hangs]:
+    """What points take, each that takes anything once."""
+    found = []
     for handle, point in points.items():
         va, guess = va_of(point, practice)
-        if va and not (guess and known_only):
-            what = (
-                f"{handle} {va:g} VA"
-                + (" estimated" if guess else "")
-                + (" continuous" if point.continuous else "")
+        if va:
+            words = (
+                f"{handle} {va:g} VA",
+                "estimated" if guess else "",
+                "continuous" if point.continuous else "",
             )
-            lines.append(Line(factor if point.continuous else 1.0, va / practice.volts, what, (handle,)))
-    return Working("Load", "A", tuple(lines))
+            what = " ".join(filter(None, words))
+            found.append(Hangs(va, what, continuous=point.continuous, estimated=guess, of=(handle,)))
+    return found
 
 
 def drop(stretches: Sequence[Stretch], practice: Practice) -> Working:
@@ -122,11 +128,11 @@ def figures(
     points = {**own, **{h: p for beyond in fed.values() for h, p in beyond.items() if p.kind != "switch"}}
     if circuit.poles == 2:
         legs = [{h: p for h, p in points.items() if p.leg == leg} for leg in (1, 2)]
-        loaded = max(legs, key=lambda mine: load(mine, practice).total)
+        drawing = max(legs, key=lambda mine: loaded(hangs_of(mine, practice), 0, practice).all.total)
     else:
-        loaded = points
+        drawing = points
     amps = {h: va_of(p, practice)[0] / practice.volts for h, p in points.items()}
-    known = {h: 0.0 if p.kind == "outlet" and p.va is None else amps[h] for h, p in loaded.items()}
+    known = {h: 0.0 if p.kind == "outlet" and p.va is None else amps[h] for h, p in drawing.items()}
     # By the boxes that they are in, some of which hold several.
     by_box: dict[Handle, list[float]] = defaultdict(list)
     for handle_of, drawn_there in known.items():
@@ -158,8 +164,9 @@ def figures(
         if far is None or found.total > worst.total + 1e-9:
             worst, far = found, box
             basis = f" with {drawn:g} A drawn there" if drawn else ""
+    carried = loaded(hangs_of(drawing, practice), circuit.breaker, practice)
     return CircuitFigures(
-        handle, load(loaded, practice), load(loaded, practice, known_only=True), circuit.breaker,
+        handle, carried.all, carried.known, circuit.breaker,
         sum(va_of(p, practice)[0] for p in points.values()), sum(va_of(p, practice)[1] for p in points.values()), worst, far,
         100 * worst.total / practice.volts, sum(p.kind == "outlet" for p in own.values()), basis,
     )  # fmt: skip

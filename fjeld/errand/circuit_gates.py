@@ -129,9 +129,7 @@ def load_gate(facts: Facts, practice: Practice) -> Gate:
         return Gate("G6", asks, "unknown", "list what hangs on it, or clamp its wire while all runs", "R13")
     adds = facts.va if facts.va is not None else sources().local(practice).adds.get(facts.wants, 0.0)
     new = LoadItem(1, adds, "what is new", facts.va is None, facts.continuous)
-    answer = load_left(
-        LoadAsked(facts.breaker, (*facts.loads, new)), practice.volts, practice[rules.CIRCUIT_LOAD]
-    )
+    answer = load_left(LoadAsked(facts.breaker, (*facts.loads, new)), practice)
     said = answer.said[0] if answer.said else Said("passes", "")
     by_tone: dict[str, Is] = {"fails": "no", "danger": "no", "ask": "unknown", "advice": "yes"}
     return Gate(

@@ -59,9 +59,9 @@ def transfer(asked: TransferAsked, practice: Practice) -> Answer:
         if edge < 0:
             said.append(Said("fails", "That much off, the hole comes out of the plate"))
         elif asks is None or at_least(edge, asks):
-            said.append(
-                Said("passes", f"{format_length(edge, unit)} of wood is left at its face: no steel plate")
-            )
+            where = "" if asks is not None else " where the cable lies in its prescribed zone"
+            left = f"{format_length(edge, unit)} of wood is left at its face"
+            said.append(Said("passes", f"{left}: no steel plate{where}"))
         else:
             said.append(
                 Said("advice", f"Only {format_length(edge, unit)} of wood is left at its face: a steel plate")

@@ -10,7 +10,7 @@ from fjeld.practice import Practice, rules
 from fjeld.practice.rules import RuleKey
 from fjeld.quantities import at_least, at_most
 
-Member = Literal["joist", "stud", "bearing stud", "plate"]
+Member = Literal["joist", "stud", "bearing stud", "plate", "truss"]
 #: Members of a wall: a cable goes on in the wall on both sides of one.
 OF_WALLS = ("stud", "bearing stud", "plate")
 
@@ -44,8 +44,9 @@ def bored(member: Member, depth: float, size: float, practice: Practice, offset:
     if member == "joist":
         share, edge = practice[rules.JOIST_HOLE]
         return Bored(size, wood, share * depth, rules.JOIST_HOLE, edge, rules.JOIST_HOLE)
-    if member == "plate" or depth <= practice[rules.FURRING]:
-        return Bored(size, wood, None, None, None, None)
+    if member == "plate" or (member == "stud" and depth <= practice[rules.FURRING]):
+        # It stays within the wood all the same.
+        return Bored(size, wood, None, None, 0.0, None)
     rule = _stud_rule(member, practice)
     edged = rules.STUD_HOLE_EDGE in practice
     return Bored(

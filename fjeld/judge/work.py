@@ -9,10 +9,11 @@ from itertools import combinations
 import msgspec
 
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
+from fjeld.judge.load import Hangs, loaded
 from fjeld.judge.volts import DEAD_BELOW, LIVE_SHARE, Volts, impossible, through_a_load
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished import minutes
-from fjeld.quantities import ROUNDING, Length, Line, Working, at_most
+from fjeld.quantities import Length, Line, Passes, Working
 
 
 class TimeAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -123,38 +124,27 @@ class LoadAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     loads: tuple[LoadItem, ...]
 
 
-def load_left(asked: LoadAsked, volts: float, continuous: float) -> Answer:
+def load_left(asked: LoadAsked, practice: Practice) -> Answer:
     """What is left of a circuit's rating; known and estimated apart."""
-
-    def sum_of(title: str, items: list[LoadItem]) -> Working:
-        lines = (
-            Line((continuous if i.continuous else 1.0) * i.count, i.va / volts, i.what or f"{i.va:g} VA")
-            for i in items
-        )
-        return Working(title, "A", tuple(lines))
-
-    known = sum_of("Known", [i for i in asked.loads if not i.estimated])
-    guessed = sum_of("Estimated", [i for i in asked.loads if i.estimated])
-    total = known.total + guessed.total
+    hangs = [Hangs(i.va, i.what or f"{i.va:g} VA", i.count, i.continuous, i.estimated) for i in asked.loads]
+    found = loaded(hangs, asked.breaker, practice)
     figures = (
-        Figure("left", asked.breaker - total, "amperes"), Figure("load", total, "amperes"),
-        Figure("known", known.total, "amperes"), Figure("estimated", guessed.total, "amperes"),
+        Figure("left", found.left, "amperes"), Figure("load", found.all.total, "amperes"),
+        Figure("known", found.known.total, "amperes"), Figure("estimated", found.guessed, "amperes"),
     )  # fmt: skip
-    if not at_most(known.total, asked.breaker, ROUNDING):
+    if not isinstance(found.verdict, Passes) and not found.by_estimates_alone:
         said = Said("fails", f"What is known alone is over {asked.breaker:g} A")
-    elif not at_most(total, asked.breaker, ROUNDING):
+    elif not isinstance(found.verdict, Passes):
         said = Said(
             "advice",
             "Over only by what is estimated: add up what really hangs on it, or clamp the breaker's wire while all of it runs",
         )
     else:
-        said = Said(
-            "passes",
-            f"{asked.breaker - total:.2f} A left, {guessed.total:.2f} A of the load estimated"
-            if guessed.lines
-            else f"{asked.breaker - total:.2f} A left",
-        )
-    return Answer(figures, (said,), (known, guessed))
+        estimated = f", {found.guessed:.2f} A of the load estimated" if any(h.estimated for h in hangs) else ""
+        said = Said("passes", f"{found.left:.2f} A left{estimated}")
+    estimates = (line for line, h in zip(found.all.lines, hangs, strict=True) if h.estimated)
+    guessed = Working("Estimated", "A", tuple(estimates))
+    return Answer(figures, (said,), (found.known, guessed))
 
 
 class PairsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fjeld.check import check
-from fjeld.derive.circuits import Stretch, drop, load, va_of
+from fjeld.derive.circuits import Stretch, drop, hangs_of, va_of
 from fjeld.derive.keys import GROUND
 from fjeld.derive.plan import derive
 from fjeld.drawing.changes import apply
@@ -14,11 +14,12 @@ from fjeld.drawing.edits.layout import MovePoint
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.drawing.validate import InvalidDrawing
+from fjeld.judge.load import Hangs, loaded
 from fjeld.propose.attach import settle
 from fjeld.propose.fixes import fix
 from fjeld.propose.offers import offer
 from fjeld.prove.proof import always_on, prove, still_live
-from fjeld.quantities import FOOT, Length, Passes, verdict_at_most
+from fjeld.quantities import FOOT, Fails, Length, Passes
 from tests.houses import one_room
 
 
@@ -37,14 +38,14 @@ def test_continuous_loads_count_a_quarter_more(na, other, continuous, passes):
         "A1": Point("light", "R1", va=other * 120),
         "A2": Point("light", "R1", va=continuous * 120, continuous=True),
     }
-    assert (type(verdict_at_most(load(points, na).total, 15)).__name__ == "Passes") is passes
+    assert (type(loaded(hangs_of(points, na), 15, na).verdict).__name__ == "Passes") is passes
 
 
 def test_an_unknown_outlet_is_estimated_and_says_so(na):
     assert va_of(Point("outlet", "R1"), na) == (180.0, True)
     assert va_of(Point("outlet", "R1", va=600), na) == (600, False)
     assert va_of(Point("switch", "R1"), na) == (0.0, False)
-    assert "estimated" in load({"O1": Point("outlet", "R1")}, na).lines[0].what
+    assert "estimated" in hangs_of({"O1": Point("outlet", "R1")}, na)[0].what
 
 
 @given(st.integers(0, 300))
@@ -228,3 +229,15 @@ def test_a_cable_that_only_ends_in_anothers_box_is_left_out(boot_room):
     plan = derive(apply(boot_room, stray.plan(boot_room)))
     assert plan.circuits["Q2"].through == ()
     assert "Q2" not in plan.boxes[switch].circuits
+
+
+@pytest.mark.parametrize(
+    ("known", "guessed", "over", "advice"),
+    [(1000, 500, False, True), (1800, 0, False, False), (1801, 100, True, False), (1000, 900, True, True)],
+)
+def test_only_what_is_known_is_over_a_breaker_in_earnest(na, known, guessed, over, advice):
+    """One judgement, whatever else was there: what only estimates bring over is a reason to look."""
+    found = loaded([Hangs(known, "known"), Hangs(guessed, "a guess", estimated=True)], 15, na)
+    assert isinstance(found.verdict, Fails) is over
+    assert found.by_estimates_alone is advice
+    assert found.left == pytest.approx(15 - (known + guessed) / 120)

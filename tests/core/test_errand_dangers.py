@@ -15,12 +15,14 @@ from pathlib import Path
 import msgspec
 import pytest
 
+from fjeld.drawing.ends import owner
 from fjeld.drawing.errand import NEW, REPLACED, Errand, Plate, Spot, Way
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing
-from fjeld.drawing.old_box import Device, OldBox, OldCable
+from fjeld.drawing.old_box import Device, OldBox, OldCable, joined
 from fjeld.drawing.validate import InvalidDrawing, require_valid
 from fjeld.practice import load
+from fjeld.practice.devices import screws_of
 from fjeld.practice.finished import read_table
 from fjeld.practice.finished.sources import sources
 from fjeld.practice.finished.spots import spots
@@ -59,7 +61,17 @@ def with_one(drawing, thing, field, value):
         name = {"cable": "cables", "device": "held"}[thing]
         if not (parts := getattr(old, name)):
             return None
-        old = replace(old, **{name: (replace(parts[0], **{field: value}), *parts[1:])})
+        one = replace(parts[0], **{field: value})
+        if (thing, field) == ("device", "kind"):
+            # On the terminals that it has; a device is put into a box with nothing on it.
+            has = (*screws_of(value), "g")
+            one = replace(one, lands={t: ends for t, ends in one.lands.items() if t in has})
+            gone = {one.at(t) for t in parts[0].lands} | {
+                e for j in old.joints for e in j if owner(e) == one.id
+            }
+            gone -= {one.at(t) for t in has}
+            old = replace(old, joints=joined(tuple(e for e in j if e not in gone) for j in old.joints))
+        old = replace(old, **{name: (one, *parts[1:])})
     elif thing == "errand":
         errand = replace(errand, **{field: value})
     elif thing == "plate":
