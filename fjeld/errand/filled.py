@@ -8,14 +8,14 @@ from fjeld.concealed.cut import hand_box
 from fjeld.drawing.errand import CHANGED, NEW, REPLACED, Errand
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.record import as_found
-from fjeld.judge.answer import Answer, Said
+from fjeld.judge.answer import Said
 from fjeld.judge.fits import FitsAsked, fits
 from fjeld.judge.fits import holds as box_holds
 from fjeld.oldbox.found import FoundBox
 from fjeld.practice import Practice
 from fjeld.practice.devices import device as kind_of
 from fjeld.practice.parts import OldWorkBox
-from fjeld.quantities import ROUNDING, Line, Working, at_most
+from fjeld.quantities import ROUNDING, Working, at_most
 
 #: Cables are not told from each other by gauge where nobody has read one: the usual for the smallest breaker.
 USUAL_GAUGE = "14"
@@ -56,7 +56,7 @@ def asked_of(
 def old_box(asked: FitsAsked, practice: Practice) -> tuple[Filled, Filled]:
     """It as found, and after; what is said of the change stands with the second."""
     answer = fits(asked, practice)
-    now, after = _sums(asked, answer, practice)
+    after, now = answer.workings
     unit = now.unit
     holds = box_holds(asked, practice)
     found = tuple(s for s in answer.said if s.tone == "danger")
@@ -64,16 +64,6 @@ def old_box(asked: FitsAsked, practice: Practice) -> tuple[Filled, Filled]:
         Filled("as found", now, holds, unit, found),
         Filled("after", after, holds, unit, tuple(s for s in answer.said if s not in found)),
     )
-
-
-def _sums(asked: FitsAsked, answer: Answer, practice: Practice) -> tuple[Working, Working]:
-    if not practice.counts_cables:
-        return answer.workings[1], answer.workings[0]
-    counted = [
-        Working("Cables in the box", "cables", (Line(float(n), 1.0, "cables"),))
-        for n in (len(asked.cables), len(asked.cables) + len(asked.add))
-    ]
-    return counted[0], counted[1]
 
 
 def new_box(box: OldWorkBox, gauge: str, devices: int, practice: Practice) -> Filled:
@@ -93,10 +83,8 @@ def larger(asked: FitsAsked, practice: Practice) -> tuple[OldWorkBox, ...]:
         for b in practice.catalogue.old_work
         if b.surface == "wall" and gangs_of(b, practice) >= asked.devices and is_larger(b, asked, practice)
     ]
+    fit = (b for b in walls if not _after(asked, practice, b.volume or None, _depth(b)).over)
     # What grips the board by itself goes anywhere in a bay; one that is screwed to a stud only beside it.
-    if practice.counts_cables:
-        return tuple(b for b in walls if not _after(asked, practice, depth=_depth(b)).over)
-    fit = (b for b in walls if not _after(asked, practice, volume=b.volume).over)
     return tuple(sorted(fit, key=lambda b: (b.on_member, b.volume)))
 
 

@@ -138,14 +138,20 @@ def _needed(
 
 def _counted(asked: FitsAsked, practice: Practice) -> Answer:
     """By the number of cables behind the plate."""
-    count = len(asked.cables) + len(asked.add)
-    figures = [Figure("cables after", float(count), "count")]
+    now, after = (fill(Contents(cables=n), practice) for n in (len(asked.cables), len(asked.cables) + len(asked.add)))  # fmt: skip
+    figures = [Figure("cables after", after.total, "count")]
+    sums = (after, now)
     if asked.depth is None:
-        return Answer(tuple(figures), (Said("ask", "Not known whether they fit: measure how deep the box is"),))
+        open_ = Said("ask", "Not known whether they fit: measure how deep the box is")
+        return Answer(tuple(figures), (open_,), sums)
     most = holds(asked, practice)
     if most is None:
         depths = ", ".join(str(b.depth) for b in practice.catalogue.told_by_depth)
         raise NotAsked(f"a box {asked.depth} mm deep takes no cables; there are boxes of {depths} mm")
     figures.append(Figure("takes", most, "count"))
-    words = f"{count} of {most:g} cables in a box {asked.depth} mm deep"
-    return Answer(tuple(figures), (Said("passes" if count <= most else "fails", words),))
+    said = []
+    if not at_most(now.total, most, ROUNDING):
+        said.append(Said("danger", f"As found it is over already: {now.total:g} cables of {most:g}"))
+    words = f"{after.total:g} of {most:g} cables in a box {asked.depth} mm deep"
+    said.append(Said("passes" if at_most(after.total, most, ROUNDING) else "fails", words))
+    return Answer(tuple(figures), tuple(said), sums)
