@@ -9,6 +9,7 @@ import msgspec
 
 from fjeld.concealed.cut import hand_box
 from fjeld.concealed.routes import Leg, Route, bits
+from fjeld.derive.routes import supports_needed
 from fjeld.drawing.errand import Errand
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished import read_table
@@ -114,12 +115,13 @@ def _once(found: list[Carried]) -> tuple[Carried, ...]:
 
 
 def _staples(route: Route, practice: Practice) -> int:
-    """For cable that lies open: along attic and cellar, and within a foot of each end."""
+    """For cable that lies open along attic and cellar, fastened near both its ends as at a box."""
     open_ = [leg for leg in route.made if leg.way.id in ("P0", "P8")]
     if not open_ or any(leg.length is None for leg in open_):
         return 0
-    interval = practice[rules.SUPPORT_INTERVAL]
-    return math.ceil(sum(math.ceil((leg.length or 0.0) / interval) + 1 for leg in open_) * SPARE)
+    first, interval = practice[rules.FIRST_SUPPORT], practice[rules.SUPPORT_INTERVAL]
+    needed = sum(supports_needed(leg.length or 0.0, first, first, interval, "box-box") for leg in open_)
+    return math.ceil(needed * SPARE)
 
 
 def fished(route: Route) -> float:
