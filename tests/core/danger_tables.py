@@ -1,4 +1,4 @@
-"""Writes the tables of dangers of finished rooms and of the bench anew: ``python -m tests.core.danger_tables``.
+"""Writes the tables of dangers of finished rooms and of the bench, and of the numbers of rules, anew: ``python -m tests.core.danger_tables``.
 
 What differs from what was committed is to be read line by line: a table is right because somebody has read it, not
 because the program says so.
@@ -12,6 +12,7 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "fjeld.web.settings")
 
 from tests.core import test_bench_dangers as bench
 from tests.core import test_errand_dangers as errands
+from tests.core import test_rule_numbers as numbers
 
 HERE = Path(__file__).parent
 PRACTICES = ("na", "gb")
@@ -52,3 +53,4 @@ def write(name, head, rows):
 if __name__ == "__main__":
     write("errand_dangers.csv", ("thing", "field", "value"), errand_rows())
     write("bench_dangers.csv", ("question", "field", "value"), bench_rows())
+    write("rule_numbers.csv", ("rule",), numbers.rows())
