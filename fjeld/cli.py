@@ -88,7 +88,8 @@ def _check(args: argparse.Namespace) -> int:
         print(f"{f.severity:7} {f.key}: {f.words} [{f.rule.shown_basis}]")
     if not findings:
         print(
-            "Nothing open. What was checked: the rules of this practice that the drawing touches; local rules were not."
+            "Nothing open. What was checked: the rules of this practice that the drawing touches; local rules"
+            " were not."
         )
     return int(any(f.severity in ("danger", "breach") for f in findings))
 
@@ -97,21 +98,31 @@ def _derive(args: argparse.Namespace) -> int:
     plan = _plan(args.file)
     cables = {
         run.key: {
-            "from": plan.cables[run.cable].cable.a, "to": plan.cables[run.cable].cable.b, "circuit": run.circuit,
-            "kind": run.kind.id, "insulated": run.kind.insulated, "nets": [str(net) for net in run.nets],
-            "conductors": {c.key: {"colour": c.colour, "net": str(c.net), "marked": c.marked} for c in run.conductors},
+            "from": plan.cables[run.cable].cable.a,
+            "to": plan.cables[run.cable].cable.b,
+            "circuit": run.circuit,
+            "kind": run.kind.id,
+            "insulated": run.kind.insulated,
+            "nets": [str(net) for net in run.nets],
+            "conductors": {
+                c.key: {"colour": c.colour, "net": str(c.net), "marked": c.marked} for c in run.conductors
+            },
             "route_mm": round(route.length, 3) if (route := plan.cables[run.cable].route) else None,
-            "length_mm": round(plan.cables[run.cable].length, 3), "staples": len(plan.cables[run.cable].staples),
+            "length_mm": round(plan.cables[run.cable].length, 3),
+            "staples": len(plan.cables[run.cable].staples),
         }
         for run in plan.runs()
-    }  # fmt: skip
+    }
     boxes = {
         h: {
-            "kind": b.kind.id, "volume": b.kind.volume, "fill": _sum(b.needed), "passes": b.passes,
+            "kind": b.kind.id,
+            "volume": b.kind.volume,
+            "fill": _sum(b.needed),
+            "passes": b.passes,
             "joints": [_joint(j) for j in b.joints],
         }
         for h, b in plan.boxes.items()
-    }  # fmt: skip
+    }
     circuits = {
         q: {
             "load": _sum(c.figures.load),
@@ -131,9 +142,13 @@ def _joint(joint: Joint) -> dict[str, Any]:
         for at in joint.landings
     ]
     return {
-        "net": str(joint.net), "how": joint.how, "ends": joint.ends, "landings": landings,
-        "connectors": joint.connectors, "reason": joint.reason,
-    }  # fmt: skip
+        "net": str(joint.net),
+        "how": joint.how,
+        "ends": joint.ends,
+        "landings": landings,
+        "connectors": joint.connectors,
+        "reason": joint.reason,
+    }
 
 
 def _prove(args: argparse.Namespace) -> int:
@@ -172,7 +187,9 @@ def _schema(args: argparse.Namespace) -> int:
 
 
 def _fill(question: Contents, practice: Practice) -> Any:
-    """The volume, and the least box of the catalogue that holds it, by its shape; where boxes are told by cables, none."""
+    """The volume, and the least box of the catalogue that holds it, by its shape; where boxes are told by
+    cables, none.
+    """
     if rules.BOX_FILL not in practice:
         raise NotAsked("boxes are told by depth and cables here, not by volume: ask fits")
     needed = fill(question, practice)
@@ -226,7 +243,9 @@ def _rows(question: RowsQuestion, practice: Practice) -> Any:
 def _supports(question: SupportsQuestion, practice: Practice) -> Any:
     interval = question.interval.mm if question.interval else practice[rules.SUPPORT_INTERVAL]
     first = question.first.mm if question.first else practice[rules.FIRST_SUPPORT]
-    count = 0 if question.fished else supports_needed(question.length.mm, first, first, interval, question.ends)
+    count = (
+        0 if question.fished else supports_needed(question.length.mm, first, first, interval, question.ends)
+    )
     rows = -(-question.cables // practice[rules.CABLES_PER_STAPLE])
     return {"staples": count * rows, "along": count, "rows": rows, "interval_mm": interval, "first_mm": first}
 
@@ -276,7 +295,9 @@ def _benched(args: argparse.Namespace) -> int:
 
 
 def _source(args: argparse.Namespace) -> int:
-    """What a box as found holds and whether it is a source; exit 1 where it is refused. With ``--to``, the likeliest as a netlist."""
+    """What a box as found holds and whether it is a source; exit 1 where it is refused. With ``--to``, the
+    likeliest as a netlist.
+    """
     practice = practices.load(args.practice)
     if args.to:
         box, _ = sources.read_source(jobfile.json_object(_bytes(args.file)), practice.unit)
@@ -288,7 +309,9 @@ def _source(args: argparse.Namespace) -> int:
 
 
 def _instead(args: argparse.Namespace) -> int:
-    """What goes where when a device of a box is replaced; exit 1 where it is refused, or fails in every case."""
+    """What goes where when a device of a box is replaced; exit 1 where it is refused, or fails in
+    every case.
+    """
     found, refused = instead.answer(jobfile.json_object(_bytes(args.file)), practices.load(args.practice))
     _show(found)
     return int(refused)
@@ -347,7 +370,9 @@ def _parser() -> argparse.ArgumentParser:
     command("schema", "the JSON Schema of the job file", _schema, file=False)
     practiced = [(name, words, _ask) for name, (_, _, words) in QUESTIONS.items()]
     practiced += [(name, q.title.lower(), _benched) for name, q in bench.QUESTIONS.items()]
-    practiced.append(("source", "what is in an old box, and whether something new can be fed from it", _source))
+    practiced.append(
+        ("source", "what is in an old box, and whether something new can be fed from it", _source)
+    )
     practiced.append(
         ("instead", "a device of an old box replaced: what goes where, and whether it works", _instead)
     )
@@ -361,8 +386,12 @@ def _parser() -> argparse.ArgumentParser:
                 "--to", choices=("spice",), help="the likeliest of what it may be, as a netlist, instead"
             )
             asked.add_argument(
-                "--up", nargs="*", default=[], metavar="S", help="switches that are closed or up, for spice; “far 1” is the one beyond cable 1"
-            )  # fmt: skip
+                "--up",
+                nargs="*",
+                default=[],
+                metavar="S",
+                help="switches that are closed or up, for spice; “far 1” is the one beyond cable 1",
+            )
     return parser
 
 

@@ -117,9 +117,16 @@ _PLAIN = str.maketrans(
     }
 )
 _VULGAR = {
-    "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8",
-    "⅓": "1/3", "⅔": "2/3",
-}  # fmt: skip
+    "½": "1/2",
+    "¼": "1/4",
+    "¾": "3/4",
+    "⅛": "1/8",
+    "⅜": "3/8",
+    "⅝": "5/8",
+    "⅞": "7/8",
+    "⅓": "1/3",
+    "⅔": "2/3",
+}
 _NUMBER = r"\d+(?:\.\d+)?"
 _INCHES = rf"(?:(?P<whole>{_NUMBER})(?:[ -]+(?P<num>\d+)/(?P<den>\d+))?|(?P<num2>\d+)/(?P<den2>\d+))"
 _FEET_INCHES = re.compile(
@@ -271,7 +278,9 @@ def coarse(mm: float, unit: Unit = "ft-in") -> str:
 
 
 class Known(msgspec.Struct, frozen=True):
-    """A figure, and the readings that it rests on: none where it is known, some where it is assumed meanwhile."""
+    """A figure, and the readings that it rests on: none where it is known, some where it is assumed
+    meanwhile.
+    """
 
     value: float
     rests_on: tuple[str, ...] = ()

@@ -1,7 +1,7 @@
 """Sets of the states of switches, each the bits of one integer, and what is joined to what in which of them.
 
-``n`` switches stand in ``2**n`` states; switch ``i`` stands at ``(s >> i) & 1`` in state ``s``, which is bit ``s`` of a set. What
-is reached through contacts is the least fixed point of
+``n`` switches stand in ``2**n`` states; switch ``i`` stands at ``(s >> i) & 1`` in state ``s``, which is bit
+``s`` of a set. What is reached through contacts is the least fixed point of
 
     R(v) = start(v) ∪ ⋃ over contacts (u, v, c) of R(u) ∩ c,
 

@@ -1,4 +1,5 @@
-"""``make speed``: derive by size, the stages an edit runs, warm pages, an edit's round trip in the browser, proof against a circuit simulator.
+"""``make speed``: derive by size, the stages an edit runs, warm pages, an edit's round trip in the browser,
+proof against a circuit simulator.
 
 Prints a table and writes ``var/speed.json``. Every figure is the median of several runs,
 and each is given beside what it is compared with in the same run.
@@ -50,7 +51,9 @@ def median(run: Callable[[], Any], times: int = 5) -> float:
 
 
 def derive_by_size() -> dict[str, Any]:
-    """Derive in full at each size, the slope of time over points (log–log), and moving one lamp with a memo."""
+    """Derive in full at each size, the slope of time over points (log–log), and moving one lamp
+    with a memo.
+    """
     found: dict[str, Any] = {}
     seconds = []
     counts: list[int] = []
@@ -84,7 +87,8 @@ def derive_by_size() -> dict[str, Any]:
 
 
 def proof_against_simulator() -> dict[str, Any]:
-    """Every state of two houses: by logic, by voltages, and by a stock simulator in one process that alters its contacts.
+    """Every state of two houses: by logic, by voltages, and by a stock simulator in one process that alters
+    its contacts.
 
     Raises ``AssertionError`` where the two do not come to the same volts: a figure of unequal work is none.
     """

@@ -1,7 +1,7 @@
 """An edit's round trip in the browser on Tarn House, against asking for the same page again in the same run.
 
-The edit moves a light of a row. Both are timed from sending to the swapped page, and both have to be answered as done:
-what is refused is no edit, and its time is no figure.
+The edit moves a light of a row. Both are timed from sending to the swapped page, and both have to be answered
+as done: what is refused is no edit, and its time is no figure.
 """
 
 from __future__ import annotations
@@ -25,7 +25,9 @@ TIMED = """([verb, path, values]) => new Promise((done) => {
 
 
 def round_trips() -> dict[str, Any]:
-    """Milliseconds of both edits, and the ratio of their 95th percentiles; raises ``RuntimeError`` where one was refused."""
+    """Milliseconds of both edits, and the ratio of their 95th percentiles; raises ``RuntimeError`` where one
+    was refused.
+    """
     with demo_served() as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(
             executable_path=shutil.which("chromium-headless-shell") or shutil.which("chromium"),
@@ -60,7 +62,9 @@ def _measured(page: Page, address: str) -> dict[str, Any]:
     page.on("response", note)
     moves = [{"handle": "A2", "y": str(3000 + 12.7 * (n % 20))} for n in range(TIMES)]
     moved = timed("POST", f"{here}do/move", moves)
-    within = {f"of it {stage}, median ms": round(statistics.median(took), 1) for stage, took in stages.items()}
+    within = {
+        f"of it {stage}, median ms": round(statistics.median(took), 1) for stage, took in stages.items()
+    }
     again = timed("GET", here, [{} for _ in range(TIMES)])
 
     def p95(values: list[float]) -> float:

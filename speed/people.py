@@ -111,7 +111,8 @@ def main() -> int:
         if took:
             p50, p95 = took[len(took) // 2], took[int(0.95 * (len(took) - 1))]
             print(
-                f"{kind:5} {len(took):5} requests   median {p50:6.3f} s   p95 {p95:6.3f} s   longest {took[-1]:6.3f} s"
+                f"{kind:5} {len(took):5} requests   median {p50:6.3f} s   p95 {p95:6.3f} s   longest"
+                f" {took[-1]:6.3f} s"
             )
     print(f"{refused} edits refused, {edits} done")
     if refused > edits:

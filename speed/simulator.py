@@ -1,4 +1,6 @@
-"""The proof of a house against a stock circuit simulator: one process that goes through every state, its contacts altered."""
+"""The proof of a house against a stock circuit simulator: one process that goes through every state, its
+contacts altered.
+"""
 
 from __future__ import annotations
 

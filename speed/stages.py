@@ -1,4 +1,5 @@
-"""What an edit runs again in a house of about 345 points: stages counted, and time as a share of a full derive.
+"""What an edit runs again in a house of about 345 points: stages counted, and time as a share of a full
+derive.
 
 Five edits: a lamp moved, a room given another name, a door hung the other way, a rule amended (one
 that checks read, one that circuits read), and an outlet put on another circuit.
@@ -40,11 +41,15 @@ def edits_of(drawing: Drawing) -> dict[str, Callable[[int], Edit]]:
     return {
         "a lamp moved": lambda n: MovePoint(lamp, x=Length(x.mm + 6.35 * (n + 1))),
         "a room renamed": lambda n: Revise(room, {"name": f"Hall {n}"}),
-        "a door hung the other way": lambda n: Revise(door, {"swing": ("out", "in")[n % 2], "hinge": ("end", "start")[n // 2 % 2]}),
+        "a door hung the other way": lambda n: Revise(
+            door, {"swing": ("out", "in")[n % 2], "hinge": ("end", "start")[n // 2 % 2]}
+        ),
         "a rule amended that checks read": lambda n: AmendRule("volt-drop", 2.0 + 0.01 * n, "here", "ada"),
-        "a rule amended that circuits read": lambda n: AmendRule("circuit-load", 1.1 + 0.001 * n, "here", "ada"),
+        "a rule amended that circuits read": lambda n: AmendRule(
+            "circuit-load", 1.1 + 0.001 * n, "here", "ada"
+        ),
         "an outlet on another circuit": lambda n: Revise(outlet, {"circuit": circuits[n % len(circuits)]}),
-    }  # fmt: skip
+    }
 
 
 def stages_run() -> dict[str, Any]:

@@ -50,10 +50,34 @@ def boot_plan(boot_room):
 
 #: Files that take longest, the longest first: two workers end together only if the short ones come last.
 LONG = (
-    "test_shut", "test_errand_whole", "test_house", "test_errand_walk", "test_worlds", "test_whole_houses", "test_errand", "test_ways", "test_lockouts",
-    "test_pages", "test_offline", "test_ordinary_use", "test_found_boxes", "test_tarn_house", "test_dangers", "test_one_figure", "test_walk", "test_golden",
-    "test_any_drawing", "test_photos", "test_access", "test_errand_place", "test_keeping", "test_served_twice", "test_fresh_start", "test_stages", "test_forms",
-)  # fmt: skip
+    "test_shut",
+    "test_errand_whole",
+    "test_house",
+    "test_errand_walk",
+    "test_worlds",
+    "test_whole_houses",
+    "test_errand",
+    "test_ways",
+    "test_lockouts",
+    "test_pages",
+    "test_offline",
+    "test_ordinary_use",
+    "test_found_boxes",
+    "test_tarn_house",
+    "test_dangers",
+    "test_one_figure",
+    "test_walk",
+    "test_golden",
+    "test_any_drawing",
+    "test_photos",
+    "test_access",
+    "test_errand_place",
+    "test_keeping",
+    "test_served_twice",
+    "test_fresh_start",
+    "test_stages",
+    "test_forms",
+)
 
 
 def pytest_collection_modifyitems(items):

@@ -1,9 +1,9 @@
-"""People who use whatever an errand's pages offer: answers, readings, steps and photographs at random, by several hands
-whose pages may be old, while time goes by and the program is started anew.
+"""People who use whatever an errand's pages offer: answers, readings, steps and photographs at random, by
+several hands whose pages may be old, while time goes by and the program is started anew.
 
-The forms are read from the pages themselves, so that one added tomorrow is walked tomorrow. Held after each press: what
-was refused changed nothing; what was acknowledged is there; nobody changed unseen what another had answered; and no step
-was recorded that was shut, by rules written apart.
+The forms are read from the pages themselves, so that one added tomorrow is walked tomorrow. Held after each
+press: what was refused changed nothing; what was acknowledged is there; nobody changed unseen what another
+had answered; and no step was recorded that was shut, by rules written apart.
 """
 
 from __future__ import annotations
@@ -56,7 +56,14 @@ TYPED = {
     "mm": ("230 mm", "425 mm", "794", "1170", "2440", "12.5", "0", "?", "12", "100", "6", "3"),
 }
 #: What is usually read; the rest of the time something odd.
-USUAL = {"pair": "0.2", "figure:through": "0.3", "figure:insulation": ">500", "amps": "0", "by": "Kim", "note": "as it was found"}  # fmt: skip
+USUAL = {
+    "pair": "0.2",
+    "figure:through": "0.3",
+    "figure:insulation": ">500",
+    "amps": "0",
+    "by": "Kim",
+    "note": "as it was found",
+}
 ODD = ("0", "0.2", "3", "48", "120.1", "231", "118", "", "12O", "-5", "1e9")
 
 
@@ -161,7 +168,9 @@ class ErrandWalk:
             self._rightly_done(Record.objects.get(pk=record), before)
 
     def _chosen(self, person):
-        """A form of the page: any action as likely as another, and of steps most often the one that is next."""
+        """A form of the page: any action as likely as another, and of steps most often the one
+        that is next.
+        """
         die = self.die
         by_action = {}
         for form in person.forms:
@@ -200,7 +209,9 @@ class ErrandWalk:
         return Job.objects.select_related("head__document").get(pk=self.job.pk).head.document.drawing
 
     def _state(self):
-        """What is stored: every answer by its name, the records and photographs that count, and where the steps stand."""
+        """What is stored: every answer by its name, the records and photographs that count, and where the
+        steps stand.
+        """
         drawing = self._drawing()
         answers = dict(_answers(drawing))
         records = set(self.job.records.values_list("pk", flat=True))
@@ -210,10 +221,16 @@ class ErrandWalk:
         stands = stands_of(self.job, drawing) if drawing.house.errand is not None else ()
         known = plan_of(self.job, drawing)
         return {
-            "all": (answers, records, photos, struck, seq), "answers": answers, "records": records, "photos": photos, "seq": seq,
-            "done": {s.task.id for s in stands if s.done}, "there": {s.task.id for s in stands}, "condition": known.facts.old.condition,
+            "all": (answers, records, photos, struck, seq),
+            "answers": answers,
+            "records": records,
+            "photos": photos,
+            "seq": seq,
+            "done": {s.task.id for s in stands if s.done},
+            "there": {s.task.id for s in stands},
+            "condition": known.facts.old.condition,
             "lasts": 60 * in_force(drawing.house)[rules.DEAD_TEST_LASTS],
-        }  # fmt: skip
+        }
 
     def _nothing_lost(self, person, action, before, after):
         """What stood stands, and what another answered since this page was opened was not changed unseen."""

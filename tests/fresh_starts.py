@@ -1,4 +1,5 @@
-"""Start the server anew and ask it for eight pages at once before it has answered any: each is answered, no worker dies.
+"""Start the server anew and ask it for eight pages at once before it has answered any: each is answered, no
+worker dies.
 
 ``python -m tests.fresh_starts 50`` starts it so often and counts what was lost.
 """
@@ -39,18 +40,31 @@ PATIENCE = 120.0
 def first_requests(starts: int, var: Path) -> tuple[int, int, list[str]]:
     """(requests answered, requests lost, what went wrong) over so many fresh starts."""
     env = {
-        **os.environ, "FJELD_VAR": str(var), "DJANGO_SETTINGS_MODULE": "fjeld.web.settings", "FJELD_WORKERS": "2", "FJELD_THREADS": "4", "FJELD_DEMO": "1",
-    }  # fmt: skip
+        **os.environ,
+        "FJELD_VAR": str(var),
+        "DJANGO_SETTINGS_MODULE": "fjeld.web.settings",
+        "FJELD_WORKERS": "2",
+        "FJELD_THREADS": "4",
+        "FJELD_DEMO": "1",
+    }
     env.pop("FJELD_DATABASE", None)
     (var / "static").mkdir(parents=True, exist_ok=True)
     for command in ("migrate", "load_demo"):
         subprocess.run([sys.executable, "manage.py", command], env=env, check=True, capture_output=True)
-    made = subprocess.run([sys.executable, "-c", PREPARE], env=env, check=True, capture_output=True, text=True)
+    made = subprocess.run(
+        [sys.executable, "-c", PREPARE], env=env, check=True, capture_output=True, text=True
+    )
     session, one, two, three, four = made.stdout.split()
     pages = [
-        f"/jobs/{one}/survey/", f"/jobs/{two}/runs/", f"/jobs/{one}/proof/", f"/jobs/{two}/site/", f"/jobs/{three}/errand", f"/jobs/{four}/errand/steps", "/bench/spot",
+        f"/jobs/{one}/survey/",
+        f"/jobs/{two}/runs/",
+        f"/jobs/{one}/proof/",
+        f"/jobs/{two}/site/",
+        f"/jobs/{three}/errand",
+        f"/jobs/{four}/errand/steps",
+        "/bench/spot",
         f"/jobs/{one}/export/job.json",
-    ]  # fmt: skip
+    ]
     answered, wrong = 0, list[str]()
     for n in range(starts):
         got, said = _started(env, session, pages)
@@ -68,8 +82,12 @@ def _started(env: dict[str, str], session: str, pages: list[str]) -> tuple[list[
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     server = subprocess.Popen(
-        [sys.executable, "manage.py", "serve"], env={**env, "PORT": str(port)}, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True
-    )  # fmt: skip
+        [sys.executable, "manage.py", "serve"],
+        env={**env, "PORT": str(port)},
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.PIPE,
+        text=True,
+    )
     got = [0] * len(pages)
     together = threading.Barrier(len(pages))
 

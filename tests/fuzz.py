@@ -31,9 +31,44 @@ from fjeld.quantities import UnreadableLength, finite_number, parse_length, whol
 #: No one input may take longer than this, seconds.
 LONGEST = 5.0
 ODD = (
-    "", " ", "0", "-1", "1e9", "1e400", "nan", "inf", "²", "٣", "½", "'", '"', "''", "?", "??", "9" * 60, "1/0", "12,375", "12.375.1",
-    "\x00", "\u202e", "\n", "A1", "R1", "§", "=1+1", "on", "at", "by", "on on", "at at 3'", "3'3'3'", "<b>", "🙂", "\ud7ff", "ＡＢ",
-)  # fmt: skip
+    "",
+    " ",
+    "0",
+    "-1",
+    "1e9",
+    "1e400",
+    "nan",
+    "inf",
+    "²",
+    "٣",
+    "½",
+    "'",
+    '"',
+    "''",
+    "?",
+    "??",
+    "9" * 60,
+    "1/0",
+    "12,375",
+    "12.375.1",
+    "\x00",
+    "\u202e",
+    "\n",
+    "A1",
+    "R1",
+    "§",
+    "=1+1",
+    "on",
+    "at",
+    "by",
+    "on on",
+    "at at 3'",
+    "3'3'3'",
+    "<b>",
+    "🙂",
+    "\ud7ff",
+    "ＡＢ",
+)
 
 
 def text(die: random.Random) -> str:
@@ -195,7 +230,9 @@ def ies_files(die: random.Random) -> None:
         numbers[die.randrange(len(numbers))] = die.choice(
             ("0", "-1", "1e308", "inf", "nan", "1e9", text(die), "7")
         )
-    head = die.choice(("IESNA:LM-63-2002\nTILT=NONE\n", "IESNA91\nTILT=INCLUDE\n1\n2\n0 90\n1 1\n", text(die)))
+    head = die.choice(
+        ("IESNA:LM-63-2002\nTILT=NONE\n", "IESNA91\nTILT=INCLUDE\n1\n2\n0 90\n1 1\n", text(die))
+    )
     try:
         found = ies.read((head + " ".join(numbers)).encode(errors="replace"), "x.ies")
         assert found.lumens >= 0
@@ -206,30 +243,82 @@ def ies_files(die: random.Random) -> None:
 #: Boxes as people write them: every part that a box file can have is in one of them.
 BOXES: tuple[dict[str, Any], ...] = (
     {
-        "place": "switch", "cables": [["BK", "WH", "G"], {"colours": ["BK", "WH", "G"], "gauge": "14", "sheath": "plastic", "marked": {"WH": "BK"}}],
-        "device": {"kind": "switch", "a": "1.BK", "b": "2.BK"}, "joints": [["1.WH", "2.WH"], ["1.G", "2.G", "dev.g"]], "wants": "light", "room": "bed", "circuit": "general",
-        "breaker": 15, "gauges": ["14", "14"], "ground": "present", "condition": "sound", "volume": 18, "clamps": False, "opening": True, "reachable": True, "way": "9'",
-        "minutes": 35, "loads": [{"count": 6, "va": 9}, {"count": 1, "va": 180, "estimated": True}], "va": 12, "becomes": "dimmer",
+        "place": "switch",
+        "cables": [
+            ["BK", "WH", "G"],
+            {"colours": ["BK", "WH", "G"], "gauge": "14", "sheath": "plastic", "marked": {"WH": "BK"}},
+        ],
+        "device": {"kind": "switch", "a": "1.BK", "b": "2.BK"},
+        "joints": [["1.WH", "2.WH"], ["1.G", "2.G", "dev.g"]],
+        "wants": "light",
+        "room": "bed",
+        "circuit": "general",
+        "breaker": 15,
+        "gauges": ["14", "14"],
+        "ground": "present",
+        "condition": "sound",
+        "volume": 18,
+        "clamps": False,
+        "opening": True,
+        "reachable": True,
+        "way": "9'",
+        "minutes": 35,
+        "loads": [{"count": 6, "va": 9}, {"count": 1, "va": 180, "estimated": True}],
+        "va": 12,
+        "becomes": "dimmer",
         "readings": [
-            {"id": "R4", "state": "S open", "1.BK": "120.1 V∞, 119.8 V3", "2.BK": 0.3, "tester": "proven before and after", "every_switch": "yes", "power": True},
-            {"id": "R5", "lamps_out": "yes", "1.BK–joint": [119.8, 119.5], "lamp": "bright", "tester": "proven before and after"},
-            {"id": "R7", "figures": {"ohms": 0.4}, "proven": True}, {"id": "R6", "amps": {"1.WH": 0.0}, "proven": True},
+            {
+                "id": "R4",
+                "state": "S open",
+                "1.BK": "120.1 V∞, 119.8 V3",
+                "2.BK": 0.3,
+                "tester": "proven before and after",
+                "every_switch": "yes",
+                "power": True,
+            },
+            {
+                "id": "R5",
+                "lamps_out": "yes",
+                "1.BK–joint": [119.8, 119.5],
+                "lamp": "bright",
+                "tester": "proven before and after",
+            },
+            {"id": "R7", "figures": {"ohms": 0.4}, "proven": True},
+            {"id": "R6", "amps": {"1.WH": 0.0}, "proven": True},
             {"id": "R3", "state": {"S": "open"}, "1.BK": 0, "off": ["1.BK"], "proven": True},
         ],
     },
     {
-        "place": "outlet", "cables": [["BK", "WH", "G"], ["BK", "RD", "WH", "G"]], "devices": [{"kind": "protective", "line": "1.BK", "load": "2.BK", "tab": "broken"}],
-        "joints": [["1.G", "2.G"]], "becomes": "same", "readings": [{"id": "R8", "1.BK": 120, "2.BK": 0, "parted": True, "proven": True}, {"id": "R16", "dies": ["2"], "proven": True}],
+        "place": "outlet",
+        "cables": [["BK", "WH", "G"], ["BK", "RD", "WH", "G"]],
+        "devices": [{"kind": "protective", "line": "1.BK", "load": "2.BK", "tab": "broken"}],
+        "joints": [["1.G", "2.G"]],
+        "becomes": "same",
+        "readings": [
+            {"id": "R8", "1.BK": 120, "2.BK": 0, "parted": True, "proven": True},
+            {"id": "R16", "dies": ["2"], "proven": True},
+        ],
     },
     {
-        "place": "ceiling", "cables": [["BN", "BU", "G"]], "device": {"kind": "light"}, "wants": "outlet", "circuit": "ring", "breaker": 32,
-        "readings": [{"id": "R9", "ohms": {"1.BN-1.BU": 0.4}, "proven": True}, {"id": "R19", "ring": "yes", "proven": True}, {"id": "R10", "loads": ["1"], "proven": True}],
+        "place": "ceiling",
+        "cables": [["BN", "BU", "G"]],
+        "device": {"kind": "light"},
+        "wants": "outlet",
+        "circuit": "ring",
+        "breaker": 32,
+        "readings": [
+            {"id": "R9", "ohms": {"1.BN-1.BU": 0.4}, "proven": True},
+            {"id": "R19", "ring": "yes", "proven": True},
+            {"id": "R10", "loads": ["1"], "proven": True},
+        ],
     },
-)  # fmt: skip
+)
 
 
 def box_files(die: random.Random) -> None:
-    """A box file with values spoilt, as the command line takes it: an answer or a sentence, whatever its shape."""
+    """A box file with values spoilt, as the command line takes it: an answer or a sentence, whatever its
+    shape.
+    """
     body = json.loads(json.dumps(die.choice(BOXES)))
     for _ in range(die.randint(1, 3)):
         _mutate(body, die)
@@ -247,8 +336,14 @@ def box_files(die: random.Random) -> None:
 
 
 KINDS: dict[str, Callable[[random.Random], None]] = {
-    "figures": figures, "words": words, "amendments": amendments, "job files": job_files, "DXF": dxf_files, "IES": ies_files, "box files": box_files,
-}  # fmt: skip
+    "figures": figures,
+    "words": words,
+    "amendments": amendments,
+    "job files": job_files,
+    "DXF": dxf_files,
+    "IES": ies_files,
+    "box files": box_files,
+}
 
 
 def run(kind: str, count: int, seed: int = 1) -> tuple[Counter[str], float]:
@@ -261,7 +356,8 @@ def run(kind: str, count: int, seed: int = 1) -> tuple[Counter[str], float]:
             KINDS[kind](random.Random(f"{kind} {seed} {n}"))
         except Exception as error:  # Whatever it is, it is counted and shown.
             wrong[
-                f"{type(error).__name__}: {str(error).splitlines()[0][:90] if str(error) else ''} ({kind} {n})"
+                f"{type(error).__name__}: {str(error).splitlines()[0][:90] if str(error) else ''} ({kind}"
+                f" {n})"
             ] += 1
         longest = max(longest, time.monotonic() - begun)
     return wrong, longest

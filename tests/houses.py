@@ -56,16 +56,20 @@ def one_room(seed: int, points: int | None = None, attach: bool = True) -> Drawi
     kind = "rectangle" if points and points > 30 else SHAPES[seed % 4]
     scale = math.sqrt(points / 12) if points else 1.0
     room = Room(
-        "Room", walls_of(kind, die, max(scale, 1.0)), die.choice(("boot", "living", "bed", "kitchen", "other")),
+        "Room",
+        walls_of(kind, die, max(scale, 1.0)),
+        die.choice(("boot", "living", "bed", "kitchen", "other")),
         joists=Joists(die.choice(("E-W", "N-S")), first=inches(die.randint(4, 16))),
-    )  # fmt: skip
+    )
     where = shape(R1, room, (), 1.0)
     assert where.closed
     house = House(
-        f"House {seed}", feed=die.choice(("switch", "switch", "light", "cheapest")),
-        two_position=die.choice(("chain", "chain", "strap")), joining=die.choice(("pigtail", "feed-through")),
+        f"House {seed}",
+        feed=die.choice(("switch", "switch", "light", "cheapest")),
+        two_position=die.choice(("chain", "chain", "strap")),
+        joining=die.choice(("pigtail", "feed-through")),
         neutrals=die.choice(("rules", "rules", "everywhere")),
-    )  # fmt: skip
+    )
     items: dict[Handle, Item] = {HOUSE: house, R1: room}
     items[P1] = Panel(R1, 1, inches(18), ways=42)
     items[Handle("D1")] = Opening("door", R1, 2, inches(20), inches(28), hinge=die.choice(("start", "end")))
@@ -123,7 +127,9 @@ def _furnish(items: dict[Handle, Item], where, die: random.Random, points: int |
 
 
 def guarded(seed: int) -> Drawing:
-    """A room whose outlets are in part protective, with cables to either side of them; lights often on the same circuit."""
+    """A room whose outlets are in part protective, with cables to either side of them; lights often on the
+    same circuit.
+    """
     drawing, die = one_room(seed, attach=False), random.Random(seed)
     items = dict(drawing.items)
     if die.random() < 0.8:
@@ -215,9 +221,20 @@ def row_of_rooms(seed: int, rooms: int, points: int = 25) -> Drawing:
 
 
 _KINDS = {
-    "R": "room", "D": "door", "W": "window", "P": "panel", "A": "light", "S": "switch", "O": "outlet",
-    "V": "alarm", "F": "fan", "J": "junction", "K": "control", "Q": "circuit", "C": "cable",
-}  # fmt: skip
+    "R": "room",
+    "D": "door",
+    "W": "window",
+    "P": "panel",
+    "A": "light",
+    "S": "switch",
+    "O": "outlet",
+    "V": "alarm",
+    "F": "fan",
+    "J": "junction",
+    "K": "control",
+    "Q": "circuit",
+    "C": "cable",
+}
 
 
 def _renamed(item: Item, names: dict[Handle, Handle]) -> Item:
@@ -245,6 +262,7 @@ def assert_balanced(plan: Plan, seed: int, states: int = 3, most: float = 2e-3) 
             if plan.circuits[run.circuit].tree.ring:
                 continue
             ends = {
-                c.key: [volts[solver.index[end_node(c.key, box)]] for box in (c.a, c.b)] for c in run.conductors
+                c.key: [volts[solver.index[end_node(c.key, box)]] for box in (c.a, c.b)]
+                for c in run.conductors
             }
             assert abs(sum((a - b) / ohms[key] for key, (a, b) in ends.items())) < most, (seed, run.key)

@@ -39,7 +39,8 @@ with connection.cursor() as cursor:
     cursor.execute("PRAGMA integrity_check")
     whole = cursor.fetchone()[0]
 steps = dict(job.revisions.values_list("seq", "document_id"))
-print(whole, job.head.seq, job.head.document.drawing.items["A1"].x.mm, sorted(steps) == list(range(1, job.head.seq + 1)))
+every = sorted(steps) == list(range(1, job.head.seq + 1))
+print(whole, job.head.seq, job.head.document.drawing.items["A1"].x.mm, every)
 """
 
 

@@ -1,4 +1,6 @@
-"""How often a property is tried: as often as the suite has time for, or FJELD_OFTEN times as often in a long run."""
+"""How often a property is tried: as often as the suite has time for, or FJELD_OFTEN times as often in a long
+run.
+"""
 
 import os
 

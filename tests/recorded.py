@@ -1,9 +1,10 @@
-"""What Fjeld answers today, kept and held against what it answers after a move: ``python -m tests.recorded keep FILE`` and
-``python -m tests.recorded compare FILE``.
+"""What Fjeld answers today, kept and held against what it answers after a move: ``python -m tests.recorded
+keep FILE`` and ``python -m tests.recorded compare FILE``.
 
-Kept are results as somebody outside sees them, under names that no move of the code touches: findings, plans, proofs,
-lists, netlists and steps of the demo houses and of drawings of the wide world; gates, changes, steps and proofs of
-errands of each kind; the answer to every question of the bench with every value of its table; all in both practices. White space is folded.
+Kept are results as somebody outside sees them, under names that no move of the code touches: findings, plans,
+proofs, lists, netlists and steps of the demo houses and of drawings of the wide world; gates, changes, steps
+and proofs of errands of each kind; the answer to every question of the bench with every value of its table;
+all in both practices. White space is folded.
 """
 
 from __future__ import annotations
@@ -53,7 +54,9 @@ def folded(text: str) -> str:
 
 
 def plain(value: Any) -> Any:
-    """A value as plain data: structs by their fields, lengths in mm, figures to a billionth, keys and other things as text."""
+    """A value as plain data: structs by their fields, lengths in mm, figures to a billionth, keys and other
+    things as text.
+    """
     if isinstance(value, Length):
         return round(value.mm, 6)
     if isinstance(value, float):
@@ -90,7 +93,8 @@ def of_house(drawing: Drawing) -> Parts:
     """What is derived, checked, proven and told of a house."""
     plan = derive(drawing)
     findings = [
-        f"{f.severity} {type(f.verdict).__name__} {f.key}: {f.words} [{f.rule.shown_basis}] {f.working.total if f.working else ''} {f.limit or ''}"
+        f"{f.severity} {type(f.verdict).__name__} {f.key}: {f.words} [{f.rule.shown_basis}]"
+        f" {f.working.total if f.working else ''} {f.limit or ''}"
         for f in check(plan)
     ]
     return {

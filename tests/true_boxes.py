@@ -1,7 +1,8 @@
-"""Boxes whose wiring is known, shown only as one would find them: a house is derived, and one of its boxes opened.
+"""Boxes whose wiring is known, shown only as one would find them: a house is derived, and one of its boxes
+opened.
 
-Readings are taken from the voltages of the whole house's network, with a meter's noise, not from anything that the
-inference works with. Joints are parted by taking them out of the network.
+Readings are taken from the voltages of the whole house's network, with a meter's noise, not from anything
+that the inference works with. Joints are parted by taking them out of the network.
 """
 
 import random
@@ -26,12 +27,17 @@ KINDS = {
     "split outlet": ("outlet", {"brass upper": "brass", "brass lower": "brass2", "silver": "silver"}),
     "light": ("light", {"black lead": "hot", "white lead": "neutral"}),
     "alarm": ("alarm", {"black lead": "hot", "white lead": "neutral", "interconnect lead": "link"}),
-    "protective outlet": ("protective", {"line brass": "line", "line silver": "line n", "load brass": "load", "load silver": "load n"}),
-}  # fmt: skip
+    "protective outlet": (
+        "protective",
+        {"line brass": "line", "line silver": "line n", "load brass": "load", "load silver": "load n"},
+    ),
+}
 
 
 class TrueBox:
-    """A box of a plan: ``found`` as it is recorded, ``roles`` as they are, empty where the inference knows of none such."""
+    """A box of a plan: ``found`` as it is recorded, ``roles`` as they are, empty where the inference knows of
+    none such.
+    """
 
     def __init__(self, plan, handle, die):
         self.plan, self.handle, self.die = plan, handle, die
@@ -50,17 +56,27 @@ class TrueBox:
             cables.append(cable_of(self.ids[bundle], tuple(colours), ""))
         self.devices = {d.key: d for d in self.box.devices}
         self.kind = {k: KINDS.get(d.kind) for k, d in self.devices.items()}
-        place = {"switch": "switch", "three-way": "switch", "four-way": "switch", "outlet": "outlet", "protective": "outlet"}  # fmt: skip
+        place = {
+            "switch": "switch",
+            "three-way": "switch",
+            "four-way": "switch",
+            "outlet": "outlet",
+            "protective": "outlet",
+        }
         first = next((k[0] for k in self.kind.values() if k), "")
         self.found = FoundBox(
-            place.get(first, "ceiling" if first else "junction"), tuple(cables), tuple(self._joints()), tuple(self._devices())
-        )  # fmt: skip
+            place.get(first, "ceiling" if first else "junction"),
+            tuple(cables),
+            tuple(self._joints()),
+            tuple(self._devices()),
+        )
         self.roles = {self.ids[b]: self._role(b) for b in bundles}
 
     @property
     def modelled(self):
-        """Whether it is a box as one finds them: no cable beside another that carries half of what goes that way,
-        and no circuit so long that its neutral reads as live."""
+        """Whether it is a box as one finds them: no cable beside another that carries half of what goes that
+        way, and no circuit so long that its neutral reads as live.
+        """
         divided = any(c.net.branch for c in self.box.ends) or any(
             len({r.key for r in self.plan.runs() if r.cable == self._run(b).cable}) > 1 for b in self.ids
         )
@@ -72,7 +88,11 @@ class TrueBox:
         if not neutrals:
             return True
         states = list(self.states())
-        return all(v0 < 4.0 for row in self.solver.readings(neutrals, EARTH, states[:: max(1, len(states) // 4)]) for v0, _ in row)  # fmt: skip
+        return all(
+            v0 < 4.0
+            for row in self.solver.readings(neutrals, EARTH, states[:: max(1, len(states) // 4)])
+            for v0, _ in row
+        )
 
     def _joints(self):
         for joint in self.box.joints:
@@ -101,9 +121,10 @@ class TrueBox:
     def _run(self, bundle):
         """The cable of the plan that a bundle is."""
         return next(
-            r for r in self.plan.runs()
+            r
+            for r in self.plan.runs()
             if r.conductors[0].bundle == bundle and self.handle in (r.conductors[0].a, r.conductors[0].b)
-        )  # fmt: skip
+        )
 
     def _reached(self, start, without):
         """The boxes of a cable's circuit that are joined to one of them, without going by that cable."""
@@ -150,13 +171,21 @@ class TrueBox:
             control = next(n.control for n in nets if n.role == "switched")
             positions = {self.plan.home(p) for p in self.plan.drawing.items[control].positions}
             # Switched on the side that the line comes from, it goes the line's way.
-            return "HALF" if all((p in here) != inward for p in positions) else "LOOPN" if all((p in here) == inward for p in positions) else None  # fmt: skip
+            return (
+                "HALF"
+                if all((p in here) != inward for p in positions)
+                else "LOOPN"
+                if all((p in here) == inward for p in positions)
+                else None
+            )
         return None
 
     # --- readings ------------------------------------------------------------------------
 
     def states(self):
-        """Every state of the switches that could matter, by name: those here and those beyond that change anything here."""
+        """Every state of the switches that could matter, by name: those here and those beyond that change
+        anything here.
+        """
         near = [
             p
             for p in self.plan.network.positions
@@ -208,14 +237,33 @@ class TrueBox:
             taken = []
             for state in self.states():
                 volts = self._read(self.solver, nodes, state)
-                taken.append(Reading(reading, self._named(state), dict(zip(names, volts, strict=True)), proven=True, every_switch=True, power=True))  # fmt: skip
+                taken.append(
+                    Reading(
+                        reading,
+                        self._named(state),
+                        dict(zip(names, volts, strict=True)),
+                        proven=True,
+                        every_switch=True,
+                        power=True,
+                    )
+                )
             return taken
         if reading == "R8":
             solver = Solver(self._parted())
             taken = []
             for state in self.states():
                 volts = self._read(solver, nodes, state)
-                taken.append(Reading("R8", self._named(state), dict(zip(names, volts, strict=True)), proven=True, parted=True, every_switch=True, power=True))  # fmt: skip
+                taken.append(
+                    Reading(
+                        "R8",
+                        self._named(state),
+                        dict(zip(names, volts, strict=True)),
+                        proven=True,
+                        parted=True,
+                        every_switch=True,
+                        power=True,
+                    )
+                )
             return taken
         if reading == "R15":
             volts = self.solver.voltages([{}])[0]
@@ -238,14 +286,25 @@ class TrueBox:
 
     def _own_breaker_off(self, ends, nodes, names):
         circuit = self.box.circuits[0]
-        off = next((self.names[c.key] for c in ends if c.net.role in ("line", "switched") and self._run(c.bundle).circuit == circuit), None)  # fmt: skip
+        off = next(
+            (
+                self.names[c.key]
+                for c in ends
+                if c.net.role in ("line", "switched") and self._run(c.bundle).circuit == circuit
+            ),
+            None,
+        )
         if off is None:
             return []
         taken = []
         for state in self.states():
             row = self.solver.readings(nodes, EARTH, [state], [circuit])[0]
             volts = [Volts(round(v0, 1), round(v3, 1)) for v0, v3 in row]
-            taken.append(Reading("R3", self._named(state), dict(zip(names, volts, strict=True)), proven=True, off=(off,)))  # fmt: skip
+            taken.append(
+                Reading(
+                    "R3", self._named(state), dict(zip(names, volts, strict=True)), proven=True, off=(off,)
+                )
+            )
         return taken
 
     def _behind(self):

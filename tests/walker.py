@@ -1,4 +1,5 @@
-"""A person who uses whatever is on the page: sane words, figures, choices and buttons, at random, with undo and restarts.
+"""A person who uses whatever is on the page: sane words, figures, choices and buttons, at random, with undo
+and restarts.
 
 The forms are read from the pages themselves, so that a form added tomorrow is walked tomorrow.
 After each step everything must open, and what is stored must read back as what is in memory.
@@ -34,9 +35,40 @@ LEFT_ALONE = (
 )
 
 LENGTHS = {
-    "ft-in": ("3'", "12'4", "8' 2 1/2\"", "30", "4'6", "16", "7 1/2", "2'", "10'", "24\"", "1/2", "? 8'", "?", "3.2 m", "14'"),
-    "mm": ("900 mm", "3.2 m", "450", "2.4 m", "1200", "600 mm", "75 cm", "12.5", "?", "? 2 m", "4'6", "2100", "3000"),
-}  # fmt: skip
+    "ft-in": (
+        "3'",
+        "12'4",
+        "8' 2 1/2\"",
+        "30",
+        "4'6",
+        "16",
+        "7 1/2",
+        "2'",
+        "10'",
+        '24"',
+        "1/2",
+        "? 8'",
+        "?",
+        "3.2 m",
+        "14'",
+    ),
+    "mm": (
+        "900 mm",
+        "3.2 m",
+        "450",
+        "2.4 m",
+        "1200",
+        "600 mm",
+        "75 cm",
+        "12.5",
+        "?",
+        "? 2 m",
+        "4'6",
+        "2100",
+        "3000",
+    ),
+}
+USES = ("hall", "bed", "kitchen", "bath", "garage", "outdoors", "stairs", "laundry")
 NAMES = ("Hall", "Kitchen", "North room", "Å bath", "Stair light", "Lights up", "15 A lights", "E", "Wall")
 COUNTS = ("1", "2", "3", "4", "12", "15", "20", "60", "100", "800", "0", "9.5", "2.5")
 REASONS = ("the inspector asks it", "local habit")
@@ -88,9 +120,10 @@ def filled(
     photograph: Callable[[], Any] | None = None,
     rather: str = "",
 ) -> dict[str, Any]:
-    """A form as somebody fills it: what is hidden as it is, choices at random, a box ticked with the chance ``ticks``, what
-    ``typed`` gives for a name and what stands there, a photograph where one is given, and one of its buttons, four times of
-    five the one whose value is ``rather``."""
+    """A form as somebody fills it: what is hidden as it is, choices at random, a box ticked with the chance
+    ``ticks``, what ``typed`` gives for a name and what stands there, a photograph where one is given, and one
+    of its buttons, four times of five the one whose value is ``rather``.
+    """
     sent: dict[str, Any] = {}
     for field in fields:
         kind, name = field["kind"], field["name"]
@@ -136,7 +169,8 @@ class Walker:
             self._use_a_form()
         elif roll < 0.94:
             self._post(
-                f"/jobs/{self.job.pk}/{self.die.choice(PAGES)}/{self.die.choice(('undo', 'undo', 'redo'))}", {}
+                f"/jobs/{self.job.pk}/{self.die.choice(PAGES)}/{self.die.choice(('undo', 'undo', 'redo'))}",
+                {},
             )
         else:
             self.restart()
@@ -198,25 +232,59 @@ class Walker:
         doors = [h for h in drawing.items if h.startswith("D")] or ["D1"]
         storeys = [h for h in drawing.items if h.startswith("L")] or ["L1"]
         body = die.choice(
-            ("counter", "bath", "sink", "bed", "table", "duct", "pipe", "shower", "cooker", "fireplace", "beam")
+            (
+                "counter",
+                "bath",
+                "sink",
+                "bed",
+                "table",
+                "duct",
+                "pipe",
+                "shower",
+                "cooker",
+                "fireplace",
+                "beam",
+            )
         )
-        words = die.choice((
-            lambda: length(), lambda: f"{die.choice('NESW')} {length()}", lambda: f"rect {length()} by {length()}",
-            lambda: f"door {length()} at {length()} on {wall}", lambda: f"window {length()} at {length()} on {wall} sill {length()}",
-            lambda: f"{die.choice(('cased', 'sliding'))} {length()} at {length()} on {wall}",
-            lambda: f"through {die.choice(doors)} on {wall} at {length()}",
-            lambda: f"room {die.choice(NAMES)} as {die.choice(('hall', 'bed', 'kitchen', 'bath', 'garage', 'outdoors', 'stairs', 'laundry'))}",
-            lambda: f"room {die.choice(NAMES)} storey {die.choice(storeys)}", lambda: f"storey {die.choice(NAMES)} at {length()}",
-            lambda: f"{body} {length()} by {length()} at {length()} on {wall}",
-            lambda: f"{body} {length()} by {length()} east {length()} south {length()} low {length()} high {length()}",
-            lambda: f"panel at {length()} on {wall}", lambda: f"way {die.randint(1, 14)} {die.choice((15, 20, 30))} Heater",
-            lambda: f"old outlet at {length()} on {wall} height {length()}", lambda: f"diagonal 1 3 {length()}",
-            lambda: f"height {length()}", lambda: f"floor {length()}", lambda: f"ceiling {length()}",
-            lambda: f"slope {wall} low {length()}", lambda: f"joists {die.choice(('ns', 'ew'))} {length()} first {length()} kind {die.choice(('sawn', 'truss', 'engineered'))}",
-            lambda: f"studs {length()} on {wall}", lambda: f"wall {wall} {die.choice(('brick', 'closed', 'exterior', 'plaster', 'bearing', 'open'))}",
-            lambda: f"above {die.choice(('open', 'closed', 'storey'))}", lambda: f"from {die.choice(('framing', 'finish'))}",
-            lambda: f"{die.randint(0, 359)} {length()}", lambda: "fan at 3'",
-        ))()  # fmt: skip
+        words = die.choice(
+            (
+                lambda: length(),
+                lambda: f"{die.choice('NESW')} {length()}",
+                lambda: f"rect {length()} by {length()}",
+                lambda: f"door {length()} at {length()} on {wall}",
+                lambda: f"window {length()} at {length()} on {wall} sill {length()}",
+                lambda: f"{die.choice(('cased', 'sliding'))} {length()} at {length()} on {wall}",
+                lambda: f"through {die.choice(doors)} on {wall} at {length()}",
+                lambda: f"room {die.choice(NAMES)} as {die.choice(USES)}",
+                lambda: f"room {die.choice(NAMES)} storey {die.choice(storeys)}",
+                lambda: f"storey {die.choice(NAMES)} at {length()}",
+                lambda: f"{body} {length()} by {length()} at {length()} on {wall}",
+                lambda: (
+                    f"{body} {length()} by {length()} east {length()} south {length()} low {length()} high"
+                    f" {length()}"
+                ),
+                lambda: f"panel at {length()} on {wall}",
+                lambda: f"way {die.randint(1, 14)} {die.choice((15, 20, 30))} Heater",
+                lambda: f"old outlet at {length()} on {wall} height {length()}",
+                lambda: f"diagonal 1 3 {length()}",
+                lambda: f"height {length()}",
+                lambda: f"floor {length()}",
+                lambda: f"ceiling {length()}",
+                lambda: f"slope {wall} low {length()}",
+                lambda: (
+                    f"joists {die.choice(('ns', 'ew'))} {length()} first {length()} kind"
+                    f" {die.choice(('sawn', 'truss', 'engineered'))}"
+                ),
+                lambda: f"studs {length()} on {wall}",
+                lambda: (
+                    f"wall {wall} {die.choice(('brick', 'closed', 'exterior', 'plaster', 'bearing', 'open'))}"
+                ),
+                lambda: f"above {die.choice(('open', 'closed', 'storey'))}",
+                lambda: f"from {die.choice(('framing', 'finish'))}",
+                lambda: f"{die.randint(0, 359)} {length()}",
+                lambda: "fan at 3'",
+            )
+        )()
         self._post(f"/jobs/{self.job.pk}/survey/do/say", {"words": words}, f"/jobs/{self.job.pk}/survey/{at}")
 
     def _use_a_form(self) -> None:
@@ -229,9 +297,12 @@ class Walker:
         response = self.client.get(at)
         assert response.status_code == 200, self._told(f"{at} answered {response.status_code}")
         forms = [
-            f for f in Forms(response.content.decode()).found
-            if not any(word in f["action"] for word in LEFT_ALONE) and "undo" not in f["action"] and "redo" not in f["action"]
-        ]  # fmt: skip
+            f
+            for f in Forms(response.content.decode()).found
+            if not any(word in f["action"] for word in LEFT_ALONE)
+            and "undo" not in f["action"]
+            and "redo" not in f["action"]
+        ]
         # What takes away is used less than what adds, or there would soon be nothing left.
         forms = [
             f

@@ -1,4 +1,5 @@
-"""Seeded drawings over all that a drawing can hold: both practices, one room to three, whatever sits in, hangs on or feeds what.
+"""Seeded drawings over all that a drawing can hold: both practices, one room to three, whatever sits in,
+hangs on or feeds what.
 
 ``world(seed)`` gives a valid drawing as an editor would leave it; ``holds`` names what one
 holds, so that a test can publish how wide the world is.
@@ -96,9 +97,16 @@ def _sources(items: Items, die: random.Random, british: bool) -> None:
             for n in range(1, die.randint(0, 3) + 1)
         )
         items[Handle("E8")] = OldBox(
-            "R1", 1, inches(50), inches(14), holds=die.choice(("outlet", "switch", "")), cables=cables,
-            volume=die.choice((None, 18.0, 40.0)), breaker=die.choice(("", "4")), breaker_read=die.random() < 0.5,
-        )  # fmt: skip
+            "R1",
+            1,
+            inches(50),
+            inches(14),
+            holds=die.choice(("outlet", "switch", "")),
+            cables=cables,
+            volume=die.choice((None, 18.0, 40.0)),
+            breaker=die.choice(("", "4")),
+            breaker_read=die.random() < 0.5,
+        )
         _try(items, die.choice(circuits), source="E8", found=die.choice(("", "1")) if cables else "")
 
 
@@ -182,7 +190,9 @@ def _measures(items: Items, die: random.Random, british: bool) -> None:
 def _cables(items: Items, drawing: Drawing, die: random.Random, british: bool) -> None:
     """Load sides, pieces of other gauges, lengths held up by hand, rings."""
     halves = {load.point for c in drawing.of(Control).values() for load in c.loads if load.part}
-    plain = [h for h, p in drawing.of(Point).items() if p.kind == "outlet" and h not in halves and not p.within]
+    plain = [
+        h for h, p in drawing.of(Point).items() if p.kind == "outlet" and h not in halves and not p.within
+    ]
     if not british:
         for handle in plain:
             if die.random() < 0.25:

@@ -1,4 +1,6 @@
-"""What is asked, made plain before it is answered: what is not measured is not there, and no size is below nothing."""
+"""What is asked, made plain before it is answered: what is not measured is not there, and no size is below
+nothing.
+"""
 
 from __future__ import annotations
 
@@ -10,12 +12,30 @@ import msgspec
 from fjeld.judge.answer import NotAsked
 from fjeld.quantities import Length
 
-#: Places along a wall or a surface, which may lie to either side of where one measures from; all else are sizes.
-PLACES = frozenset({"left", "right", "door", "wished", "face", "next", "start", "end", "first", "left_edge", "middle", "foot"})  # fmt: skip
+#: Places along a wall or a surface, which may lie to either side of where one measures from; all else are
+#: sizes.
+PLACES = frozenset(
+    {
+        "left",
+        "right",
+        "door",
+        "wished",
+        "face",
+        "next",
+        "start",
+        "end",
+        "first",
+        "left_edge",
+        "middle",
+        "foot",
+    }
+)
 
 
 def plain(asked: Any) -> Any:
-    """The same without what is marked as not measured yet; raises :class:`NotAsked` for a size below nothing, or one that is needed and not measured."""
+    """The same without what is marked as not measured yet; raises :class:`NotAsked` for a size below nothing,
+    or one that is needed and not measured.
+    """
     changes: dict[str, Any] = {}
     for field in msgspec.structs.fields(asked):
         value = getattr(asked, field.name)

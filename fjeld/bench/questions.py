@@ -1,4 +1,6 @@
-"""The single questions of work in finished rooms, by name: what is asked, and what answers it under a practice."""
+"""The single questions of work in finished rooms, by name: what is asked, and what answers it under a
+practice.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ from fjeld.practice import Practice
 
 
 class Question(msgspec.Struct, frozen=True):
-    """A question: its title in a person's words, the struct that is asked, and its answer under a practice."""
+    """A question: its title in a person's words, the struct that is asked, and its answer under a
+    practice.
+    """
 
     name: str
     title: str

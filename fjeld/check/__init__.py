@@ -41,7 +41,9 @@ def _as_known(finding: Finding) -> Finding:
 
 
 def _far_within(finding: Finding) -> bool:
-    """Whether a sum that is to be at most so much is so, whatever a tape would say of what is assumed in it."""
+    """Whether a sum that is to be at most so much is so, whatever a tape would say of what is
+    assumed in it.
+    """
     sum_, limit = finding.working, finding.limit
     return sum_ is not None and limit is not None and not finding.assumed and sum_.at_most <= limit
 
@@ -77,7 +79,9 @@ def open_findings(plan: Plan, remember: Remember = always) -> list[Finding]:
 
 
 def rests(finding: Finding, override: Override | str | None) -> bool:
-    """Whether an override still covers a finding: not once it is graver, or misses by more, than when it was given."""
+    """Whether an override still covers a finding: not once it is graver, or misses by more, than when it was
+    given.
+    """
     if override is None or isinstance(override, str):
         return override is not None
     if override.severity and RANK[finding.severity] < RANK[override.severity]:

@@ -34,9 +34,10 @@ def check(plan: Plan) -> Iterator[Finding]:
 def alarmed(plan: Plan) -> set[Handle]:
     """The rooms that have a smoke alarm."""
     return {
-        p.room for h, p in plan.placed.items()
+        p.room
+        for h, p in plan.placed.items()
         if p.kind == "alarm" and plan.drawing.get(h, Point).sensing not in ("heat", "carbon monoxide")
-    }  # fmt: skip
+    }
 
 
 @looks_at(rules.ALARM_HEAT, rules.ALARM_ROOMS)
@@ -155,7 +156,11 @@ def _own_baths(plan: Plan, bedroom: Handle) -> list[Handle]:
 def _wall(plan: Plan, handle: Handle) -> Iterator[Finding]:
     placed = plan.placed[handle]
     down = plan.rooms[placed.room].ceiling_at(placed.position[:2]) - placed.height
-    if placed.wall and rules.ALARM_WALL in plan.practice and not at_most(down, plan.practice[rules.ALARM_WALL]):
+    if (
+        placed.wall
+        and rules.ALARM_WALL in plan.practice
+        and not at_most(down, plan.practice[rules.ALARM_WALL])
+    ):
         words = f"{handle} hangs {format_length(down, plan.drawing.house.unit)} below the ceiling"
         yield unknown(plan, rules.ALARM_WALL, "layout", (handle,), words, "the maker's sheet")
 
@@ -182,7 +187,15 @@ def _cooking(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     if at_least(off.total, limit):
         yield Finding(rule, (handle,), words, Passes(), "layout", off, limit)
     elif not point.sensing and at_least(off.total, limits["photoelectric"]):
-        yield Finding(rule, (handle,), words, NotKnown("what the alarm senses: photoelectric may stand here"), "layout", off, limit)  # fmt: skip
+        yield Finding(
+            rule,
+            (handle,),
+            words,
+            NotKnown("what the alarm senses: photoelectric may stand here"),
+            "layout",
+            off,
+            limit,
+        )
     else:
         yield Finding(rule, (handle,), words, Fails(), "layout", off, limit)
 
@@ -203,7 +216,10 @@ def _bath_door(plan: Plan, handle: Handle) -> Iterator[Finding]:
             wall = where.walls[opening.wall - 1]
             off = distance(wall.at(opening.at.mm + opening.width.mm / 2), placed.position[:2])
             if not at_least(off, limit):
-                words = f"{handle} is {format_length(off, plan.drawing.house.unit)} from the bath room's door {door}"
+                words = (
+                    f"{handle} is {format_length(off, plan.drawing.house.unit)} from the bath room's door"
+                    f" {door}"
+                )
                 yield failed(plan, rules.ALARM_BATH, "layout", (handle, door), words)
 
 
@@ -213,11 +229,17 @@ def _linked(plan: Plan) -> Iterator[Finding]:
     wired = {h: p for h, p in alarms.items() if p.link == "wire"}
     circuits = {p.circuit for p in wired.values()}
     if len(circuits) > 1:
-        words = "The alarms are on different circuits, so their interconnect cannot join them, unless they are linked by radio"
+        words = (
+            "The alarms are on different circuits, so their interconnect cannot join them, unless they are"
+            " linked by radio"
+        )
         yield failed(plan, rules.ALARM_LINKED, "layout", tuple(wired), words, count=len(circuits))
     radio = [h for h, p in alarms.items() if p.link == "radio"]
     if wired and radio:
-        words = f"{', '.join([*wired][:4])} {'are' if len(wired) > 1 else 'is'} linked by wire and {', '.join(radio[:4])} by radio: neither hears the other"
+        words = (
+            f"{', '.join([*wired][:4])} {'are' if len(wired) > 1 else 'is'} linked by wire and"
+            f" {', '.join(radio[:4])} by radio: neither hears the other"
+        )
         yield failed(
             plan, rules.ALARM_FAMILIES, "layout", (*wired, *radio), words, count=min(len(wired), len(radio))
         )

@@ -47,7 +47,9 @@ def _gauges(plan: Plan, handle: Handle, circuit: Circuit) -> Iterator[Finding]:
 
 
 def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str) -> Finding:
-    """Breaker against one gauge. Where capacity hangs on how a cable lies, between the worst way and the best is a question."""
+    """Breaker against one gauge. Where capacity hangs on how a cable lies, between the worst way and the best
+    is a question.
+    """
     handle = handles[-1]
     limit = plan.practice[rules.BREAKER_GAUGE][gauge]
     line = Line(1.0, float(circuit.breaker), f"breaker on gauge {gauge}", handles)
@@ -72,13 +74,18 @@ def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str
         )
         return msgspec.structs.replace(found, words=f"{words}: {open_}", limit=best)
     if circuit.breaker <= best:
-        said = f"{words}: enough where it is clipped or in free air, too little where it lies in insulation ({worst:g} to {best:g} A); say how it lies, at the circuit"
+        said = (
+            f"{words}: enough where it is clipped or in free air, too little where it lies in insulation"
+            f" ({worst:g} to {best:g} A); say how it lies, at the circuit"
+        )
         return msgspec.structs.replace(found, words=said, verdict=_HOW_IT_LIES, limit=worst, grade="ask")
     return found
 
 
 def _carries(plan: Plan, circuit: Circuit, gauge: str) -> tuple[float, float]:
-    """What a gauge carries at the least and at the most by how it lies; one figure where somebody has said how."""
+    """What a gauge carries at the least and at the most by how it lies; one figure where somebody has said
+    how.
+    """
     by_way = plan.practice[rules.CAPACITY_BY_WAY][gauge]
     if circuit.lies in by_way:
         return by_way[circuit.lies], by_way[circuit.lies]
@@ -86,11 +93,16 @@ def _carries(plan: Plan, circuit: Circuit, gauge: str) -> tuple[float, float]:
 
 
 def _ring_gauge(plan: Plan, circuit: Circuit, finding: Finding, worst: float, best: float) -> Finding:
-    """The cable of a ring against what each of its legs must carry, by the way it lies, and its breaker against a ring's largest."""
+    """The cable of a ring against what each of its legs must carry, by the way it lies, and its breaker
+    against a ring's largest.
+    """
     handles, words = finding.handles, finding.words
     most = plan.practice[rules.RING_BREAKER]
     if not at_most(circuit.breaker, most):
-        rule, said = plan.practice.rule(rules.RING_BREAKER), f"{words}: a ring stands behind {most:g} A at most"
+        rule, said = (
+            plan.practice.rule(rules.RING_BREAKER),
+            f"{words}: a ring stands behind {most:g} A at most",
+        )
         return msgspec.structs.replace(finding, rule=rule, words=said, verdict=Fails(), limit=most)
     least = plan.practice[rules.RING_CAPACITY]
     sum_ = Working("Leg of the ring", "A", (Line(1.0, least, "at least", handles),))
@@ -98,7 +110,10 @@ def _ring_gauge(plan: Plan, circuit: Circuit, finding: Finding, worst: float, be
     if worst >= least:
         said = f"{words}: a ring whose legs carry {worst:g} A"
         return msgspec.structs.replace(leg, words=said, verdict=Passes(), limit=worst)
-    said = f"{words}: a ring whose legs are to carry {least:g} A each, and carry {worst:g} to {best:g} A by the way they lie"
+    said = (
+        f"{words}: a ring whose legs are to carry {least:g} A each, and carry {worst:g} to {best:g} A by the"
+        " way they lie"
+    )
     if best < least:
         return msgspec.structs.replace(leg, words=said, verdict=Fails(), limit=best)
     return msgspec.structs.replace(leg, words=said, verdict=_HOW_IT_LIES, limit=worst, grade="ask")
@@ -109,7 +124,9 @@ _HOW_IT_LIES = NotKnown("how the cable lies all along its way")
 
 
 def could_be_ring(plan: Plan, circuit: Handle) -> bool:
-    """Whether a circuit has the look of a ring final: a ring's cable behind more than one leg of it carries, outlets only."""
+    """Whether a circuit has the look of a ring final: a ring's cable behind more than one leg of it carries,
+    outlets only.
+    """
     item, figured = plan.drawing.get(circuit, Circuit), plan.circuits.get(circuit)
     if rules.RING_GAUGE not in plan.practice or item.gauge != plan.practice[rules.RING_GAUGE]:
         return False
@@ -122,7 +139,9 @@ def could_be_ring(plan: Plan, circuit: Handle) -> bool:
 
 @looks_at(rules.BREAKER_FEEDS)
 def _feeds(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
-    """What hangs on a circuit against its breaker, whatever its gauge; an outlet of two legs alone on its circuit has its own rating."""
+    """What hangs on a circuit against its breaker, whatever its gauge; an outlet of two legs alone on its
+    circuit has its own rating.
+    """
     breaker, most = circuit.circuit.breaker, plan.practice[rules.BREAKER_FEEDS]
     points = plan.drawing.of(Point)
     if circuit.circuit.poles == 2 and len(circuit.boxes) == 1:
@@ -147,9 +166,13 @@ def _dimmed(plan: Plan) -> Iterator[Finding]:
     for handle, control in plan.drawing.of(Control).items():
         if control.device != "dimmer":
             continue
-        others = [load for load in control.loads if not (is_light(points[load.point], load) and "light" in may)]
+        others = [
+            load for load in control.loads if not (is_light(points[load.point], load) and "light" in may)
+        ]
         if others:
-            words = f"{handle} dims {', '.join(str(load) for load in others[:6])}: a dimmer works lights alone"
+            words = (
+                f"{handle} dims {', '.join(str(load) for load in others[:6])}: a dimmer works lights alone"
+            )
             yield failed(plan, rules.DIMMER_LOADS, "circuits", (handle,), words, count=len(others))
 
 
@@ -162,13 +185,28 @@ def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     words = f"{q} carries {numbers.load.total:.2f} A of {numbers.rating} A{parts}"
     loaded = numbers.loaded
     yield Finding(
-        rule(rules.CIRCUIT_LOAD), (q,), words, loaded.verdict, "circuits", loaded.all, loaded.rating,
+        rule(rules.CIRCUIT_LOAD),
+        (q,),
+        words,
+        loaded.verdict,
+        "circuits",
+        loaded.all,
+        loaded.rating,
         grade="advice" if loaded.by_estimates_alone else None,
-    )  # fmt: skip
+    )
     drop_rule, limit = drop_limit(plan, circuit)
-    drop = f"{q} drops {numbers.drop.total:.2f} V ({numbers.drop_percent:.1f} %) at {numbers.far or 'nothing'}{numbers.drop_basis}"
+    drop = (
+        f"{q} drops {numbers.drop.total:.2f} V ({numbers.drop_percent:.1f} %) at"
+        f" {numbers.far or 'nothing'}{numbers.drop_basis}"
+    )
     yield Finding(
-        rule(drop_rule), (q,), drop, verdict_at_most(numbers.drop.total, limit), "circuits", numbers.drop, limit
+        rule(drop_rule),
+        (q,),
+        drop,
+        verdict_at_most(numbers.drop.total, limit),
+        "circuits",
+        numbers.drop,
+        limit,
     )
     most = plan.practice[rules.OUTLETS_PER_CIRCUIT].get(str(circuit.circuit.breaker))
     if most and numbers.outlets > most:
@@ -219,7 +257,10 @@ def _own_kind(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
                 len(beside),
             )
         elif circuit.circuit.breaker != plan.practice[rules.DEDICATED_BREAKER]:
-            words = f"{said}, on {circuit.circuit.breaker} A where {plan.practice[rules.DEDICATED_BREAKER]:g} A is asked"
+            words = (
+                f"{said}, on {circuit.circuit.breaker} A where {plan.practice[rules.DEDICATED_BREAKER]:g} A"
+                " is asked"
+            )
             yield failed(
                 plan, rules.DEDICATED_CIRCUIT, "circuits", (circuit.handle, *own), words, f"{kind} rating"
             )
@@ -247,9 +288,10 @@ def _kitchens(plan: Plan) -> Iterator[Finding]:
         if room.use != "kitchen":
             continue
         over = [
-            h for h, p in plan.placed.items()
+            h
+            for h, p in plan.placed.items()
             if p.room == handle and p.kind == "outlet" and counter_outlet(plan, p) is not None
-        ]  # fmt: skip
+        ]
         # A circuit of two legs with one neutral between them is two circuits.
         legs = {
             (q, p.leg if plan.drawing.get(q, Circuit).poles == 2 else 1)
@@ -258,7 +300,10 @@ def _kitchens(plan: Plan) -> Iterator[Finding]:
         }
         circuits = {f"{q} leg {leg}" for q, leg in legs}
         if over and all(plan.drawing.get(h, Point).circuit for h in over) and len(circuits) < wanted:
-            words = f"The outlets over the counters of {room.name} are on {len(circuits)} circuit{'s' if len(circuits) != 1 else ''}; {wanted} are asked"
+            words = (
+                f"The outlets over the counters of {room.name} are on {len(circuits)}"
+                f" circuit{'s' if len(circuits) != 1 else ''}; {wanted} are asked"
+            )
             sum_ = Working(
                 "Circuits",
                 "",
@@ -308,7 +353,9 @@ def _points(plan: Plan) -> Iterator[Finding]:
     for handle, point in plan.drawing.of(Point).items():
         if point.kind == "switch":
             if handle not in used:
-                yield failed(plan, rules.CONTROL_COMPLETE, "circuits", (handle,), f"{handle} works nothing yet")
+                yield failed(
+                    plan, rules.CONTROL_COMPLETE, "circuits", (handle,), f"{handle} works nothing yet"
+                )
         elif point.circuit is None:
             yield failed(plan, rules.CIRCUIT_FED, "circuits", (handle,), f"{handle} is on no circuit")
         if handle in unfed:
@@ -333,7 +380,9 @@ def _points(plan: Plan) -> Iterator[Finding]:
 
 @looks_at(rules.NEUTRAL_AT_SWITCH)
 def _neutral(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
-    """A switch drawn without a neutral where the rule asks one for what it works; unless one of the room's suffices."""
+    """A switch drawn without a neutral where the rule asks one for what it works; unless one of the room's
+    suffices.
+    """
     loads = [load for c in plan.drawing.of(Control).values() if handle in c.positions for load in c.loads]
     for_light = any(is_light(plan.drawing.get(load.point, Point), load) for load in loads)
     room = plan.drawing.get(point.room, Room)
@@ -342,14 +391,16 @@ def _neutral(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
         return
     words = f"{handle} is drawn without a neutral"
     others = [
-        h for h, p in plan.drawing.of(Point).items()
+        h
+        for h, p in plan.drawing.of(Point).items()
         if p.kind == "switch" and p.room == point.room and h != handle and p.neutral != "no"
-    ]  # fmt: skip
+    ]
     if others and room.seen == "yes":
         return
     if others and not room.seen:
         said = (
-            f"{words}; one neutral in {room.name} suffices only where the whole floor is seen from each switch"
+            f"{words}; one neutral in {room.name} suffices only where the whole floor is seen from each"
+            " switch"
         )
         yield unknown(
             plan,

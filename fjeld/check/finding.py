@@ -81,7 +81,9 @@ def failed(
     count: int = 0,
 ) -> Finding:
     """A rule not met, with nothing to add up; ``count`` says of how many things."""
-    return Finding(plan.practice.rule(rule), tuple(handles), words, Fails(), waypoint, place=place, count=count)
+    return Finding(
+        plan.practice.rule(rule), tuple(handles), words, Fails(), waypoint, place=place, count=count
+    )
 
 
 def unknown(
@@ -106,7 +108,9 @@ Look = Callable[Concatenate[Plan, P], Iterator[Finding]]
 
 
 def looks_at(*keys: RuleKey[Any]) -> Callable[[Look[P]], Look[P]]:
-    """Register a check for its rules. It is not run where the practice has none of them, and may find no other."""
+    """Register a check for its rules. It is not run where the practice has none of them, and may find no
+    other.
+    """
 
     if astray := [key for key in keys if not key.looked_at]:
         raise ValueError(f"{astray} is only gone by: no check looks at it")

@@ -102,9 +102,13 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         return
     for least, what, wanted in failing or [worst]:
         gap = Working("Tip to " + what, "mm", (Line(1.0, least, what, (handle,), assumed),))
-        said = f"The blade tips of {handle} come within {format_length(max(least, 0.0), unit)} of {what}{note}"
+        said = (
+            f"The blade tips of {handle} come within {format_length(max(least, 0.0), unit)} of {what}{note}"
+        )
         passes = Fails() if failing else Passes()
-        yield Finding(plan.practice.rule(rules.FAN_CLEAR), (handle,), said, passes, "layout", gap, wanted, what)
+        yield Finding(
+            plan.practice.rule(rules.FAN_CLEAR), (handle,), said, passes, "layout", gap, wanted, what
+        )
 
 
 #: How many directions the tips are looked at in.
@@ -116,7 +120,9 @@ _UNDER = 50.0
 def slope_gap(
     ceiling: Callable[[tuple[float, float]], float], at: tuple[float, float], z: float, radius: float
 ) -> float:
-    """From the blade tips to a sloped ceiling, mm: the least vertical gap around the sweep, taken as a distance."""
+    """From the blade tips to a sloped ceiling, mm: the least vertical gap around the sweep, taken as a
+    distance.
+    """
     return min(
         ceiling((at[0] + radius * math.cos(a), at[1] + radius * math.sin(a))) - z
         for a in (math.tau * k / _AROUND for k in range(_AROUND))
@@ -152,9 +158,20 @@ def _pendant(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     assumed = plan.rests.on(placed.handle, point.over, sides=("up",))
     line = Line(1.0, gap, f"above the {below.kind}", (placed.handle, point.over), assumed)
     wanted = plan.practice[rules.PENDANT_CLEAR]
-    words = f"{placed.handle} hangs {format_length(gap, plan.drawing.house.unit)} above the {below.kind} {point.over}"
+    words = (
+        f"{placed.handle} hangs {format_length(gap, plan.drawing.house.unit)} above the {below.kind}"
+        f" {point.over}"
+    )
     verdict = Passes() if at_least(gap, wanted) else Fails()
-    yield Finding(plan.practice.rule(rules.PENDANT_CLEAR), (placed.handle,), words, verdict, "layout", Working("Clear", "mm", (line,)), wanted)  # fmt: skip
+    yield Finding(
+        plan.practice.rule(rules.PENDANT_CLEAR),
+        (placed.handle,),
+        words,
+        verdict,
+        "layout",
+        Working("Clear", "mm", (line,)),
+        wanted,
+    )
 
 
 @looks_at(rules.RECESSED_INSULATED, rules.VOID_DEPTH)
@@ -181,7 +198,12 @@ def _recessed(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         words = f"{handle} is sunk into the ceiling of {room.name}, where insulation may lie"
         if sheet.insulation_contact is None:
             yield unknown(
-                plan, rules.RECESSED_INSULATED, "layout", (handle,), words, "its rating for insulation contact"
+                plan,
+                rules.RECESSED_INSULATED,
+                "layout",
+                (handle,),
+                words,
+                "its rating for insulation contact",
             )
         elif not sheet.insulation_contact:
             yield failed(
@@ -196,7 +218,10 @@ def _fan_box(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     room = plan.drawing.get(point.room, Room)
     wanted = carries(point, placed, room, plan.rooms[point.room], plan.practice)
     if wanted == "fan-ready" and not box.fan_kg and placed.sits != "fastened":
-        words = f"A fan could hang where {handle} is; its {box.name.lower()} carries none and gives no access to framing that does"
+        words = (
+            f"A fan could hang where {handle} is; its {box.name.lower()} carries none and gives no access to"
+            " framing that does"
+        )
         yield failed(plan, rules.FAN_READY, "boxes", (handle,), words)
     if wanted != "fan":
         return
@@ -216,7 +241,14 @@ def _fan_box(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     elif at_most(weight, marked, ROUNDING):
         words = f"{handle} weighs {shown}: its box must be marked for that"
         yield Finding(
-            rule, (handle,), words, NotKnown("the weight marked on the box"), "boxes", sum_, usual, grade="ask"
+            rule,
+            (handle,),
+            words,
+            NotKnown("the weight marked on the box"),
+            "boxes",
+            sum_,
+            usual,
+            grade="ask",
         )
     else:
         words = f"{handle} weighs {shown}, more than any box carries: it hangs from the structure"
@@ -235,7 +267,9 @@ def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
         return
     if sheet is None or sheet.weight is None:
         words = f"The weight of {handle} is not known"
-        yield unknown(plan, rules.SHEET_BLANK, "layout", (handle,), words, "the weight on its sheet", "weight")
+        yield unknown(
+            plan, rules.SHEET_BLANK, "layout", (handle,), words, "the weight on its sheet", "weight"
+        )
         return
     if point.kind == "fan" and rules.FAN_BOX in plan.practice:
         return
@@ -253,7 +287,9 @@ def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
 
 @looks_at(rules.TUB_RATING, rules.WET_RATING)
 def _rating(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
-    """Damp and wet places: over a tub damp, over a shower wet unless out of the spray, outdoors by what is above."""
+    """Damp and wet places: over a tub damp, over a shower wet unless out of the spray, outdoors by what is
+    above.
+    """
     room = plan.drawing.get(point.room, Room)
     if rules.TUB_RATING in plan.practice:
         reach = plan.practice[rules.TUB_RATING]
@@ -277,7 +313,9 @@ def _rating(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     if rules.WET_RATING in plan.practice and (outside or point.exposure):
         asked = "" if point.exposure else "whether a roof keeps the rain off"
         where = "outdoors" if outside else f"where it is {point.exposure}"
-        yield from _sealed(plan, placed.handle, point, rules.WET_RATING, where, point.exposure or "wet", asked)
+        yield from _sealed(
+            plan, placed.handle, point, rules.WET_RATING, where, point.exposure or "wet", asked
+        )
 
 
 def _sealed(

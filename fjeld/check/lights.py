@@ -47,7 +47,9 @@ def _switched(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         words = f"Only an outlet is switched in {room.name}; a light must be"
         yield failed(plan, rules.BATH_LIGHT, "layout", (handle,), words)
     elif not by_outlet:
-        yield failed(plan, rules.SWITCHED_LIGHT, "layout", (handle,), f"No switch works a light in {room.name}")
+        yield failed(
+            plan, rules.SWITCHED_LIGHT, "layout", (handle,), f"No switch works a light in {room.name}"
+        )
 
 
 @looks_at(rules.SWITCH_LATCH)
@@ -108,14 +110,18 @@ def _arrives(plan: Plan, handle: Handle, body: Body) -> list[Handle]:
     upper = [h for h, level in above.items() if level <= min(above.values()) + 1.0]
     block = plan.blocks.get(handle)
     over = [
-        h for h in upper if block is not None and any(contains(plan.rooms[h].corners, c) for c in block.corners)
+        h
+        for h in upper
+        if block is not None and any(contains(plan.rooms[h].corners, c) for c in block.corners)
     ]
     return over or upper
 
 
 @looks_at(rules.LIGHT_WANTED)
 def _light(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    """Mean light on the floor against what the room's use wants; never more than advice, being an estimate."""
+    """Mean light on the floor against what the room's use wants; never more than advice, being an
+    estimate.
+    """
     wanted = plan.practice[rules.LIGHT_WANTED].get(room.use, 0.0)
     lamps = lamps_of(plan, handle)
     found = light_map(plan.rooms[handle], lamps, 0.0, _STEP) if wanted else None

@@ -49,14 +49,25 @@ def _spacing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
                 line = Line(
                     1.0, reach + stretch.by, "to the nearest outlet of this space", tuple(inside), assumed
                 )
-                far = f"{words}: {format_length(stretch.by, unit)} too far, {format_length(stretch.end - stretch.start, unit)} of wall from {start}"
+                far = (
+                    f"{words}: {format_length(stretch.by, unit)} too far,"
+                    f" {format_length(stretch.end - stretch.start, unit)} of wall from {start}"
+                )
             else:
-                line = Line(1.0, stretch.end - stretch.start, "of wall without any outlet", (handle,), assumed)
+                line = Line(
+                    1.0, stretch.end - stretch.start, "of wall without any outlet", (handle,), assumed
+                )
                 far = f"{words}: no outlet in it"
             yield Finding(
-                rule, (handle,), far, Fails(), "layout", Working("Distance", "mm", (line,)), reach,
+                rule,
+                (handle,),
+                far,
+                Fails(),
+                "layout",
+                Working("Distance", "mm", (line,)),
+                reach,
                 f"{n}.{k}",
-            )  # fmt: skip
+            )
 
 
 @looks_at(rules.COUNTER_REACH)
@@ -64,7 +75,11 @@ def _counters(plan: Plan, handle: Handle) -> Iterator[Finding]:
     reach, unit = plan.practice[rules.COUNTER_REACH], plan.drawing.house.unit
     for space in counter_spaces(plan, handle):
         here = sorted(outlets_over(plan, handle, space))
-        gaps = [here[0] - space.start, space.end - here[-1], *((b - a) / 2 for a, b in itertools.pairwise(here))] if here else [space.end - space.start]  # fmt: skip
+        gaps = (
+            [here[0] - space.start, space.end - here[-1], *((b - a) / 2 for a, b in itertools.pairwise(here))]
+            if here
+            else [space.end - space.start]
+        )
         outlets = (h for h, p in plan.placed.items() if p.kind == "outlet" and p.room == handle)
         bodies = (b.handle for b in plan.blocks_in(handle))
         assumed = plan.rests.on(handle, *bodies, *outlets, sides=("flat", "up"))
@@ -73,12 +88,20 @@ def _counters(plan: Plan, handle: Handle) -> Iterator[Finding]:
         passes = bool(here) and at_most(worst.total, reach)
         length = format_length(space.end - space.start, unit)
         words = f"Counter {space.counter}, {length} from {format_length(space.start, unit)}: " + (
-            f"{format_length(worst.total, unit)} to the nearest outlet over it" if here else "no outlet over it"
+            f"{format_length(worst.total, unit)} to the nearest outlet over it"
+            if here
+            else "no outlet over it"
         )
         yield Finding(
-            plan.practice.rule(rules.COUNTER_REACH), (handle, space.counter), words, Passes() if passes else Fails(), "layout",
-            worst, reach, str(round(space.start)),
-        )  # fmt: skip
+            plan.practice.rule(rules.COUNTER_REACH),
+            (handle, space.counter),
+            words,
+            Passes() if passes else Fails(),
+            "layout",
+            worst,
+            reach,
+            str(round(space.start)),
+        )
 
 
 @looks_at(rules.BASIN_OUTLET)
@@ -123,11 +146,19 @@ def _at_least_one(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         bays = sum(max(1, round(width / bay)) for width in doors)
         reached = [p for p in outlets if at_most(p.height, plan.practice[rules.OUTLET_HEIGHT_LIMIT])]
         if outlets and len(reached) < bays:
-            words = f"{len(reached)} outlet{'s' if len(reached) != 1 else ''} in reach for the {bays} bays of {room.name}"
+            words = (
+                f"{len(reached)} outlet{'s' if len(reached) != 1 else ''} in reach for the {bays} bays of"
+                f" {room.name}"
+            )
             yield failed(plan, rules.GARAGE_BAYS, "layout", (handle,), words)
     where = plan.rooms[handle]
     longest = max((w.length for w in where.walls), default=0.0)
-    if room.use == "hall" and rules.HALL_OUTLET in plan.practice and not outlets and at_least(longest, plan.practice[rules.HALL_OUTLET]):  # fmt: skip
+    if (
+        room.use == "hall"
+        and rules.HALL_OUTLET in plan.practice
+        and not outlets
+        and at_least(longest, plan.practice[rules.HALL_OUTLET])
+    ):
         yield failed(
             plan, rules.HALL_OUTLET, "layout", (handle,), f"{room.name} is a long hall without an outlet"
         )

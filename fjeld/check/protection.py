@@ -75,7 +75,10 @@ def _through_a_door(plan: Plan, handle: Handle) -> str:
                 if block.kind in ("sink", "basin", "bath", "shower"):
                     off = _by_way_of(placed.position[:2], block, *ends)
                     if ground_fault_by_water(off, plan.practice):
-                        return f"{format_length(off, plan.drawing.house.unit)} from the {block.kind} {block.handle}, through {door}"
+                        return (
+                            f"{format_length(off, plan.drawing.house.unit)} from the {block.kind}"
+                            f" {block.handle}, through {door}"
+                        )
     return ""
 
 
@@ -84,8 +87,10 @@ _HALVED = 40
 
 
 def _by_way_of(outlet: Point2, block: Block, a: Point2, b: Point2) -> float:
-    """The shortest way from an outlet to a thing through a doorway from ``a`` to ``b``, mm. Its length is convex in the place
-    across the doorway, so that of two places the better one tells which side of the other the best is on."""
+    """The shortest way from an outlet to a thing through a doorway from ``a`` to ``b``, mm. Its length is
+    convex in the place across the doorway, so that of two places the better one tells which side of the other
+    the best is on.
+    """
 
     def way(share: float) -> float:
         at = (a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share)
@@ -204,7 +209,10 @@ def _one_side(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         if control.positions and len(sides) > 1:
             device = min(sides - {""}, key=order)
             covered = [h for h in loads if circuit.tree.behind.get(plan.home(h)) == device]
-            words = f"{handle} works {_named(covered)} beyond {device} and {_named(loads - {*covered})} ahead of it: it opens as soon as they burn"
+            words = (
+                f"{handle} works {_named(covered)} beyond {device} and {_named(loads - {*covered})} ahead of"
+                " it: it opens as soon as they burn"
+            )
             yield failed(plan, rules.ONE_SIDE, "circuits", (handle, device), words)
 
 
@@ -215,7 +223,10 @@ def _shared(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         return
     handle = circuit.handle
     if device := min(circuit.tree.behind.values(), key=order, default=None):
-        words = f"{handle} shares one neutral between two legs, of which {device} sees one: what hangs on its load side makes it open"
+        words = (
+            f"{handle} shares one neutral between two legs, of which {device} sees one: what hangs on its"
+            " load side makes it open"
+        )
         yield failed(plan, rules.SHARED_NEUTRAL, "circuits", (handle, device), words)
     feeder = next((q for q, c in plan.circuits.items() if circuit.source in c.panels), None)
     if feeder and plan.circuits[feeder].circuit.poles != 2:
@@ -229,7 +240,9 @@ def _shared(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     ]
     words = f"The neutral of {handle}, shared by two legs, goes through no device"
     if parted:
-        yield failed(plan, rules.SHARED_NEUTRAL, "boxes", (handle, *parted), f"{words} but in {_named(parted)}")
+        yield failed(
+            plan, rules.SHARED_NEUTRAL, "boxes", (handle, *parted), f"{words} but in {_named(parted)}"
+        )
     else:
         yield Finding(plan.practice.rule(rules.SHARED_NEUTRAL), (handle,), words, Passes(), "boxes")
 
@@ -240,7 +253,10 @@ def _marked(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     devices = guards(plan.drawing.of(Point))
     for edge in circuit.tree.edges:
         if plan.cables[edge.cable].cable.load_side and edge.up not in devices:
-            words = f"{edge.cable} is to hang on the load side of {edge.up}, which is no protective outlet: joined as others are, it is not covered"
+            words = (
+                f"{edge.cable} is to hang on the load side of {edge.up}, which is no protective outlet:"
+                " joined as others are, it is not covered"
+            )
             yield failed(plan, rules.LOAD_SIDE_THERE, "runs", (edge.cable, edge.up), words)
 
 
@@ -250,7 +266,10 @@ def _whole(plan: Plan) -> Iterator[Finding]:
     for handle in guards(plan.drawing.of(Point)):
         parts = [load for c in plan.drawing.of(Control).values() for load in c.loads if load.point == handle]
         if any(load.part for load in parts):
-            words = f"{handle} is protective, and a half of it is worked by a switch: protect it at the breaker, or work it whole"
+            words = (
+                f"{handle} is protective, and a half of it is worked by a switch: protect it at the breaker,"
+                " or work it whole"
+            )
             yield failed(plan, rules.PROTECTIVE_WHOLE, "circuits", (handle,), words)
 
 

@@ -78,10 +78,15 @@ def _ring(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
             words = f"{len(spurs)} spurs leave the ring of {circuit.handle} at {box}, where one may"
             yield failed(plan, rules.RING_SPUR, "runs", (circuit.handle, box), words, "number", len(spurs))
         if long:
-            words = f"The spur at {box} feeds {', '.join(long)}: one outlet may hang on it, unless it is fused"
+            words = (
+                f"The spur at {box} feeds {', '.join(long)}: one outlet may hang on it, unless it is fused"
+            )
             yield failed(plan, rules.RING_SPUR, "runs", (circuit.handle, box), words, "length", len(long))
     if controls := [c for c in plan.drawing.of(Control) if plan.control_circuit(c) == circuit.handle]:
-        words = f"{', '.join(controls)} switches loads on the ring of {circuit.handle}: lights and switched loads go behind a fused unit"
+        words = (
+            f"{', '.join(controls)} switches loads on the ring of {circuit.handle}: lights and switched loads"
+            " go behind a fused unit"
+        )
         yield failed(plan, rules.RING_SPUR, "runs", (circuit.handle, *controls), words, "switched")
 
 
@@ -93,21 +98,32 @@ def _home_runs(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         line = Line(float(len(found)), 1.0, "cables at the panel", tuple(found))
         words = f"{circuit.handle} leaves {circuit.source} by {', '.join(found)}"
         yield Finding(
-            plan.practice.rule(rules.ONE_HOME_RUN), tuple(sorted(found, key=order)[most:]), words, Fails(), "runs",
-            Working("Home runs", "", (line,)), float(most),
-        )  # fmt: skip
+            plan.practice.rule(rules.ONE_HOME_RUN),
+            tuple(sorted(found, key=order)[most:]),
+            words,
+            Fails(),
+            "runs",
+            Working("Home runs", "", (line,)),
+            float(most),
+        )
 
 
 @looks_at(rules.FREE_CONDUCTOR)
 def _measured(plan: Plan, handle: Handle, cable: CablePlan) -> Iterator[Finding]:
-    """A piece held up by a person reaches its way and what is left free at both ends; slack is not asked of it."""
+    """A piece held up by a person reaches its way and what is left free at both ends; slack is not asked of
+    it.
+    """
     assert cable.cut is not None
     assert cable.cable.measured is not None
     lines = tuple(line for line in cable.cut.lines if not line.what.startswith("slack"))
     needed, unit = Working("What the piece must reach", "mm", lines), plan.drawing.house.unit
     measured = cable.cable.measured.mm
     if not at_least(measured, needed.total):
-        words = f"{handle} measured {format_length(measured, unit)} is {format_length(needed.total - measured, unit)} short of its way and what is left free at its ends"
+        words = (
+            f"{handle} measured {format_length(measured, unit)} is"
+            f" {format_length(needed.total - measured, unit)} short of its way and what is left free at its"
+            " ends"
+        )
         yield Finding(
             plan.practice.rule(rules.FREE_CONDUCTOR), (handle,), words, Fails(), "runs", needed, measured
         )
@@ -118,11 +134,20 @@ def _opened(plan: Plan, handle: Handle, cable: CablePlan) -> Finding:
     assert cable.route is not None
     count = cable.route.openings
     line = Line(float(count), 1.0, "members crossed behind a finished surface", (handle,))
-    words = f"{handle} cannot be fished all its way: {count} opening{'s' if count > 1 else ''} in finished surfaces, one at each stud or joist it crosses"
+    words = (
+        f"{handle} cannot be fished all its way: {count} opening{'s' if count > 1 else ''} in finished"
+        " surfaces, one at each stud or joist it crosses"
+    )
     return Finding(
-        plan.practice.rule(rules.FINISHED_SURFACE), (handle,), words, NotKnown("whether the surface may be opened there, or another way is found"), "runs",
-        Working("Openings", "", (line,)), 0.0, grade="ask",
-    )  # fmt: skip
+        plan.practice.rule(rules.FINISHED_SURFACE),
+        (handle,),
+        words,
+        NotKnown("whether the surface may be opened there, or another way is found"),
+        "runs",
+        Working("Openings", "", (line,)),
+        0.0,
+        grade="ask",
+    )
 
 
 @looks_at(rules.CIRCUIT_FED)
@@ -139,7 +164,9 @@ def _strays(plan: Plan) -> Iterator[Finding]:
             yield failed(plan, rules.CIRCUIT_FED, "runs", (handle,), words, "cable")
 
 
-@looks_at(rules.ENGINEERED_HOLE, rules.JOIST_HOLE, rules.STUD_HOLE, rules.STUD_HOLE_EDGE, rules.STUD_HOLE_OTHER)
+@looks_at(
+    rules.ENGINEERED_HOLE, rules.JOIST_HOLE, rules.STUD_HOLE, rules.STUD_HOLE_EDGE, rules.STUD_HOLE_OTHER
+)
 def _holes(plan: Plan) -> Iterator[Finding]:
     """Each size of hole in each size of member, once, named for all the cables that want it."""
     kinds: dict[tuple[str, float, float], list[str]] = {}
@@ -151,7 +178,9 @@ def _holes(plan: Plan) -> Iterator[Finding]:
         line = Line(1.0, size, f"hole through {with_article(member)}", handles)
         sum_ = Working("Hole", "mm", (line,))
         unit = plan.drawing.house.unit
-        words = f"{format_length(size, unit)} hole in {with_article(member)} {format_length(depth, unit)} deep"
+        words = (
+            f"{format_length(size, unit)} hole in {with_article(member)} {format_length(depth, unit)} deep"
+        )
         if member == "engineered joist":
             said = f"{words}: where and how large is the maker's to say"
             yield unknown(
@@ -176,8 +205,8 @@ def _in_member(
     practice, joist = plan.practice, hole.rule == rules.JOIST_HOLE
     if hole.too_wide and hole.rule is not None:
         yield Finding(practice.rule(hole.rule), handles, words, Fails(), "runs", sum_, hole.most)
-    # One too wide for a stud is too near its faces as well, and told once; a joist's top and bottom carry the floor, however
-    # deep it is.
+    # One too wide for a stud is too near its faces as well, and told once; a joist's top and bottom carry the
+    # floor, however deep it is.
     if hole.too_near and hole.edge_rule is not None and (joist or not hole.too_wide):
         said = f"{words}: too near {'top or bottom' if joist else 'its faces'}"
         yield Finding(practice.rule(hole.edge_rule), handles, said, Fails(), "runs", sum_, place="edge")

@@ -1,4 +1,5 @@
-"""Circuits that begin in an old box: what is known of what was found there, and which reading settles the rest.
+"""Circuits that begin in an old box: what is known of what was found there, and which reading settles the
+rest.
 
 A colour, a landing or a guess never passes: each of these rules passes on a reading alone.
 """
@@ -10,7 +11,6 @@ from collections.abc import Iterator
 import msgspec
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
-from fjeld.derive.circuits import hangs_of
 from fjeld.derive.old import carrying
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
@@ -54,12 +54,19 @@ _FEEDS: dict[str, Wants] = {"light": "light", "outlet": "outlet", "alarm": "alar
 
 
 def _seen(plan: Plan, circuit: CircuitPlan, old: OldBox) -> list[Gate]:
-    """What is told of an old box and its circuit by looking, for each kind of thing that is to hang on it, each once."""
+    """What is told of an old box and its circuit by looking, for each kind of thing that is to hang on it,
+    each once.
+    """
     points = [plan.drawing.get(b, Point) for b in circuit.boxes]
     wanted = {(_FEEDS[p.kind], plan.drawing.get(p.room, Room).use) for p in points if p.kind in _FEEDS}
     known = Facts(
-        circuit=old.serves, ground=old.ground, condition=old.condition, opening=old.opening, reachable=old.accessible, one_circuit=old.alone
-    )  # fmt: skip
+        circuit=old.serves,
+        ground=old.ground,
+        condition=old.condition,
+        opening=old.opening,
+        reachable=old.accessible,
+        one_circuit=old.alone,
+    )
     asked = [
         msgspec.structs.replace(known, wants=wants, room="" if use == "other" else use)
         for wants, use in sorted(wanted)
@@ -70,31 +77,68 @@ def _seen(plan: Plan, circuit: CircuitPlan, old: OldBox) -> list[Gate]:
 
 @looks_at(rules.SOURCE_STATE)
 def _state(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
-    """Whether it may be begun in at all: one question for what nobody has looked at, and each thing that is not as it should be."""
+    """Whether it may be begun in at all: one question for what nobody has looked at, and each thing that is
+    not as it should be.
+    """
     rule, begins = plan.practice.rule(rules.SOURCE_STATE), f"{circuit.handle} begins in {circuit.source}"
     seen = _seen(plan, circuit, old)
     for n, gate in enumerate(seen):
         if gate.is_ == "no":
-            yield failed(plan, rules.SOURCE_STATE, "circuits", _where(circuit), f"{begins}: {gate.words}", f"{gate.id} {n}")  # fmt: skip
+            yield failed(
+                plan,
+                rules.SOURCE_STATE,
+                "circuits",
+                _where(circuit),
+                f"{begins}: {gate.words}",
+                f"{gate.id} {n}",
+            )
         elif gate.is_ == "change":
-            yield Finding(rule, _where(circuit), f"{begins}: {gate.words}", Fails(), "circuits", place=f"{gate.id} {n}", grade=_CHANGE.get(gate.id, "breach"))  # fmt: skip
+            yield Finding(
+                rule,
+                _where(circuit),
+                f"{begins}: {gate.words}",
+                Fails(),
+                "circuits",
+                place=f"{gate.id} {n}",
+                grade=_CHANGE.get(gate.id, "breach"),
+            )
     if old.material == "none":
         words = f"{begins}, where wires are joined in no box: it wants one first"
         yield failed(plan, rules.SOURCE_STATE, "circuits", _where(circuit), words, "no box")
     elif back := set_back(old, plan.practice):
-        yield Finding(rule, _where(circuit), f"{begins}: {back}; it wants an extender", Fails(), "circuits", place="set back", grade="breach")  # fmt: skip
+        yield Finding(
+            rule,
+            _where(circuit),
+            f"{begins}: {back}; it wants an extender",
+            Fails(),
+            "circuits",
+            place="set back",
+            grade="breach",
+        )
     if unseen := [g.words for g in seen if g.is_ == "unknown"]:
         words = f"{begins}, which nobody has looked at in full"
         yield unknown(plan, rules.SOURCE_STATE, "circuits", _where(circuit), words, "; ".join(unseen))
     elif all(g.is_ == "yes" for g in seen):
-        yield Finding(rule, _where(circuit), f"{circuit.source} and its circuit were looked at: {'; '.join(g.words for g in seen)}", Passes(), "circuits")  # fmt: skip
+        yield Finding(
+            rule,
+            _where(circuit),
+            f"{circuit.source} and its circuit were looked at: {'; '.join(g.words for g in seen)}",
+            Passes(),
+            "circuits",
+        )
 
 
-#: How grave it is that something is to be changed first, where it is less than a breach: two circuits may be in one box.
+#: How grave it is that something is to be changed first, where it is less than a breach: two circuits may be
+#: in one box.
 _CHANGE: dict[str, Severity] = {"G10": "advice"}
 
 #: What protection each word of a circuit asks to stand before it.
-_ASKS = {"arc-fault": {"arc-fault"}, "ground-fault": {"ground-fault"}, "residual": {"ground-fault"}, "both": {"arc-fault", "ground-fault"}}  # fmt: skip
+_ASKS = {
+    "arc-fault": {"arc-fault"},
+    "ground-fault": {"ground-fault"},
+    "residual": {"ground-fault"},
+    "both": {"arc-fault", "ground-fault"},
+}
 _STANDS = {**_ASKS, "none": set[str]()}
 
 
@@ -105,14 +149,28 @@ def _protected(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Findin
     if not asked:
         return
     if not old.ahead:
-        words = f"Whether {' and '.join(sorted(asked))} protection stands before {circuit.source} is not known"
-        yield unknown(plan, rules.SOURCE_PROTECTED, "circuits", _where(circuit), words, "the breaker's face, and every outlet before the box, looked at and tried by its test button")  # fmt: skip
+        words = (
+            f"Whether {' and '.join(sorted(asked))} protection stands before {circuit.source} is not known"
+        )
+        yield unknown(
+            plan,
+            rules.SOURCE_PROTECTED,
+            "circuits",
+            _where(circuit),
+            words,
+            "the breaker's face, and every outlet before the box, looked at and tried by its test button",
+        )
     elif missing := sorted(asked - _STANDS[old.ahead]):
-        words = f"{circuit.handle} is drawn with {' and '.join(missing)} protection, and none was found before {circuit.source}: fit it there first"
+        words = (
+            f"{circuit.handle} is drawn with {' and '.join(missing)} protection, and none was found before"
+            f" {circuit.source}: fit it there first"
+        )
         yield failed(plan, rules.SOURCE_PROTECTED, "circuits", _where(circuit), words)
     else:
         words = f"{' and '.join(sorted(asked))} protection was found before {circuit.source}"
-        yield Finding(plan.practice.rule(rules.SOURCE_PROTECTED), _where(circuit), words, Passes(), "circuits")
+        yield Finding(
+            plan.practice.rule(rules.SOURCE_PROTECTED), _where(circuit), words, Passes(), "circuits"
+        )
 
 
 @looks_at(rules.SOURCE_BREAKER, rules.SOURCE_LOAD)
@@ -135,9 +193,15 @@ def _line(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     if not carrying(old, circuit.circuit.found, "line") and (
         switched := carrying(old, circuit.circuit.found, "switched")
     ):
-        words = f"{circuit.handle} would begin at {_named(switched)} in {box}, which a switch works: all on it goes dark with that"
+        words = (
+            f"{circuit.handle} would begin at {_named(switched)} in {box}, which a switch works: all on it"
+            " goes dark with that"
+        )
         return failed(plan, rules.SOURCE_LINE, "circuits", at, words)
-    reading = f"with the cover of {box} off and nothing parted: which conductor is live to a proven ground in every position of every switch near it"
+    reading = (
+        f"with the cover of {box} off and nothing parted: which conductor is live to a proven ground in every"
+        " position of every switch near it"
+    )
     none = f"{circuit.handle} begins in {box}: what brings the line there is not known yet"
     return _taken(plan, circuit, old, plan.practice.rule(rules.SOURCE_LINE), "line", none, reading)
 
@@ -146,9 +210,15 @@ def _neutral(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     at, box = _where(circuit), circuit.source
     said = bool(old.cables) and all(lead.carries for cable in old.cables for lead in cable.leads)
     if said and not carrying(old, circuit.circuit.found, "neutral"):
-        words = f"{box} has no neutral for {circuit.handle}: a switch loop brings none, and another circuit's is none of its own"
+        words = (
+            f"{box} has no neutral for {circuit.handle}: a switch loop brings none, and another circuit's is"
+            " none of its own"
+        )
         return failed(plan, rules.SOURCE_NEUTRAL, "circuits", at, words)
-    reading = f"with all lamps of the circuit out: a test lamp from the line in {box} to it is bright, and nothing flows in it with this circuit's loads off and all else on"
+    reading = (
+        f"with all lamps of the circuit out: a test lamp from the line in {box} to it is bright, and nothing"
+        " flows in it with this circuit's loads off and all else on"
+    )
     none = f"Which conductor in {box} is the neutral of {circuit.handle} is not known yet"
     return _taken(plan, circuit, old, plan.practice.rule(rules.SOURCE_NEUTRAL), "neutral", none, reading)
 
@@ -169,7 +239,8 @@ def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     at, box = _where(circuit), circuit.source
     met = carrying(old, "", "ground")
     reading = (
-        f"a long lead from the panel's ground bar to the ground in {box}, dead: as few ohms as its copper makes"
+        f"a long lead from the panel's ground bar to the ground in {box}, dead: as few ohms as its copper"
+        " makes"
     )
     if not met:
         if old.cables and all(cable.leads for cable in old.cables):
@@ -204,17 +275,26 @@ def _gauge(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
     read = [cable.gauge for cable in old.cables if cable.gauge in limits]
     if any(breaker > limits[gauge] for gauge in read):
         thin = min(read, key=lambda gauge: limits[gauge])
-        words = f"A cable of gauge {thin} in {circuit.source} behind a breaker of {breaker} A, where {circuit.handle} begins"
+        words = (
+            f"A cable of gauge {thin} in {circuit.source} behind a breaker of {breaker} A, where"
+            f" {circuit.handle} begins"
+        )
         yield failed(plan, rules.BREAKER_GAUGE, "circuits", _where(circuit), words)
     elif not old.cables or len(read) < len(old.cables):
         reading = f"the print on each sheath in {circuit.source}, or its bare copper measured across"
-        words = f"The gauge of what feeds {circuit.source} is not known: {circuit.handle} is taken to be of gauge {circuit.circuit.gauge}"
+        words = (
+            f"The gauge of what feeds {circuit.source} is not known: {circuit.handle} is taken to be of gauge"
+            f" {circuit.circuit.gauge}"
+        )
         yield unknown(plan, rules.BREAKER_GAUGE, "circuits", _where(circuit), words, reading, "found")
 
 
 def _breaker(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     if old.amps is not None and old.amps != circuit.circuit.breaker:
-        words = f"The breaker of {circuit.source} was read as {old.amps} A, and {circuit.handle} is drawn with {circuit.circuit.breaker} A"
+        words = (
+            f"The breaker of {circuit.source} was read as {old.amps} A, and {circuit.handle} is drawn with"
+            f" {circuit.circuit.breaker} A"
+        )
         return failed(plan, rules.SOURCE_BREAKER, "circuits", _where(circuit), words)
     if old.breaker.strip() and old.breaker_read:
         words = f"{old.breaker} makes {circuit.source} dead"
@@ -226,23 +306,31 @@ def _breaker(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
 
 
 def _load(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
-    """What was there and what is new against the breaker; not known until someone listed what goes dark with it."""
+    """What was there and what is new against the breaker; not known until someone listed what goes dark with
+    it.
+    """
+    rating = circuit.circuit.breaker
     there = (
-        ()
+        []
         if old.beside is None
-        else (Hangs(old.beside, f"{old.beside:g} VA there already", of=(circuit.source,)),)
+        else [Hangs(old.beside, f"{old.beside:g} VA there already", of=(circuit.source,))]
     )
-    points = {box: plan.drawing.get(box, Point) for box in circuit.boxes}
-    carried = loaded((*there, *hangs_of(points, plan.practice)), circuit.circuit.breaker, plan.practice)
-    sum_, rating = carried.all, carried.rating
+    carried = circuit.figures.loaded.beside(loaded(there, rating, plan.practice))
+    sum_ = carried.all
     words = f"{circuit.handle} carries {sum_.total:.1f} of {rating:g} A, with what hangs on it already"
     rule, grade, verdict = plan.practice.rule(rules.SOURCE_LOAD), None, carried.verdict
     if old.beside is None:
-        words = f"What else hangs on what feeds {circuit.source} is not known: {circuit.handle} adds {sum_.total:.1f} A"
-        verdict, grade = NotKnown("a list of all that goes dark with its breaker, with what each takes"), "ask"
+        words = (
+            f"What else hangs on what feeds {circuit.source} is not known: {circuit.handle} adds"
+            f" {sum_.total:.1f} A"
+        )
+        verdict, grade = (
+            NotKnown("a list of all that goes dark with its breaker, with what each takes"),
+            "ask",
+        )
     elif carried.by_estimates_alone:
         grade = "advice"
-    return Finding(rule, _where(circuit), words, verdict, "circuits", sum_, rating, grade=grade)  # type: ignore[arg-type]
+    return Finding(rule, _where(circuit), words, verdict, "circuits", sum_, carried.rating, grade=grade)  # type: ignore[arg-type]
 
 
 @looks_at(rules.BOX_CABLES, rules.BOX_FILL)

@@ -48,7 +48,9 @@ def _inside(plan: Plan) -> Iterator[Finding]:
 
 @looks_at(rules.CLEAR_OF_FRAMING, rules.CUT_IN_CLEAR, rules.NAIL_ON_FACE)
 def _framing(plan: Plan, placed: Placed) -> Iterator[Finding]:
-    """Against the framing: a clash, a box cut in beside a stud, a box in open framing with no stud to nail it to."""
+    """Against the framing: a clash, a box cut in beside a stud, a box in open framing with no stud to nail it
+    to.
+    """
     handle, unit = placed.handle, plan.drawing.house.unit
     closed = placed.closed
     if placed.gap is None or plan.home(handle) != handle:
@@ -56,15 +58,24 @@ def _framing(plan: Plan, placed: Placed) -> Iterator[Finding]:
         return
     if placed.sits == "clash":
         member = "stud" if placed.wall else "joist"
-        words = f"{handle} meets a {member}: {format_length(-placed.gap, unit)} of the box is where the {member} stands"
+        words = (
+            f"{handle} meets a {member}: {format_length(-placed.gap, unit)} of the box is where the {member}"
+            " stands"
+        )
         yield failed(plan, rules.CLEAR_OF_FRAMING, "layout", (handle,), words)
     elif closed and placed.gap < plan.practice[rules.CUT_IN_CLEAR] and placed.kind != "panel":
         surface, member = ("wall", "stud") if placed.wall else ("ceiling", "joist")
-        words = f"{handle} is cut into a finished {surface} {format_length(max(placed.gap, 0.0), unit)} from a {member}"
-        yield failed(plan, rules.CUT_IN_CLEAR, "layout", (handle,), words)
-    elif placed.kind in ("switch", "outlet") and not closed and placed.gap > plan.practice[rules.NAIL_ON_FACE]:
         words = (
-            f"{handle} stands {format_length(placed.gap, unit)} off the nearest stud: it wants a bar or a block"
+            f"{handle} is cut into a finished {surface} {format_length(max(placed.gap, 0.0), unit)} from a"
+            f" {member}"
+        )
+        yield failed(plan, rules.CUT_IN_CLEAR, "layout", (handle,), words)
+    elif (
+        placed.kind in ("switch", "outlet") and not closed and placed.gap > plan.practice[rules.NAIL_ON_FACE]
+    ):
+        words = (
+            f"{handle} stands {format_length(placed.gap, unit)} off the nearest stud: it wants a bar or a"
+            " block"
         )
         yield failed(plan, rules.NAIL_ON_FACE, "layout", (handle,), words)
 
@@ -114,7 +125,13 @@ def _water(plan: Plan, placed: Placed) -> Iterator[Finding]:
             yield _beside_tub(plan, placed, block, practice[rules.TUB_OUTLET][0])
         hung = placed.kind == "fan" or point.mount == "pendant"
         if rules.TUB_FITTING in practice and hung and near_tub(off, above, rules.TUB_FITTING, practice):
-            yield failed(plan, rules.TUB_FITTING, "layout", pair, f"{handle} hangs beside or over the {block.kind} {block.handle}")  # fmt: skip
+            yield failed(
+                plan,
+                rules.TUB_FITTING,
+                "layout",
+                pair,
+                f"{handle} hangs beside or over the {block.kind} {block.handle}",
+            )
         if rules.SWITCH_TUB in practice and placed.kind == "switch" and at_most(off, 0.0):
             yield failed(
                 plan, rules.SWITCH_TUB, "layout", pair, f"{handle} is within the {block.kind} {block.handle}"
@@ -159,9 +176,12 @@ def _level(plan: Plan) -> Iterator[Finding]:
             }
             tops = [b for b in plan.blocks_in(room) if b.kind in ("counter", "basin")]
             plain = {
-                h: v for h, v in mine.items()
-                if not any(b.wall == plan.placed[h].wall and b.start <= plan.placed[h].along <= b.end for b in tops)
-            }  # fmt: skip
+                h: v
+                for h, v in mine.items()
+                if not any(
+                    b.wall == plan.placed[h].wall and b.start <= plan.placed[h].along <= b.end for b in tops
+                )
+            }
             if len(plain) < 3:
                 continue
             (usual, count), *_ = Counter(round(v, 1) for v in plain.values()).most_common(1)
@@ -170,14 +190,17 @@ def _level(plan: Plan) -> Iterator[Finding]:
                     off = format_length(abs(height - usual), unit)
                     way = "above" if height > usual else "below"
                     words = (
-                        f"{handle} stands {off} {way} the other {'switches' if kind == 'switch' else 'outlets'}"
+                        f"{handle} stands {off} {way} the other"
+                        f" {'switches' if kind == 'switch' else 'outlets'}"
                     )
                     yield failed(plan, rules.HEIGHTS_MATCH, "layout", (handle,), words)
 
 
 @looks_at(rules.BEHIND_DOOR)
 def _behind_doors(plan: Plan) -> Iterator[Finding]:
-    """Switches on the stretch of wall that an open door leaf covers: beyond its hinge, as long as it is wide."""
+    """Switches on the stretch of wall that an open door leaf covers: beyond its hinge, as long as
+    it is wide.
+    """
     for room, openings in plan.openings.items():
         where = plan.rooms[room]
         for door, opening in openings.items():

@@ -17,7 +17,17 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Standing
 from fjeld.geometry import distance
 from fjeld.practice import rules
-from fjeld.quantities import ROUNDING, Length, Line, NotKnown, Passes, Working, at_least, at_most, format_length
+from fjeld.quantities import (
+    ROUNDING,
+    Length,
+    Line,
+    NotKnown,
+    Passes,
+    Working,
+    at_least,
+    at_most,
+    format_length,
+)
 
 
 def check(plan: Plan) -> Iterator[Finding]:
@@ -38,7 +48,9 @@ def check(plan: Plan) -> Iterator[Finding]:
 
 @looks_at(rules.BATH_DRAWN)
 def _bathed(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    """A bath room in which nobody has drawn a bath or a shower: what is measured from it was not looked at."""
+    """A bath room in which nobody has drawn a bath or a shower: what is measured from it was not
+    looked at.
+    """
     boxed = any(p.room == handle for p in plan.placed.values())
     if room.use != "bath" or not plan.rooms[handle].closed or not boxed or room.work != "new":
         return
@@ -99,7 +111,9 @@ def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     closes = len(room.sides) >= 3 and at_most(share.total, float(rule.value), ROUNDING)
     missing = [n for n in where.unmeasured if where.walls[n - 1].length <= 0]
     reading = (
-        f"wall {' and '.join(map(str, missing))}" if missing else "a diagonal, or the wall that was read wrong"
+        f"wall {' and '.join(map(str, missing))}"
+        if missing
+        else "a diagonal, or the wall that was read wrong"
     )
     verdict = Passes() if closes and not missing else NotKnown(reading)
     yield Finding(rule, (handle,), words, verdict, "survey", share, float(rule.value))
@@ -140,12 +154,17 @@ def _bodies(plan: Plan) -> Iterator[Finding]:
         if body.wall and body.wall <= len(where.walls) and where.closed:
             length, end = where.walls[body.wall - 1].length, (body.at.mm if body.at else 0.0) + body.width.mm
             if not at_most(end, length, 1.0):
-                words = f"The {body.kind} {handle} reaches to {format_length(end, unit)} on a wall of {format_length(length, unit)}"
+                words = (
+                    f"The {body.kind} {handle} reaches to {format_length(end, unit)} on a wall of"
+                    f" {format_length(length, unit)}"
+                )
                 yield failed(plan, rules.BODY_FITS, "survey", (handle,), words, "wall")
                 continue
         block = plan.blocks.get(handle)
         if block is not None and where.closed and (odd := _out_of_its_room(block, where)):
-            yield failed(plan, rules.BODY_FITS, "survey", (handle,), f"The {body.kind} {handle} {odd}", "room")
+            yield failed(
+                plan, rules.BODY_FITS, "survey", (handle,), f"The {body.kind} {handle} {odd}", "room"
+            )
 
 
 #: What stands in a wall of a room is no farther from its floor than this, mm.
@@ -153,8 +172,9 @@ IN_ITS_WALL = 500.0
 
 
 def _out_of_its_room(block: Block, where: RoomShape) -> str:
-    """How a body does not lie in its room: beside it, or for the most part beyond its walls. What runs through a house, as a
-    duct or a pipe, may go on, and may stand in a wall of the room."""
+    """How a body does not lie in its room: beside it, or for the most part beyond its walls. What runs
+    through a house, as a duct or a pipe, may go on, and may stand in a wall of the room.
+    """
     plan, room = Polygon(block.corners), Polygon(where.corners)
     if block.in_the_way or block.kind == "stairs":
         return "lies outside its room" if plan.distance(room) > IN_ITS_WALL else ""
@@ -225,8 +245,15 @@ def _diagonals(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         )
         verdict = Passes() if ok else NotKnown("the same diagonal again, or the other one")
         yield Finding(
-            rule, (handle,), words, verdict, "survey", off, plan.practice[rules.DIAGONAL_AGREES], f"{check.a}-{check.b}"
-        )  # fmt: skip
+            rule,
+            (handle,),
+            words,
+            verdict,
+            "survey",
+            off,
+            plan.practice[rules.DIAGONAL_AGREES],
+            f"{check.a}-{check.b}",
+        )
 
 
 @looks_at(rules.ROOMS_FIT, rules.WALLS_FACE)
@@ -249,7 +276,10 @@ def _joined(plan: Plan) -> Iterator[Finding]:
             )
             ok = plan.placement.spread
             done = "spread over the loop" if ok else "not spread"
-            words = f"{join.opening} between {here} and {join.room} misses by {format_length(misfit.size, unit)}, {done}"
+            words = (
+                f"{join.opening} between {here} and {join.room} misses by {format_length(misfit.size, unit)},"
+                f" {done}"
+            )
             verdict = Passes() if ok else NotKnown("the walls of this loop, and where its openings are")
             yield Finding(rule, (misfit.join, join.opening), words, verdict, "survey", off, limit)
 
@@ -266,7 +296,9 @@ def _overlap(plan: Plan) -> Iterator[Finding]:
 
 
 def to_measure(plan: Plan) -> list[tuple[Handle, str, Length]]:
-    """What is still to be measured, room after room in the order walked: thing, words, and what is assumed."""
+    """What is still to be measured, room after room in the order walked: thing, words, and what is
+    assumed.
+    """
     items = plan.drawing.items
     standing = [(h, i) for h, i in items.items() if isinstance(i, Standing)]
     standing.sort(key=lambda s: (s[1].wall, s[1].at.mm if s[1].at else 0.0))
@@ -285,6 +317,10 @@ def _unmeasured(plan: Plan) -> Iterator[Finding]:
         verdict = NotKnown(f"the {words}")
         capital = words[0].upper() + words[1:]
         yield Finding(
-            plan.practice.rule(rules.MEASURED), (handle,), f"{capital} is not measured{assumed}", verdict, "survey",
+            plan.practice.rule(rules.MEASURED),
+            (handle,),
+            f"{capital} is not measured{assumed}",
+            verdict,
+            "survey",
             place=words,
-        )  # fmt: skip
+        )

@@ -38,7 +38,10 @@ def _hidden(plan: Plan) -> Iterator[Finding]:
             length = sum(leg.length for leg in outside)
             lines = tuple(Line(1.0, leg.length, leg.medium, (handle,)) for leg in outside)
             sum_ = Working("Outside the zones", "mm", lines)
-            words = f"{handle} runs {format_length(length, plan.drawing.house.unit)} in a wall where nobody expects a cable"
+            words = (
+                f"{handle} runs {format_length(length, plan.drawing.house.unit)} in a wall where nobody"
+                " expects a cable"
+            )
             yield Finding(plan.practice.rule(rules.CABLE_ZONES), (handle,), words, Fails(), "runs", sum_, 0.0)
 
 
@@ -116,20 +119,32 @@ def _bath(plan: Plan, placed: Placed) -> Iterator[Finding]:
         unit, pair = plan.drawing.house.unit, (placed.handle, block.handle)
         zone = bath_zone(block.off(spot), height, plan.practice, block.high - level, tray)
         if placed.kind == "outlet" and not at_least(off, sockets):
-            words = f"Socket {placed.handle} is {format_length(max(off, 0.0), unit)} from zone 1 of the {block.kind}"
+            words = (
+                f"Socket {placed.handle} is {format_length(max(off, 0.0), unit)} from zone 1 of the"
+                f" {block.kind}"
+            )
             yield failed(plan, rules.BATH_ZONES, "layout", pair, words)
         elif placed.kind == "switch" and zone < 3:
-            words = f"Switch {placed.handle} is in zone {zone} of the {block.kind} {block.handle}; a cord pull or a switch outside the room does"
+            words = (
+                f"Switch {placed.handle} is in zone {zone} of the {block.kind} {block.handle}; a cord pull or"
+                " a switch outside the room does"
+            )
             yield failed(plan, rules.BATH_ZONES, "layout", pair, words)
         elif placed.kind in ("light", "fan") and zone < 3:
             yield from _sealed(
-                plan, point, pair, f"{placed.handle} is in zone {zone} of the {block.kind} {block.handle}", zone
+                plan,
+                point,
+                pair,
+                f"{placed.handle} is in zone {zone} of the {block.kind} {block.handle}",
+                zone,
             )
 
 
 @looks_at(rules.OUTDOOR_SEALED)
 def _outdoors(plan: Plan, placed: Placed) -> Iterator[Finding]:
-    """What hangs outdoors, or where it is damp or wet, is sealed against water; without a roof over it, as in the wet."""
+    """What hangs outdoors, or where it is damp or wet, is sealed against water; without a roof over it, as in
+    the wet.
+    """
     point = plan.drawing.items.get(placed.handle)
     if not isinstance(point, Point) or point.kind not in ("light", "fan"):
         return
@@ -147,7 +162,9 @@ def _outdoors(plan: Plan, placed: Placed) -> Iterator[Finding]:
         )
 
 
-def _sealed(plan: Plan, point: Point, pair: tuple[Handle, Handle], words: str, zone: int) -> Iterator[Finding]:
+def _sealed(
+    plan: Plan, point: Point, pair: tuple[Handle, Handle], words: str, zone: int
+) -> Iterator[Finding]:
     """A fitting's IP code against its zone."""
     yield from _seal(plan, point, pair, words, plan.practice[rules.BATH_SEALED][zone], rules.ZONE_RATING)
 
@@ -157,7 +174,9 @@ def _seal(
 ) -> Iterator[Finding]:
     """A fitting's IP code against what is wanted of it: its second figure is for water."""
     code = (
-        re.fullmatch(r"IP[0-9X]([0-9X])[A-Z]{0,2}", point.fitting.ip.strip().upper()) if point.fitting else None
+        re.fullmatch(r"IP[0-9X]([0-9X])[A-Z]{0,2}", point.fitting.ip.strip().upper())
+        if point.fitting
+        else None
     )
     if code is None or code[1] == "X":
         said = f"{words}, where IPX{wanted} is wanted; its code is not known"

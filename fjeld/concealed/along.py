@@ -1,7 +1,8 @@
-"""What is measured along a way once it is taken: where its holes come out, how far its bays are open, what its wood bears.
+"""What is measured along a way once it is taken: where its holes come out, how far its bays are open, what
+its wood bears.
 
-Each leg has its measures, and each measure is a single question answered from what is known of this wall. What
-nobody has measured is taken as it usually is only where it is one of a few sizes, and is said to be.
+Each leg has its measures, and each measure is a single question answered from what is known of this wall.
+What nobody has measured is taken as it usually is only where it is one of a few sizes, and is said to be.
 """
 
 from __future__ import annotations
@@ -29,12 +30,18 @@ ENDS = ("here", "there")
 AT = ("At the old box", "At the new place")
 #: The name of the figure how high what a chain stops at is.
 STOPS = "stops above the floor"
-MET = {"surface": "the face of what is met on both sides", "middle": "the middle of what is met on both sides", "pilot": "the pilot"}  # fmt: skip
+MET = {
+    "surface": "the face of what is met on both sides",
+    "middle": "the middle of what is met on both sides",
+    "pilot": "the pilot",
+}
 
 
 class Detail(msgspec.Struct, frozen=True):
-    """A measure of a leg: at which ``end`` (0 the old box, 1 the new place, none between), what it still ``lacks`` (ids of
-    its questions), else its ``answer``; ``marks`` are sentences for whoever stands there, ``usual`` what nobody measured."""
+    """A measure of a leg: at which ``end`` (0 the old box, 1 the new place, none between), what it still
+    ``lacks`` (ids of its questions), else its ``answer``; ``marks`` are sentences for whoever stands there,
+    ``usual`` what nobody measured.
+    """
 
     leg: Leg
     measure: MeasureName
@@ -113,7 +120,9 @@ def _wanted(name: str, leg: Leg, ground: Ground) -> bool:
         case "stops":
             went = length_of(plate.went)
             return (
-                depth is not None and went is not None and went < depth - ground.practice[rules.SOUNDING_ERROR]
+                depth is not None
+                and went is not None
+                and went < depth - ground.practice[rules.SOUNDING_ERROR]
             )
         case "missed":
             return bool(length_of(plate.miss))
@@ -127,7 +136,13 @@ def _transfer(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     """Where the middle of the wood is, and what a hole that came out elsewhere asks for."""
     end = end_of(leg)
     plate, practice, name = plate_of(ground, end), ground.practice, ENDS[end]
-    measured = {"room": plate.room, "back": plate.back} if plate.met == "surface" else {"room": plate.room} if plate.met == "middle" else {"pilot": plate.pilot}  # fmt: skip
+    measured = (
+        {"room": plate.room, "back": plate.back}
+        if plate.met == "surface"
+        else {"room": plate.room}
+        if plate.met == "middle"
+        else {"pilot": plate.pilot}
+    )
     lacks = (
         [f"{name}.met"]
         if not plate.met
@@ -135,31 +150,44 @@ def _transfer(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     )
     deep, thick = deep_of(ground, end), surface_of(ground, end)
     usual = tuple(
-        f"{format_length(v, unit)} of {what}" for known, v, what in ((deep, practice[rules.PLATE_DEEP], "wood"), (thick, practice[rules.BOARD_THICK], "board")) if known is None
-    )  # fmt: skip
+        f"{format_length(v, unit)} of {what}"
+        for known, v, what in (
+            (deep, practice[rules.PLATE_DEEP], "wood"),
+            (thick, practice[rules.BOARD_THICK], "board"),
+        )
+        if known is None
+    )
     if lacks:
         return Detail(leg, "transfer", end, tuple(lacks), usual=usual)
     miss = length_of(plate.miss)
     asked = ways.TransferAsked(
-        Length(thick if thick is not None else practice[rules.BOARD_THICK]), Length(deep if deep is not None else practice[rules.PLATE_DEEP]), **measured,
-        hole=Length(practice[rules.FISHED_HOLE]), error=None if miss is None else Length(abs(miss)),
-    )  # fmt: skip
+        Length(thick if thick is not None else practice[rules.BOARD_THICK]),
+        Length(deep if deep is not None else practice[rules.PLATE_DEEP]),
+        **measured,
+        hole=Length(practice[rules.FISHED_HOLE]),
+        error=None if miss is None else Length(abs(miss)),
+    )
     answer = ways.transfer(asked, practice)
     if miss is None:
-        # What the wood bears is told of the hole that is there, not of one that comes out just where it should.
+        # What the wood bears is told of the hole that is there, not of one that comes out just where it
+        # should.
         free, inside = answer.figure("no steel within"), answer.figure("in the wall within")
         steel = (
             "It needs no steel plate where the cable lies in its prescribed zone"
             if free == inside
-            else f"Off by up to {format_length(free, unit)} it needs no steel plate"
-            if free > 0
-            else "It needs a steel plate wherever it comes out"
+            else (
+                f"Off by up to {format_length(free, unit)} it needs no steel plate"
+                if free > 0
+                else "It needs a steel plate wherever it comes out"
+            )
         )
         said = Said("advice", f"{steel}; by more than {format_length(inside, unit)} it misses the wall")
         answer = msgspec.structs.replace(answer, figures=answer.figures[:3], said=(said,))
     wood = "the floor and the plate" if is_below(leg) else "the plates"
     to = answer.figures[0].value
-    marks = [f"Middle of {wood}: {format_length(to, unit)} from {MET[plate.met]}, toward the wall and into it"]
+    marks = [
+        f"Middle of {wood}: {format_length(to, unit)} from {MET[plate.met]}, toward the wall and into it"
+    ]
     marks += _mended(ground, end, to, unit) if miss is None else [s.words for s in answer.said]
     return Detail(leg, "transfer", end, answer=answer, marks=tuple(marks), usual=usual)
 
@@ -174,7 +202,10 @@ def _mended(ground: Ground, end: int, to: float, unit: Unit) -> Iterator[str]:
         yield f"The other hole came out {format_length(off, unit)} off: measure this one twice"
     else:
         mended = to - off if other.missed == "too far" else to + off
-        yield f"The other hole came out {format_length(off, unit)} {other.missed}: mark {format_length(mended, unit)}"
+        yield (
+            f"The other hole came out {format_length(off, unit)} {other.missed}: mark"
+            f" {format_length(mended, unit)}"
+        )
 
 
 #: What was felt of what stops it, with rods to both sides.
@@ -224,7 +255,14 @@ def _eave(leg: Leg, ground: Ground, unit: Unit) -> Detail:
         said = Said("needs", f"{room} of headroom: an angle drill with a short bit")
     else:
         said = ways.from_inside(room)
-    return Detail(leg, "eave", end, answer=Answer((Figure("headroom", head.total),), (said,), (head,)), marks=(said.words,), usual=usual)  # fmt: skip
+    return Detail(
+        leg,
+        "eave",
+        end,
+        answer=Answer((Figure("headroom", head.total),), (said,), (head,)),
+        marks=(said.words,),
+        usual=usual,
+    )
 
 
 def _wood(leg: Leg, ground: Ground, practice: Practice, unit: Unit) -> Detail:
@@ -266,12 +304,17 @@ def _of_bore(hole: Bored, most: float, steel: bool, unit: Unit) -> Said:
     if hole.too_near:
         return Said("fails", f"{limit.capitalize()}; only {wood} of wood stays beside a hole in the middle")
     if steel:
-        return Said("needs", f"{limit.capitalize()}; only {wood} of wood stays beside a hole in the middle: a steel plate")  # fmt: skip
+        return Said(
+            "needs",
+            f"{limit.capitalize()}; only {wood} of wood stays beside a hole in the middle: a steel plate",
+        )
     return Said("passes", f"Each hole {limit}, in the middle; {wood} of wood stays beside it")
 
 
 def _patch(leg: Leg, ground: Ground) -> Detail:
-    """What is opened for a way and closed again: one strip over all members, or an opening to each side of a corner."""
+    """What is opened for a way and closed again: one strip over all members, or an opening to each side of a
+    corner.
+    """
     strip, across = ground.practice[rules.WALL_STRIP], length_of(ground.errand.way.across)
     if leg.way.patches > 1:
         across = strip
@@ -288,17 +331,22 @@ def _masonry(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     leaf = length_of(ground.errand.way.leaf)
     wide, high = (Length(v) for v in box.cut)
     asked = ways.MasonryAsked(
-        Length(box.depth), Length(practice[rules.RING_BIT]),
-        wide=None if box.round else wide, high=None if box.round else high, round=wide if box.round else None,
-        leaf=None if leaf is None else Length(leaf), chase="vertical" if practice.chases else "",
-    )  # fmt: skip
+        Length(box.depth),
+        Length(practice[rules.RING_BIT]),
+        wide=None if box.round else wide,
+        high=None if box.round else high,
+        round=wide if box.round else None,
+        leaf=None if leaf is None else Length(leaf),
+        chase="vertical" if practice.chases else "",
+    )
     answer = ways.masonry(asked, practice)
     if not practice.chases:
         answer = msgspec.structs.replace(
             answer, figures=tuple(f for f in answer.figures if f.name != "chase at most")
         )
     mark = (
-        f"{answer.figure('holes'):.0f} holes round it, each {format_length(answer.figure('drill'), unit)} deep"
+        f"{answer.figure('holes'):.0f} holes round it, each {format_length(answer.figure('drill'), unit)}"
+        " deep"
     )
     lacks = ("leaf",) if leaf is None and practice.chases else ()
     return Detail(leg, "masonry", None, lacks, answer, (mark, *(s.words for s in answer.said)))

@@ -24,10 +24,11 @@ MOST_BAYS = 200
 
 
 class WaysAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """An old box and a new place, each in a wall or a ceiling; what stands open; how the one lies to the other.
+    """An old box and a new place, each in a wall or a ceiling; what stands open; how the one lies to the
+    other.
 
-    ``studs`` and ``joists`` are crossed, ``across`` is the level part; heights of both, and of the ceiling. ``there`` and
-    ``clear`` name what was looked for, found or not found: a block, a duct …
+    ``studs`` and ``joists`` are crossed, ``across`` is the level part; heights of both, and of the ceiling.
+    ``there`` and ``clear`` name what was looked for, found or not found: a block, a duct …
     """
 
     source: Literal["wall", "ceiling"] = "wall"
@@ -60,18 +61,35 @@ def ways(asked: WaysAsked, practice: Practice) -> Answer:
     seen: dict[str, Seen] = {**dict.fromkeys(asked.clear, "clear"), **dict.fromkeys(asked.there, "there")}
     spot = Spot(asked.spot, MASONRY if asked.masonry else "", height=asked.spot_height, cavity=asked.cavity)
     way = Way(
-        asked.lies, asked.studs, asked.joists, asked.across, asked.source_height, asked.ceiling, insulated=_yes(asked.insulated), base=_yes(asked.base), seen=seen
-    )  # fmt: skip
+        asked.lies,
+        asked.studs,
+        asked.joists,
+        asked.across,
+        asked.source_height,
+        asked.ceiling,
+        insulated=_yes(asked.insulated),
+        base=_yes(asked.base),
+        seen=seen,
+    )
     old = OldBox(Handle("R1"), place="ceiling" if asked.source == "ceiling" else "switch")
     found = path(Errand("outlet", asked.attic, asked.below, spot=spot, way=way), old, practice)
     best = found.chosen
-    figures = [Figure("minutes", best.minutes.total, "minutes"), Figure("holes", float(best.holes), "count"), Figure("patches", float(best.patches), "count"), Figure("steel plates", float(best.steel), "count"), Figure("people", float(best.hands), "count")]  # fmt: skip
+    figures = [
+        Figure("minutes", best.minutes.total, "minutes"),
+        Figure("holes", float(best.holes), "count"),
+        Figure("patches", float(best.patches), "count"),
+        Figure("steel plates", float(best.steel), "count"),
+        Figure("people", float(best.hands), "count"),
+    ]
     if found.pull is not None:
         figures.append(Figure("cut", found.pull.figure("cut")))
     said = [_told(route, n == 0) for n, route in enumerate(found.routes[:MOST])]
     said += [Said("fails", f"{r.way.name}: {r.why}") for r in found.refused]
     return Answer(
-        tuple(figures), tuple(said), (best.minutes, *(found.pull.workings if found.pull else ())), ("minutes",)
+        tuple(figures),
+        tuple(said),
+        (best.minutes, *(found.pull.workings if found.pull else ())),
+        ("minutes",),
     )
 
 
@@ -81,7 +99,10 @@ def _yes(told: str) -> bool | None:
 
 def _told(route: Route, first: bool) -> Said:
     """A way in a sentence: what it is, its price, what it waits for."""
-    price = f"{'from ' if route.at_least else ''}{route.minutes.total:g} min, {_many(route.holes, 'hole')}, {_many(route.patches, 'patch')}"
+    price = (
+        f"{'from ' if route.at_least else ''}{route.minutes.total:g} min, {_many(route.holes, 'hole')},"
+        f" {_many(route.patches, 'patch')}"
+    )
     if route.blocked:
         return Said("fails", f"{route.name}: blocked by {route.blocked}")
     tone: Tone = "ask" if route.wants or route.looks else "passes" if first else "advice"

@@ -29,10 +29,12 @@ class Rest(msgspec.Struct, frozen=True):
 
 
 class Placed(msgspec.Struct, frozen=True):
-    """A spot as it stands. ``asks`` are the questions that it has, ``open`` those without an answer, ``next`` the first to ask.
+    """A spot as it stands. ``asks`` are the questions that it has, ``open`` those without an answer, ``next``
+    the first to ask.
 
-    ``low`` and ``high`` bound the middle of the box where both edges are known, ``at`` is where it goes; ``stops`` are
-    what forbids the cut, ``looks`` what is still to be looked for before one; ``word`` how sure the span is.
+    ``low`` and ``high`` bound the middle of the box where both edges are known, ``at`` is where it goes;
+    ``stops`` are what forbids the cut, ``looks`` what is still to be looked for before one; ``word`` how sure
+    the span is.
     """
 
     box: OldWorkBox
@@ -70,10 +72,22 @@ def place(errand: Errand, practice: Practice) -> Placed:
     stops = tuple(s for s in (*found, *_failing(answer)) if s.tone in ("danger", "fails"))
     said = tuple(s for s in (*found, *(answer.said if answer else ())) if s not in stops)
     return Placed(
-        box, asks, unanswered, _next(asks, unanswered, told.later), answer, (*said, *_counts(errand, practice)), low, high, at, _rests(box, low, high),
-        stops, tuple(a.id for a in asks if a.kind == "seen" and a.id in unanswered),
-        next((c for c in spots().covering if c.id == told.covering), None), starting_holes(box, practice[rules.SAW_HOLE]), _word(told, low, high),
-    )  # fmt: skip
+        box,
+        asks,
+        unanswered,
+        _next(asks, unanswered, told.later),
+        answer,
+        (*said, *_counts(errand, practice)),
+        low,
+        high,
+        at,
+        _rests(box, low, high),
+        stops,
+        tuple(a.id for a in asks if a.kind == "seen" and a.id in unanswered),
+        next((c for c in spots().covering if c.id == told.covering), None),
+        starting_holes(box, practice[rules.SAW_HOLE]),
+        _word(told, low, high),
+    )
 
 
 def hand_box(told: Spot, practice: Practice) -> OldWorkBox:
@@ -82,7 +96,8 @@ def hand_box(told: Spot, practice: Practice) -> OldWorkBox:
         try:
             return box_of(practice, told.box)
         except NotAsked:
-            # One that another practice has, or a file names: the usual one stands in, and is said to be usual.
+            # One that another practice has, or a file names: the usual one stands in, and is said to be
+            # usual.
             pass
     return next(
         (b for b in practice.catalogue.old_work if b.surface == (told.surface or "wall")),
@@ -152,8 +167,12 @@ def _bounds(answer: Answer | None, on_member: bool) -> tuple[float | None, float
     return (None, None) if backward and not on_member else (low, high)
 
 
-def _at(told: Spot, box: OldWorkBox, low: float | None, high: float | None, practice: Practice) -> float | None:
-    """Where the middle goes: as wished where that is within the span, or at a member that it is fastened to."""
+def _at(
+    told: Spot, box: OldWorkBox, low: float | None, high: float | None, practice: Practice
+) -> float | None:
+    """Where the middle goes: as wished where that is within the span, or at a member that it is
+    fastened to.
+    """
     wished = length_of(told.along)
     if box.on_member:
         return wished if wished is not None and at_member(wished, low, high, practice) else None
@@ -168,8 +187,10 @@ def _rests(box: OldWorkBox, low: float | None, high: float | None) -> tuple[Rest
     if box.on_member:
         return (Rest("at the left member", low), Rest("at the right member", high))
     return (
-        Rest("close to the left member", low), Rest("in the middle of the bay", (low + high) / 2), Rest("close to the right member", high),
-    )  # fmt: skip
+        Rest("close to the left member", low),
+        Rest("in the middle of the bay", (low + high) / 2),
+        Rest("close to the right member", high),
+    )
 
 
 def _there(told: Spot, asks: tuple[Ask, ...], practice: Practice) -> list[Said]:
@@ -177,7 +198,9 @@ def _there(told: Spot, asks: tuple[Ask, ...], practice: Practice) -> list[Said]:
     return [
         Said(a.there.tone, a.there.words, a.there.basis(practice))
         for a in asks
-        if a.there is not None and told.seen.get(a.id) == "there" and not (a.id == "water" and _by_water(told))
+        if a.there is not None
+        and told.seen.get(a.id) == "there"
+        and not (a.id == "water" and _by_water(told))
     ]
 
 
@@ -211,7 +234,8 @@ def _wrong_box(errand: Errand, box: OldWorkBox, practice: Practice) -> list[Said
             return [
                 Said(
                     "fails",
-                    f"{box.name}: nothing behind brick or block that it grips; {chased.name[:1].lower()}{chased.name[1:]}",
+                    f"{box.name}: nothing behind brick or block that it grips;"
+                    f" {chased.name[:1].lower()}{chased.name[1:]}",
                 )
             ]
         return [Said("needs", "Brick or block gives wings and screws no hold: plugs, or bedded in mortar")]

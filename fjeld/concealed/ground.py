@@ -26,13 +26,17 @@ class Ground(msgspec.Struct, frozen=True):
         return not any(self.on_wall)
 
     def lies(self, *ways: str) -> tuple[str, ...] | None:
-        """Nothing more to be told where it lies so; ``lies`` where nobody has said; None where it lies otherwise."""
+        """Nothing more to be told where it lies so; ``lies`` where nobody has said; None where it lies
+        otherwise.
+        """
         told = self.errand.way.lies
         return () if told in ways else None if told else ("lies",)
 
 
 def ground_of(errand: Errand, old: OldBox, practice: Practice) -> Ground:
-    """What is known of both ends. Where nobody has said, a light is over one's head and an outlet is in a wall."""
+    """What is known of both ends. Where nobody has said, a light is over one's head and an outlet is in a
+    wall.
+    """
     surface = errand.spot.surface or ("ceiling" if errand.wants in ("light", "alarms") else "wall")
     source = length_of(errand.way.source)
     heights = (length_of(old.height) if source is None else source, length_of(errand.spot.height))

@@ -27,10 +27,12 @@ from fjeld.quantities import Length, Unit
 
 
 class Path(msgspec.Struct, frozen=True):
-    """The ways to a spot. ``chosen`` is the one that was taken, else the best; ``picked`` whether somebody took it.
+    """The ways to a spot. ``chosen`` is the one that was taken, else the best; ``picked`` whether somebody
+    took it.
 
-    ``asks`` are the questions that it has, ``open`` those without an answer, ``next`` the first to ask; ``pull`` what to
-    cut, where every measure of the chosen way is known; ``details`` what its holes, bays and wood come to.
+    ``asks`` are the questions that it has, ``open`` those without an answer, ``next`` the first to ask;
+    ``pull`` what to cut, where every measure of the chosen way is known; ``details`` what its holes, bays and
+    wood come to.
     """
 
     ground: Ground
@@ -66,9 +68,18 @@ def path(errand: Errand, old: OldBox, practice: Practice) -> Path:
     unanswered = tuple(a.id for a in asks if not answered(told, a, ground, chosen))
     first = next((a for a in asks if a.id in unanswered and a.id not in told.later), None)
     return Path(
-        ground, found, refused(ground, found), chosen, taken is not None, asks, unanswered, first,
-        _pull(chosen, ground, practice.unit), along.details(chosen, ground, practice), bool(told.chosen) and taken is None,
-    )  # fmt: skip
+        ground,
+        found,
+        refused(ground, found),
+        chosen,
+        taken is not None,
+        asks,
+        unanswered,
+        first,
+        _pull(chosen, ground, practice.unit),
+        along.details(chosen, ground, practice),
+        bool(told.chosen) and taken is None,
+    )
 
 
 def lies_options(ground: Ground) -> dict[str, str]:
@@ -87,12 +98,13 @@ def _facts(ground: Ground, found: tuple[Route, ...], practice: Practice) -> list
         "insulated": bool(kinds & {"P1", "P10"}),
         "base": "P6" in kinds or told.base is False,
         "closet": not one and told.lies not in ("same bay", "other side", "another storey"),
-        "studs": "studs" in counts, "joists": "joists" in counts,
+        "studs": "studs" in counts,
+        "joists": "joists" in counts,
         "across": "across" in lacks or length_of(told.across) is not None,
         "source": "source" in lacks or ground.heights[0] is not None,
         "ceiling": "ceiling" in lacks or length_of(told.ceiling) is not None,
         "pull": "pull" in lacks or length_of(told.pull) is not None,
-    }  # fmt: skip
+    }
     return [_worded(a, ground) for a in way_data().ask if asked[a.id] and practice.of(a.practice)]
 
 
@@ -122,7 +134,9 @@ def answered(told: Way, ask: Ask, ground: Ground, chosen: Route) -> bool:
 
 
 def by_measure(ask: Ask, chosen: Route) -> Seen | None:
-    """What the measures along the way in hand tell of something to be looked for; none where a look is still wanted."""
+    """What the measures along the way in hand tell of something to be looked for; none where a look is still
+    wanted.
+    """
     told = [leg.measured.get(ask.id) for leg in chosen.made if ask.id in leg.way.blockers]
     return "there" if "there" in told else "clear" if told and None not in told else None
 

@@ -1,4 +1,6 @@
-"""The wood over and under closed walls: what was measured at either end of a way, and what of it blocks the way."""
+"""The wood over and under closed walls: what was measured at either end of a way, and what of it blocks the
+way.
+"""
 
 from __future__ import annotations
 

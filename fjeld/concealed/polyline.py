@@ -12,7 +12,8 @@ LIKELY_ACROSS, LIKELY_CEILING, LIKELY_HEIGHT = 3000.0, 2400.0, 1200.0
 
 
 def polyline(route: Route, ground: Ground) -> tuple[tuple[float, float], ...]:
-    """The route in a section, mm along and up from the floor at the source, turning square; what is not measured as it usually is.
+    """The route in a section, mm along and up from the floor at the source, turning square; what is not
+    measured as it usually is.
 
     A box in a ceiling stands at the top of the plates, where its cable comes down to it.
     """
@@ -45,7 +46,9 @@ def _end(ground: Ground, end: int, ceiling: float, up: float, route: Route) -> f
 def _turns(
     way: str, a: tuple[float, float], b: tuple[float, float], ground: Ground, up: float
 ) -> list[tuple[float, float]]:
-    """Where a way turns between two places: at the foot of the wall, over its corner, or level and then up or down."""
+    """Where a way turns between two places: at the foot of the wall, over its corner, or level and then up or
+    down.
+    """
     if way == "P6":
         return [(a[0], 0.0), (b[0], 0.0)]
     if way == "P7":

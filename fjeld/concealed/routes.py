@@ -1,4 +1,5 @@
-"""Which ways lead from an old box to a new place: every chain of ways through what stands open or can be opened.
+"""Which ways lead from an old box to a new place: every chain of ways through what stands open or can be
+opened.
 
 The places that a cable can pass are few: the two boxes, over and under each of them, behind the new one,
 and the corner where its wall meets its ceiling. Each way joins two of them where what is known of the
@@ -26,17 +27,29 @@ Node = str
 SOURCE, SPOT, BEHIND, CORNER = "source", "spot", "behind the spot", "corner"
 OVER, UNDER = ("over the source", "over the spot"), ("under the source", "under the spot")
 #: How the new place can lie to the old box, by whether either is in a ceiling.
-ON_WALLS = {"same bay": "In the same bay", "other side": "On the other side of this wall", "same wall": "On the same wall, other bays", "another storey": "On another storey", "elsewhere": "Elsewhere"}  # fmt: skip
-ON_CEILINGS = {"along the joists": "Along the joists, in one bay", "across the joists": "Across the joists", "another storey": "On another storey", "elsewhere": "Elsewhere"}  # fmt: skip
+ON_WALLS = {
+    "same bay": "In the same bay",
+    "other side": "On the other side of this wall",
+    "same wall": "On the same wall, other bays",
+    "another storey": "On another storey",
+    "elsewhere": "Elsewhere",
+}
+ON_CEILINGS = {
+    "along the joists": "Along the joists, in one bay",
+    "across the joists": "Across the joists",
+    "another storey": "On another storey",
+    "elsewhere": "Elsewhere",
+}
 #: Measures of a wall that tell what stands in the way, so that nobody needs to look.
 MEASURED = {"sounding", "eave"}
 
 
 class Leg(msgspec.Struct, frozen=True):
-    """A way between two places, ``count`` members crossed where it counts them; ``length`` in mm where every measure of it is known.
+    """A way between two places, ``count`` members crossed where it counts them; ``length`` in mm where every
+    measure of it is known.
 
-    ``wants`` are facts that nobody has told and that it stands on; ``looks`` are what can block it and was not looked for,
-    ``measured`` what a measure tells of it.
+    ``wants`` are facts that nobody has told and that it stands on; ``looks`` are what can block it and was
+    not looked for, ``measured`` what a measure tells of it.
     """
 
     way: WayKind
@@ -53,9 +66,11 @@ class Leg(msgspec.Struct, frozen=True):
 
 
 class Route(msgspec.Struct, frozen=True):
-    """A chain of ``legs`` from the source to the spot, each taken the way it is met; ``minutes`` of practised hands, at least where a count is not known.
+    """A chain of ``legs`` from the source to the spot, each taken the way it is met; ``minutes`` of practised
+    hands, at least where a count is not known.
 
-    It takes two pairs of ``hands`` where feeding and catching are apart, or where a blind leg is long."""
+    It takes two pairs of ``hands`` where feeding and catching are apart, or where a blind leg is long.
+    """
 
     legs: tuple[Leg, ...]
     minutes: Working
@@ -132,8 +147,9 @@ class Refused(msgspec.Struct, frozen=True):
 
 
 def routes(ground: Ground) -> tuple[Route, ...]:
-    """Every chain of ways: those that nothing blocks first, hidden before what stays in sight, what is known before what is
-    not, then by minutes, patches and holes."""
+    """Every chain of ways: those that nothing blocks first, hidden before what stays in sight, what is known
+    before what is not, then by minutes, patches and holes.
+    """
     legs = [*_from_outside(ground), *_within(ground), *_surface(ground), *_last(ground)]
     found = [_route(tuple(chain), ground.practice) for chain in _chains(legs, SOURCE, (SOURCE,))]
     return tuple(sorted(found, key=_rank))
@@ -190,8 +206,14 @@ _OPEN = WayKind("", "", "")
 
 
 def _leg(
-    id_: str, a: Node, b: Node, ground: Ground, lines: tuple[tuple[str, float | None], ...], counts: str = "", wants: tuple[str, ...] = ()
-) -> Leg:  # fmt: skip
+    id_: str,
+    a: Node,
+    b: Node,
+    ground: Ground,
+    lines: tuple[tuple[str, float | None], ...],
+    counts: str = "",
+    wants: tuple[str, ...] = (),
+) -> Leg:
     """A leg whose length is the sum of named measures."""
     way, told = way_data().kind(id_), ground.errand.way
     known = _by_measure(way, {a, b}, ground)
@@ -345,17 +367,53 @@ def _why_not(id_: str, ground: Ground) -> str:
     elsewhere = "the new place does not lie so to the old box"
     no_wall = "neither is in a wall"
     reasons = {
-        "P0": "no attic and no cellar is open" if not (errand.attic or errand.below) else "what is open does not lead from the one to the other",
-        "P1": "no attic is open above" if not errand.attic else "the wall is insulated" if told.insulated else no_wall if ground.ceilings else elsewhere,
+        "P0": (
+            "no attic and no cellar is open"
+            if not (errand.attic or errand.below)
+            else "what is open does not lead from the one to the other"
+        ),
+        "P1": (
+            "no attic is open above"
+            if not errand.attic
+            else "the wall is insulated"
+            if told.insulated
+            else no_wall
+            if ground.ceilings
+            else elsewhere
+        ),
         "P2": "nothing is open below" if not errand.below else no_wall if ground.ceilings else elsewhere,
-        "P3": elsewhere, "P4": elsewhere, "P5": elsewhere if ground.walls else no_wall, "P7": elsewhere, "P9": elsewhere,
-        "P6": "along the foot of a wall is no zone for a hidden cable" if rules.CABLE_ZONES in ground.practice else "the base does not come off" if told.base is False else elsewhere,
-        "P8": "no attic is open above" if not errand.attic else "along the joists nothing is crossed" if told.lies == "along the joists" else elsewhere,
+        "P3": elsewhere,
+        "P4": elsewhere,
+        "P5": elsewhere if ground.walls else no_wall,
+        "P7": elsewhere,
+        "P9": elsewhere,
+        "P6": (
+            "along the foot of a wall is no zone for a hidden cable"
+            if rules.CABLE_ZONES in ground.practice
+            else "the base does not come off"
+            if told.base is False
+            else elsewhere
+        ),
+        "P8": (
+            "no attic is open above"
+            if not errand.attic
+            else "along the joists nothing is crossed"
+            if told.lies == "along the joists"
+            else elsewhere
+        ),
         "P10": "the wall is not known to be insulated" if errand.attic else "no attic is open above",
         "P11": "they are not said to be on two storeys" if any(ground.on_wall) else no_wall,
-        "P12": "nothing stands along it that hides a cable" if told.seen.get("closet") == "clear" else "nothing is said to stand along it that hides a cable" if told.lies != "another storey" else elsewhere,
+        "P12": (
+            "nothing stands along it that hides a cable"
+            if told.seen.get("closet") == "clear"
+            else (
+                "nothing is said to stand along it that hides a cable"
+                if told.lies != "another storey"
+                else elsewhere
+            )
+        ),
         "P14": "the surface is not brick or block",
-    }  # fmt: skip
+    }
     return reasons[id_]
 
 
@@ -364,7 +422,9 @@ _WOOD = {"plates": rules.TOP_PLATES, "floor": rules.FLOOR_PLATE}
 
 
 def bits(route: Route, practice: Practice) -> dict[str, str]:
-    """What a way is bored with: the ``bit`` as wide as a cable wants and, where it goes through wood, as ``long``; the ``pilot`` before it."""
+    """What a way is bored with: the ``bit`` as wide as a cable wants and, where it goes through wood, as
+    ``long``; the ``pilot`` before it.
+    """
     unit = practice.unit
     woods = [practice[_WOOD[leg.way.through]] for leg in route.made if leg.way.through]
     wide = format_length(practice[rules.FISHED_HOLE], unit)

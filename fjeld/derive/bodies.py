@@ -17,7 +17,8 @@ from fjeld.geometry import Point, Point3
 
 
 class Block(msgspec.Struct, frozen=True):
-    """A body in the house: one corner of its plan, two unit axes with their lengths, and from where to where in height.
+    """A body in the house: one corner of its plan, two unit axes with their lengths, and from where to where
+    in height.
 
     ``low`` and ``high`` are heights in the house, mm; ``start`` and ``end`` where it stands along its wall.
     """
@@ -47,8 +48,11 @@ class Block(msgspec.Struct, frozen=True):
         (x, y), (ux, uy), (vx, vy) = self.corner, self.u, self.v
         a, b = self.width, self.depth
         return (
-            (x, y), (x + ux * a, y + uy * a), (x + ux * a + vx * b, y + uy * a + vy * b), (x + vx * b, y + vy * b)
-        )  # fmt: skip
+            (x, y),
+            (x + ux * a, y + uy * a),
+            (x + ux * a + vx * b, y + uy * a + vy * b),
+            (x + vx * b, y + vy * b),
+        )
 
     @property
     def middle(self) -> Point:
@@ -89,8 +93,18 @@ def block(handle: Handle, body: Body, where: RoomShape) -> Block | None:
         x, y = (body.x.mm if body.x else 0.0), (body.y.mm if body.y else 0.0)
         corner = (where.origin[0] + x, where.origin[1] + y)
         return Block(
-            handle, body.kind, body.room, 0, corner, (1.0, 0.0), (0.0, 1.0), body.width.mm, body.depth.mm, low, high
-        )  # fmt: skip
+            handle,
+            body.kind,
+            body.room,
+            0,
+            corner,
+            (1.0, 0.0),
+            (0.0, 1.0),
+            body.width.mm,
+            body.depth.mm,
+            low,
+            high,
+        )
     if body.wall > len(where.walls) or where.walls[body.wall - 1].length <= 0:
         return None
     wall = where.walls[body.wall - 1]
@@ -98,6 +112,17 @@ def block(handle: Handle, body: Body, where: RoomShape) -> Block | None:
     x, y = wall.at(at)
     corner = (x - wall.normal[0] * body.sunk.mm, y - wall.normal[1] * body.sunk.mm)
     return Block(
-        handle, body.kind, body.room, body.wall, corner, wall.run, wall.normal, body.width.mm, body.depth.mm, low, high,
-        at, at + body.width.mm,
-    )  # fmt: skip
+        handle,
+        body.kind,
+        body.room,
+        body.wall,
+        corner,
+        wall.run,
+        wall.normal,
+        body.width.mm,
+        body.depth.mm,
+        low,
+        high,
+        at,
+        at + body.width.mm,
+    )

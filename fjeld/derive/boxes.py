@@ -57,7 +57,9 @@ class Joint(msgspec.Struct, frozen=True):
 
 
 class Device(msgspec.Struct, frozen=True):
-    """A device on the box: its key, what it is, and its yoke's gangs (0 for a fitting, or one that ``shares`` another's yoke)."""
+    """A device on the box: its key, what it is, and its yoke's gangs (0 for a fitting, or one that ``shares``
+    another's yoke).
+    """
 
     key: DeviceKey
     kind: str
@@ -127,9 +129,16 @@ def make_up(inputs: BoxInputs, practice: Practice) -> Box:
     contents = _contents(inputs, largest, kind, practice.catalogue)
     circuits = tuple(sorted({q for q, _ in inputs.conductors}, key=order))
     return Box(
-        inputs.handle, kind, bool(inputs.pinned), tuple(c for _, c in inputs.conductors), inputs.devices, joints,
-        fill(contents, practice), fill(with_reserve(contents, largest), practice), circuits,
-    )  # fmt: skip
+        inputs.handle,
+        kind,
+        bool(inputs.pinned),
+        tuple(c for _, c in inputs.conductors),
+        inputs.devices,
+        joints,
+        fill(contents, practice),
+        fill(with_reserve(contents, largest), practice),
+        circuits,
+    )
 
 
 def _contents(inputs: BoxInputs, largest: str, kind: BoxKind, catalogue: Catalogue) -> Contents:
@@ -151,7 +160,9 @@ def _contents(inputs: BoxInputs, largest: str, kind: BoxKind, catalogue: Catalog
 
 
 def _gauge_at(inputs: BoxInputs, device: Device, largest: str, catalogue: Catalogue) -> str:
-    """The largest gauge here of the circuits on a device's yoke; the largest in the box while it is on none."""
+    """The largest gauge here of the circuits on a device's yoke; the largest in the box while it
+    is on none.
+    """
     on_yoke = {device.key, *(d.key for d in inputs.devices if d.shares and device.key.box == inputs.handle)}
     circuits = {q for q, t in inputs.terminals if t.device in on_yoke}
     mine = [c.gauge for q, c in inputs.conductors if q in circuits and c.insulated]
@@ -226,7 +237,9 @@ def _joints(inputs: BoxInputs, kind: BoxKind, catalogue: Catalogue) -> tuple[Joi
     for one in inputs.devices:
         kind_of = device(one.kind)
         if kind_of.ground:
-            lands[grounds].append(Terminal(inputs.handle, one.key, kind_of.ground, GROUND, lead=kind_of.leads))
+            lands[grounds].append(
+                Terminal(inputs.handle, one.key, kind_of.ground, GROUND, lead=kind_of.leads)
+            )
     if kind.metal:
         lands[grounds].append(Terminal(inputs.handle, None, "ground screw", GROUND))
     return tuple(
@@ -236,17 +249,32 @@ def _joints(inputs: BoxInputs, kind: BoxKind, catalogue: Catalogue) -> tuple[Joi
 
 
 #: Grounds, then neutrals, then the hots: back of the box to the front.
-_MAKE_UP: dict[Role, int] = {"ground": 0, "neutral": 1, "line": 2, "switched": 3, "traveller": 4, "strap": 5, "link": 6}  # fmt: skip
+_MAKE_UP: dict[Role, int] = {
+    "ground": 0,
+    "neutral": 1,
+    "line": 2,
+    "switched": 3,
+    "traveller": 4,
+    "strap": 5,
+    "link": 6,
+}
 
 
 def _make_up_order(joint: JointKey) -> tuple[int, tuple[str, int, str], tuple[str, int, str]]:
-    """By what it carries, then by name; where circuits share a box, by circuit, so that the order is the same every time."""
+    """By what it carries, then by name; where circuits share a box, by circuit, so that the order is the same
+    every time.
+    """
     return _MAKE_UP.get(joint.net.role, 7), order(joint.conductor or str(joint.net)), order(joint.circuit)
 
 
 def _joint(
-    inputs: BoxInputs, key: JointKey, ends: list[Conductor], lands: list[Terminal], kept: bool, catalogue: Catalogue
-) -> Joint:  # fmt: skip
+    inputs: BoxInputs,
+    key: JointKey,
+    ends: list[Conductor],
+    lands: list[Terminal],
+    kept: bool,
+    catalogue: Catalogue,
+) -> Joint:
     landings = tuple(Landing(t.device, t.name, t.lead) for t in lands)
 
     def joint(how: How, connectors: tuple[str, ...] = (), unlisted: bool = False, reason: str = "") -> Joint:
@@ -289,8 +317,9 @@ def lead_gauge(catalogue: Catalogue) -> str:
 
 
 def connectors_for(gauges: list[str], family: str, catalogue: Catalogue) -> list[ConnectorKind]:
-    """The smallest connector of the family that is listed for these conductors, or two with a link; none if neither, nor
-    for a gauge that is not of this practice."""
+    """The smallest connector of the family that is listed for these conductors, or two with a link; none if
+    neither, nor for a gauge that is not of this practice.
+    """
     if not {*gauges} <= {g.id for g in catalogue.gauges}:
         return []
     # A family that is not on sale under this practice: the first that is.

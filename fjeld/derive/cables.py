@@ -18,7 +18,9 @@ ONE_HOLE = 10.0
 
 
 class Crossing(msgspec.Struct, frozen=True):
-    """A member that a cable crosses: which kind, where, how deep it is (mm), and the spot rounded to one hole."""
+    """A member that a cable crosses: which kind, where, how deep it is (mm), and the spot rounded to one
+    hole.
+    """
 
     member: str
     spot: Point3

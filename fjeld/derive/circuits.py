@@ -23,9 +23,11 @@ _NONE = Known(0.0)
 
 
 class CircuitFigures(msgspec.Struct, frozen=True):
-    """A circuit in figures. ``load`` in A against ``rating``, ``known`` without what is estimated; ``drop`` in V at box ``far``.
+    """A circuit in figures. ``load`` in A against ``rating``, ``known`` without what is estimated; ``drop``
+    in V at box ``far``.
 
-    Of a circuit of two poles the load is that of the leg that carries more. ``drop_basis`` says which current the drop was reckoned with, where it is none of the loads'.
+    Of a circuit of two poles the load is that of the leg that carries more. ``drop_basis`` says which current
+    the drop was reckoned with, where it is none of the loads'.
     """
 
     handle: Handle
@@ -166,16 +168,30 @@ def figures(
             basis = f" with {drawn:g} A drawn there" if drawn else ""
     carried = loaded(hangs_of(drawing, practice), circuit.breaker, practice)
     return CircuitFigures(
-        handle, carried.all, carried.known, circuit.breaker,
-        sum(va_of(p, practice)[0] for p in points.values()), sum(va_of(p, practice)[1] for p in points.values()), worst, far,
-        100 * worst.total / practice.volts, sum(p.kind == "outlet" for p in own.values()), basis,
-    )  # fmt: skip
+        handle,
+        carried.all,
+        carried.known,
+        circuit.breaker,
+        sum(va_of(p, practice)[0] for p in points.values()),
+        sum(va_of(p, practice)[1] for p in points.values()),
+        worst,
+        far,
+        100 * worst.total / practice.volts,
+        sum(p.kind == "outlet" for p in own.values()),
+        basis,
+    )
 
 
 def _around(
-    ring: Ring, where: Tree, box: Handle, drawn: float, known: Mapping[Handle, float],
-    lengths: Mapping[Handle, Known], gauges: Mapping[Handle, str], practice: Practice,
-) -> list[Line]:  # fmt: skip
+    ring: Ring,
+    where: Tree,
+    box: Handle,
+    drawn: float,
+    known: Mapping[Handle, float],
+    lengths: Mapping[Handle, Known],
+    gauges: Mapping[Handle, str],
+    practice: Practice,
+) -> list[Line]:
     """The volt drop from the source to a box of a ring, line by line.
 
     A current drawn at y goes both ways in shares that make the volts agree; at x it drops the

@@ -80,14 +80,23 @@ def runs(
             kind = kind or max((c for c in catalogue.cables if c.gauge == gauge), key=lambda c: c.insulated)
             key = keys.run_key(edge.cable, n)
             carried = bundle.nets[: kind.insulated]
-            colours = _colours(carried, kind.colours, {n: worn.get((edge.up, n), "") for n in carried}, neutral)
+            colours = _colours(
+                carried, kind.colours, {n: worn.get((edge.up, n), "") for n in carried}, neutral
+            )
             made = [
                 Conductor(
-                    keys.conductor_key(key, colour), edge.cable, key, colour, colours.get(colour, SPARE), edge.up, edge.down,
-                    gauge, _departs(colour, colours.get(colour, SPARE), practice),
+                    keys.conductor_key(key, colour),
+                    edge.cable,
+                    key,
+                    colour,
+                    colours.get(colour, SPARE),
+                    edge.up,
+                    edge.down,
+                    gauge,
+                    _departs(colour, colours.get(colour, SPARE), practice),
                 )
                 for colour in kind.colours
-            ]  # fmt: skip
+            ]
             made.append(
                 Conductor(
                     keys.conductor_key(key, GROUND_COLOUR),

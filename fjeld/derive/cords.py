@@ -33,7 +33,8 @@ def cord(
     """The length of one cord to cut, mm, its spare included."""
     shade = sheet.shade.mm if sheet and sheet.shade else USUAL_SHADE
     return Working(
-        "Cord", "mm",
+        "Cord",
+        "mm",
         (
             Line(1.0, ceiling, "ceiling above the floor", handles),
             Line(-1.0, below.high.mm, f"top of the {below.name or below.kind}", handles),
@@ -41,4 +42,4 @@ def cord(
             Line(-1.0, shade, "shade" if sheet and sheet.shade else "shade, estimated", handles),
             Line(1.0, SPARE, "spare to level by", handles),
         ),
-    )  # fmt: skip
+    )

@@ -58,7 +58,8 @@ Part = Literal["", "switching", "loads", "kept"]
 
 
 class _Unit(msgspec.Struct, frozen=True, order=True):
-    """What moves to a cable of its own: controls whole, or of them their switching, their loads, or ends kept for later.
+    """What moves to a cable of its own: controls whole, or of them their switching, their loads, or ends kept
+    for later.
 
     ``device`` is the protective device beyond, whose load side they take line from: what comes
     back from there for their switches goes with them.
@@ -79,7 +80,9 @@ class _Unit(msgspec.Struct, frozen=True, order=True):
         )
 
     def moves(self, terminal: Terminal) -> bool:
-        """Whether a line or neutral terminal goes with the unit. A switch is its own control's, a load that of its fitting."""
+        """Whether a line or neutral terminal goes with the unit. A switch is its own control's, a load that
+        of its fitting.
+        """
         control = terminal.device.control if terminal.device else ""
         if self.device or (control or terminal.owner) not in self.controls:
             return False
@@ -178,7 +181,9 @@ def _units(
         if owner not in fitted:
             found |= {_Unit(order(c), (c,), "") for c in controls if any(n.control == c for n in mine)}
         elif mine:
-            working = {t.device.control for t in terminals if t.box in beyond and t.device and t.device.control}
+            working = {
+                t.device.control for t in terminals if t.box in beyond and t.device and t.device.control
+            }
             across = [n for n in crossing(terminals, beyond) if n.control in controls]
             if len(mine) < len(across):
                 # Divided once already: what is left here is its switching or its loads, never both.
@@ -198,7 +203,12 @@ def _fed_back(terminals: list[Terminal], beyond: frozenset[Handle]) -> dict[Hand
     """
     found: dict[Handle, set[str]] = defaultdict(set)
     for terminal in terminals:
-        if terminal.device and terminal.device.control and terminal.net.feeds and terminal.net.beyond in beyond:
+        if (
+            terminal.device
+            and terminal.device.control
+            and terminal.net.feeds
+            and terminal.net.beyond in beyond
+        ):
             found[terminal.net.beyond].add(terminal.device.control)
     return found
 
@@ -214,10 +224,14 @@ def _left_here(controls: set[str], mine: list[Net]) -> set[_Unit]:
 
 
 def _with_fitting(
-    controls: set[str], mine: list[Net], working: set[str], beyond: frozenset[Handle],
+    controls: set[str],
+    mine: list[Net],
+    working: set[str],
+    beyond: frozenset[Handle],
     chains: Mapping[Handle, tuple[Handle, ...]],
-) -> set[_Unit]:  # fmt: skip
-    """The units of controls whose fitting lies beyond an edge: all together, or each one's switching apart from the loads.
+) -> set[_Unit]:
+    """The units of controls whose fitting lies beyond an edge: all together, or each one's switching apart
+    from the loads.
 
     Apart only where every switch beyond (``working`` are the controls with one there) has its
     travellers back: one that takes line there and hands it on to the load needs the load's neutral.
@@ -236,10 +250,17 @@ _EXHAUSTIVE = 10
 
 
 def _split(
-    terminals: list[Terminal], edge: Edge, beyond: frozenset[Handle], nets: list[Net], full: str, branch: str,
-    chains: Mapping[Handle, tuple[Handle, ...]], most: int,
-) -> tuple[list[Terminal], list[_Unit]] | None:  # fmt: skip
-    """Move units to a cable of their own, the way that needs fewest conductors; None when no way gains anything.
+    terminals: list[Terminal],
+    edge: Edge,
+    beyond: frozenset[Handle],
+    nets: list[Net],
+    full: str,
+    branch: str,
+    chains: Mapping[Handle, tuple[Handle, ...]],
+    most: int,
+) -> tuple[list[Terminal], list[_Unit]] | None:
+    """Move units to a cable of their own, the way that needs fewest conductors; None when no way gains
+    anything.
 
     Every set of units is tried while they are few: best is what leaves two cables that hold
     all, then what comes to fewest conductors, then what moves least.
@@ -306,7 +327,9 @@ def _bits(values: Iterable[bool]) -> int:
 
 
 def _ways(units: int) -> Iterator[Sequence[int]]:
-    """The sets of so many units to move, smaller ones first; of very many units only those at the end of their order."""
+    """The sets of so many units to move, smaller ones first; of very many units only those at the end of
+    their order.
+    """
     if units > _EXHAUSTIVE:
         yield from (range(staying, units) for staying in range(units - 1, -1, -1))
         return
@@ -316,7 +339,9 @@ def _ways(units: int) -> Iterator[Sequence[int]]:
 
 
 def _brought(t: Terminal, beyond: frozenset[Handle], full: str) -> bool:
-    """Whether a terminal beyond an edge takes line or neutral that this cable brings, not a device that lies beyond too."""
+    """Whether a terminal beyond an edge takes line or neutral that this cable brings, not a device that lies
+    beyond too.
+    """
     return t.box in beyond and t.net.feeds and t.net.branch == full and t.net.beyond not in beyond
 
 

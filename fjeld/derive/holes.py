@@ -15,7 +15,9 @@ from fjeld.practice import Practice, rules
 
 
 class Hole(msgspec.Struct, frozen=True):
-    """One hole: where, through what, for which cables; ``size`` and member ``depth`` in mm, steel ``plates``; ``stopped`` against fire."""
+    """One hole: where, through what, for which cables; ``size`` and member ``depth`` in mm, steel ``plates``;
+    ``stopped`` against fire.
+    """
 
     position: Point3
     member: str

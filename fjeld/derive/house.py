@@ -114,10 +114,19 @@ def shape(handle: Handle, room: Room, openings: tuple[Opening, ...], limit: floa
     )
     axis = 1 if room.joists.run == "E-W" else 0
     return RoomShape(
-        handle, tuple(corners), walls, misclosure, perimeter, closes and crossing is None, crossing,
-        axis, _joists(room.joists, corners, axis), room.height.mm, slope=_slope(room, walls, corners),
+        handle,
+        tuple(corners),
+        walls,
+        misclosure,
+        perimeter,
+        closes and crossing is None,
+        crossing,
+        axis,
+        _joists(room.joists, corners, axis),
+        room.height.mm,
+        slope=_slope(room, walls, corners),
         joist_depth=room.joists.depth.mm,
-    )  # fmt: skip
+    )
 
 
 def _missing(room: Room) -> list[int]:
@@ -162,12 +171,17 @@ def _wall(
     length = geometry.distance(start, end)
     normal = geometry.inward(start, end)
     return Wall(
-        f"{handle}.{n}", n, start, end, length, (normal[0] * turn, normal[1] * turn),
+        f"{handle}.{n}",
+        n,
+        start,
+        end,
+        length,
+        (normal[0] * turn, normal[1] * turn),
         # Masonry has no studs to miss or to nail to.
         () if room.build(n).surface == "brick" else stud_centers(length, room.studs_of(n), openings),
         not room.sides[n - 1].length.unknown,
         room.studs_of(n).depth.mm,
-    )  # fmt: skip
+    )
 
 
 def stud_centers(length: float, studs: Studs, openings: list[Opening]) -> tuple[float, ...]:
@@ -202,7 +216,9 @@ def _joists(joists: Joists, corners: list[Point], axis: int) -> tuple[float, ...
     spacing = max(joists.spacing.mm, INCH)
     count = min(int(max(0.0, high - low - joists.first.mm) // spacing) + 1, 2000)
     return tuple(
-        low + joists.first.mm + k * spacing for k in range(count) if low + joists.first.mm + k * spacing < high
+        low + joists.first.mm + k * spacing
+        for k in range(count)
+        if low + joists.first.mm + k * spacing < high
     )
 
 

@@ -25,7 +25,9 @@ from fjeld.practice import Practice, rules
 
 
 class Membership(msgspec.Struct, frozen=True):
-    """The items that a circuit's intent is read from: its points, their rooms, the controls over its loads, panels it feeds."""
+    """The items that a circuit's intent is read from: its points, their rooms, the controls over its loads,
+    panels it feeds.
+    """
 
     points: dict[Handle, Point]
     rooms: dict[Handle, Room]
@@ -79,12 +81,16 @@ def memberships(drawing: Drawing) -> dict[Handle, Membership]:
 
 
 def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
-    """The boxes of each circuit: its loads, the switches of the controls over them, and panels that it feeds."""
+    """The boxes of each circuit: its loads, the switches of the controls over them, and panels
+    that it feeds.
+    """
     return {q: [*members.boxes, *members.panels] for q, members in memberships(drawing).items()}
 
 
 def is_light(point: Point, load: LoadRef) -> bool:
-    """Whether what a control works is a light: a light, or the light of a fan; a fan's motor is none, nor an outlet."""
+    """Whether what a control works is a light: a light, or the light of a fan; a fan's motor is none, nor an
+    outlet.
+    """
     return point.kind == "light" or (point.kind == "fan" and load.part != "fan")
 
 

@@ -47,9 +47,13 @@ def opposite(opening: Opening, join: Join, here: Side, there: Side) -> Opening:
     turned = math.cos(math.radians(there.bearing - here.bearing)) < -1e-9
     hinge = {"start": "end", "end": "start"}[opening.hinge] if turned else opening.hinge
     return msgspec.structs.replace(
-        opening, room=join.room, wall=join.wall, at=join.at, hinge=hinge,
+        opening,
+        room=join.room,
+        wall=join.wall,
+        at=join.at,
+        hinge=hinge,
         swing={"in": "out", "out": "in"}[opening.swing],
-    )  # fmt: skip
+    )
 
 
 def openings_by_room(
@@ -67,10 +71,15 @@ def openings_by_room(
 
 
 def placement(
-    shapes: Mapping[Handle, RoomShape], rooms: Mapping[Handle, Room], openings: Mapping[Handle, Opening],
-    joins: Mapping[Handle, Join], limit: float,
-) -> Placement:  # fmt: skip
-    """Place the rooms. ``shapes`` stand at their own first corners; ``limit`` (mm) is the misfit still spread."""
+    shapes: Mapping[Handle, RoomShape],
+    rooms: Mapping[Handle, Room],
+    openings: Mapping[Handle, Opening],
+    joins: Mapping[Handle, Join],
+    limit: float,
+) -> Placement:
+    """Place the rooms. ``shapes`` stand at their own first corners; ``limit`` (mm) is the misfit still
+    spread.
+    """
     steps = {h: s for h, j in joins.items() if (s := _step(shapes, openings[j.opening], j)) is not None}
     ends = {h: (openings[joins[h].opening].room, joins[h].room) for h in steps}
     first = _along_the_first_way(rooms, ends, steps)
@@ -83,7 +92,9 @@ def placement(
 
 
 def _step(shapes: Mapping[Handle, RoomShape], opening: Opening, join: Join) -> Point | None:
-    """From the first corner of the opening's room to that of the room beyond, or None while walls are missing."""
+    """From the first corner of the opening's room to that of the room beyond, or None while walls are
+    missing.
+    """
     here, there = shapes[opening.room], shapes[join.room]
     if len(here.walls) < opening.wall or len(there.walls) < join.wall:
         return None
@@ -118,9 +129,11 @@ def _along_the_first_way(
 
 
 def _least_squares(
-    rooms: Mapping[Handle, Room], ends: Mapping[Handle, tuple[Handle, Handle]], steps: Mapping[Handle, Point],
+    rooms: Mapping[Handle, Room],
+    ends: Mapping[Handle, tuple[Handle, Handle]],
+    steps: Mapping[Handle, Point],
     first: Mapping[Handle, Point],
-) -> dict[Handle, Point]:  # fmt: skip
+) -> dict[Handle, Point]:
     """The places that make the openings' misfits least, as small corrections to ``first``.
 
     The smallest corrections are taken (the pseudo-inverse), then each group of rooms is
@@ -145,7 +158,9 @@ def _least_squares(
     }
 
 
-def _roots(rooms: Mapping[Handle, Room], ends: Mapping[Handle, tuple[Handle, Handle]]) -> dict[Handle, Handle]:
+def _roots(
+    rooms: Mapping[Handle, Room], ends: Mapping[Handle, tuple[Handle, Handle]]
+) -> dict[Handle, Handle]:
     """The first room of each room's group."""
     root = {room: room for room in rooms}
     for _ in rooms:
@@ -156,9 +171,13 @@ def _roots(rooms: Mapping[Handle, Room], ends: Mapping[Handle, tuple[Handle, Han
 
 
 def _misfits(
-    joins: Mapping[Handle, Join], steps: Mapping[Handle, Point], ends: Mapping[Handle, tuple[Handle, Handle]],
-    origins: Mapping[Handle, Point], shapes: Mapping[Handle, RoomShape], openings: Mapping[Handle, Opening],
-) -> tuple[Misfit, ...]:  # fmt: skip
+    joins: Mapping[Handle, Join],
+    steps: Mapping[Handle, Point],
+    ends: Mapping[Handle, tuple[Handle, Handle]],
+    origins: Mapping[Handle, Point],
+    shapes: Mapping[Handle, RoomShape],
+    openings: Mapping[Handle, Opening],
+) -> tuple[Misfit, ...]:
     found = []
     for join, (dx, dy) in steps.items():
         (a, b), opening = ends[join], openings[joins[join].opening]
@@ -180,13 +199,19 @@ def moved(shape: RoomShape, origin: Point, level: float) -> RoomShape:
         msgspec.structs.replace(wall, start=shift(wall.start), end=shift(wall.end)) for wall in shape.walls
     )
     return msgspec.structs.replace(
-        shape, corners=tuple(shift(c) for c in shape.corners), walls=walls, origin=origin, level=level,
+        shape,
+        corners=tuple(shift(c) for c in shape.corners),
+        walls=walls,
+        origin=origin,
+        level=level,
         joists=tuple(j + (dx, dy)[shape.joist_axis] for j in shape.joists),
-    )  # fmt: skip
+    )
 
 
 def shared_stretch(a: RoomShape, b: RoomShape, thickest: float) -> list[tuple[int, int, Point, Point]]:
-    """Where two rooms stand back to back: wall numbers and the ends of each shared stretch, on ``a``'s face."""
+    """Where two rooms stand back to back: wall numbers and the ends of each shared stretch, on
+    ``a``'s face.
+    """
     found = []
     for wall in a.walls:
         u = wall.run
@@ -197,7 +222,8 @@ def shared_stretch(a: RoomShape, b: RoomShape, thickest: float) -> list[tuple[in
                 wall.start[1] - other.start[1]
             ) * wall.normal[1]
             spots = sorted(
-                (p[0] - wall.start[0]) * u[0] + (p[1] - wall.start[1]) * u[1] for p in (other.start, other.end)
+                (p[0] - wall.start[0]) * u[0] + (p[1] - wall.start[1]) * u[1]
+                for p in (other.start, other.end)
             )
             low, high = max(0.0, spots[0]), min(wall.length, spots[1])
             if -1.0 <= gap <= thickest and high - low > 1.0:
@@ -214,9 +240,13 @@ class Laid(msgspec.Struct, frozen=True):
 
 
 def lay(
-    rooms: Mapping[Handle, Room], storeys: Mapping[Handle, Storey], openings: Mapping[Handle, Opening],
-    joins: Mapping[Handle, Join], closes: float, misfit: float,
-) -> Laid:  # fmt: skip
+    rooms: Mapping[Handle, Room],
+    storeys: Mapping[Handle, Storey],
+    openings: Mapping[Handle, Opening],
+    joins: Mapping[Handle, Join],
+    closes: float,
+    misfit: float,
+) -> Laid:
     """Lay all rooms; ``closes`` is the misclosure still spread (%), ``misfit`` that of openings (mm)."""
     seen = openings_by_room(rooms, openings, joins)
     shapes = {h: shape(h, room, tuple(seen[h].values()), closes) for h, room in rooms.items()}

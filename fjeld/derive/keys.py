@@ -34,8 +34,15 @@ Strand = Literal["", "a", "b"]
 BarName = Literal["bus", "bus 2", "neutral", "ground"]
 
 _LETTERS: dict[Role, str] = {
-    "line": "L", "switched": "SL", "traveller": "T", "strap": "C", "link": "IC", "neutral": "N", "ground": "PE", "spare": "spare",
-}  # fmt: skip
+    "line": "L",
+    "switched": "SL",
+    "traveller": "T",
+    "strap": "C",
+    "link": "IC",
+    "neutral": "N",
+    "ground": "PE",
+    "spare": "spare",
+}
 _ROLES = {letters: role for role, letters in _LETTERS.items()}
 _NET = re.compile(
     r"(?=(?:L2?(?=[>/]|$)|N(?=[>/]|$)|SL:|T:K\d+\.|C:|(?:IC|PE|spare)$))"  # what each role has
@@ -48,7 +55,8 @@ class NoSuchKey(ValueError):
 
 
 class Net(msgspec.Struct, frozen=True, cache_hash=True):
-    """What must be one conductor within a circuit. ``control`` is whose switched line, traveller or strap it is.
+    """What must be one conductor within a circuit. ``control`` is whose switched line, traveller or strap it
+    is.
 
     Of a traveller ``pair`` counts from the line end of the chain, ``strand`` is a or b. Line and
     neutral have sections: ``beyond`` the load side of a protective device, and the ``branch``
@@ -165,7 +173,9 @@ class DeviceKey(msgspec.Struct, frozen=True, cache_hash=True, order=True):
 
 
 class Own(msgspec.Struct, frozen=True, cache_hash=True, order=True):
-    """A contact of a device that its switch does not work: a dimmer's, a timer's, a sensor's, a pull chain's."""
+    """A contact of a device that its switch does not work: a dimmer's, a timer's, a sensor's, a
+    pull chain's.
+    """
 
     device: DeviceKey
     what: str
@@ -208,15 +218,20 @@ State = Mapping[Movable, int]
 
 #: How a contact of a device's own stands at 0 and at 1, in words.
 _STANDS: dict[str, tuple[str, str]] = {
-    "dimmer": ("down", "up"), "timer": ("run out", "running"),
-    "sensor": ("empty", "occupied"), "chain": ("off", "on"),
-}  # fmt: skip
+    "dimmer": ("down", "up"),
+    "timer": ("run out", "running"),
+    "sensor": ("empty", "occupied"),
+    "chain": ("off", "on"),
+}
 
 
 def stands(position: Movable, at: int, alone: bool = False) -> str:
     """Where it stands, in words; ``alone`` leaves out which control, where its box holds no other."""
     if isinstance(position, Own):
-        return f"{position.what} of {position.box if alone else position.device.words} {_STANDS[position.what][at]}"
+        return (
+            f"{position.what} of {position.box if alone else position.device.words}"
+            f" {_STANDS[position.what][at]}"
+        )
     return f"{position.box if alone else position.words} {'up' if at else 'down'}"
 
 
@@ -239,14 +254,18 @@ def parse_device(text: str) -> DeviceKey:
 
 
 def standing(position: Position, state: State, off: Collection[Handle] = ()) -> int:
-    """Where a position stands: as in ``state``, else at rest; breakers on (1) but those of the circuits ``off``."""
+    """Where a position stands: as in ``state``, else at rest; breakers on (1) but those of the circuits
+    ``off``.
+    """
     if isinstance(position, BreakerOf):
         return 0 if position.circuit in off else 1
     return state.get(position, rest(position))
 
 
 class JointKey(msgspec.Struct, frozen=True, cache_hash=True):
-    """A joint in a box: a circuit's net there. Grounds of all circuits are one; a spare is told by its ``conductor``."""
+    """A joint in a box: a circuit's net there. Grounds of all circuits are one; a spare is told by its
+    ``conductor``.
+    """
 
     box: Handle
     net: Net
@@ -258,7 +277,9 @@ class JointKey(msgspec.Struct, frozen=True, cache_hash=True):
 
 
 def run_key(cable: Handle, n: int) -> str:
-    """The name of a cable's ``n``-th physical cable: C3, C3b, C3c: short, and the same on the tags at both ends."""
+    """The name of a cable's ``n``-th physical cable: C3, C3b, C3c: short, and the same on the tags at both
+    ends.
+    """
     return f"{cable}{' bcdefghi'[n].strip()}"
 
 

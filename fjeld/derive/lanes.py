@@ -1,12 +1,12 @@
 """Where cable can go in a room: a graph of lanes through its framing.
 
-Up and down along studs (stapled), along walls at drill height (bored, under windows and
-over doors), through the top plate, and over the ceiling along joists (stapled) or across
-them (bored). Where a surface is finished already, cable is fished along a bay, and each
-member that it must cross costs an opening; over a finished ceiling with an open attic above
-it lies as in open framing. Trusses are never bored: cable goes through their webs. Nodes stand at junctions only; the members bored are counted along an edge.
-A box is a leaf: no cable passes through one on its way elsewhere. A portal is where a
-lane goes on into the next room; no lane passes through a duct, pipe, flue or beam.
+Up and down along studs (stapled), along walls at drill height (bored, under windows and over doors), through
+the top plate, and over the ceiling along joists (stapled) or across them (bored). Where a surface is finished
+already, cable is fished along a bay, and each member that it must cross costs an opening; over a finished
+ceiling with an open attic above it lies as in open framing. Trusses are never bored: cable goes through their
+webs. Nodes stand at junctions only; the members bored are counted along an edge. A box is a leaf: no cable
+passes through one on its way elsewhere. A portal is where a lane goes on into the next room; no lane passes
+through a duct, pipe, flue or beam.
 """
 
 from __future__ import annotations
@@ -25,7 +25,9 @@ from fjeld.drawing.building import Opening, Room
 from fjeld.geometry import Point3
 from fjeld.practice import Practice, rules
 
-Medium = Literal["box", "stud", "bored wall", "plate", "joist", "bored ceiling", "through", "fished", "opened"]
+Medium = Literal[
+    "box", "stud", "bored wall", "plate", "joist", "bored ceiling", "through", "fished", "opened"
+]
 
 #: What a crossing weighs, in bored holes: a plate is filled again, a finished surface opened and mended.
 PLATE_HOLES = 2
@@ -36,7 +38,8 @@ FRAME = 120.0
 MARGIN = 75.0
 #: Cables stay this far off whatever is in the way.
 CLEAR = 25.0
-#: What is in the way counts for a wall that it comes this near, and a sill lower than that leaves no way below it.
+#: What is in the way counts for a wall that it comes this near, and a sill lower than that leaves no way
+#: below it.
 NEAR_WALL = 300.0
 #: Below a sill a cable goes this far under it; above a head there must be room for a header.
 UNDER_SILL = 150.0
@@ -47,7 +50,9 @@ _CELL = 0.1
 
 
 class Portal(msgspec.Struct, frozen=True):
-    """Where lanes leave a room: in a ``wall`` at drill height, over it (``over``), or up from ``spot`` (wall 0)."""
+    """Where lanes leave a room: in a ``wall`` at drill height, over it (``over``), or up from ``spot`` (wall
+    0).
+    """
 
     key: str
     wall: int
@@ -59,7 +64,8 @@ class Portal(msgspec.Struct, frozen=True):
 class LaneEdge(msgspec.Struct, frozen=True):
     """A lane between two nodes; ``bores`` are distances (mm) from ``a`` of the members crossed.
 
-    ``depth`` is theirs and ``member`` what they are; under ``opened`` each is an opening in a finished surface.
+    ``depth`` is theirs and ``member`` what they are; under ``opened`` each is an opening in a finished
+    surface.
     """
 
     a: int
@@ -81,7 +87,9 @@ class LaneEdge(msgspec.Struct, frozen=True):
 
 
 class Lanes(msgspec.Struct, frozen=True):
-    """The lanes of a room: node positions, edges, the node of each box, and what a ``hole`` is worth in mm of cable."""
+    """The lanes of a room: node positions, edges, the node of each box, and what a ``hole`` is worth in mm of
+    cable.
+    """
 
     nodes: tuple[Point3, ...]
     edges: tuple[LaneEdge, ...]
@@ -132,12 +140,19 @@ class _Graph:
 
 
 def lanes(
-    where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float,
-    hole: float, portals: tuple[Portal, ...] = (), blocks: tuple[Block, ...] = (),
-) -> Lanes:  # fmt: skip
+    where: RoomShape,
+    room: Room,
+    openings: tuple[Opening, ...],
+    placed: tuple[Placed, ...],
+    drill: float,
+    hole: float,
+    portals: tuple[Portal, ...] = (),
+    blocks: tuple[Block, ...] = (),
+) -> Lanes:
     """The lanes of one closed room for the boxes ``placed`` in it; none if the room is not closed.
 
-    ``hole`` is what a bored one is worth in mm of cable, ``blocks`` are what is in the way, ``portals`` the ways out; both become nodes by key.
+    ``hole`` is what a bored one is worth in mm of cable, ``blocks`` are what is in the way, ``portals`` the
+    ways out; both become nodes by key.
     """
     if not where.closed:
         return Lanes((), (), {}, hole)
@@ -171,9 +186,13 @@ _JOISTS = {"sawn": "joist", "engineered": "engineered joist", "truss": "truss"}
 
 
 def drill_height(where: RoomShape, practice: Practice) -> float:
-    """At what height above the floor cable runs along a room's walls, mm: as ruled, or so far below the ceiling."""
+    """At what height above the floor cable runs along a room's walls, mm: as ruled, or so far below the
+    ceiling.
+    """
     lowest = (
-        min([where.height, *(where.ceiling_at(w.start) for w in where.walls)]) if where.walls else where.height
+        min([where.height, *(where.ceiling_at(w.start) for w in where.walls)])
+        if where.walls
+        else where.height
     )
     if rules.DRILL_BELOW in practice:
         return max(lowest - practice[rules.DRILL_BELOW], lowest * 0.5)
@@ -181,9 +200,16 @@ def drill_height(where: RoomShape, practice: Practice) -> float:
 
 
 def _wall_lanes(
-    graph: _Graph, wall: Wall, where: RoomShape, holes: list[_Framed], placed: list[Placed],
-    through: list[Portal], drill: float, boxes: dict[str, int], side: _Side,
-) -> None:  # fmt: skip
+    graph: _Graph,
+    wall: Wall,
+    where: RoomShape,
+    holes: list[_Framed],
+    placed: list[Placed],
+    through: list[Portal],
+    drill: float,
+    boxes: dict[str, int],
+    side: _Side,
+) -> None:
     stations = {0.0, wall.length} | {p.along for p in placed} | {p.along for p in through}
     stations |= {s for left, right, *_ in holes for s in (left, right) if 0 <= s <= wall.length}
     stations |= {s for s in _around_blocks(graph, wall) if 0 <= s <= wall.length}
@@ -250,9 +276,15 @@ def _around(graph: _Graph, wall: Wall, stations: list[float], drill: float, way:
 
 
 def _upright(
-    graph: _Graph, wall: Wall, p: Placed, drill: float, top: float,
-    holes: list[_Framed], boxes: dict[str, int], side: _Side,
-) -> None:  # fmt: skip
+    graph: _Graph,
+    wall: Wall,
+    p: Placed,
+    drill: float,
+    top: float,
+    holes: list[_Framed],
+    boxes: dict[str, int],
+    side: _Side,
+) -> None:
     z = p.position[2]
     upright: Medium = "fished" if side.closed else "stud"
     here = graph.node((*wall.at(p.along), z))
@@ -282,9 +314,14 @@ def _upright(
 
 
 def _ceiling_lanes(
-    graph: _Graph, where: RoomShape, placed: list[Placed], portals: tuple[Portal, ...], over: float,
-    boxes: dict[str, int], side: _Side,
-) -> None:  # fmt: skip
+    graph: _Graph,
+    where: RoomShape,
+    placed: list[Placed],
+    portals: tuple[Portal, ...],
+    over: float,
+    boxes: dict[str, int],
+    side: _Side,
+) -> None:
     clockwise = where.corners if geometry.area(where.corners) > 0 else where.corners[::-1]
     ring = geometry.inset(clockwise, MARGIN)
     if geometry.crossing_sides(ring) or geometry.area(ring) <= 0:
@@ -358,9 +395,14 @@ def _distinct(lines: list[tuple[int, float]]) -> list[tuple[int, float]]:
 
 
 def _grid(
-    graph: _Graph, where: RoomShape, ring: list[geometry.Point], lines: list[tuple[int, float]],
-    entries: list[geometry.Point], over: float, side: _Side,
-) -> None:  # fmt: skip
+    graph: _Graph,
+    where: RoomShape,
+    ring: list[geometry.Point],
+    lines: list[tuple[int, float]],
+    entries: list[geometry.Point],
+    over: float,
+    side: _Side,
+) -> None:
     across: dict[int, list[float]] = {axis: [at for a, at in lines if a == axis] for axis in (0, 1)}
     on_ring: list[geometry.Point] = [*ring, *entries]
     for axis, at in lines:

@@ -1,4 +1,5 @@
-"""How much light falls on a plane of a room: from lumens and beam, lamp by lamp, and what the walls give back.
+"""How much light falls on a plane of a room: from lumens and beam, lamp by lamp, and what the walls give
+back.
 
 A lamp aimed down throws I(θ) = I₀ cosᵐθ with m = ln ½ / ln cos(beam/2) and
 I₀ = Φ (m + 1) / 2π, so that half the peak is left at half the beam and Φ is the flux over
@@ -57,7 +58,8 @@ class Figures(msgspec.Struct, frozen=True):
 
 
 class LightMap(msgspec.Struct, frozen=True):
-    """Illuminance on a plane. ``rows`` run south, each value lx at the middle of a cell, None outside the room.
+    """Illuminance on a plane. ``rows`` run south, each value lx at the middle of a cell, None outside the
+    room.
 
     ``step`` is a cell's width and depth: the room is divided evenly, so that a map is as
     symmetrical as its room.
@@ -92,7 +94,9 @@ def direct(lamp: Lamp, x: Grid, y: Grid, plane: float) -> Grid:
     cosine = down / np.sqrt(square)
     if lamp.curve is not None:
         angles, candela = lamp.curve
-        measured: Grid = np.interp(np.degrees(np.arccos(cosine)), angles, candela, right=0.0) * cosine / square
+        measured: Grid = (
+            np.interp(np.degrees(np.arccos(cosine)), angles, candela, right=0.0) * cosine / square
+        )
         return measured
     found: Grid = peak(lamp.lumens, lamp.beam) * cosine ** (exponent(lamp.beam) + 1) / square
     return found
@@ -108,7 +112,9 @@ def interreflected(lumens: float, where: RoomShape) -> float:
 
 
 def light_map(where: RoomShape, lamps: Sequence[Lamp], plane: float, step: float = CELL) -> LightMap | None:
-    """The map of a closed room with at least one lamp, in cells of at most ``step``; None otherwise. Lengths in mm."""
+    """The map of a closed room with at least one lamp, in cells of at most ``step``; None otherwise. Lengths
+    in mm.
+    """
     return _mapped(where, tuple(lamps), plane, step)
 
 
@@ -120,7 +126,9 @@ def _mapped(where: RoomShape, lamps: tuple[Lamp, ...], plane: float, step: float
     xs, ys = ([c[axis] for c in where.corners] for axis in (0, 1))
     (across, wide), (down, deep) = (_cells(min(c), max(c), step) for c in (xs, ys))
     x, y = np.meshgrid(across, down)
-    inside = np.array([[geometry.contains(where.corners, (float(a), float(b))) for a in across] for b in down])
+    inside = np.array(
+        [[geometry.contains(where.corners, (float(a), float(b))) for a in across] for b in down]
+    )
     if not inside.any():
         return None
     each = {lamp.handle: direct(lamp, x, y, plane) + interreflected(lamp.lumens, where) for lamp in lamps}
@@ -137,9 +145,15 @@ def _mapped(where: RoomShape, lamps: tuple[Lamp, ...], plane: float, step: float
         for row, mask in zip(total, inside, strict=True)
     )
     return LightMap(
-        plane, (wide, deep), (min(xs), min(ys)), rows, figures, darkest,
-        {h: _figures(total - part, inside) for h, part in each.items()}, _figures(more, inside),
-    )  # fmt: skip
+        plane,
+        (wide, deep),
+        (min(xs), min(ys)),
+        rows,
+        figures,
+        darkest,
+        {h: _figures(total - part, inside) for h, part in each.items()},
+        _figures(more, inside),
+    )
 
 
 def _cells(low: float, high: float, step: float) -> tuple[Grid, float]:

@@ -59,10 +59,17 @@ _BREAKERS = {
 
 
 def materials(
-    boxes: Mapping[Handle, Box], old: Mapping[Handle, Box], runs: Iterable[Run], cables: Mapping[Handle, CablePlan], holes: Iterable[Hole],
-    placed: Mapping[Handle, Placed], circuits: Mapping[Handle, Circuit], catalogue: Catalogue,
-    neutral: str, remember: Remember = always,
-) -> tuple[Material, ...]:  # fmt: skip
+    boxes: Mapping[Handle, Box],
+    old: Mapping[Handle, Box],
+    runs: Iterable[Run],
+    cables: Mapping[Handle, CablePlan],
+    holes: Iterable[Hole],
+    placed: Mapping[Handle, Placed],
+    circuits: Mapping[Handle, Circuit],
+    catalogue: Catalogue,
+    neutral: str,
+    remember: Remember = always,
+) -> tuple[Material, ...]:
     """The list, parts in a steady order. In an ``old`` box only what its new joints want is bought."""
     counted: dict[str, list[tuple[float, str]]] = defaultdict(list)
     for handle, box in boxes.items():

@@ -68,7 +68,9 @@ class Memo:
 
     def same(self, stage: str, run: Callable[..., T], *arguments: Any) -> T:
         key = (stage, *map(_identity, arguments))
-        found: tuple[T, Any] = self._by_identity.get(key, lambda: (self._run(stage, run, arguments), arguments))
+        found: tuple[T, Any] = self._by_identity.get(
+            key, lambda: (self._run(stage, run, arguments), arguments)
+        )
         return found[0]
 
     def __len__(self) -> int:
@@ -150,7 +152,9 @@ _OBJECT, _LOOKED_AT = 72, 40
 
 
 def weigh(result: Any) -> int:
-    """About how many bytes a result takes: its objects counted, each once, arrays and texts by their length."""
+    """About how many bytes a result takes: its objects counted, each once, arrays and texts by
+    their length.
+    """
     seen: set[int] = set()
     waiting = [result]
     weight = 0

@@ -58,7 +58,9 @@ def solve(intent: CircuitIntent, where: Tree, price: Callable[[Handle, int], flo
     return msgspec.structs.replace(made, chains=chains)
 
 
-def _homes(intent: CircuitIntent, chains: dict[Handle, tuple[Handle, ...]]) -> dict[Handle, tuple[Handle, ...]]:
+def _homes(
+    intent: CircuitIntent, chains: dict[Handle, tuple[Handle, ...]]
+) -> dict[Handle, tuple[Handle, ...]]:
     """The boxes that the positions of each chain are in."""
     return {control: tuple(intent.home(p) for p in chain) for control, chain in chains.items()}
 

@@ -145,7 +145,8 @@ class Part(msgspec.Struct, frozen=True):
 
 
 class Supply(msgspec.Struct, frozen=True):
-    """Where circuits begin: a panel, or an old box. ``fed`` when a circuit of this job feeds it, not a source of its own.
+    """Where circuits begin: a panel, or an old box. ``fed`` when a circuit of this job feeds it, not a source
+    of its own.
 
     ``double`` are those of its circuits that have two poles, a line on each leg.
     """
@@ -157,10 +158,15 @@ class Supply(msgspec.Struct, frozen=True):
 
 
 def part_of_cable(
-    source: Handle, run: Run, length: float, practice: Practice, protection: Protection = "",
+    source: Handle,
+    run: Run,
+    length: float,
+    practice: Practice,
+    protection: Protection = "",
     panels: Sequence[Handle] = (),
-) -> Part:  # fmt: skip
-    """The conductors of a cable of so many mm, the coupling between them, their landings at ``source`` and in ``panels`` fed.
+) -> Part:
+    """The conductors of a cable of so many mm, the coupling between them, their landings at ``source`` and in
+    ``panels`` fed.
 
     ``protection`` is that of its circuit: one that watches for leaks sees what goes out and comes home.
     """
@@ -173,9 +179,11 @@ def part_of_cable(
     return Part(
         wires=(*_conductors(run, metres, practice), *landings, *lugs),
         capacitors=tuple(_coupling(run, metres)),
-        residuals=(Residual(str(BreakerOf(run.circuit)), tuple(watched), trips, run.circuit),)
-        if watched and protection in ("ground-fault", "both", "residual")
-        else (),
+        residuals=(
+            (Residual(str(BreakerOf(run.circuit)), tuple(watched), trips, run.circuit),)
+            if watched and protection in ("ground-fault", "both", "residual")
+            else ()
+        ),
     )
 
 
@@ -195,7 +203,10 @@ def part_of_box(box: Box, loads: Mapping[str, float], practice: Practice) -> Par
             if not device(d.kind).residual
         ),
         tuple(load for d in box.devices for load in _loads(d.key, device(d.kind), loads, volts)),
-        shells=(*metal, *(keys.terminal_node(d.key, "ground") for d in box.devices if device(d.kind).grounded)),
+        shells=(
+            *metal,
+            *(keys.terminal_node(d.key, "ground") for d in box.devices if device(d.kind).grounded),
+        ),
         residuals=tuple(
             Residual(str(d.key), tuple(w.key for w in _sensed(d.key, device(d.kind))), trips)
             for d in box.devices
@@ -227,20 +238,26 @@ def build(supplies: Sequence[Supply], parts: Sequence[Part], practice: Practice)
     ]
     loop = practice[rules.SUPPLY_LOOP]
     return Network(
-        practice.volts, practice.hertz,
+        practice.volts,
+        practice.hertz,
         (*bonds, *chain.from_iterable(p.wires for p in parts)),
         (*breakers, *chain.from_iterable(p.contacts for p in parts)),
         tuple(chain.from_iterable(p.loads for p in parts)),
         tuple(chain.from_iterable(p.capacitors for p in parts)),
         (
             *(Source(bus[root], neutral[root], practice.volts, loop) for root in sources),
-            *(Source(neutral[root], second[root], practice.volts, loop) for root in sources if root in second),
+            *(
+                Source(neutral[root], second[root], practice.volts, loop)
+                for root in sources
+                if root in second
+            ),
         ),
         tuple(chain.from_iterable(p.shells for p in parts)),
-        tuple(neutral[root] for root in sources), tuple(bus[root] for root in sources),
+        tuple(neutral[root] for root in sources),
+        tuple(bus[root] for root in sources),
         tuple(chain.from_iterable(p.residuals for p in parts)),
         tuple(second[root] for root in sources if root in second),
-    )  # fmt: skip
+    )
 
 
 _BARS: tuple[keys.BarName, ...] = ("bus", "neutral", "ground")
@@ -248,9 +265,14 @@ _BARS: tuple[keys.BarName, ...] = ("bus", "neutral", "ground")
 
 def _conductors(run: Run, metres: float, practice: Practice) -> list[Wire]:
     return [
-        Wire(c.key, keys.end_node(c.key, c.a), keys.end_node(c.key, c.b), max(practice.catalogue.gauge(c.gauge).cold * metres, 1e-4))
+        Wire(
+            c.key,
+            keys.end_node(c.key, c.a),
+            keys.end_node(c.key, c.b),
+            max(practice.catalogue.gauge(c.gauge).cold * metres, 1e-4),
+        )
         for c in run.conductors
-    ]  # fmt: skip
+    ]
 
 
 def _coupling(run: Run, metres: float) -> list[Capacitor]:

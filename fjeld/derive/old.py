@@ -30,7 +30,9 @@ _ROLES: tuple[tuple[Net, Found], ...] = ((GROUND, "ground"), (NEUTRAL, "neutral"
 
 
 class Begin(msgspec.Struct, frozen=True):
-    """A circuit that begins in an old box: which of its cables brings the line, its gauge, and its new conductors there."""
+    """A circuit that begins in an old box: which of its cables brings the line, its gauge, and its new
+    conductors there.
+    """
 
     circuit: Handle
     found: str
@@ -39,7 +41,8 @@ class Begin(msgspec.Struct, frozen=True):
 
 
 class OldMade(msgspec.Struct, frozen=True):
-    """An old box as it will be. ``box`` is drawn and stepped through like any; ``least`` and ``most`` bound its fill.
+    """An old box as it will be. ``box`` is drawn and stepped through like any; ``least`` and ``most`` bound
+    its fill.
 
     ``open`` are the readings that would settle its fill; a box whose volume nobody
     read is drawn as one of no volume.
@@ -65,7 +68,9 @@ class OldMade(msgspec.Struct, frozen=True):
 
 
 def colour_code(lead: Lead) -> str:
-    """The code of a found conductor's colour; :data:`fjeld.practice.colours.NOT_SEEN` where it is none that is drawn."""
+    """The code of a found conductor's colour; :data:`fjeld.practice.colours.NOT_SEEN` where it is none that
+    is drawn.
+    """
     return code_of(lead.colour)
 
 
@@ -75,7 +80,9 @@ def is_ground(lead: Lead) -> bool:
 
 
 def carrying(old: OldBox, found: str, role: Found) -> list[tuple[End, Lead]]:
-    """The conductors taken to carry a role, by their ends: of the cable of that number, or while it is open of any."""
+    """The conductors taken to carry a role, by their ends: of the cable of that number, or while it is open
+    of any.
+    """
     return [
         (end, lead)
         for cable in old.cables
@@ -94,11 +101,26 @@ def make_up(handle: Handle, old: OldBox, begins: Sequence[Begin], practice: Prac
     volume = None if old.volume is None else float(old.volume)
     least = fill(_contents(old, there, new, practice, most=False), practice)
     most = fill(_contents(old, there, new, practice, most=True), practice)
-    kind = BoxKind("old", f"Old box, {old.holds}" if old.holds else "Old box", "device" if old.wall else "ceiling", old.gangs, volume or 0.0, 0.0, 0)  # fmt: skip
+    kind = BoxKind(
+        "old",
+        f"Old box, {old.holds}" if old.holds else "Old box",
+        "device" if old.wall else "ceiling",
+        old.gangs,
+        volume or 0.0,
+        0.0,
+        0,
+    )
     box = Box(
-        handle, kind, True, (*there, *new), _device(handle, old), tuple(sorted(joints, key=_make_up_order)),
-        most, most, tuple(b.circuit for b in begins),
-    )  # fmt: skip
+        handle,
+        kind,
+        True,
+        (*there, *new),
+        _device(handle, old),
+        tuple(sorted(joints, key=_make_up_order)),
+        most,
+        most,
+        tuple(b.circuit for b in begins),
+    )
     return OldMade(handle, box, least, most, volume, tuple(_open(handle, old, practice)))
 
 
@@ -119,7 +141,9 @@ def _as_found(handle: Handle, old: OldBox, gauge: str) -> list[Conductor]:
                 if is_ground(lead)
                 else {"line": LINE, "neutral": NEUTRAL}.get(lead.carries, Net("spare"))
             )
-            found.append(Conductor(key, Handle(""), bundle, colour, net, handle, handle, cable.gauge or gauge))
+            found.append(
+                Conductor(key, Handle(""), bundle, colour, net, handle, handle, cable.gauge or gauge)
+            )
     return found
 
 
@@ -130,7 +154,9 @@ _BUNDLE = "cable "
 def _joints(
     handle: Handle, old: OldBox, begin: Begin, there: Sequence[Conductor], practice: Practice
 ) -> Iterable[Joint]:
-    """What the new conductors of a circuit are joined to: all that is joined there with what carries the same."""
+    """What the new conductors of a circuit are joined to: all that is joined there with what carries the
+    same.
+    """
     for net, role in _ROLES:
         new = [end for end in begin.ends if end.net.role == net.role and not end.net.control]
         if not new:
@@ -139,7 +165,9 @@ def _joints(
         met = carrying(old, "" if role == "ground" else begin.found, role)
         if not met:
             ends = tuple(end.key for end in new)
-            yield Joint(key, net, "parked", ends, (), ("cap",), reason="what carries it here is not known yet")
+            yield Joint(
+                key, net, "parked", ends, (), ("cap",), reason="what carries it here is not known yet"
+            )
             continue
         carried = {end for end, _ in met}
         lands = {place for end in carried if (place := _place(old, end))}
@@ -190,7 +218,9 @@ _NO_SCREW = (
 
 
 #: What people call that which is screwed to a box and has no leads.
-_ON_YOKES = tuple(word for kind in held_kinds().values() if not kind.leads for word in (kind.held, *kind.also))
+_ON_YOKES = tuple(
+    word for kind in held_kinds().values() if not kind.leads for word in (kind.held, *kind.also)
+)
 
 
 def _yokes(old: OldBox) -> int:
@@ -206,7 +236,9 @@ def _device(handle: Handle, old: OldBox) -> tuple[Device, ...]:
 def _contents(
     old: OldBox, there: Sequence[Conductor], new: Sequence[Conductor], practice: Practice, most: bool
 ) -> Contents:
-    """What is in it: an unread gauge as the thinnest or the thickest there is, clamps that nobody looked for not there or there."""
+    """What is in it: an unread gauge as the thinnest or the thickest there is, clamps that nobody looked for
+    not there or there.
+    """
     gauges = sorted(practice.catalogue.gauges, key=lambda g: g.area)
     usable = (
         [g.id for g in gauges if g.id in practice[rules.BOX_FILL]]

@@ -24,7 +24,8 @@ from fjeld.quantities import INCH, Length
 
 #: Width and height of a panel's cabinet between two studs, mm.
 CABINET = (360.0, 500.0)
-#: Where nothing says otherwise, a wall light is this high, and it and an alarm are this far below a ceiling, mm.
+#: Where nothing says otherwise, a wall light is this high, and it and an alarm are this far below a ceiling,
+#: mm.
 EYE_HEIGHT, BELOW_CEILING = 1800.0, 150.0
 
 Sits = Literal["fastened", "clear", "clash", "free"]
@@ -86,7 +87,9 @@ def default_height(kind: str, practice: Practice, room: Room) -> float:
 
 
 def usual_outlet_height(use: str, practice: Practice) -> Length | None:
-    """The height to the foot of an outlet's box where rooms of this use have a habit of their own; None for the usual."""
+    """The height to the foot of an outlet's box where rooms of this use have a habit of their own; None for
+    the usual.
+    """
     own = practice.get(rules.OUTLET_HEIGHT_BY_USE, {}).get(use)
     return None if own is None else Length(own, f'{own / INCH:g}"')
 
@@ -102,7 +105,9 @@ def edge_height(placed: Placed, edge: Edge) -> float:
 
 
 def center_height(point: Point | OldBox, practice: Practice, room: Room, tall: float) -> float:
-    """Height of the center above the floor, mm, of a box so ``tall``; an old one is measured to its center."""
+    """Height of the center above the floor, mm, of a box so ``tall``; an old one is measured to
+    its center.
+    """
     if isinstance(point, OldBox):
         return point.height.mm if point.height else practice[rules.OUTLET_HEIGHT] + tall / 2
     edge = point.edge or default_edge(point.kind, practice)
@@ -161,31 +166,67 @@ def place(
     )
     height = where.ceiling_at((x, y))
     return Placed(
-        handle, kind, item.room, 0, 0.0, (x, y, where.level + height), width, sits, gap, member, inside, height,
-        room.ceiling_closed, tall,
-    )  # fmt: skip
+        handle,
+        kind,
+        item.room,
+        0,
+        0.0,
+        (x, y, where.level + height),
+        width,
+        sits,
+        gap,
+        member,
+        inside,
+        height,
+        room.ceiling_closed,
+        tall,
+    )
 
 
 def _on_wall(
-    handle: Handle, kind: str, room_handle: Handle, wall: Wall, along: float, height: float,
-    body: tuple[float, float], where: RoomShape, room: Room, practice: Practice,
-) -> Placed:  # fmt: skip
+    handle: Handle,
+    kind: str,
+    room_handle: Handle,
+    wall: Wall,
+    along: float,
+    height: float,
+    body: tuple[float, float],
+    where: RoomShape,
+    room: Room,
+    practice: Practice,
+) -> Placed:
     x, y = wall.at(along)
     width, tall = body
     sits, gap, member = _seat(along, wall.studs, width, room.studs_of(wall.number).thick.mm, practice)
-    inside = width / 2 - 0.5 <= along <= wall.length - width / 2 + 0.5 and 0 < height < where.ceiling_at((x, y))
+    inside = width / 2 - 0.5 <= along <= wall.length - width / 2 + 0.5 and 0 < height < where.ceiling_at(
+        (x, y)
+    )
     if kind == "panel":
         sits = "fastened"
     return Placed(
-        handle, kind, room_handle, wall.number, along, (x, y, where.level + height), width, sits, gap, member, inside, height,
-        room.build(wall.number).closed, tall,
-    )  # fmt: skip
+        handle,
+        kind,
+        room_handle,
+        wall.number,
+        along,
+        (x, y, where.level + height),
+        width,
+        sits,
+        gap,
+        member,
+        inside,
+        height,
+        room.build(wall.number).closed,
+        tall,
+    )
 
 
 def _seat(
     at: float, members: tuple[float, ...], width: float, thick: float, practice: Practice
 ) -> tuple[Sits, float | None, float | None]:
-    """How a box sits, its gap to the nearest member and where that is; no gap where there are none, as in brick."""
+    """How a box sits, its gap to the nearest member and where that is; no gap where there are none, as in
+    brick.
+    """
     if not members:
         return "free", None, None
     member = min(members, key=lambda m: (abs(m - at), m))
@@ -198,7 +239,9 @@ Carries = Literal["", "fan", "fan-ready"]
 
 
 def carries(point: Point, placed: Placed | None, room: Room, where: RoomShape, practice: Practice) -> Carries:
-    """Whether a fan hangs from a box, or could be hung there later: over the middle of a room to live in, high enough."""
+    """Whether a fan hangs from a box, or could be hung there later: over the middle of a room to live in,
+    high enough.
+    """
     if rules.FAN_BOX not in practice:
         return ""
     if point.kind == "fan":
@@ -206,7 +249,12 @@ def carries(point: Point, placed: Placed | None, room: Room, where: RoomShape, p
     mid_room = (
         point.kind == "light" and point.mount in ("", "surface") and point.wall == 0 and placed is not None
     )
-    if not mid_room or placed is None or not placed.inside or room.use not in practice.get(rules.FAN_READY, ()):
+    if (
+        not mid_room
+        or placed is None
+        or not placed.inside
+        or room.use not in practice.get(rules.FAN_READY, ())
+    ):
         return ""
     drop, sweep = practice[rules.USUAL_FAN]
     low = practice[rules.FAN_BLADES] + drop
@@ -247,7 +295,8 @@ def overlap(a: Placed, b: Placed) -> bool:
     reach = (a.width + b.width) / 2 - 1.0
     if a.wall:
         return (
-            abs(a.along - b.along) < reach and abs(a.position[2] - b.position[2]) < (a.tall + b.tall) / 2 - 1.0
+            abs(a.along - b.along) < reach
+            and abs(a.position[2] - b.position[2]) < (a.tall + b.tall) / 2 - 1.0
         )
     return distance(a.position, b.position) < reach
 
@@ -281,7 +330,9 @@ def mark(
 def from_sides(
     spot: Sequence[float], where: RoomShape, room: Room, axis: int, from_finish: bool
 ) -> tuple[float, float]:
-    """How far a spot on the ceiling is from the walls farthest west and east (axis 0), or north and south (1)."""
+    """How far a spot on the ceiling is from the walls farthest west and east (axis 0), or north and south
+    (1).
+    """
     found = []
     for side in (min, max):
         ends = side(c[axis] for c in where.corners)

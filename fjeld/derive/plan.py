@@ -46,7 +46,8 @@ from fjeld.practice import Amendment, Practice
 
 
 class Plan(msgspec.Struct, frozen=True, dict=True):
-    """All that follows from a drawing. ``old`` are the old boxes that circuits begin in, as they stand; ``begun`` what they become.
+    """All that follows from a drawing. ``old`` are the old boxes that circuits begin in, as they stand;
+    ``begun`` what they become.
 
     It is a value: two of one drawing are equal, and it can be written down and read back. The ways
     between boxes that are not joined are asked of :attr:`ways`, which stands beside it.
@@ -163,7 +164,8 @@ class Plan(msgspec.Struct, frozen=True, dict=True):
 def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     """The whole plan of a valid drawing (see :mod:`fjeld.drawing.validate`)."""
     remember: Remember = always if memo is None else memo
-    # By value: a job that is renamed, or an override, leaves the practice and the way of wiring what they were.
+    # By value: a job that is renamed, or an override, leaves the practice and the way of wiring what they
+    # were.
     house = drawing.house
     practice: Practice = remember("practice", _in_force, house.practice, house.amendments, house.prices)
     choices = remember.known("choices", _choices(house))
@@ -192,13 +194,38 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
         else None
     )
     bought = materials.materials(
-        made, {h: m.box for h, m in begun_in.items()}, [r for c in circuits.values() for r in c.runs], laid_cables, bored, placed,
-        drawing.of(Circuit), practice.catalogue, practice.neutral, remember,
-    )  # fmt: skip
+        made,
+        {h: m.box for h, m in begun_in.items()},
+        [r for c in circuits.values() for r in c.runs],
+        laid_cables,
+        bored,
+        placed,
+        drawing.of(Circuit),
+        practice.catalogue,
+        practice.neutral,
+        remember,
+    )
     plan = Plan(
-        drawing, practice, panel, assumed, laid.rooms, seen, laid.placement, blocks, placed, marks, there,
-        circuits, laid_cables, bored, made, begun_in, parts, grid, bought,
-    )  # fmt: skip
+        drawing,
+        practice,
+        panel,
+        assumed,
+        laid.rooms,
+        seen,
+        laid.placement,
+        blocks,
+        placed,
+        marks,
+        there,
+        circuits,
+        laid_cables,
+        bored,
+        made,
+        begun_in,
+        parts,
+        grid,
+        bought,
+    )
     plan.__dict__["ways"] = through
     return plan
 
@@ -215,6 +242,11 @@ def _in_force(practice: str, amendments: tuple[Amendment, ...], prices: dict[str
 def _choices(house: House) -> House:
     """Of a house's choices those that circuits and boxes are wired by."""
     return House(
-        practice=house.practice, unit=house.unit, feed=house.feed, two_position=house.two_position, joining=house.joining,
-        connectors=house.connectors, neutrals=house.neutrals,
-    )  # fmt: skip
+        practice=house.practice,
+        unit=house.unit,
+        feed=house.feed,
+        two_position=house.two_position,
+        joining=house.joining,
+        connectors=house.connectors,
+        neutrals=house.neutrals,
+    )

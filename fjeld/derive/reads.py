@@ -23,15 +23,26 @@ SETTING: Read = (rules.CLEAR_OF_FRAMING, rules.OUTLET_HEIGHT, rules.SWITCH_HEIGH
 CARRYING: Read = (rules.FAN_BOX, rules.FAN_READY, rules.FAN_BLADES, rules.FAN_CLEAR, rules.USUAL_FAN)
 LANES: Read = (rules.DRILL_BELOW, rules.DRILL_HEIGHT, rules.CABLE_ZONES)
 PIECES: Read = (
-    rules.CABLE_ALLOWANCE, rules.CABLE_SLACK, rules.CUT_STEP, rules.FIRST_SUPPORT, rules.FIRST_SUPPORT_UNCLAMPED,
-    rules.SUPPORT_IN_VOIDS, rules.SUPPORT_INTERVAL, rules.SUPPORT_INTERVAL_UPRIGHT, rules.SUPPORT_INTERVAL_WIDE,
+    rules.CABLE_ALLOWANCE,
+    rules.CABLE_SLACK,
+    rules.CUT_STEP,
+    rules.FIRST_SUPPORT,
+    rules.FIRST_SUPPORT_UNCLAMPED,
+    rules.SUPPORT_IN_VOIDS,
+    rules.SUPPORT_INTERVAL,
+    rules.SUPPORT_INTERVAL_UPRIGHT,
+    rules.SUPPORT_INTERVAL_WIDE,
     rules.SUPPORT_WIDE,
-)  # fmt: skip
+)
 BORING: Read = (rules.HOLE_SIZE, rules.HOLE_EDGE, rules.CABLE_ZONES, rules.FIRE_STOP)
 CIRCUITS: Read = (
-    rules.CIRCUIT_LOAD, rules.LIGHT_ESTIMATE, rules.LOAD_ESTIMATE, rules.NEUTRAL_AT_SWITCH, rules.OUTLET_DESIGN,
+    rules.CIRCUIT_LOAD,
+    rules.LIGHT_ESTIMATE,
+    rules.LOAD_ESTIMATE,
+    rules.NEUTRAL_AT_SWITCH,
+    rules.OUTLET_DESIGN,
     rules.OUTLET_ESTIMATE,
-)  # fmt: skip
+)
 BOXES: Read = (rules.BOX_FILL, rules.BOX_RESERVE, rules.GROUND_FILL)
 NETWORK: Read = (rules.RESIDUAL_TRIP, rules.SUPPLY_LOOP)
 LOADS: Read = (rules.LIGHT_ESTIMATE, rules.LOAD_ESTIMATE, rules.OUTLET_ESTIMATE)
@@ -54,7 +65,9 @@ def version(practice: Practice, prices: dict[str, int]) -> str:
 
 
 def shell(room: Room, remember: Remember) -> Room:
-    """A room without its name, its use and what only people look at: what its figure and its framing hang on."""
+    """A room without its name, its use and what only people look at: what its figure and its
+    framing hang on.
+    """
     bare: Room = remember.same("shell", _bare, room)
     return remember.known("shell", bare)
 

@@ -1,4 +1,5 @@
-"""What rests on measures that nobody has taken: the readings that would settle where a thing is, and how long.
+"""What rests on measures that nobody has taken: the readings that would settle where a thing is, and how
+long.
 
 A measure typed with a question mark is assumed meanwhile. What is worked out from it is worked
 out from an assumption, and says so: a room by its walls, a box by its own marks and its room's,
@@ -63,7 +64,9 @@ def settles(words: str) -> Side:
 
 
 class Rests(msgspec.Struct, frozen=True):
-    """The readings that things wait for: each its ``own``, and with them those of the ``room`` that it is in."""
+    """The readings that things wait for: each its ``own``, and with them those of the ``room``
+    that it is in.
+    """
 
     own: dict[Handle, tuple[str, ...]] = {}
     room: dict[Handle, Handle] = {}

@@ -29,7 +29,9 @@ _OVERHEAD = ("joist", "bored ceiling", "plate")
 
 
 class Leg(msgspec.Struct, frozen=True):
-    """A straight stretch of a route; ``bores`` are distances (mm) from its start, ``depth`` that of the ``member`` crossed."""
+    """A straight stretch of a route; ``bores`` are distances (mm) from its start, ``depth`` that of the
+    ``member`` crossed.
+    """
 
     start: Point3
     end: Point3
@@ -132,7 +134,9 @@ class Router:
 
     def _leg(self, edge: LaneEdge, start: int, end: int) -> Leg:
         bores = edge.bores if edge.a == start else tuple(edge.length - b for b in reversed(edge.bores))
-        return Leg(self.lanes.nodes[start], self.lanes.nodes[end], edge.medium, bores, edge.depth, edge.member)
+        return Leg(
+            self.lanes.nodes[start], self.lanes.nodes[end], edge.medium, bores, edge.depth, edge.member
+        )
 
 
 def merged(steps: Iterable[Leg]) -> tuple[Leg, ...]:
@@ -244,7 +248,8 @@ class Staple(msgspec.Struct, frozen=True):
 
 
 def support_interval(legs: Iterable[Leg], width: float, practice: Practice) -> float:
-    """The most between two supports of a cable so wide (mm) along these legs, mm: the least that any of them asks.
+    """The most between two supports of a cable so wide (mm) along these legs, mm: the least that any of them
+    asks.
 
     Where the practice tells upright from level, and narrow cable from wide, a leg is level unless it stands.
     """
@@ -262,7 +267,8 @@ def _stands(leg: Leg) -> bool:
 
 
 def staples(route: Route, width: float, first_a: float, first_b: float, practice: Practice) -> list[Staple]:
-    """The staples of a route of cable so wide (mm). Plates bored on an upright run are no support; studs and joists are.
+    """The staples of a route of cable so wide (mm). Plates bored on an upright run are no support; studs and
+    joists are.
 
     Behind a finished surface there is none: support is waived there, and the box grips the cable.
     """

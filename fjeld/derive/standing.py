@@ -1,4 +1,6 @@
-"""The stages from what is drawn to where it stands and how cables reach it, each given exactly the values it reads."""
+"""The stages from what is drawn to where it stands and how cables reach it, each given exactly the values it
+reads.
+"""
 
 from __future__ import annotations
 
@@ -35,9 +37,15 @@ def lay(drawing: Drawing, practice: Practice, remember: Remember = always) -> La
     mine = reads.of(practice, reads.LAYING, remember)
     gaps = {h: reads.gap(opening, remember) for h, opening in drawing.of(Opening).items()}
     found: Laid = remember.same(
-        "lay", joins.lay, shells_of(drawing, remember), drawing.of(Storey), gaps, drawing.of(Join),
-        mine[rules.ROOM_CLOSES], mine[rules.ROOMS_FIT],
-    )  # fmt: skip
+        "lay",
+        joins.lay,
+        shells_of(drawing, remember),
+        drawing.of(Storey),
+        gaps,
+        drawing.of(Join),
+        mine[rules.ROOM_CLOSES],
+        mine[rules.ROOMS_FIT],
+    )
     # A room that stands as it did is the same one to all that follows.
     rooms = {h: remember.known("room", where) for h, where in found.rooms.items()}
     return Laid(rooms, found.openings, found.placement)
@@ -116,9 +124,13 @@ def old_places_of(
 
 
 def ways_of(
-    drawing: Drawing, laid: Laid, blocks: Mapping[Handle, Block], placed: Mapping[Handle, Placed],
-    practice: Practice, remember: Remember,
-) -> Ways:  # fmt: skip
+    drawing: Drawing,
+    laid: Laid,
+    blocks: Mapping[Handle, Block],
+    placed: Mapping[Handle, Placed],
+    practice: Practice,
+    remember: Remember,
+) -> Ways:
     """The ways between any two boxes, through each room's lanes and from room to room."""
     mine = reads.of(practice, reads.LANES, remember)
     shells = shells_of(drawing, remember)
@@ -138,25 +150,44 @@ def ways_of(
     hole = practice.catalogue.hole_length
     routers = {
         handle: remember(
-            "lanes", _router, where, shells[handle], tuple(laid.openings[handle].values()),
-            tuple(boxes_in[handle]), drills[handle], hole, doors.of[handle], tuple(met[handle]),
+            "lanes",
+            _router,
+            where,
+            shells[handle],
+            tuple(laid.openings[handle].values()),
+            tuple(boxes_in[handle]),
+            drills[handle],
+            hole,
+            doors.of[handle],
+            tuple(met[handle]),
         )
         for handle, where in laid.rooms.items()
-    }  # fmt: skip
+    }
     return Ways(routers, {h: p.room for h, p in placed.items()}, doors, remember)
 
 
 def _router(
-    where: RoomShape, room: Room, openings: tuple[Opening, ...], placed: tuple[Placed, ...], drill: float,
-    hole: float, portals: tuple[Portal, ...], blocks: tuple[Block, ...],
-) -> Router:  # fmt: skip
+    where: RoomShape,
+    room: Room,
+    openings: tuple[Opening, ...],
+    placed: tuple[Placed, ...],
+    drill: float,
+    hole: float,
+    portals: tuple[Portal, ...],
+    blocks: tuple[Block, ...],
+) -> Router:
     return Router(lanes.lanes(where, room, openings, placed, drill, hole, portals, blocks))
 
 
 def cables_of(
-    drawing: Drawing, placed: Mapping[Handle, Placed], through: Ways, rooms: Mapping[Handle, RoomShape], assumed: Rests,
-    practice: Practice, remember: Remember,
-) -> dict[Handle, CablePlan]:  # fmt: skip
+    drawing: Drawing,
+    placed: Mapping[Handle, Placed],
+    through: Ways,
+    rooms: Mapping[Handle, RoomShape],
+    assumed: Rests,
+    practice: Practice,
+    remember: Remember,
+) -> dict[Handle, CablePlan]:
     """Each cable along its way, with what it is cut to and held by."""
     pieces = reads.of(practice, reads.PIECES, remember)
     # How many conductors it needs is not known yet: the narrowest of its gauge wants the most support.
@@ -166,8 +197,14 @@ def cables_of(
     for handle, cable in drawing.of(Cable).items():
         route = remember.known("route", through.route(cable.a, cable.b))
         found[handle] = remember.same(
-            "cable", cables.work_out, handle, cable, route, tuple(placed[end] for end in (cable.a, cable.b) if end in placed),
-            width.get(cable.gauge or gauges.get(cable.circuit, ""), 0.0), pieces,
+            "cable",
+            cables.work_out,
+            handle,
+            cable,
+            route,
+            tuple(placed[end] for end in (cable.a, cable.b) if end in placed),
+            width.get(cable.gauge or gauges.get(cable.circuit, ""), 0.0),
+            pieces,
             rests.of_way(assumed, (cable.a, cable.b), route, rooms),
-        )  # fmt: skip
+        )
     return found

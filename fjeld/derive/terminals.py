@@ -227,7 +227,9 @@ def _load_terminals(
         whole = device("protective outlet")
     if box.chain:
         whole = device("light with chain")
-    kind = device("split outlet") if box.kind == "outlet" and len({hot(part) for part in halves}) > 1 else whole
+    kind = (
+        device("split outlet") if box.kind == "outlet" and len({hot(part) for part in halves}) > 1 else whole
+    )
     return [
         Terminal(box.at, DeviceKey(h), spot.name, _wanted(spot, hot, halves), owner, kind.leads, kind=kind.id)
         for spot in kind.terminals

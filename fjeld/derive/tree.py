@@ -23,7 +23,9 @@ class Edge(msgspec.Struct, frozen=True):
 
 
 class Ring(msgspec.Struct, frozen=True):
-    """A ring from the source and back: its boxes in order, the cables before, between and behind them, which one closes it."""
+    """A ring from the source and back: its boxes in order, the cables before, between and behind them, which
+    one closes it.
+    """
 
     boxes: tuple[Handle, ...]
     cables: tuple[Handle, ...]
@@ -117,9 +119,11 @@ def _ring(root: Handle, edges: list[Edge], loops: Mapping[Handle, tuple[Handle, 
             box = above[box].up
         return found
 
-    (closing, (a, b)) = next(iter(loops.items()))
+    closing, (a, b) = next(iter(loops.items()))
     out, back = home(a)[::-1], home(b)
     if {e.down for e in out} & {e.down for e in back}:
         return None
     boxes = [*(e.down for e in out), *(e.down for e in back)]
-    return Ring(tuple(boxes), (*(e.cable for e in out), closing, *(e.cable for e in back)), Edge(closing, a, b))
+    return Ring(
+        tuple(boxes), (*(e.cable for e in out), closing, *(e.cable for e in back)), Edge(closing, a, b)
+    )

@@ -39,7 +39,9 @@ UNDER_PLATE = 150.0
 
 
 class Passage(msgspec.Struct, frozen=True):
-    """Two portals that are one way: keys, rooms, whether it goes up through a floor, and the plate's depth."""
+    """Two portals that are one way: keys, rooms, whether it goes up through a floor, and the
+    plate's depth.
+    """
 
     a: str
     b: str
@@ -56,9 +58,11 @@ class Portals(msgspec.Struct, frozen=True):
 
 
 def portals(
-    rooms: Mapping[Handle, RoomShape], openings: Mapping[Handle, Mapping[Handle, Opening]],
-    drill: Mapping[Handle, float], by_corners: bool = False,
-) -> Portals:  # fmt: skip
+    rooms: Mapping[Handle, RoomShape],
+    openings: Mapping[Handle, Mapping[Handle, Opening]],
+    drill: Mapping[Handle, float],
+    by_corners: bool = False,
+) -> Portals:
     """Portals between all closed rooms that stand back to back, or one above the other.
 
     ``drill`` is the height of each room's lanes along its walls, mm above its floor;
@@ -85,10 +89,14 @@ def _spots(length: float) -> list[float]:
 
 
 def _beside(
-    a: Handle, b: Handle, rooms: Mapping[Handle, RoomShape],
-    openings: Mapping[Handle, Mapping[Handle, Opening]], drill: Mapping[Handle, float],
-    found: dict[Handle, list[Portal]], passages: list[Passage],
-) -> None:  # fmt: skip
+    a: Handle,
+    b: Handle,
+    rooms: Mapping[Handle, RoomShape],
+    openings: Mapping[Handle, Mapping[Handle, Opening]],
+    drill: Mapping[Handle, float],
+    found: dict[Handle, list[Portal]],
+    passages: list[Passage],
+) -> None:
     for wall, other, start, end in shared_stretch(rooms[a], rooms[b], THICKEST):
         mine, theirs = rooms[a].walls[wall - 1], rooms[b].walls[other - 1]
         first = distance(mine.start, start)
@@ -107,10 +115,15 @@ def _beside(
 
 
 def _above(
-    low: Handle, high: Handle, rooms: Mapping[Handle, RoomShape],
-    openings: Mapping[Handle, Mapping[Handle, Opening]], drill: Mapping[Handle, float],
-    by_corners: bool, found: dict[Handle, list[Portal]], passages: list[Passage],
-) -> None:  # fmt: skip
+    low: Handle,
+    high: Handle,
+    rooms: Mapping[Handle, RoomShape],
+    openings: Mapping[Handle, Mapping[Handle, Opening]],
+    drill: Mapping[Handle, float],
+    by_corners: bool,
+    found: dict[Handle, list[Portal]],
+    passages: list[Passage],
+) -> None:
     below, upper = rooms[low], rooms[high]
     gap = upper.level - below.level - below.height
     if not 0.0 <= gap < 1000.0:
@@ -164,9 +177,12 @@ class Ways:
     """Shortest ways between any two boxes of the house."""
 
     def __init__(
-        self, routers: Mapping[Handle, Router], rooms: Mapping[Handle, Handle], found: Portals,
+        self,
+        routers: Mapping[Handle, Router],
+        rooms: Mapping[Handle, Handle],
+        found: Portals,
         remember: Remember = always,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.routers = routers
         self._remember = remember
         self._room = rooms
@@ -258,4 +274,11 @@ class Ways:
         low, high = (start, end) if start[2] < end[2] else (end, start)
         foot = (high[0], high[1], low[2] + 1.0)
         legs = [Leg(low, foot, "plate", (0.0,), passage.depth), Leg(foot, high, "stud")]
-        return legs if low is start else [Leg(leg.end, leg.start, leg.medium, tuple(leg.length - b for b in leg.bores), leg.depth) for leg in reversed(legs)]  # fmt: skip
+        return (
+            legs
+            if low is start
+            else [
+                Leg(leg.end, leg.start, leg.medium, tuple(leg.length - b for b in leg.bores), leg.depth)
+                for leg in reversed(legs)
+            ]
+        )

@@ -41,10 +41,18 @@ def circuits_of(
             drawn[cable.cable.circuit][handle] = cable
 
     def work_out(
-        handle: Handle, circuit: Circuit, boxes: Mapping[Handle, Point], rooms: Mapping[Handle, Room],
-        controls: dict[Handle, Control], fed: Mapping[Handle, Mapping[Handle, Point]], pieces: Mapping[Handle, CablePlan],
-        source: Handle, house: House, practice: Practice, sold: str,
-    ) -> CircuitPlan:  # fmt: skip
+        handle: Handle,
+        circuit: Circuit,
+        boxes: Mapping[Handle, Point],
+        rooms: Mapping[Handle, Room],
+        controls: dict[Handle, Control],
+        fed: Mapping[Handle, Mapping[Handle, Point]],
+        pieces: Mapping[Handle, CablePlan],
+        source: Handle,
+        house: House,
+        practice: Practice,
+        sold: str,
+    ) -> CircuitPlan:
         members = Membership(dict(boxes), dict(rooms), controls, tuple(fed))
         return wiring.work_out(
             handle,
@@ -63,11 +71,22 @@ def circuits_of(
     sources = {q: source for q in on if (source := source_of(drawing, q)) is not None}
     return {
         q: remember.same(
-            "circuit", work_out, q, circuits[q], on[q].points, {h: reads.purpose(r, remember) for h, r in on[q].rooms.items()}, on[q].controls,
-            {panel: _beyond(panel, on, sources) for panel in on[q].panels}, drawn[q], source, choices, mine, sold,
+            "circuit",
+            work_out,
+            q,
+            circuits[q],
+            on[q].points,
+            {h: reads.purpose(r, remember) for h, r in on[q].rooms.items()},
+            on[q].controls,
+            {panel: _beyond(panel, on, sources) for panel in on[q].panels},
+            drawn[q],
+            source,
+            choices,
+            mine,
+            sold,
         )
         for q, source in sources.items()
-    }  # fmt: skip
+    }
 
 
 def _beyond(
@@ -186,17 +205,25 @@ def begun_in(
 
 
 def parts_of(
-    drawing: Drawing, circuits: Mapping[Handle, CircuitPlan], made: Mapping[Handle, Box],
-    laid: Mapping[Handle, CablePlan], practice: Practice, remember: Remember,
-) -> dict[Handle, tuple[Part, ...]]:  # fmt: skip
+    drawing: Drawing,
+    circuits: Mapping[Handle, CircuitPlan],
+    made: Mapping[Handle, Box],
+    laid: Mapping[Handle, CablePlan],
+    practice: Practice,
+    remember: Remember,
+) -> dict[Handle, tuple[Part, ...]]:
     """What the cables of each circuit, and each box, bring into the network."""
     net = reads.of(practice, reads.NETWORK, remember)
     drawn = reads.of(practice, (*reads.NETWORK, *reads.LOADS), remember)
 
     def of_circuit(
-        source: Handle, panels: tuple[Handle, ...], runs: tuple[Run, ...], lengths: tuple[float, ...],
-        practice: Practice, protection: Protection,
-    ) -> tuple[Part, ...]:  # fmt: skip
+        source: Handle,
+        panels: tuple[Handle, ...],
+        runs: tuple[Run, ...],
+        lengths: tuple[float, ...],
+        practice: Practice,
+        protection: Protection,
+    ) -> tuple[Part, ...]:
         return tuple(
             network.part_of_cable(source, run, length, practice, protection, panels)
             for run, length in zip(runs, lengths, strict=True)

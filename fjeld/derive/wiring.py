@@ -1,4 +1,6 @@
-"""A circuit wired: its tree, its nets, the conductors of each cable, its figures, and what it brings into each box."""
+"""A circuit wired: its tree, its nets, the conductors of each cable, its figures, and what it brings into
+each box.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,8 @@ from fjeld.quantities import Known
 
 
 class CircuitPlan(msgspec.Struct, frozen=True):
-    """One circuit worked out: its points (``boxes``, some of which may sit in one), tree, nets, cables and figures.
+    """One circuit worked out: its points (``boxes``, some of which may sit in one), tree, nets, cables and
+    figures.
 
     ``through`` are boxes of others that it passes, ``panels`` those that it feeds.
     """
@@ -62,10 +65,17 @@ class BoxShare(msgspec.Struct):
 
 
 def work_out(
-    handle: Handle, circuit: Circuit, members: Membership, cables: Mapping[Handle, CablePlan],
-    source: Handle, fed: Mapping[Handle, Mapping[Handle, Point]], house: House, practice: Practice,
-    remember: Remember, version: str,
-) -> CircuitPlan:  # fmt: skip
+    handle: Handle,
+    circuit: Circuit,
+    members: Membership,
+    cables: Mapping[Handle, CablePlan],
+    source: Handle,
+    fed: Mapping[Handle, Mapping[Handle, Point]],
+    house: House,
+    practice: Practice,
+    remember: Remember,
+    version: str,
+) -> CircuitPlan:
     """One circuit with the cables that are drawn for it.
 
     It may pass through a box that is not its own, where its conductors are joined to each
@@ -81,9 +91,14 @@ def work_out(
     solved: Nets
     made: tuple[Run, ...]
     solved, made = remember(
-        "conductors", lambda i, w, n, g: _wire(i, w, n, g, practice),
-        wanted, where, {h: c.length for h, c in joined.items()}, gauges, practice=version,
-    )  # fmt: skip
+        "conductors",
+        lambda i, w, n, g: _wire(i, w, n, g, practice),
+        wanted,
+        where,
+        {h: c.length for h, c in joined.items()},
+        gauges,
+        practice=version,
+    )
     loads = {h: p for h, p in members.points.items() if p.kind != "switch"}
     # As held up by a person where it was; else the way itself, without what is left at its ends.
     ways = {
@@ -145,19 +160,35 @@ def shares(plan: CircuitPlan) -> dict[Handle, BoxShare]:
 
 
 def box_inputs(
-    box: Handle, point: Point, brought: tuple[BoxShare, ...], house: House, closed: bool = False,
-    carries: Literal["", "fan", "fan-ready"] = "", hosted: Mapping[Handle, Point] | None = None, outdoors: bool = False,
-) -> BoxInputs:  # fmt: skip
-    """What a box is made up from, by all the circuits in it; ``hosted`` are the points that sit in it beside its own."""
+    box: Handle,
+    point: Point,
+    brought: tuple[BoxShare, ...],
+    house: House,
+    closed: bool = False,
+    carries: Literal["", "fan", "fan-ready"] = "",
+    hosted: Mapping[Handle, Point] | None = None,
+    outdoors: bool = False,
+) -> BoxInputs:
+    """What a box is made up from, by all the circuits in it; ``hosted`` are the points that sit in it beside
+    its own.
+    """
     terminals = tuple((s.circuit, t) for s in brought for t in s.terminals)
     return BoxInputs(
-        box, "device" if point.wall and point.kind in ("switch", "outlet") else "ceiling",
-        tuple((s.circuit, c) for s in brought for c in s.conductors), terminals,
+        box,
+        "device" if point.wall and point.kind in ("switch", "outlet") else "ceiling",
+        tuple((s.circuit, c) for s in brought for c in s.conductors),
+        terminals,
         tuple((s.circuit, net, parent) for s in brought for net, parent in s.links),
-        _devices({box: point, **(hosted or {})}, [t for _, t in terminals]), point.box, house.joining, house.connectors,
-        closed, carries, (point.fitting.weight if point.fitting else None) or 0.0,
-        frozenset(s.circuit for s in brought if s.shares), outdoors,
-    )  # fmt: skip
+        _devices({box: point, **(hosted or {})}, [t for _, t in terminals]),
+        point.box,
+        house.joining,
+        house.connectors,
+        closed,
+        carries,
+        (point.fitting.weight if point.fitting else None) or 0.0,
+        frozenset(s.circuit for s in brought if s.shares),
+        outdoors,
+    )
 
 
 def _devices(points: Mapping[Handle, Point], terminals: list[Terminal]) -> tuple[Device, ...]:

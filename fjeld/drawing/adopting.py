@@ -23,8 +23,10 @@ NEW: dict[ErrandKind, PointKind] = {
 def adopted(
     errand: Drawing, house: Drawing, room: Handle, wall: int, mint: Mint
 ) -> tuple[dict[Handle, Item], dict[Handle, Handle]]:
-    """What an errand brings into a ``room`` of a house: its old boxes, and what is new as a point on its ``wall``
-    (0: on the ceiling). With the handle that each old box has there. What nobody measured stays to be measured."""
+    """What an errand brings into a ``room`` of a house: its old boxes, and what is new as a point on its
+    ``wall`` (0: on the ceiling). With the handle that each old box has there. What nobody measured stays to
+    be measured.
+    """
     unit = house.house.unit
     things: dict[Handle, Item] = {}
     moved: dict[Handle, Handle] = {}
@@ -57,7 +59,9 @@ def _point(told: Errand, kind: PointKind, room: Handle, wall: int, unit: Unit) -
 
 
 def begun_from(house: Drawing, box: Handle, wants: ErrandKind, name: str) -> tuple[Drawing, Handle]:
-    """An errand's drawing whose first old box is one of a house, and its handle there; raises ``KeyError``."""
+    """An errand's drawing whose first old box is one of a house, and its handle there; raises
+    ``KeyError``.
+    """
     old = house.get(box, OldBox)
     mint = Mint({})
     room, handle = mint.fresh("room"), mint.fresh("old box")

@@ -42,16 +42,49 @@ from fjeld.drawing.handles import Handle
 from fjeld.quantities import Length, Unit, Written
 
 RoomUse = Literal[
-    "boot", "living", "kitchen", "dining", "bed", "bath", "laundry", "hall", "stairs", "den", "library",
-    "recreation", "sun", "family", "closet", "foyer", "garage", "basement", "outdoors", "other",
-]  # fmt: skip
+    "boot",
+    "living",
+    "kitchen",
+    "dining",
+    "bed",
+    "bath",
+    "laundry",
+    "hall",
+    "stairs",
+    "den",
+    "library",
+    "recreation",
+    "sun",
+    "family",
+    "closet",
+    "foyer",
+    "garage",
+    "basement",
+    "outdoors",
+    "other",
+]
 OpeningKind = Literal["door", "cased", "sliding", "window"]
 Surface = Literal["wallboard", "plaster", "boards", "brick", "bare"]
 Access = Literal["closed", "open", "storey"]
 BodyKind = Literal[
-    "stairs", "fireplace", "cabinet", "tall cabinet", "counter", "bath", "shower", "basin", "sink", "cooker",
-    "bed", "table", "duct", "pipe", "gas", "flue", "beam",
-]  # fmt: skip
+    "stairs",
+    "fireplace",
+    "cabinet",
+    "tall cabinet",
+    "counter",
+    "bath",
+    "shower",
+    "basin",
+    "sink",
+    "cooker",
+    "bed",
+    "table",
+    "duct",
+    "pipe",
+    "gas",
+    "flue",
+    "beam",
+]
 #: Bodies that no box and no cable may stand in; the others only keep boxes from behind them or out of reach.
 IN_THE_WAY: frozenset[str] = frozenset({"duct", "pipe", "gas", "flue", "beam"})
 
@@ -72,7 +105,9 @@ def usual(mm: float, typed: str) -> Any:
 
 
 class Studs(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """Wall framing of a room: on-center spacing, depth and thickness of a stud, first stud from each wall's start."""
+    """Wall framing of a room: on-center spacing, depth and thickness of a stud, first stud from each wall's
+    start.
+    """
 
     spacing: Spacing = usual(406.4, '16"')
     depth: MemberDepth = usual(88.9, '3 1/2"')
@@ -93,7 +128,9 @@ class Build(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
 
 
 class Slope(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A sloped ceiling: as low as ``low`` along ``wall``, rising evenly to the room's height farthest from it."""
+    """A sloped ceiling: as low as ``low`` along ``wall``, rising evenly to the room's height farthest from
+    it.
+    """
 
     wall: WallNumber
     low: CeilingHeight
@@ -122,8 +159,9 @@ Grade = Literal["", "below", "above"]
 
 
 class Storey(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A floor of the house; ``level`` is its finished floor above that of the lowest storey drawn, ``grade`` whether that lies
-    below the ground outside."""
+    """A floor of the house; ``level`` is its finished floor above that of the lowest storey drawn, ``grade``
+    whether that lies below the ground outside.
+    """
 
     name: Name
     level: Level = usual(0.0, '0"')
@@ -135,13 +173,13 @@ class Room(
 ):
     """A room walked with a tape, wall after wall.
 
-    ``x`` and ``y`` say where its first corner lies on its storey while no :class:`Join`
-    does. ``builds`` holds the walls that differ from ``studs``, by number. ``floor`` and
-    ``ceiling`` are the thicknesses of the finishes still to come over the subfloor and
-    under the joists. ``ceiling_closed`` says that the ceiling's finish is on already, ``work``
-    whether the room is new work or left as it stands but for what is added, ``seen`` whether
-    the whole floor is seen from each of its switches. ``joists`` carry the ceiling, ``floor_joists`` the floor; what lies
-    beyond them is ``above`` and ``below``. ``grade`` is whether its floor lies below the ground outside, where it is not as its storey's.
+    ``x`` and ``y`` say where its first corner lies on its storey while no :class:`Join` does. ``builds``
+    holds the walls that differ from ``studs``, by number. ``floor`` and ``ceiling`` are the thicknesses of
+    the finishes still to come over the subfloor and under the joists. ``ceiling_closed`` says that the
+    ceiling's finish is on already, ``work`` whether the room is new work or left as it stands but for what is
+    added, ``seen`` whether the whole floor is seen from each of its switches. ``joists`` carry the ceiling,
+    ``floor_joists`` the floor; what lies beyond them is ``above`` and ``below``. ``grade`` is whether its
+    floor lies below the ground outside, where it is not as its storey's.
     """
 
     name: Name
@@ -189,8 +227,16 @@ def usual_room(unit: Unit) -> Room:
     studs = Studs(mm(600), mm(89), mm(38), mm(600), mm(12.5))
     joists = Joists("E-W", mm(400), mm(400), mm(195), mm(47))
     return Room(
-        "", height=mm(2400), studs=studs, joists=joists, floor_joists=joists, floor=mm(0), ceiling=mm(12.5), x=mm(0), y=mm(0)
-    )  # fmt: skip
+        "",
+        height=mm(2400),
+        studs=studs,
+        joists=joists,
+        floor_joists=joists,
+        floor=mm(0),
+        ceiling=mm(12.5),
+        x=mm(0),
+        y=mm(0),
+    )
 
 
 class Opening(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):

@@ -34,7 +34,9 @@ class Drop(msgspec.Struct, frozen=True, tag="drop"):
 
 
 class Set(msgspec.Struct, frozen=True, tag="set"):
-    """One field of an item, from ``old`` to ``new``; ``field`` of a part of it has dots: ``errand.spot.left``."""
+    """One field of an item, from ``old`` to ``new``; ``field`` of a part of it has dots:
+    ``errand.spot.left``.
+    """
 
     handle: Handle
     field: str
@@ -66,7 +68,9 @@ def apply(drawing: Drawing, changes: Iterable[Change]) -> Drawing:
     items = dict(drawing.items)
     for change in changes:
         there = items.get(change.handle)
-        if getattr(there, "state", "") == "built" and not (isinstance(change, Set) and change.field == "state"):
+        if getattr(there, "state", "") == "built" and not (
+            isinstance(change, Set) and change.field == "state"
+        ):
             raise Built(change.handle)
         if isinstance(change, Put):
             _fits(there == change.old, change.handle)
@@ -89,7 +93,9 @@ def value_at(of: Any, field: str) -> Any:
 
 
 def with_value(of: Any, field: str, value: Any) -> Any:
-    """A thing with another value in a field, or in one of a part; raises :class:`StaleChange` where that part is not there."""
+    """A thing with another value in a field, or in one of a part; raises :class:`StaleChange` where that part
+    is not there.
+    """
     name, _, rest = field.partition(".")
     if not rest:
         return msgspec.structs.replace(of, **{name: value})
@@ -142,7 +148,9 @@ def _field_changes(handle: Handle, old: Item, new: Item) -> list[Change]:
 
 
 def differing(old: Any, new: Any) -> Iterator[tuple[str, Any, Any]]:
-    """The fields in which two values of one type differ, those of a part by themselves: so two people can each tell their own."""
+    """The fields in which two values of one type differ, those of a part by themselves: so two people can
+    each tell their own.
+    """
     for field in old.__struct_fields__:
         was, now = getattr(old, field), getattr(new, field)
         if was == now:

@@ -1,8 +1,8 @@
 """Ends in a box: of a conductor in its cable (``1.BK``), or a terminal of a device (``S.a``).
 
-An end has one name, in which its cable's or its device's own stands before the dot, and it keeps that name as long as
-it is there: neither what is struck out beside it nor what is put in after it is ever called so. Readings, tests and
-tasks go by these names.
+An end has one name, in which its cable's or its device's own stands before the dot, and it keeps that name as
+long as it is there: neither what is struck out beside it nor what is put in after it is ever called so.
+Readings, tests and tasks go by these names.
 """
 
 from __future__ import annotations
@@ -37,7 +37,9 @@ def part(of: End) -> str:
 
 
 def plain(code: str) -> str:
-    """The code of a colour without the number that tells a conductor from others of that colour: ``BK`` of ``BK2``."""
+    """The code of a colour without the number that tells a conductor from others of that colour: ``BK`` of
+    ``BK2``.
+    """
     return code.rstrip("0123456789")
 
 
@@ -47,7 +49,9 @@ def is_ground(of: End) -> bool:
 
 
 def codes(colours: list[str]) -> list[str]:
-    """The names of the conductors of one cable by their colours in words, those of one colour told apart by numbers."""
+    """The names of the conductors of one cable by their colours in words, those of one colour told apart by
+    numbers.
+    """
     named: list[str] = []
     for colour in colours:
         code = code_of(colour)

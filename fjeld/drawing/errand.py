@@ -43,11 +43,13 @@ ErrandKind = Literal[
     "loose splice",
     "alarms",
 ]
-#: Errands that bring a cable to something new; that put one device in the place of another; in which the box itself gives way.
+#: Errands that bring a cable to something new; that put one device in the place of another; in which the box
+#: itself gives way.
 NEW: frozenset[ErrandKind] = frozenset({"light", "outlet", "outdoors", "alarms"})
 REPLACED: frozenset[ErrandKind] = frozenset({"replace", "heavy"})
 CHANGED: frozenset[ErrandKind] = frozenset({"larger box", "move"})
-#: What stands in the place of a device: its like, one for lamps alone, one that wants a neutral, one that protects, a fan.
+#: What stands in the place of a device: its like, one for lamps alone, one that wants a neutral, one that
+#: protects, a fan.
 Becomes = Literal["same", "dimmer", "sensor", "protective", "fan"]
 #: How an edge behind a surface was found; empty where it was seen in the open.
 FoundBy = Literal["", "probe", "screws", "detector", "pattern"]
@@ -55,18 +57,27 @@ FoundBy = Literal["", "probe", "screws", "detector", "pattern"]
 Seen = Literal["clear", "there"]
 #: How the new place lies to the old box.
 Lies = Literal[
-    "", "same bay", "other side", "same wall", "along the joists", "across the joists", "another storey", "elsewhere",
-]  # fmt: skip
+    "",
+    "same bay",
+    "other side",
+    "same wall",
+    "along the joists",
+    "across the joists",
+    "another storey",
+    "elsewhere",
+]
 Looks = Annotated[dict[str, Seen], at_most(60)]
 Later = Annotated[tuple[Name, ...], at_most(80)]
 
 
 class Spot(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """Where a box is cut in. ``left`` and ``right`` are the faces of the members that look into the bay, ``door`` a jamb's
-    face instead of the left one, ``along`` the middle of the box, all from one ``datum`` along the surface (across the
-    joists on a ceiling). ``opposite`` is what a box on the other side takes up of the ``cavity``; ``lowest`` the lowest
-    thing above a ceiling and ``needs`` what the fitting wants there. ``from_water`` is how far sideways it is ``by_water``; ``outside``
-    is what goes there, ``roof`` how far one stands out over it and ``above`` how high over it. ``seen`` is what was looked for before any cut."""
+    """Where a box is cut in. ``left`` and ``right`` are the faces of the members that look into the bay,
+    ``door`` a jamb's face instead of the left one, ``along`` the middle of the box, all from one ``datum``
+    along the surface (across the joists on a ceiling). ``opposite`` is what a box on the other side takes up
+    of the ``cavity``; ``lowest`` the lowest thing above a ceiling and ``needs`` what the fitting wants there.
+    ``from_water`` is how far sideways it is ``by_water``; ``outside`` is what goes there, ``roof`` how far
+    one stands out over it and ``above`` how high over it. ``seen`` is what was looked for before any cut.
+    """
 
     surface: Literal["", "wall", "ceiling"] = ""
     covering: Name = ""
@@ -94,13 +105,16 @@ class Spot(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_field
 
 
 class Plate(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """The wood over or under a closed wall, at one end of a way, and what was measured to find it from the other side.
+    """The wood over or under a closed wall, at one end of a way, and what was measured to find it from the
+    other side.
 
-    ``met`` is what is met on both sides: a ``surface`` stands ``room`` from the wall's finished face, and ``back`` farther
-    back on the other side; of a pipe or a vent it is to its ``middle``; a ``pilot`` was bored tight to the wall, ``pilot``
-    from its face. ``deep`` is the wood, ``miss`` by how much the hole came out too far from what was met, or too near, as ``missed`` tells.
-    ``heel`` is the room from its outer edge up to the roof, ``rise`` that of the roof in 12; ``went`` how far a chain (from
-    below, a rod) goes into the bay, and whether what it ``stops`` at goes all across."""
+    ``met`` is what is met on both sides: a ``surface`` stands ``room`` from the wall's finished face, and
+    ``back`` farther back on the other side; of a pipe or a vent it is to its ``middle``; a ``pilot`` was
+    bored tight to the wall, ``pilot`` from its face. ``deep`` is the wood, ``miss`` by how much the hole came
+    out too far from what was met, or too near, as ``missed`` tells. ``heel`` is the room from its outer edge
+    up to the roof, ``rise`` that of the roof in 12; ``went`` how far a chain (from below, a rod) goes into
+    the bay, and whether what it ``stops`` at goes all across.
+    """
 
     met: Literal["", "surface", "middle", "pilot"] = ""
     room: AlongWall | None = None
@@ -116,10 +130,13 @@ class Plate(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
 
 
 class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """How the cable gets there. ``lies`` is how the spot lies to the source; ``studs`` and ``joists`` are crossed between
-    them; ``across`` is the stretch from over (or under) the one to over the other, ``ceiling`` the height of the plate's
-    underside, ``source`` how high the old box is; ``chosen`` the ways in their order, ``pull`` a length cut by another reckoning. ``here`` is the wood at the old box, ``there`` at
-    the new one; ``wood`` how deep the members between are, ``bearing`` whether their wall carries something, ``leaf`` the brick or block."""
+    """How the cable gets there. ``lies`` is how the spot lies to the source; ``studs`` and ``joists`` are
+    crossed between them; ``across`` is the stretch from over (or under) the one to over the other,
+    ``ceiling`` the height of the plate's underside, ``source`` how high the old box is; ``chosen`` the ways
+    in their order, ``pull`` a length cut by another reckoning. ``here`` is the wood at the old box, ``there``
+    at the new one; ``wood`` how deep the members between are, ``bearing`` whether their wall carries
+    something, ``leaf`` the brick or block.
+    """
 
     lies: Lies = ""
     studs: FoundNumber | None = None
@@ -142,12 +159,14 @@ class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields
 
 
 class Errand(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """One thing in a finished room: what is wanted, from where the work can be reached, whether it follows the ``same_switch``
-    as what is there, which old box was taken as its ``source`` (the first where nothing is said), its spot and its way.
-    Of a device that is replaced, which one of the box by its name (the first where nothing is said), and what it ``becomes``, empty while nobody has said;
-    ``weighs`` is that of what is hung, kg; ``takes`` what is new takes, VA, and ``hours`` whether it is on for hours on end.
-    ``fits`` says which of the two an outlet or a switch is; ``devices`` how many will be in a box that is made larger; ``farther``
-    how much farther the cable of a box that is moved has to go."""
+    """One thing in a finished room: what is wanted, from where the work can be reached, whether it follows
+    the ``same_switch`` as what is there, which old box was taken as its ``source`` (the first where nothing
+    is said), its spot and its way. Of a device that is replaced, which one of the box by its name (the first
+    where nothing is said), and what it ``becomes``, empty while nobody has said; ``weighs`` is that of what
+    is hung, kg; ``takes`` what is new takes, VA, and ``hours`` whether it is on for hours on end. ``fits``
+    says which of the two an outlet or a switch is; ``devices`` how many will be in a box that is made larger;
+    ``farther`` how much farther the cable of a box that is moved has to go.
+    """
 
     wants: ErrandKind
     attic: bool = False

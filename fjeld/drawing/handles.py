@@ -18,10 +18,27 @@ Handle = NewType("Handle", str)
 HOUSE = Handle("house")
 
 PREFIXES = {
-    "room": "R", "door": "D", "window": "W", "panel": "P", "light": "A", "switch": "S", "outlet": "O",
-    "alarm": "V", "fan": "F", "junction": "J", "control": "K", "circuit": "Q", "cable": "C",
-    "blank": "J", "storey": "L", "join": "G", "body": "B", "old box": "E", "photometry": "I", "underlay": "U",
-}  # fmt: skip
+    "room": "R",
+    "door": "D",
+    "window": "W",
+    "panel": "P",
+    "light": "A",
+    "switch": "S",
+    "outlet": "O",
+    "alarm": "V",
+    "fan": "F",
+    "junction": "J",
+    "control": "K",
+    "circuit": "Q",
+    "cable": "C",
+    "blank": "J",
+    "storey": "L",
+    "join": "G",
+    "body": "B",
+    "old box": "E",
+    "photometry": "I",
+    "underlay": "U",
+}
 
 _FORM = re.compile(r"([A-Z])([1-9][0-9]{0,5})")
 

@@ -70,13 +70,16 @@ class Override(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_f
     severity: Literal["", "danger", "breach", "advice", "ask"] = ""
 
 
-#: The families that join conductors. As text: so that one that was written out, though usual, stays written out when it is
-#: read again (what is left out is known by being the default itself), and equal drawings of one history keep their bytes.
+#: The families that join conductors. As text: so that one that was written out, though usual, stays written
+#: out when it is read again (what is left out is known by being the default itself), and equal drawings of
+#: one history keep their bytes.
 Connectors: TypeAlias = 'Literal["twist-on", "lever", "push-in"]'
 
 
 class House(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """The choices that hold for the whole job. ``errand`` is what it is about, where that is one thing in a room that stays closed."""
+    """The choices that hold for the whole job. ``errand`` is what it is about, where that is one thing in a
+    room that stays closed.
+    """
 
     name: Name = "New job"
     practice: Name = USUAL
@@ -137,13 +140,14 @@ class Fitting(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A box and what sits on it.
 
-    On a wall: ``wall``, ``at`` (box center from the wall's start) and ``height`` (to the
-    ``edge`` of the box that people measure; empty means by kind). On the ceiling:
-    ``wall`` 0 and ``x``, ``y``. ``circuit`` is empty for a switch: it follows its loads.
-    ``lumens`` and ``beam`` (degrees) say what a light throws, where someone knows.
-    ``within`` names the switch or outlet in whose box this one sits, on a ``yoke`` with it or on
-    its own. ``chain`` gives a light a pull chain of its own. ``leg`` is which line of a circuit of two poles it hangs on. ``over`` names the body that a light, pendant or fan belongs to. ``exposure`` is what a place
-    by water or outdoors comes to, where someone has looked: damp (out of the spray, under a roof) or wet.
+    On a wall: ``wall``, ``at`` (box center from the wall's start) and ``height`` (to the ``edge`` of the box
+    that people measure; empty means by kind). On the ceiling: ``wall`` 0 and ``x``, ``y``. ``circuit`` is
+    empty for a switch: it follows its loads. ``lumens`` and ``beam`` (degrees) say what a light throws, where
+    someone knows. ``within`` names the switch or outlet in whose box this one sits, on a ``yoke`` with it or
+    on its own. ``chain`` gives a light a pull chain of its own. ``leg`` is which line of a circuit of two
+    poles it hangs on. ``over`` names the body that a light, pendant or fan belongs to. ``exposure`` is what a
+    place by water or outdoors comes to, where someone has looked: damp (out of the spray, under a roof) or
+    wet.
     """
 
     kind: PointKind
@@ -186,7 +190,8 @@ class Point(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
 class LoadRef(Written):
     """What a control works: a ``point``, or a ``part`` of one that is worked apart (see :data:`PARTS`).
 
-    In text, as in a job file or an address, it is ``A1``, ``O2.upper`` (the upper half of an outlet) or ``F1.fan``.
+    In text, as in a job file or an address, it is ``A1``, ``O2.upper`` (the upper half of an outlet) or
+    ``F1.fan``.
     """
 
     __slots__ = ("part", "point")
@@ -230,12 +235,13 @@ class Control(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 
 
 class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A breaker and the cable gauge behind it; ``way`` is its place in the panel, where someone has chosen it.
+    """A breaker and the cable gauge behind it; ``way`` is its place in the panel, where someone has chosen
+    it.
 
-    ``source`` is where it begins: another panel than the first, or an old box, of whose cables
-    ``found``, by its number, brings its line. With two ``poles`` it has a line on each leg of
-    the supply, and one neutral for both. A ``ring`` leaves its breaker by two cables that meet. ``lies`` is the worst way that its
-    cable lies along its run, by the method of the tables, where someone has said.
+    ``source`` is where it begins: another panel than the first, or an old box, of whose cables ``found``, by
+    its number, brings its line. With two ``poles`` it has a line on each leg of the supply, and one neutral
+    for both. A ``ring`` leaves its breaker by two cables that meet. ``lies`` is the worst way that its cable
+    lies along its run, by the method of the tables, where someone has said.
     """
 
     name: Name
@@ -251,7 +257,11 @@ class Circuit(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 
 
 class Cable(
-    msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, rename={"a": "from", "b": "to"}
+    msgspec.Struct,
+    frozen=True,
+    omit_defaults=True,
+    forbid_unknown_fields=True,
+    rename={"a": "from", "b": "to"},
 ):
     """A cable between two boxes of a circuit; ``measured`` is a length held up by a person.
 
@@ -270,7 +280,9 @@ class Cable(
 
 
 class Photometry(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """Measured light of a fitting: candela by vertical angle from straight down, each a mean around, and lumens."""
+    """Measured light of a fitting: candela by vertical angle from straight down, each a mean around, and
+    lumens.
+    """
 
     name: Note
     angles: Annotated[tuple[VerticalAngle, ...], at_most(2_000)]
@@ -279,12 +291,38 @@ class Photometry(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown
 
 
 Item = (
-    House | Storey | Room | Opening | Join | Body | Panel | OldBox | Photometry | Underlay
-    | Point | Control | Circuit | Cable
-)  # fmt: skip
+    House
+    | Storey
+    | Room
+    | Opening
+    | Join
+    | Body
+    | Panel
+    | OldBox
+    | Photometry
+    | Underlay
+    | Point
+    | Control
+    | Circuit
+    | Cable
+)
 ItemT = TypeVar(
-    "ItemT", House, Storey, Room, Opening, Join, Body, Panel, OldBox, Photometry, Underlay, Point, Control, Circuit, Cable
-)  # fmt: skip
+    "ItemT",
+    House,
+    Storey,
+    Room,
+    Opening,
+    Join,
+    Body,
+    Panel,
+    OldBox,
+    Photometry,
+    Underlay,
+    Point,
+    Control,
+    Circuit,
+    Cable,
+)
 #: What stands in a room, on one of its walls or free.
 Standing = Opening | Body | Panel | OldBox | Point
 

@@ -35,7 +35,9 @@ class Drafts:
 
 
 def named(edit: Any, mint: Mint) -> Any:
-    """The edit with a fresh handle of ``mint`` for each draft name in it; the edit itself when it has none."""
+    """The edit with a fresh handle of ``mint`` for each draft name in it; the edit itself when it
+    has none.
+    """
     given: dict[str, str] = {}
 
     def handle(found: re.Match[str]) -> str:

@@ -39,12 +39,12 @@ Condition = Literal["", "sound", "aluminium", "cracked", "cloth", "knob and tube
 
 
 class Lead(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A conductor found in an old box. ``id`` is the code of its colour (``BK``, the second of one colour ``BK2``), by which
-    its end is named; ``colour`` that in words.
+    """A conductor found in an old box. ``id`` is the code of its colour (``BK``, the second of one colour
+    ``BK2``), by which its end is named; ``colour`` that in words.
 
-    ``lands`` is what it lands on in words, where no joint or device is drawn. ``carries`` is what it is taken for, empty while
-    nobody says; ``read`` that a reading settled it, not its colour or where it lands. ``marked`` is
-    the colour that tape or a sleeve gives it in place of its own.
+    ``lands`` is what it lands on in words, where no joint or device is drawn. ``carries`` is what it is taken
+    for, empty while nobody says; ``read`` that a reading settled it, not its colour or where it lands.
+    ``marked`` is the colour that tape or a sleeve gives it in place of its own.
     """
 
     id: Name
@@ -65,7 +65,9 @@ Ahead = Literal["", "none", "arc-fault", "ground-fault", "both"]
 
 
 class Device(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A device found in an old box: its own name, and the ends on each of its terminals. A broken ``tab`` makes two sides of one outlet."""
+    """A device found in an old box: its own name, and the ends on each of its terminals. A broken ``tab``
+    makes two sides of one outlet.
+    """
 
     id: Name
     kind: HeldKind
@@ -78,8 +80,9 @@ class Device(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
 
 
 class OldCable(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A cable found in an old box, by the number that it got there. ``gauge``, ``guess`` and ``sheath`` (its kind and age) stay
-    empty until someone reads them."""
+    """A cable found in an old box, by the number that it got there. ``gauge``, ``guess`` and ``sheath`` (its
+    kind and age) stay empty until someone reads them.
+    """
 
     id: Name
     leads: tuple[Lead, ...] = ()
@@ -115,7 +118,9 @@ class OldCable(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_f
 def cable_of(
     number: str, named: Sequence[str], gauge: str = "", sheath: str = "", marked: Mapping[str, str] = {}
 ) -> OldCable:
-    """A cable by the codes of its conductors, with the codes of those that are ``marked`` as another colour."""
+    """A cable by the codes of its conductors, with the codes of those that are ``marked`` as
+    another colour.
+    """
     leads = [Lead(c, _words(c), marked=_words(marked.get(c, ""))) for c in named]
     return OldCable(number, tuple(leads), gauge, sheath=sheath)
 
@@ -127,16 +132,19 @@ def _words(code: str) -> str:
 class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A box that is there already, and what was found in it; placed like a :class:`Point`.
 
-    ``breaker_read`` says that switching its breaker off was seen to make it dead. ``beside`` is what else hangs on what feeds it, VA, once someone has listed what goes dark with its breaker.
-    ``place``, ``joints`` and ``held`` are what it is, what is joined in it and the devices in it, as drawn; ``given`` the highest numbers of
-    cables and devices that were struck out (by ``cable``, or a device's letter), which none gets again; ``material`` what it is made of (or no box at all), ``size`` of a metal one inside. ``ground``,
-    ``condition``, ``opening`` for one more cable, ``accessible`` afterwards and ``alone`` (one circuit in it) are as
-    looked at; ``serves`` is the kind of its circuit, ``amps`` its breaker's, ``fixing`` how it is held. Of its
-    conductors ``free`` is what is beyond the ``sheath`` in the box and ``past`` what comes past the face, at the least; ``setback`` how far it stands behind the surface. ``marked`` is the weight that its mark
-    says it carries, 0 where none was found. ``dies`` is what else goes dead with its breaker, in words, ``ahead`` the
-    protection that stands before it (a residual-current device counts as ground-fault). ``listed`` says whether its mark lists
-    it for a fan, ``clear`` is the clear space between the joists beside it, ``slack`` what can be pulled into it. What is blank
-    nobody has looked at.
+    ``breaker_read`` says that switching its breaker off was seen to make it dead. ``beside`` is what else
+    hangs on what feeds it, VA, once someone has listed what goes dark with its breaker. ``place``, ``joints``
+    and ``held`` are what it is, what is joined in it and the devices in it, as drawn; ``given`` the highest
+    numbers of cables and devices that were struck out (by ``cable``, or a device's letter), which none gets
+    again; ``material`` what it is made of (or no box at all), ``size`` of a metal one inside. ``ground``,
+    ``condition``, ``opening`` for one more cable, ``accessible`` afterwards and ``alone`` (one circuit in it)
+    are as looked at; ``serves`` is the kind of its circuit, ``amps`` its breaker's, ``fixing`` how it is
+    held. Of its conductors ``free`` is what is beyond the ``sheath`` in the box and ``past`` what comes past
+    the face, at the least; ``setback`` how far it stands behind the surface. ``marked`` is the weight that
+    its mark says it carries, 0 where none was found. ``dies`` is what else goes dead with its breaker, in
+    words, ``ahead`` the protection that stands before it (a residual-current device counts as ground-fault).
+    ``listed`` says whether its mark lists it for a fan, ``clear`` is the clear space between the joists
+    beside it, ``slack`` what can be pulled into it. What is blank nobody has looked at.
     """
 
     room: Handle
@@ -207,12 +215,16 @@ class OldBox(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fie
         return str(max([self.given.get(_CABLE, 0), *taken]) + 1)
 
     def next_device(self, letter: str) -> str:
-        """The name of the next device of a letter, which no other had: the letter alone for the first, then with a number."""
+        """The name of the next device of a letter, which no other had: the letter alone for the first, then
+        with a number.
+        """
         n = max([self.given.get(letter, 0), *(_number(d.id, letter) for d in self.held)]) + 1
         return f"{letter}{n}" if n > 1 else letter
 
     def without(self, name: str) -> OldBox:
-        """The box without a cable or a device, and without its ends wherever they were; its name is not given again."""
+        """The box without a cable or a device, and without its ends wherever they were; its name is not given
+        again.
+        """
         letter = _CABLE if self.cable(name) else name.rstrip("0123456789")
         n = _number(name, "" if letter == _CABLE else letter)
         return replace(
@@ -231,7 +243,9 @@ _CABLE = "cable"
 
 
 def _number(name: str, letter: str) -> int:
-    """The number of a name that begins with a letter, one where it is the letter alone; none of another letter's."""
+    """The number of a name that begins with a letter, one where it is the letter alone; none of another
+    letter's.
+    """
     rest = name.removeprefix(letter)
     return int(rest) if rest.isdecimal() else int(name == letter)
 

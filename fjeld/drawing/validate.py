@@ -36,8 +36,13 @@ from fjeld.quantities import Length
 
 #: More of anything than a house has; beyond these no page would be worked out in time.
 LIMITS = {
-    "items": 5000, "points": 1500, "points in a room": 250, "rooms": 200, "controls at a box": 6, "underlay points": 20_000,
-}  # fmt: skip
+    "items": 5000,
+    "points": 1500,
+    "points in a room": 250,
+    "rooms": 200,
+    "controls at a box": 6,
+    "underlay points": 20_000,
+}
 
 
 class Problem(msgspec.Struct, frozen=True):
@@ -322,7 +327,9 @@ def _names(handle: str, old: OldBox) -> Iterator[Problem]:
                 yield Problem(f"{handle}.held[{n}].lands", f"a {device.kind} has no terminal {terminal[:40]}")
             for end in ends:
                 if end not in old.ends:
-                    yield Problem(f"{handle}.held[{n}].lands.{terminal[:40]}", f"there is no {end[:40]} in it")
+                    yield Problem(
+                        f"{handle}.held[{n}].lands.{terminal[:40]}", f"there is no {end[:40]} in it"
+                    )
 
 
 def _panels(drawing: Drawing) -> Iterator[Problem]:
@@ -344,7 +351,9 @@ def _panels(drawing: Drawing) -> Iterator[Problem]:
             here = drawing.get(feeder, Circuit).source or first
         else:
             if here in seen:
-                yield Problem(f"{handle}.circuit", f"{handle} would be fed by itself, through {panel.circuit}")
+                yield Problem(
+                    f"{handle}.circuit", f"{handle} would be fed by itself, through {panel.circuit}"
+                )
 
 
 def _gauge(drawing: Drawing, handle: str, gauge: str) -> Iterator[Problem]:

@@ -80,12 +80,17 @@ def extender(facts: Facts) -> Change | None:
 
 
 def set_back(old: OldBox, practice: Practice) -> str:
-    """Why an old box wants an extender: how far its edge stands behind the surface, and how far it may; empty where it may."""
+    """Why an old box wants an extender: how far its edge stands behind the surface, and how far it may; empty
+    where it may.
+    """
     back, limit = length_of(old.setback), practice[rules.BOX_SETBACK]
     if back is None or at_most(back, limit):
         return ""
     unit = practice.unit
-    return f"its edge stands {format_length(back, unit)} behind the surface, of {format_length(limit, unit)} at the most"
+    return (
+        f"its edge stands {format_length(back, unit)} behind the surface, of {format_length(limit, unit)} at"
+        " the most"
+    )
 
 
 def _put_right(facts: Facts) -> bool:
@@ -119,7 +124,9 @@ def _as_part(words: str) -> str:
 
 
 def larger_source(facts: Facts) -> Change | None:
-    """A box that is too small for what will be in it, or has no way in: the least one that takes it; no part where none does."""
+    """A box that is too small for what will be in it, or has no way in: the least one that takes it; no part
+    where none does.
+    """
     errand, old = facts.errand, facts.old
     if errand.wants in CHANGED or not facts.filled:
         return None
@@ -132,7 +139,16 @@ def larger_source(facts: Facts) -> Change | None:
     fits = _that_take(facts) if old.place != "ceiling" else ()
     why = over(now) if now.over else "no opening is free for one more cable"
     if old.place == "ceiling":
-        return Change("larger source", why, f"a ceiling box that holds {now.needs.total:g} {now.unit}" if not facts.practice.counts_cables else "a deeper ceiling box", "G7")  # fmt: skip
+        return Change(
+            "larger source",
+            why,
+            (
+                f"a ceiling box that holds {now.needs.total:g} {now.unit}"
+                if not facts.practice.counts_cables
+                else "a deeper ceiling box"
+            ),
+            "G7",
+        )
     if not fits:
         return Change(
             "larger source",

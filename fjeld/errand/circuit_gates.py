@@ -1,4 +1,6 @@
-"""The gates of the circuit that feeds a box: whether it may feed that, by what wire, and whether load is left."""
+"""The gates of the circuit that feeds a box: whether it may feed that, by what wire, and whether load is
+left.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,13 @@ def kind_gate(found: Inferred, facts: Facts, practice: Practice) -> Gate:
     known = sources().local(practice).circuits
     kind = known.get(facts.circuit)
     if kind is None:
-        return Gate("G4", asks, "unknown", f"“{facts.circuit}” is no kind of circuit that is known here: {', '.join(known)}", "R2b")  # fmt: skip
+        return Gate(
+            "G4",
+            asks,
+            "unknown",
+            f"“{facts.circuit}” is no kind of circuit that is known here: {', '.join(known)}",
+            "R2b",
+        )
     if not facts.wants:
         return Gate("G4", asks, "unknown", "say what it is to feed")
     wants = "light" if facts.wants == "same switch" else facts.wants
@@ -63,7 +71,10 @@ def _fused(asks: str, wants: str, kind: Feeds, facts: Facts, practice: Practice)
     local = sources().local(practice)
     adds = facts.va if facts.va is not None else local.adds.get(wants, 0.0)
     most = local.fuse * practice.volts
-    words = f"by a fused unit of {local.fuse:g} A, {adds:g} of {most:g} VA, {local.after_fuse} mm² or thicker after it: {kind.why}"
+    words = (
+        f"by a fused unit of {local.fuse:g} A, {adds:g} of {most:g} VA, {local.after_fuse} mm² or thicker"
+        f" after it: {kind.why}"
+    )
     if not at_most(adds, most, ROUNDING):
         return Gate("G4", asks, "no", words, basis=kind.basis)
     return Gate("G4", asks, "change", words, basis=kind.basis, minutes=sources().changes.protection)
@@ -95,7 +106,10 @@ def gauge_gate(box: FoundBox, found: Inferred, facts: Facts, practice: Practice)
             if smallest == new and smallest not in (*facts.gauges, *(c.gauge for c in box.cables))
             else f"a piece of {smallest}"
         )
-        words = f"{what} on a breaker of {facts.breaker:g} A: it takes {least[smallest]:g} A. Stop until the breaker is changed down or the piece is replaced"
+        words = (
+            f"{what} on a breaker of {facts.breaker:g} A: it takes {least[smallest]:g} A. Stop until the"
+            " breaker is changed down or the piece is replaced"
+        )
         return Gate("G5", asks, "no", words, "R11", "NEC 2023 240.4(D); BS 7671 433.1")
     return Gate("G5", asks, "yes", f"{smallest} on {facts.breaker:g} A")
 
@@ -103,7 +117,9 @@ def gauge_gate(box: FoundBox, found: Inferred, facts: Facts, practice: Practice)
 def _in_ring(
     asks: str, smallest: str, box: FoundBox, found: Inferred, facts: Facts, practice: Practice
 ) -> Gate | None:
-    """A ring carries by both of its legs what one leg does not; whether it is one a reading tells, not a label."""
+    """A ring carries by both of its legs what one leg does not; whether it is one a reading tells, not a
+    label.
+    """
     if rules.RING_GAUGE not in practice or facts.circuit not in ("", "ring", "spur") or facts.breaker is None:
         return None
     least = practice[rules.BREAKER_GAUGE]
@@ -117,7 +133,10 @@ def _in_ring(
     if any("RING" in c.roles or "SPUR" in c.roles for c in found.cables):
         buzzed = len(found.cables) < 2 or any(r.id == "R9" and r.proven for r in box.readings)
         reading = "R19" if buzzed else "R9"
-        words = f"{smallest} alone takes {least[smallest]:g} A; a ring of it stands behind {facts.breaker:g} A: read whether it is one"
+        words = (
+            f"{smallest} alone takes {least[smallest]:g} A; a ring of it stands behind {facts.breaker:g} A:"
+            " read whether it is one"
+        )
         return Gate("G5", asks, "unknown", words, reading, basis)
     return None
 

@@ -21,8 +21,8 @@ WHICH_ROOM = "say which room it is in"
 class Facts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What is wanted, and what else is known of a box and its circuit. A blank is not known.
 
-    ``minutes`` and ``metres`` are those of the way to it; ``way`` the new cable's length. ``changes`` where nothing new is
-    fed and only what is there changes.
+    ``minutes`` and ``metres`` are those of the way to it; ``way`` the new cable's length. ``changes`` where
+    nothing new is fed and only what is there changes.
     """
 
     wants: Wants = ""
@@ -55,7 +55,9 @@ class Facts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Gate(msgspec.Struct, frozen=True):
-    """A gate: what it asks, whether it is open, why, the reading that settles it, and the minutes that a change takes."""
+    """A gate: what it asks, whether it is open, why, the reading that settles it, and the minutes that a
+    change takes.
+    """
 
     id: str
     asks: str

@@ -26,7 +26,9 @@ BULKY = ("protective", "sensor", "dimmer")
 
 
 class Filled(msgspec.Struct, frozen=True):
-    """A box as it stands: what it ``needs`` of what it ``holds`` (None where nobody has read it), in ``unit``, and what is said."""
+    """A box as it stands: what it ``needs`` of what it ``holds`` (None where nobody has read it), in
+    ``unit``, and what is said.
+    """
 
     title: str
     needs: Working
@@ -41,16 +43,29 @@ class Filled(msgspec.Struct, frozen=True):
 
 
 def asked_of(
-    box: FoundBox, gauges: tuple[str, ...], volume: float | None, size: str, depth: int | None, clamps: bool | None, add: tuple[str, ...]
-) -> FitsAsked:  # fmt: skip
+    box: FoundBox,
+    gauges: tuple[str, ...],
+    volume: float | None,
+    size: str,
+    depth: int | None,
+    clamps: bool | None,
+    add: tuple[str, ...],
+) -> FitsAsked:
     """The question whether a box takes ``add`` besides what is in it."""
     gauge = next((g for g in (*gauges, *(c.gauge for c in box.cables)) if g), USUAL_GAUGE)
     cables = tuple(f"{c.gauge or gauge}/{len(c.insulated)}" for c in box.cables)
     held = sum(not kind_of(d.kind).leads for d in box.devices)
     return FitsAsked(
-        cables, tuple(a or f"{gauge}/2" for a in add), volume, size, depth, held, bool(clamps),
-        any(d.kind == "outlet" for d in box.devices), any(d.kind == "protective" for d in box.devices),
-    )  # fmt: skip
+        cables,
+        tuple(a or f"{gauge}/2" for a in add),
+        volume,
+        size,
+        depth,
+        held,
+        bool(clamps),
+        any(d.kind == "outlet" for d in box.devices),
+        any(d.kind == "protective" for d in box.devices),
+    )
 
 
 def old_box(asked: FitsAsked, practice: Practice) -> tuple[Filled, Filled]:
@@ -110,13 +125,17 @@ def asked_for(old: OldBox, errand: Errand) -> FitsAsked:
 
 
 def in_its_place(asked: FitsAsked, errand: Errand) -> FitsAsked:
-    """What the box in its stead is to hold: what is in it, with as many devices as are told to be in it then."""
+    """What the box in its stead is to hold: what is in it, with as many devices as are told to be
+    in it then.
+    """
     devices = asked.devices if errand.devices is None else errand.devices
     return msgspec.structs.replace(asked, devices=devices)
 
 
 def before_and_after(asked: FitsAsked, errand: Errand, practice: Practice) -> list[Filled]:
-    """The old box as found and after, and the box at the new place or in its stead; raises :class:`NotAsked`."""
+    """The old box as found and after, and the box at the new place or in its stead; raises
+    :class:`NotAsked`.
+    """
     found = list(old_box(asked, practice))
     hand = hand_box(errand.spot, practice)
     if errand.wants in NEW:
@@ -130,7 +149,9 @@ def before_and_after(asked: FitsAsked, errand: Errand, practice: Practice) -> li
 
 
 def gangs_of(box: OldWorkBox, practice: Practice) -> int:
-    """How many devices stand side by side in a box for old work, by how much wider it is than the narrowest; of a round one, one."""
+    """How many devices stand side by side in a box for old work, by how much wider it is than the narrowest;
+    of a round one, one.
+    """
     if box.surface == "ceiling":
         return 1
     narrowest = min(b.body[0] for b in practice.catalogue.old_work if b.surface == "wall")

@@ -1,4 +1,6 @@
-"""Whether a box may be the source of something new: gate after gate, each yes, with a change, unknown, or no."""
+"""Whether a box may be the source of something new: gate after gate, each yes, with a change,
+unknown, or no.
+"""
 
 from __future__ import annotations
 
@@ -21,16 +23,26 @@ from fjeld.practice.finished.sources import sources
 def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
     """Every gate of a box, in their order."""
     every = (
-        _state(box, facts, practice), _line(box, found, facts), _neutral(box, found, facts), kind_gate(found, facts, practice), gauge_gate(box, found, facts, practice),
-        load_gate(facts, practice), _volume(box, facts, practice), _way_in(facts), _protection(facts, practice),
-        _one_circuit(box, found, facts), _path(facts), _reach(facts),
-    )  # fmt: skip
+        _state(box, facts, practice),
+        _line(box, found, facts),
+        _neutral(box, found, facts),
+        kind_gate(found, facts, practice),
+        gauge_gate(box, found, facts, practice),
+        load_gate(facts, practice),
+        _volume(box, facts, practice),
+        _way_in(facts),
+        _protection(facts, practice),
+        _one_circuit(box, found, facts),
+        _path(facts),
+        _reach(facts),
+    )
     return tuple(msgspec.structs.replace(g, basis=practice.clauses(g.basis)) for g in every)
 
 
 def looked_at(box: FoundBox, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
-    """What is told of a box and its circuit by looking, whatever a reading says of its wires; of its circuit's kind where
-    something is wanted of it."""
+    """What is told of a box and its circuit by looking, whatever a reading says of its wires; of its
+    circuit's kind where something is wanted of it.
+    """
     unread = Inferred((), (), None)
     seen = (
         _state(box, facts, practice),
@@ -46,10 +58,12 @@ def looked_at(box: FoundBox, facts: Facts, practice: Practice) -> tuple[Gate, ..
 
 
 _STOP = {
-    "aluminium": "aluminium: stop and call someone trained for it", "cracked": "insulation cracks when it is moved: stop and call",
-    "cloth": "cloth or rubber insulation: stop and call", "knob and tube": "knob and tube: nothing is added to it",
+    "aluminium": "aluminium: stop and call someone trained for it",
+    "cracked": "insulation cracks when it is moved: stop and call",
+    "cloth": "cloth or rubber insulation: stop and call",
+    "knob and tube": "knob and tube: nothing is added to it",
     "scorched": "scorched: find why first",
-}  # fmt: skip
+}
 
 
 def stops(condition: str) -> str:
@@ -72,7 +86,13 @@ def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
         bool(sheaths) and len(sheaths) == len(box.cables) and all(s.bare for s in sheaths)
     )
     if bare and not facts.changes:
-        return Gate("G1", asks, "no", "there is no ground in it: nothing new goes on from here", basis="NEC 2023 250.130(C); BS 7671 411.3.1")  # fmt: skip
+        return Gate(
+            "G1",
+            asks,
+            "no",
+            "there is no ground in it: nothing new goes on from here",
+            basis="NEC 2023 250.130(C); BS 7671 411.3.1",
+        )
     read = {r.id: r.figures for r in box.readings if r.proven and r.figures}
     if wrong := [(r, why) for r, figures in read.items() if (why := bad(r, figures))]:
         return Gate(
@@ -84,7 +104,13 @@ def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
         )
     notes = "".join(f"; {n}" for n in dict.fromkeys(s.note for s in sheaths if s.note))
     if bare and facts.condition == "sound":
-        return Gate("G1", asks, "yes", f"copper, sound as looked at, and no ground: only what may do without one goes in its place{notes}")  # fmt: skip
+        return Gate(
+            "G1",
+            asks,
+            "yes",
+            "copper, sound as looked at, and no ground: only what may do without one goes in its"
+            f" place{notes}",
+        )
     if facts.ground == "present" and facts.condition == "sound":
         if "ohms" in read.get("R7", {}):
             words = f"copper, sound as looked at; its ground reads {read['R7']['ohms']:g} Ω{notes}"
@@ -103,7 +129,12 @@ def _line(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
     unsure = [n for n in found.nets if n.carries == "?"]
     if facts.wants == "same switch":
         if switched:
-            return _by_word("G2", asks, switched[0], f"{_names(switched[0])} is live with its switch, which is what is wanted")  # fmt: skip
+            return _by_word(
+                "G2",
+                asks,
+                switched[0],
+                f"{_names(switched[0])} is live with its switch, which is what is wanted",
+            )
         if not lines and not unsure:
             return Gate("G2", asks, "no", "no line that a switch works is in it")
     if lines:
@@ -111,13 +142,20 @@ def _line(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
     if unsure:
         return Gate("G2", asks, "unknown", f"what {_names(unsure[0])} carries is open", "R4")
     if switched:
-        words = "all that is live in it is dead when its switch is off: only more on the same switch can go on from here"
+        words = (
+            "all that is live in it is dead when its switch is off: only more on the same switch can go on"
+            " from here"
+        )
         return Gate(
             "G2", asks, "unknown" if switched[0].word != "settled" else "no", words, "R4", "NEC 2023 404.2"
         )
     if any(r.id in LOOKS_FOR_LIVE and r.proven and r.power and r.every_switch for r in box.readings):
         return Gate(
-            "G2", asks, "no", "nothing live comes here, with power known to be on and every switch tried", "R2"
+            "G2",
+            asks,
+            "no",
+            "nothing live comes here, with power known to be on and every switch tried",
+            "R2",
         )
     return Gate(
         "G2",
@@ -139,11 +177,14 @@ BORROWED = 0.05
 
 
 def may_part_neutral(box: FoundBox) -> str:
-    """Why the neutral joint of a box may not be parted for a reading yet; empty where the clamp showed nothing in it."""
+    """Why the neutral joint of a box may not be parted for a reading yet; empty where the clamp showed
+    nothing in it.
+    """
     clamped = [r for r in box.readings if r.proven and r.id == "R6" and r.amps]
     if not clamped:
         return (
-            "Clamp each neutral first (R6), this circuit's loads off: one that carries current is never parted"
+            "Clamp each neutral first (R6), this circuit's loads off: one that carries current is never"
+            " parted"
         )
     if any(a >= BORROWED for r in clamped for a in r.amps.values()):
         return "The clamp found current in it: a neutral that carries current is never parted. Stop"
@@ -151,7 +192,9 @@ def may_part_neutral(box: FoundBox) -> str:
 
 
 def _parted(box: FoundBox) -> Gate | None:
-    """What the ends of a parted neutral showed, this circuit's breaker off: volts that a load holds are another circuit's."""
+    """What the ends of a parted neutral showed, this circuit's breaker off: volts that a load holds are
+    another circuit's.
+    """
     asks, law = "A neutral of the same circuit?", "NEC 2023 300.3(B), 200.4; BS 7671 314.4"
     read = [(n, v) for r in box.readings if r.proven and r.id == "R6b" for n, v in r.to_earth.items()]
     for name, volts in read:
@@ -166,7 +209,10 @@ def _parted(box: FoundBox) -> Gate | None:
                 "R6b",
             )
         if volts.loaded >= DEAD_BELOW:
-            words = f"{name} is fed through another circuit's load while its own breaker is off: a borrowed neutral. Danger: stop"
+            words = (
+                f"{name} is fed through another circuit's load while its own breaker is off: a borrowed"
+                " neutral. Danger: stop"
+            )
             return Gate("G3", asks, "no", words, "R6b", law)
     return None
 
@@ -178,7 +224,14 @@ def _names(net: EndIs) -> str:
 def _neutral(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
     asks = "A neutral of the same circuit?"
     if any(r.proven and any(a >= BORROWED for a in r.amps.values()) for r in box.readings):
-        return Gate("G3", asks, "no", "the neutral carries what is not its own: borrowed or shared. Danger: stop", "R6", "NEC 2023 300.3(B), 200.4; BS 7671 314.4")  # fmt: skip
+        return Gate(
+            "G3",
+            asks,
+            "no",
+            "the neutral carries what is not its own: borrowed or shared. Danger: stop",
+            "R6",
+            "NEC 2023 300.3(B), 200.4; BS 7671 314.4",
+        )
     if parted := _parted(box):
         return parted
     failed = [r for r in box.readings if r.proven and r.id == "R5" and r.lamp in ("dim", "dark")]
@@ -197,9 +250,17 @@ def _neutral(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
 
 def _loop(asks: str, found: Inferred) -> Gate:
     settled = all(c.word == "settled" for c in found.cables)
-    words = "a switch loop: line out and switched line back, and no neutral. A light conductor that reads nothing to ground is the way back through the lamp"
+    words = (
+        "a switch loop: line out and switched line back, and no neutral. A light conductor that reads nothing"
+        " to ground is the way back through the lamp"
+    )
     return Gate(
-        "G3", asks, "no", words if settled or found.cables else "no neutral comes here", "", "NEC 2023 404.2(C)"
+        "G3",
+        asks,
+        "no",
+        words if settled or found.cables else "no neutral comes here",
+        "",
+        "NEC 2023 404.2(C)",
     )
 
 
@@ -260,14 +321,36 @@ def _one_circuit(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
     two = [c for c in found.cables if c.role == "TWO"]
     lines = {n.circuit for n in found.nets if n.carries == "l"}
     if not two and any(c + "b" in lines for c in lines):
-        words = "two lines of one leg share one neutral, which carries the sum of both: danger where they are of two breakers. Stop"
+        words = (
+            "two lines of one leg share one neutral, which carries the sum of both: danger where they are of"
+            " two breakers. Stop"
+        )
         return Gate("G10", asks, "no", words, "R15", "NEC 2023 210.4, 310.15(E)")
     if two and two[0].word == "settled":
-        return Gate("G10", asks, "change", "two circuits share one neutral: both breakers off and locked, both tested; the neutral joint is never opened and never goes through a device", "R15", "NEC 2023 210.4, 210.7, 300.13(B)")  # fmt: skip
-    if facts.one_circuit or (facts.one_circuit is None and any(r.id == "R3" and r.proven for r in box.readings) and len(circuits) < 2):  # fmt: skip
+        return Gate(
+            "G10",
+            asks,
+            "change",
+            "two circuits share one neutral: both breakers off and locked, both tested; the neutral joint is"
+            " never opened and never goes through a device",
+            "R15",
+            "NEC 2023 210.4, 210.7, 300.13(B)",
+        )
+    if facts.one_circuit or (
+        facts.one_circuit is None
+        and any(r.id == "R3" and r.proven for r in box.readings)
+        and len(circuits) < 2
+    ):
         return Gate("G10", asks, "yes", "nothing else was found live with its breaker off")
     if facts.one_circuit is False or len(circuits) > 1 or neutrals > 1:
-        return Gate("G10", asks, "change", "two circuits: both off, locked, tagged, and both tested; their neutrals are kept apart", "R3", "NEC 2023 210.7; BS 7671 314.4")  # fmt: skip
+        return Gate(
+            "G10",
+            asks,
+            "change",
+            "two circuits: both off, locked, tagged, and both tested; their neutrals are kept apart",
+            "R3",
+            "NEC 2023 210.7; BS 7671 314.4",
+        )
     return Gate("G10", asks, "unknown", "test all pairs with every suspected breaker off", "R3")
 
 
@@ -278,7 +361,10 @@ def _path(facts: Facts) -> Gate:
     if facts.blocked:
         return Gate("G11", asks, "no", "no way was found")
     return Gate(
-        "G11", asks, "yes", f"a way of about {facts.minutes:g} minutes" if facts.minutes else "a way was found"
+        "G11",
+        asks,
+        "yes",
+        f"a way of about {facts.minutes:g} minutes" if facts.minutes else "a way was found",
     )
 
 

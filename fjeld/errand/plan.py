@@ -1,9 +1,10 @@
 """The plan of an errand: all that follows from its drawing, its readings, its log and the practice in force.
 
-Every page, sheet, record and file of an errand shows one such value; none of them judges for itself. What may be done
-next is decided here and nowhere else: gates that say no or that nobody can answer shut the steps which they concern,
-what they answer with a change is a step with its part, and what was done is held against the box, the breaker and the
-way that are meant now. No clock is read: :func:`fjeld.work.standing.as_of` lets tests lapse.
+Every page, sheet, record and file of an errand shows one such value; none of them judges for itself. What may
+be done next is decided here and nowhere else: gates that say no or that nobody can answer shut the steps
+which they concern, what they answer with a change is a step with its part, and what was done is held against
+the box, the breaker and the way that are meant now. No clock is read: :func:`fjeld.work.standing.as_of` lets
+tests lapse.
 """
 
 from __future__ import annotations
@@ -54,7 +55,9 @@ Verdict = Literal["", "works", "once", "unless", "fails", "refused"]
 
 
 class Taken(msgspec.Struct, frozen=True):
-    """A reading that counts, when it was taken (seconds), and whether the breaker was off and locked again after it."""
+    """A reading that counts, when it was taken (seconds), and whether the breaker was off and locked again
+    after it.
+    """
 
     reading: Reading
     at: float = 0.0
@@ -62,7 +65,9 @@ class Taken(msgspec.Struct, frozen=True):
 
 
 class Stead(msgspec.Struct, frozen=True):
-    """What stands in the place of a device: which, tried, what is said of it, and why it cannot be reckoned."""
+    """What stands in the place of a device: which, tried, what is said of it, and why it cannot be
+    reckoned.
+    """
 
     device: Device
     tried: Replaced | None
@@ -80,9 +85,10 @@ class Proof(msgspec.Struct, frozen=True):
 class Facts(msgspec.Struct, frozen=True):
     """What is known of an errand before anything is shut by it: one value for all that decide upon it.
 
-    ``judged`` is the box as a source of what is wanted, ``trouble`` why that cannot be reckoned; ``filled`` the box as found,
-    after, and the new one; ``into`` where the new cable goes, ``stead`` what stands in a device's place, ``support`` what carries
-    what is hung, ``ends`` whether wires that are short can be made longer (none where nobody said how short).
+    ``judged`` is the box as a source of what is wanted, ``trouble`` why that cannot be reckoned; ``filled``
+    the box as found, after, and the new one; ``into`` where the new cable goes, ``stead`` what stands in a
+    device's place, ``support`` what carries what is hung, ``ends`` whether wires that are short can be made
+    longer (none where nobody said how short).
     """
 
     errand: Errand
@@ -112,8 +118,9 @@ class Facts(msgspec.Struct, frozen=True):
 
 
 class ErrandPlan(msgspec.Struct, frozen=True):
-    """An errand as it stands: what is known (``facts``), how its box is ``made`` up, the ``changes`` that gates ask for, its tasks
-    with what shuts each, where each stands, what holds a dead test, and the proof."""
+    """An errand as it stands: what is known (``facts``), how its box is ``made`` up, the ``changes`` that
+    gates ask for, its tasks with what shuts each, where each stands, what holds a dead test, and the proof.
+    """
 
     facts: Facts
     made: MakeUp | None
@@ -132,8 +139,10 @@ def plan(
     practice: Practice | None = None,
     remember: Remember = always,
 ) -> ErrandPlan:
-    """The plan of the errand of a drawing. ``readings`` are those that count, by their old box; ``practice`` is the one in
-    force where it is not given, ``remember`` what its stages came to before. Raises ``ValueError`` where the drawing has no old box."""
+    """The plan of the errand of a drawing. ``readings`` are those that count, by their old box; ``practice``
+    is the one in force where it is not given, ``remember`` what its stages came to before. Raises
+    ``ValueError`` where the drawing has no old box.
+    """
     rules_ = practice or in_force(drawing.house)
     handle, old = at_hand(drawing)
     taken = readings.get(handle, ())
@@ -155,7 +164,9 @@ def plan(
 
 
 def at_hand(drawing: Drawing, asked: str = "") -> tuple[Handle, OldBox]:
-    """The old box that is asked for, else the one taken as the source, else the first; ``ValueError`` where there is none."""
+    """The old box that is asked for, else the one taken as the source, else the first; ``ValueError`` where
+    there is none.
+    """
     boxes = drawing.of(OldBox)
     if not boxes:
         raise ValueError("this drawing has no old box")
@@ -203,10 +214,21 @@ def facts_of_errand(
     mine = handle == at_hand(drawing)[0]
     judged, trouble = _judged(box, old, errand, use, way if mine else None, stage)
     return Facts(
-        errand, handle, old, practice, box, judged, trouble, stage("spot", lambda errand: place(errand, practice), errand), way,
-        stage("filled", lambda old, errand: _filled(old, errand, practice), old, errand), _into(box, errand, stage),
-        _stead(box, old, errand, use, stage), support(errand, old, practice), _ends(old, errand, practice),
-    )  # fmt: skip
+        errand,
+        handle,
+        old,
+        practice,
+        box,
+        judged,
+        trouble,
+        stage("spot", lambda errand: place(errand, practice), errand),
+        way,
+        stage("filled", lambda old, errand: _filled(old, errand, practice), old, errand),
+        _into(box, errand, stage),
+        _stead(box, old, errand, use, stage),
+        support(errand, old, practice),
+        _ends(old, errand, practice),
+    )
 
 
 def _judged(
@@ -269,8 +291,13 @@ def _ends(old: OldBox, errand: Errand, practice: Practice) -> Answer | None:
 
 #: What the rules of replacement know of devices by, and of a ground.
 _WHAT: dict[str, Literal["outlet", "switch", "light"]] = {
-    "outlet": "outlet", "protective": "outlet", "fused unit": "outlet", "light": "light", "fan": "light", "alarm": "light",
-}  # fmt: skip
+    "outlet": "outlet",
+    "protective": "outlet",
+    "fused unit": "outlet",
+    "light": "light",
+    "fan": "light",
+    "alarm": "light",
+}
 _GROUND: dict[str, Literal["yes", "no"]] = {"present": "yes", "none": "no"}
 
 
@@ -287,7 +314,9 @@ def gauge_of(box: FoundBox) -> str:
 
 
 def _stead(box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, stage: _Stage) -> Stead | None:
-    """What stands in the place of a device, tried, by the rules of replacement and in every wiring that is left."""
+    """What stands in the place of a device, tried, by the rules of replacement and in every wiring that is
+    left.
+    """
     device, practice = replaced_device(box, errand), stage.practice
     if device is None:
         return None
@@ -295,14 +324,21 @@ def _stead(box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, stage: _Sta
         return Stead(device, None)
     # Beside a basin or a tub, as the spot of the errand says.
     asked = ReplaceAsked(
-        _WHAT.get(device.kind, "switch"), use, _GROUND.get(old.ground, "not known"), old.condition == "aluminium",
-        errand.spot.seen.get("water") == "there", errand.becomes == "protective" or device.kind == "protective", old.ahead,
-    )  # fmt: skip
+        _WHAT.get(device.kind, "switch"),
+        use,
+        _GROUND.get(old.ground, "not known"),
+        old.condition == "aluminium",
+        errand.spot.seen.get("water") == "there",
+        errand.becomes == "protective" or device.kind == "protective",
+        old.ahead,
+    )
     said = replaced(asked, practice).said
     try:
         tried = stage(
             "in its stead",
-            lambda box, name, becomes: replaced_in(box, name, becomes, practice, gauge_of(box), stage.remember),
+            lambda box, name, becomes: replaced_in(
+                box, name, becomes, practice, gauge_of(box), stage.remember
+            ),
             box,
             device.id,
             errand.becomes,
@@ -316,8 +352,9 @@ def _stead(box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, stage: _Sta
 
 
 def _made(facts: Facts) -> MakeUp | None:
-    """How the box is made up: the joints of a new cable, tails on short wires, a device replaced; none where it may not
-    work by what is known."""
+    """How the box is made up: the joints of a new cable, tails on short wires, a device replaced; none where
+    it may not work by what is known.
+    """
     errand, box, practice, old = facts.errand, facts.box, facts.practice, facts.old
     if errand.wants in NEW:
         return made_up(facts, facts.into) if facts.into and facts.into.verdict == "works" else None
@@ -342,7 +379,9 @@ def _gauge_from(box: FoundBox, into: TieIn) -> str:
 
 
 def new_cable(facts: Facts) -> str:
-    """The cable that is pulled, by its kind and gauge as it is bought; empty where none is, or its gauge is not read."""
+    """The cable that is pulled, by its kind and gauge as it is bought; empty where none is, or its gauge is
+    not read.
+    """
     gauge = _gauge_from(facts.box, facts.into) if facts.into else ""
     conductors = 3 if facts.errand.wants == "alarms" else 2
     catalogue = facts.practice.catalogue
@@ -380,7 +419,9 @@ def _visit(facts: Facts, taken: Sequence[Taken]) -> Visit:
 
 
 def _proof(facts: Facts, changes: Sequence[Change]) -> Proof:
-    """Whether it will do what is meant: never of a source that is refused, and of one with changes once they are made."""
+    """Whether it will do what is meant: never of a source that is refused, and of one with changes once they
+    are made.
+    """
     found = facts.found
     refused = [found.contradiction] if found.contradiction else []
     refused += [g.words for g in facts.judged.refused] if facts.judged else []
@@ -397,7 +438,9 @@ def _proof(facts: Facts, changes: Sequence[Change]) -> Proof:
 
 
 def kit(known: ErrandPlan) -> tuple[Carried, ...]:
-    """What goes along: for one climb where a way was taken, and the part of every change that is still asked for."""
+    """What goes along: for one climb where a way was taken, and the part of every change that is still asked
+    for.
+    """
     facts, way = known.facts, known.facts.decided
     found: tuple[Carried, ...] = ()
     if way is not None:

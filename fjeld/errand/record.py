@@ -24,8 +24,9 @@ def as_found(old: OldBox, readings: Sequence[Reading] = ()) -> FoundBox:
 
 
 def drawn_as(old: OldBox, found: FoundBox) -> OldBox:
-    """An old box with its cables, joints and devices as in a found one, under names that nothing had in it before; all
-    else stays."""
+    """An old box with its cables, joints and devices as in a found one, under names that nothing had in it
+    before; all else stays.
+    """
     for name in (*(c.id for c in old.cables), *(d.id for d in old.held)):
         old = old.without(name)
     drawn, names = old, dict[str, str]()
@@ -55,7 +56,8 @@ def facts_of(
     way: Length | None = None,
     minutes: float = 0.0,
 ) -> Facts:
-    """What is known of an old box beside its wires, for the gates: the ``use`` of its room, the ``way`` and its ``minutes``.
+    """What is known of an old box beside its wires, for the gates: the ``use`` of its room, the ``way`` and
+    its ``minutes``.
 
     What is wanted outside is outside, whatever room it is fed from.
     """
@@ -63,20 +65,38 @@ def facts_of(
     wants: Wants = (
         "same switch"
         if errand.same_switch
-        else errand.spot.outside or "light"
-        if out
-        else errand.fits
-        if errand.wants == "outlet" and errand.fits
-        else _WANTS.get(errand.wants, "")
+        else (
+            errand.spot.outside or "light"
+            if out
+            else errand.fits
+            if errand.wants == "outlet" and errand.fits
+            else _WANTS.get(errand.wants, "")
+        )
     )
     return Facts(
-        wants=wants, room="outdoors" if out else use, near_water=_near_water(errand.spot, practice), circuit=old.serves, breaker=None if old.amps is None else float(old.amps),
-        gauges=tuple(c.gauge for c in old.cables), volume=None if old.volume is None else float(old.volume), size=old.size,
-        depth=old.depth, clamps=old.clamps, ground=old.ground, condition=old.condition, opening=old.opening,
-        reachable=old.accessible, one_circuit=old.alone, va=errand.takes, continuous=errand.hours, ahead=old.ahead, way=way, minutes=minutes,
+        wants=wants,
+        room="outdoors" if out else use,
+        near_water=_near_water(errand.spot, practice),
+        circuit=old.serves,
+        breaker=None if old.amps is None else float(old.amps),
+        gauges=tuple(c.gauge for c in old.cables),
+        volume=None if old.volume is None else float(old.volume),
+        size=old.size,
+        depth=old.depth,
+        clamps=old.clamps,
+        ground=old.ground,
+        condition=old.condition,
+        opening=old.opening,
+        reachable=old.accessible,
+        one_circuit=old.alone,
+        va=errand.takes,
+        continuous=errand.hours,
+        ahead=old.ahead,
+        way=way,
+        minutes=minutes,
         changes=errand.wants not in NEW,
         loads=None if old.beside is None else (LoadItem(1, float(old.beside), "what hangs on it"),),
-    )  # fmt: skip
+    )
 
 
 def _near_water(spot: Spot, practice: Practice) -> bool:

@@ -1,7 +1,9 @@
-"""What shuts a step: gates that say no, what stands at the spot or in the way, boxes that hold too little, and what is not known.
+"""What shuts a step: gates that say no, what stands at the spot or in the way, boxes that hold too little,
+and what is not known.
 
-A gate concerns some steps and not others; which, the book says. *No* shuts them with its reason. *Not known* shuts them
-too where going on could hurt; else it is said on the step. What is answered with a change shuts nothing: it is a step.
+A gate concerns some steps and not others; which, the book says. *No* shuts them with its reason. *Not known*
+shuts them too where going on could hurt; else it is said on the step. What is answered with a change shuts
+nothing: it is a step.
 """
 
 from __future__ import annotations
@@ -36,7 +38,9 @@ DUST = "old coat"
 def with_concerns(
     tasks: Sequence[Task], shut: Mapping[str, Sequence[Block]], said: Mapping[str, Sequence[str]]
 ) -> tuple[Task, ...]:
-    """Each task with what shuts it by its concerns, what is known before what is not, and what is only said of it."""
+    """Each task with what shuts it by its concerns, what is known before what is not, and what is only said
+    of it.
+    """
     found = []
     for task in tasks:
         blocks = [*task.blocked_by, *(b for concern in task.concern for b in shut.get(concern, ()))]
@@ -49,11 +53,20 @@ def with_concerns(
 def concerns(facts: Facts) -> dict[str, tuple[Block, ...]]:
     """What shuts, by what it concerns: see ``concern`` in the data of the book."""
     return {
-        "source": _source(facts), "wires": _wires(facts),
-        "tie": _tie(facts), "spot": _spot(facts, dust=False), "coat": _spot(facts, dust=True),
-        "way": _way(facts), "stead": _stead(facts), "support": facts.support.blocked_by, "hold": _hold(facts), "moved": _moved(facts),
-        "protection": _protection(facts), "state": _state(facts), "reach": _short(facts),
-    }  # fmt: skip
+        "source": _source(facts),
+        "wires": _wires(facts),
+        "tie": _tie(facts),
+        "spot": _spot(facts, dust=False),
+        "coat": _spot(facts, dust=True),
+        "way": _way(facts),
+        "stead": _stead(facts),
+        "support": facts.support.blocked_by,
+        "hold": _hold(facts),
+        "moved": _moved(facts),
+        "protection": _protection(facts),
+        "state": _state(facts),
+        "reach": _short(facts),
+    }
 
 
 def remarks(facts: Facts) -> dict[str, tuple[str, ...]]:
@@ -89,7 +102,8 @@ def _source(facts: Facts) -> tuple[Block, ...]:
 def _wires(facts: Facts) -> tuple[Block, ...]:
     """What refuses the wires themselves, so that nothing in the box is touched."""
     if facts.judged is None:
-        # What cannot be reckoned is not open: not by what was looked at, nor while its readings are of other wires.
+        # What cannot be reckoned is not open: not by what was looked at, nor while its readings are of other
+        # wires.
         seen = stops(facts.old.condition)
         return (*([Block(seen, "G1")] if seen else []), *([Block(facts.trouble)] if facts.trouble else []))
     return tuple(_no(g) for g in facts.judged.refused if g.id in OF_THE_WIRES)
@@ -105,7 +119,11 @@ def _state(facts: Facts) -> tuple[Block, ...]:
 def _tie(facts: Facts) -> tuple[Block, ...]:
     """What a new cable would be joined to: nothing that is not known, and nothing that does not work."""
     if facts.errand.wants not in NEW or not facts.old.cables:
-        return () if facts.old.cables or facts.errand.wants not in NEW else (Block("what is in the old box is not told yet", "G2", known=False),)  # fmt: skip
+        return (
+            ()
+            if facts.old.cables or facts.errand.wants not in NEW
+            else (Block("what is in the old box is not told yet", "G2", known=False),)
+        )
     blocks = []
     into = facts.into
     if into is None:
@@ -114,12 +132,21 @@ def _tie(facts: Facts) -> tuple[Block, ...]:
         blocks.append(Block(why, "G2"))
     elif into.verdict == "fails":
         blocks.append(
-            Block(next((c.why for c in into.cases if c.why), "it works in no case that is left"), "G2", "proof")
+            Block(
+                next((c.why for c in into.cases if c.why), "it works in no case that is left"), "G2", "proof"
+            )
         )
     if facts.judged is not None:
         blocks += [Block(g.words, g.id, known=False) for g in facts.judged.open if g.id in OF_THE_TIE_IN]
     if into is not None and into.verdict == "unless" and not blocks:
-        blocks.append(Block(f"it works in some cases that are left and not in others: {into.excludes or 'a reading'} tells", "G2", known=False))  # fmt: skip
+        blocks.append(
+            Block(
+                f"it works in some cases that are left and not in others: {into.excludes or 'a reading'}"
+                " tells",
+                "G2",
+                known=False,
+            )
+        )
     return tuple(blocks)
 
 
@@ -186,7 +213,9 @@ def _way(facts: Facts) -> tuple[Block, ...]:
 
 
 def _out_of_the_room(facts: Facts) -> str:
-    """Why heights that were told cannot all be so: a box in a wall stands between its floor and its ceiling."""
+    """Why heights that were told cannot all be so: a box in a wall stands between its floor and
+    its ceiling.
+    """
     told, unit = facts.errand.way, facts.practice.unit
     ceiling = length_of(told.ceiling)
     for what, height in (
@@ -196,7 +225,10 @@ def _out_of_the_room(facts: Facts) -> str:
         if height is not None and height < 0:
             return f"{what} is told to stand below the floor"
         if height is not None and ceiling is not None and height > ceiling:
-            return f"{what} is told at {format_length(height, unit)} and the ceiling at {format_length(ceiling, unit)}"
+            return (
+                f"{what} is told at {format_length(height, unit)} and the ceiling at"
+                f" {format_length(ceiling, unit)}"
+            )
     return ""
 
 
@@ -204,7 +236,9 @@ def _out_of_the_room(facts: Facts) -> str:
 
 
 def _hold(facts: Facts) -> tuple[Block, ...]:
-    """Boxes that hold too little, where no change makes them larger; of one that is made larger, what it is to hold."""
+    """Boxes that hold too little, where no change makes them larger; of one that is made larger, what it is
+    to hold.
+    """
     errand = facts.errand
     if errand.wants in CHANGED:
         return _new_box(facts)
@@ -272,7 +306,9 @@ def _moved(facts: Facts) -> tuple[Block, ...]:
 
 
 def _short(facts: Facts) -> tuple[Block, ...]:
-    """Wires too short for any connector; where they are to be made longer, how short they are is asked first."""
+    """Wires too short for any connector; where they are to be made longer, how short they are is
+    asked first.
+    """
     if facts.ends is None:
         if facts.errand.wants != "short wires":
             return ()

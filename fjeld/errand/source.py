@@ -25,7 +25,9 @@ _OF_THE_PLAN = frozenset({"G4", "G9", "G11", "G12"})
 
 
 class Source(msgspec.Struct, frozen=True):
-    """A box as a source. ``minutes`` are those of the way and of changes, ``due`` those of readings still due."""
+    """A box as a source. ``minutes`` are those of the way and of changes, ``due`` those of readings still
+    due.
+    """
 
     found: Inferred
     gates: tuple[Gate, ...]
@@ -97,20 +99,35 @@ class Ranked(msgspec.Struct, frozen=True):
 
 
 def rank(boxes: Mapping[str, Source]) -> tuple[Ranked, ...]:
-    """All boxes, the ready ones first by minutes, then those worth a reading, then the rest; a refused one with its reason."""
+    """All boxes, the ready ones first by minutes, then those worth a reading, then the rest; a refused one
+    with its reason.
+    """
     ready = [s.minutes for s in boxes.values() if s.standing == "ready"]
     best = min(ready, default=None)
     ranked = [_ranked(name, s, best) for name, s in boxes.items()]
     if best is None:
         # Nothing is ready: the likeliest box has its cheapest reading first.
-        likeliest = max((n for n, s in boxes.items() if s.standing == "unknown"), key=lambda n: (boxes[n].chance, -boxes[n].due), default=None)  # fmt: skip
+        likeliest = max(
+            (n for n, s in boxes.items() if s.standing == "unknown"),
+            key=lambda n: (boxes[n].chance, -boxes[n].due),
+            default=None,
+        )
         ranked = [
-            msgspec.structs.replace(r, standing="worth a reading") if r.name == likeliest else r for r in ranked
+            msgspec.structs.replace(r, standing="worth a reading") if r.name == likeliest else r
+            for r in ranked
         ]
     order = {"ready": 0, "worth a reading": 1, "unknown": 2, "refused": 3}
     return tuple(
-        sorted(ranked, key=lambda r: (order[r.standing], -r.worth if r.standing == "worth a reading" else r.minutes + r.due, boxes[r.name].metres, r.name))
-    )  # fmt: skip
+        sorted(
+            ranked,
+            key=lambda r: (
+                order[r.standing],
+                -r.worth if r.standing == "worth a reading" else r.minutes + r.due,
+                boxes[r.name].metres,
+                r.name,
+            ),
+        )
+    )
 
 
 def _ranked(name: str, found: Source, best: float | None) -> Ranked:
@@ -126,7 +143,12 @@ def _ranked(name: str, found: Source, best: float | None) -> Ranked:
     if spared > sources().chances.worth:
         standing = "worth a reading"
     return Ranked(
-        name, standing, found.minutes, found.due, round(spared, 1), f"{found.open[0].id}: {found.open[0].words}"
+        name,
+        standing,
+        found.minutes,
+        found.due,
+        round(spared, 1),
+        f"{found.open[0].id}: {found.open[0].words}",
     )
 
 

@@ -142,7 +142,8 @@ def require_same(drawing: Drawing) -> tuple[bytes, Drawing]:
     if back.items != drawing.items:
         there = {**drawing.items, **back.items}
         raise NotTheSame(next(h for h in there if back.items.get(h) != drawing.items.get(h)))
-    # In the order of the store, and of the very things that were given: they are equal, and known to every stage.
+    # In the order of the store, and of the very things that were given: they are equal, and known to every
+    # stage.
     return data, Drawing({handle: drawing.items[handle] for handle in back.items})
 
 
@@ -166,7 +167,9 @@ def _from_job_file(body: dict[str, Any]) -> dict[str, Any]:
 
 
 def _with_names(body: dict[str, Any]) -> dict[str, Any]:
-    """From 2, in which what is in an old box was called by its place. Of what came from 1 it is done already."""
+    """From 2, in which what is in an old box was called by its place. Of what came from 1 it is
+    done already.
+    """
     return body if body.get("document") == FORMAT else body_with_names(body)
 
 

@@ -34,8 +34,16 @@ MOST_INSERTS = 4000
 FARTHEST = 1e7
 #: What reading a damaged file may end in, for all that the reader checks.
 _DAMAGED = (
-    DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError, ArithmeticError, RecursionError, AssertionError,
-)  # fmt: skip
+    DXFError,
+    ValueError,
+    KeyError,
+    IndexError,
+    TypeError,
+    AttributeError,
+    ArithmeticError,
+    RecursionError,
+    AssertionError,
+)
 #: How far a curve may lie from the straight stretches it becomes, as a share of its size.
 _FLAT = 0.01
 _DRAWN = {"LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE"}
@@ -95,7 +103,9 @@ def _document(data: bytes) -> DxfDrawing:
 
 
 def _entities(space: Iterable[DXFEntity], depth: int, opened: list[int]) -> Iterator[DXFEntity]:
-    """What is drawn, blocks opened; blocks within blocks only so deep, and only so many. ``opened`` counts them."""
+    """What is drawn, blocks opened; blocks within blocks only so deep, and only so many. ``opened`` counts
+    them.
+    """
     for entity in space:
         if isinstance(entity, Insert):
             opened[0] += 1

@@ -22,14 +22,50 @@ from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 
 #: What people write for a kind, and for a screw of it.
-_KINDS: dict[str, str] = {word: kind.held for kind in held_kinds().values() for word in (kind.held, *kind.also)}
-_TERMINALS = {kind.held: {word: s.id for s in kind.screws for word in s.also} for kind in held_kinds().values()}
+_KINDS: dict[str, str] = {
+    word: kind.held for kind in held_kinds().values() for word in (kind.held, *kind.also)
+}
+_TERMINALS = {
+    kind.held: {word: s.id for s in kind.screws for word in s.also} for kind in held_kinds().values()
+}
 _GROUND = frozenset({"g", "ground", "earth", "green", "e", "cpc"})
 _EARTH = frozenset({"earth", "ground", "e", "g", "panel ground"})
-_TAKEN = frozenset({
-    "id", "reading", "kind", "state", "at", "time", "tester", "proven", "instrument", "parted", "every_switch", "lamps_out",
-    "lamps out", "lamp", "lamp_in", "power", "locked", "by", "at_time", "agreed", "dies", "ring", "off", "loads", "words", "volts", "between", "ohms", "amps", "figures", "who", "note",
-})  # fmt: skip
+_TAKEN = frozenset(
+    {
+        "id",
+        "reading",
+        "kind",
+        "state",
+        "at",
+        "time",
+        "tester",
+        "proven",
+        "instrument",
+        "parted",
+        "every_switch",
+        "lamps_out",
+        "lamps out",
+        "lamp",
+        "lamp_in",
+        "power",
+        "locked",
+        "by",
+        "at_time",
+        "agreed",
+        "dies",
+        "ring",
+        "off",
+        "loads",
+        "words",
+        "volts",
+        "between",
+        "ohms",
+        "amps",
+        "figures",
+        "who",
+        "note",
+    }
+)
 
 
 def read_box(body: Mapping[str, Any]) -> FoundBox:
@@ -157,7 +193,8 @@ class _Ends:
         name = _TERMINALS.get(device.kind, {}).get(plain, plain)
         if name not in screws_of(device.kind):
             raise NotAsked(
-                f"{device.id}: there is no terminal “{written}”; there is {', '.join(screws_of(device.kind))}, g"
+                f"{device.id}: there is no terminal “{written}”; there is"
+                f" {', '.join(screws_of(device.kind))}, g"
             )
         return name
 
@@ -237,7 +274,9 @@ def _figures(value: Any, reading: str, place: str) -> dict[str, float]:
 
 
 def figure(value: Any, words: str, place: str) -> float:
-    """A figure of the circuit, without a unit or in the one that its ``words`` end with; raises :class:`NotAsked`."""
+    """A figure of the circuit, without a unit or in the one that its ``words`` end with; raises
+    :class:`NotAsked`.
+    """
     unit = words.rpartition(", ")[2]
     said = re.search(r"[A-Za-zΩ]+$", str(value).strip())
     if isinstance(value, str) and " " not in unit and said and said[0] != unit:
@@ -281,7 +320,9 @@ def _state(value: Any, ends: _Ends) -> dict[str, str]:
 def _volts(
     value: Mapping[str, Any], place: str, ends: _Ends
 ) -> tuple[dict[End, Volts], tuple[tuple[End, End, Volts], ...]]:
-    """Voltages, under ``volts`` and ``between`` or bare by their names; one name is to earth, two are between."""
+    """Voltages, under ``volts`` and ``between`` or bare by their names; one name is to earth, two are
+    between.
+    """
     written = {k: v for k, v in value.items() if k not in _TAKEN}
     written |= _table(value.get("volts", {}), f"{place}.volts")
     between = value.get("between", {})
@@ -336,7 +377,9 @@ def number(value: Any, place: str) -> float:
 
 
 def volts_of(value: Any, place: str) -> Volts:
-    """A voltage: one figure, or the one with the open input and the one under load; raises :class:`NotAsked`."""
+    """A voltage: one figure, or the one with the open input and the one under load; raises
+    :class:`NotAsked`.
+    """
     found = _volts_of(value, place)
     if why := impossible(found):
         raise NotAsked(f"{place}: {why}")

@@ -31,7 +31,8 @@ def of_changes(changes: Iterable[Change]) -> bytes:
 
 
 def _brief(change: Change) -> Any:
-    # The drawing before holds what a Put replaced and a Drop took; to keep it here too would double the store.
+    # The drawing before holds what a Put replaced and a Drop took; to keep it here too would double the
+    # store.
     if isinstance(change, Put):
         return {"type": "put", "handle": change.handle, "replaced": change.old is not None}
     if isinstance(change, Set):

@@ -62,7 +62,8 @@ def _after_tilt(numbers: list[float]) -> list[float]:
 def _photometry(numbers: list[float], name: str) -> Photometry:
     if len(numbers) < 13:
         raise IesError(
-            f"the file ends after {len(numbers)} numbers; ten of lamp and luminaire and three of ballast are wanted"
+            f"the file ends after {len(numbers)} numbers; ten of lamp and luminaire and three of ballast are"
+            " wanted"
         )
     lamps, per_lamp, factor, vertical, horizontal, kind, *_ = numbers[:7]
     ballast = numbers[10]
@@ -89,7 +90,12 @@ def _photometry(numbers: list[float], name: str) -> Photometry:
     if lumens > 1e6:
         raise IesError(f"{lumens:.3g} lm is not the light of a fitting in a house")
     del lamps, per_lamp
-    return Photometry(name[:80], tuple(float(a) for a in angles[below]), tuple(round(float(c), 3) for c in mean), round(lumens, 1))  # fmt: skip
+    return Photometry(
+        name[:80],
+        tuple(float(a) for a in angles[below]),
+        tuple(round(float(c), 3) for c in mean),
+        round(lumens, 1),
+    )
 
 
 def _around(around: np.ndarray, table: np.ndarray) -> np.ndarray:
@@ -102,7 +108,9 @@ def _around(around: np.ndarray, table: np.ndarray) -> np.ndarray:
 
 
 def _flux(angles: np.ndarray, candela: np.ndarray) -> float:
-    """Lumens below the horizon: 2π times the integral of I sinθ, by the trapezoid on a fine grid of the same curve."""
+    """Lumens below the horizon: 2π times the integral of I sinθ, by the trapezoid on a fine grid of the same
+    curve.
+    """
     fine = np.radians(np.linspace(angles[0], angles[-1], 2001))
     curve = np.interp(np.degrees(fine), angles, candela)
     return float(2 * math.pi * np.trapezoid(curve * np.sin(fine), fine))

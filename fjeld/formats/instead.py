@@ -15,7 +15,9 @@ from fjeld.practice import Practice
 
 
 def answer(body: Mapping[str, Any], practice: Practice) -> tuple[dict[str, Any], bool]:
-    """A box with the device that is replaced (the first) and what it ``becomes``; and whether it is refused, or fails."""
+    """A box with the device that is replaced (the first) and what it ``becomes``; and whether it is refused,
+    or fails.
+    """
     box = read_box(body)
     becomes = body.get("becomes", "same")
     if becomes not in get_args(Becomes):
@@ -35,10 +37,27 @@ def _written(found: Replaced, box: FoundBox, name: str, practice: Practice) -> d
         "verdict": found.verdict or "refused",
         **({"excludes": found.excludes} if found.excludes else {}),
         "moves": [
-            {"ends": list(m.with_), "off": list(m.off), "onto": m.onto or m.tail, "count": m.count, "connectors": list(m.connectors), "words": practice.said(m.words)}
+            {
+                "ends": list(m.with_),
+                "off": list(m.off),
+                "onto": m.onto or m.tail,
+                "count": m.count,
+                "connectors": list(m.connectors),
+                "words": practice.said(m.words),
+            }
             for m in found.moves
         ],
         "said": [{"tone": s.tone, "words": practice.said(s.words)} for s in found.said],
-        "cases": [{"roles": dict(c.roles), "share": round(c.share, 4), "works": c.works, "why": c.why} for c in found.cases],
-        "live still": [{"ends": list(s.ends), "share": round(s.share, 4), "why": s.why} for s in still_live(box, off, practice)] if off else [],
-    }  # fmt: skip
+        "cases": [
+            {"roles": dict(c.roles), "share": round(c.share, 4), "works": c.works, "why": c.why}
+            for c in found.cases
+        ],
+        "live still": (
+            [
+                {"ends": list(s.ends), "share": round(s.share, 4), "why": s.why}
+                for s in still_live(box, off, practice)
+            ]
+            if off
+            else []
+        ),
+    }

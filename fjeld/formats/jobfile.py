@@ -31,10 +31,20 @@ LARGEST_FILE = 4_000_000
 MEDIA_TYPE = "application/json"
 
 GROUPS: dict[str, type[Any]] = {
-    "storeys": Storey, "rooms": Room, "openings": Opening, "joins": Join, "bodies": Body, "panels": Panel,
-    "old_boxes": OldBox, "points": Point, "controls": Control, "circuits": Circuit, "cables": Cable,
-    "photometry": Photometry, "underlays": Underlay,
-}  # fmt: skip
+    "storeys": Storey,
+    "rooms": Room,
+    "openings": Opening,
+    "joins": Join,
+    "bodies": Body,
+    "panels": Panel,
+    "old_boxes": OldBox,
+    "points": Point,
+    "controls": Control,
+    "circuits": Circuit,
+    "cables": Cable,
+    "photometry": Photometry,
+    "underlays": Underlay,
+}
 
 
 class JobFileError(ValueError):
@@ -81,7 +91,9 @@ def _plain(item: Item) -> Any:
 
 @cache
 def _shape(kind: Any) -> tuple[tuple[str, str, Any], ...]:
-    """Of each field its name, its name in the file, and its default; a required one's default equals nothing."""
+    """Of each field its name, its name in the file, and its default; a required one's default
+    equals nothing.
+    """
     found = []
     for field in msgspec.structs.fields(kind):
         default = object() if field.required else field.default
@@ -226,7 +238,10 @@ def _of_another_kind(data: bytes) -> str:
     """What a file is that is no job file, and where such a one is taken; empty where that cannot be told."""
     head = data[:400].lstrip(b"\xef\xbb\xbf").lstrip()
     if b"Binary DXF" in head[:40] or (head[:1] == b"0" and b"SECTION" in head) or head[:3] == b"999":
-        return "this is a DXF drawing and no job file: a house is begun first, and the drawing laid under it in Survey"
+        return (
+            "this is a DXF drawing and no job file: a house is begun first, and the drawing laid under it in"
+            " Survey"
+        )
     if head.startswith(b"IESNA"):
         return "this is photometry of a fitting and no job file: it is brought in at the fitting, in Layout"
     if head.startswith((b"PK\x03\x04", b"%PDF")):
@@ -236,7 +251,10 @@ def _of_another_kind(data: bytes) -> str:
 
 def _format_words(found: object) -> str:
     if isinstance(found, int) and found > FORMAT:
-        return f"fjeld: this file has format {str(found)[:20]}, written by a newer program; this one reads up to {FORMAT}"
+        return (
+            f"fjeld: this file has format {str(found)[:20]}, written by a newer program; this one reads up to"
+            f" {FORMAT}"
+        )
     return f"fjeld: the format number is missing or not {FORMAT}"
 
 

@@ -1,8 +1,9 @@
-"""What older programs wrote of old boxes and kept of the work, in the form that it has now: on builtins, before anything is read of it.
+"""What older programs wrote of old boxes and kept of the work, in the form that it has now: on builtins,
+before anything is read of it.
 
-Until then a joint was a number at each conductor, a landing the number of a device, and cables and devices had no names of
-their own: they were called by their place, so that what was struck out gave its name to the next. What was read and done
-went by those places, which are the names that they get here.
+Until then a joint was a number at each conductor, a landing the number of a device, and cables and devices
+had no names of their own: they were called by their place, so that what was struck out gave its name to the
+next. What was read and done went by those places, which are the names that they get here.
 """
 
 from __future__ import annotations
@@ -58,7 +59,8 @@ def _device(box: dict[str, Any], n: int) -> str:
 
 
 def box_with_names(box: dict[str, Any]) -> dict[str, Any]:
-    """An old box with the names of its cables, conductors and devices, its joints, and what is on each terminal.
+    """An old box with the names of its cables, conductors and devices, its joints, and what is on each
+    terminal.
 
     Names that are there stay; those that are not are given by place.
     """
@@ -135,7 +137,8 @@ def _land(ends: Sequence[tuple[str, dict[str, Any]]], devices: Sequence[dict[str
 
 
 def record_as_told(kind: str, body: dict[str, Any], box: FoundBox | None) -> Told:
-    """A record of the form in which a reading was as people write it on a scrap of wood, and figures stood under their words.
+    """A record of the form in which a reading was as people write it on a scrap of wood, and figures stood
+    under their words.
 
     ``box`` is the old box of a reading as it was drawn then. What cannot be read is kept as it was.
     """
@@ -161,7 +164,17 @@ def _moment(value: Any) -> datetime | None:
 
 
 def _step(body: dict[str, Any]) -> dict[str, Any]:
-    names = {"event": "event", "note": "note", "words": "words", "box": "box", "breaker": "breaker", "way": "way", "pairs": "pairs", "class": "work", "reckoned": "reckoned"}  # fmt: skip
+    names = {
+        "event": "event",
+        "note": "note",
+        "words": "words",
+        "box": "box",
+        "breaker": "breaker",
+        "way": "way",
+        "pairs": "pairs",
+        "class": "work",
+        "reckoned": "reckoned",
+    }
     found = {new: body[old] for old, new in names.items() if old in body}
     found.setdefault("event", "done")
     if "figures" in body:

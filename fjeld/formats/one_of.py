@@ -9,7 +9,9 @@ from msgspec import inspect
 
 
 def one_of(kind: type[Any], words: str, place: str) -> str:
-    """The choices at the place of a refusal, to be said after its words; nothing where it is of another kind."""
+    """The choices at the place of a refusal, to be said after its words; nothing where it is of
+    another kind.
+    """
     if not words.startswith("Invalid enum value"):
         return ""
     at: list[inspect.Type] = [inspect.type_info(kind)]

@@ -1,5 +1,6 @@
-"""Photographs from strangers: bounded in sides and pixels before they are decoded, turned upright, made small, and stripped of
-what the camera wrote into them."""
+"""Photographs from strangers: bounded in sides and pixels before they are decoded, turned upright, made
+small, and stripped of what the camera wrote into them.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ FORMATS = ("JPEG", "PNG", "WEBP")
 
 
 def shrunk(data: bytes) -> tuple[bytes, int, int]:
-    """A photograph as JPEG with its sides in px; raises ``ValueError`` in words for what is none, or too large.
+    """A photograph as JPEG with its sides in px; raises ``ValueError`` in words for what is none, or too
+    large.
 
     Sides and pixels are read from the head of the file: nothing is decoded of one that is refused.
     """

@@ -94,6 +94,5 @@ def svg(found: Shape) -> str:
     attributes = "".join(f' {name}="{escape(value)}"' for name, value in found.attributes)
     if not found.children and not found.text:
         return f"<{found.tag}{attributes}/>"
-    return (
-        f"<{found.tag}{attributes}>{escape(found.text)}{''.join(svg(c) for c in found.children)}</{found.tag}>"
-    )
+    inner = escape(found.text) + "".join(svg(c) for c in found.children)
+    return f"<{found.tag}{attributes}>{inner}</{found.tag}>"

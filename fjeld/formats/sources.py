@@ -17,7 +17,19 @@ from fjeld.practice.finished.roles import role_data
 from fjeld.quantities import Unit
 
 _BOX = frozenset(
-    {"place", "gangs", "cables", "joints", "device", "devices", "readings", "material", "kind", "note", "name"}
+    {
+        "place",
+        "gangs",
+        "cables",
+        "joints",
+        "device",
+        "devices",
+        "readings",
+        "material",
+        "kind",
+        "note",
+        "name",
+    }
 )
 
 
@@ -61,9 +73,11 @@ def written(found: Source) -> dict[str, Any]:
         "neutral": _neutral(inferred.carrying("n"), [n for n in inferred.nets if n.carries == "?"]),
         "ends": {e: {"carries": _CARRIES[n.carries], "word": n.word} for n in inferred.nets for e in n.ends},
         "next": following or None,
-        "why": inferred.next.why
-        if inferred.next
-        else next((g.words for g in found.open if following and g.settles == following), ""),
+        "why": (
+            inferred.next.why
+            if inferred.next
+            else next((g.words for g in found.open if following and g.settles == following), "")
+        ),
         **({"how": kind.how, "caution": kind.caution} if kind else {}),
         **({"contradictory": inferred.contradiction, "stop": True} if inferred.contradiction else {}),
         "notes": list(inferred.notes),
@@ -72,7 +86,16 @@ def written(found: Source) -> dict[str, Any]:
     }
 
 
-_CARRIES = {"l": "line", "s": "switched line", "t": "traveller", "n": "neutral", "k": "link", "c": "tie of two commons", "x": "nothing", "?": "unknown"}  # fmt: skip
+_CARRIES = {
+    "l": "line",
+    "s": "switched line",
+    "t": "traveller",
+    "n": "neutral",
+    "k": "link",
+    "c": "tie of two commons",
+    "x": "nothing",
+    "?": "unknown",
+}
 
 
 def _line(lines: list[EndIs], unsure: list[EndIs]) -> Any:
@@ -97,13 +120,20 @@ def _source(found: Source) -> str:
 
 def _gate(gate: Gate) -> dict[str, Any]:
     return {
-        "asks": gate.asks, "is": gate.is_, "words": gate.words,
-        **({"settles": gate.settles} if gate.settles else {}), **({"basis": gate.basis} if gate.basis else {}),
-    }  # fmt: skip
+        "asks": gate.asks,
+        "is": gate.is_,
+        "words": gate.words,
+        **({"settles": gate.settles} if gate.settles else {}),
+        **({"basis": gate.basis} if gate.basis else {}),
+    }
 
 
 def _ranked(ranked: Ranked) -> dict[str, Any]:
     return {
-        "name": ranked.name, "standing": ranked.standing, "minutes": ranked.minutes, "readings": ranked.due,
-        "worth": ranked.worth, "words": ranked.words,
-    }  # fmt: skip
+        "name": ranked.name,
+        "standing": ranked.standing,
+        "minutes": ranked.minutes,
+        "readings": ranked.due,
+        "worth": ranked.worth,
+        "words": ranked.words,
+    }

@@ -29,7 +29,9 @@ def node_names(network: Network, prefix: str = "") -> dict[str, str]:
     return names
 
 
-def netlist(network: Network, state: State, off: Collection[Handle] = (), title: str = "Fjeld network") -> str:
+def netlist(
+    network: Network, state: State, off: Collection[Handle] = (), title: str = "Fjeld network"
+) -> str:
     """The netlist of one state of the switches. ``off`` are the circuits whose breakers are off."""
     return of_groups([network], state, off, title)
 
@@ -45,7 +47,9 @@ def of_groups(
     plain = " ".join(title.split())
     lines = [f"* {plain}", "* RMS volts; every element keeps its meaning as a comment"]
     if len(networks) > 1:
-        lines.append(f"* {len(networks)} groups of circuits that share no box, each behind a source of its own")
+        lines.append(
+            f"* {len(networks)} groups of circuits that share no box, each behind a source of its own"
+        )
     shown: list[str] = []
     for g, network in enumerate(networks, 1):
         prefix = f"g{g}" if len(networks) > 1 else ""
@@ -72,7 +76,8 @@ def _elements(
     for n, contact in enumerate(network.contacts, 1):
         if standing(contact.position, state, off) == contact.closed_at:
             lines.append(
-                f"Rc{prefix}{n} {names[contact.a]} {names[contact.b]} {CONTACT_OHMS:.6g} ; closed {contact.key}"
+                f"Rc{prefix}{n} {names[contact.a]} {names[contact.b]} {CONTACT_OHMS:.6g} ; closed"
+                f" {contact.key}"
             )
         else:
             lines.append(f"* open {contact.key}")
@@ -104,8 +109,9 @@ def lamp_volts(output: str, *networks: Network) -> dict[str, float]:
 
 
 def of_box(box: FoundBox, practice: Practice, up: Collection[str] = ()) -> str:
-    """An old box by the likeliest of what its cables may be, its switches named in ``up`` closed or up; raises
-    :class:`NotAsked` where nothing is likely, or a switch is none of its own."""
+    """An old box by the likeliest of what its cables may be, its switches named in ``up`` closed or up;
+    raises :class:`NotAsked` where nothing is likely, or a switch is none of its own.
+    """
     networks = likeliest_networks(box, practice)
     if not networks:
         raise NotAsked("nothing that is known of this box tells what its cables may be")
@@ -118,7 +124,9 @@ def of_box(box: FoundBox, practice: Practice, up: Collection[str] = ()) -> str:
 
 
 def of_plan(plan: Plan, state: State, off: Collection[Handle] = ()) -> str:
-    """The network of a house as its proof solves it: circuits that share no box apart from each other; ``ValueError`` without one."""
+    """The network of a house as its proof solves it: circuits that share no box apart from each other;
+    ``ValueError`` without one.
+    """
     if plan.network is None:
         raise ValueError("there is no panel, so there is no network")
     groups = [found for circuits in plan.together() if (found := plan.network_of(circuits)) is not None]

@@ -162,7 +162,9 @@ def room(rest: str, walk: Walk, mint: Fresh) -> Edit:
         if not isinstance(walk.drawing.items.get(storey), Storey):
             raise Misread(f"there is no storey {storey}")
     # The next room of a house is mostly built as the one before it.
-    like = msgspec.structs.replace(walk.here, name=name[:80], use=use, sides=(), builds={}, diagonals=(), slope=None, storey=storey)  # fmt: skip
+    like = msgspec.structs.replace(
+        walk.here, name=name[:80], use=use, sides=(), builds={}, diagonals=(), slope=None, storey=storey
+    )
     return Place({mint.fresh("room"): like}, f"room “{name[:80]}”")
 
 
@@ -171,7 +173,10 @@ def storey(rest: str, walk: Walk, mint: Fresh) -> Edit:
     found = clauses(rest, "at")
     if not found[""]:
         raise Misread("name the storey and its level: storey Loft at 9'2")
-    return Place({mint.fresh("storey"): Storey(found[""][:80], _need(found, "at", walk, "storey Loft at 9'2"))}, f"storey “{found['']}”")  # fmt: skip
+    return Place(
+        {mint.fresh("storey"): Storey(found[""][:80], _need(found, "at", walk, "storey Loft at 9'2"))},
+        f"storey “{found['']}”",
+    )
 
 
 def rectangle(rest: str, walk: Walk, mint: Fresh) -> Edit:
@@ -196,11 +201,14 @@ def body(kind: str) -> Reader:
             extra["high"] = room.height if low.mm < room.height.mm else Length(low.mm + 300.0)
         handle = mint.fresh("body")
         if "east" in found or "south" in found:
-            at = {"x": _need(found, "east", walk, f"{kind} 6' by 3' east 4' south 3'"),
-                  "y": _need(found, "south", walk, f"{kind} 6' by 3' east 4' south 3'")}  # fmt: skip
+            at = {
+                "x": _need(found, "east", walk, f"{kind} 6' by 3' east 4' south 3'"),
+                "y": _need(found, "south", walk, f"{kind} 6' by 3' east 4' south 3'"),
+            }
             made = Body(kind, walk.room, width, depth, **at, **extra)  # type: ignore[arg-type]
         else:
-            made = Body(kind, walk.room, width, depth, _wall(found, walk), _need(found, "at", walk, example), **extra)  # type: ignore[arg-type]  # fmt: skip
+            along = _need(found, "at", walk, example)
+            made = Body(kind, walk.room, width, depth, _wall(found, walk), along, **extra)  # type: ignore[arg-type]
         return Place({handle: made}, f"{kind} {handle}")
 
     return read_body
@@ -221,7 +229,9 @@ def panel(rest: str, walk: Walk, mint: Fresh) -> Edit:
 
 
 def way(rest: str, walk: Walk, mint: Fresh) -> Edit:
-    """``way 3 30 Water heater``: what is on the panel already; ``way 3 free`` clears it, ``30x2`` takes two poles."""
+    """``way 3 30 Water heater``: what is on the panel already; ``way 3 free`` clears it, ``30x2`` takes two
+    poles.
+    """
     found = re.match(r"^([0-9]{1,4})\s+(?:([0-9]{1,4})(?:x([0-9]))?\s+(.+)|free)$", rest)
     panels = walk.drawing.of(Panel)
     if not found or not panels:
@@ -248,7 +258,13 @@ def old_box(rest: str, walk: Walk, mint: Fresh) -> Edit:
         example = "old light east 6' south 5'"
         x, y = _need(found, "east", walk, example), _need(found, "south", walk, example)
         return Place({handle: OldBox(walk.room, x=x, y=y, holds=found[""][:40])}, f"old box {handle}")
-    made = OldBox(walk.room, _wall(found, walk), _need(found, "at", walk, "old outlet at 3' on 2"), holds=found[""][:40], **extra)  # fmt: skip
+    made = OldBox(
+        walk.room,
+        _wall(found, walk),
+        _need(found, "at", walk, "old outlet at 3' on 2"),
+        holds=found[""][:40],
+        **extra,
+    )
     return Place({handle: made}, f"old box {handle}")
 
 

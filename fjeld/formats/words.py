@@ -82,4 +82,7 @@ def _no_word(head: str) -> str:
     near = difflib.get_close_matches(head.lower(), WORDS, 1, 0.6)
     if near:
         return f"“{head[:20]}” is no word here; is “{near[0]}” meant?"
-    return f"“{head[:20]}” is no word here. Type a length, or door, window, through, room, panel, counter, height; ? lists the keys"
+    return (
+        f"“{head[:20]}” is no word here. Type a length, or door, window, through, room, panel, counter,"
+        " height; ? lists the keys"
+    )

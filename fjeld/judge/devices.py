@@ -1,4 +1,6 @@
-"""What hangs, links, protects and is replaced: decisions that a practice has written down, each with its basis."""
+"""What hangs, links, protects and is replaced: decisions that a practice has written down, each with its
+basis.
+"""
 
 from __future__ import annotations
 
@@ -17,8 +19,9 @@ from fjeld.quantities import ROUNDING, Length, Line, Working, at_least, at_most
 
 
 class HangsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What is to hang, its weight in ``lb`` or ``kg``, and what its box is marked for, in the same (0 where it has no mark);
-    ``listed`` whether the box says that it is for a fan, none where nobody has looked."""
+    """What is to hang, its weight in ``lb`` or ``kg``, and what its box is marked for, in the same (0 where
+    it has no mark); ``listed`` whether the box says that it is for a fan, none where nobody has looked.
+    """
 
     what: Literal["light", "wall light", "fan"] = "light"
     lb: float | None = None
@@ -46,7 +49,8 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
             (
                 Said(
                     "ask",
-                    "A hook or a bracket into a joist; a fan moves, so the maker's figure counts several times over",
+                    "A hook or a bracket into a joist; a fan moves, so the maker's figure counts several"
+                    " times over",
                 ),
             ),
         )
@@ -63,12 +67,21 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
     elif mark is not None and mark > 0 and not at_most(kg, mark, ROUNDING):
         said = Said("fails", "Heavier than its box is marked for", basis)
     elif asked.listed is None:
-        said = Said("ask", "Whether its box is listed for a fan: look for those words inside it. A weight alone does not say it", basis)  # fmt: skip
+        said = Said(
+            "ask",
+            "Whether its box is listed for a fan: look for those words inside it. A weight alone does not"
+            " say it",
+            basis,
+        )
     elif not at_most(kg, usual, ROUNDING) and not mark:
-        said = Said("ask", "Heavier than a fan box carries unless it is marked for more: read its mark", basis)
+        said = Said(
+            "ask", "Heavier than a fan box carries unless it is marked for more: read its mark", basis
+        )
     else:
         said = Said(
-            "passes", "Its box carries it, by its listing for a fan" + (" and its mark" if mark else ""), basis
+            "passes",
+            "Its box carries it, by its listing for a fan" + (" and its mark" if mark else ""),
+            basis,
         )
     return Answer(figures, (said,))
 
@@ -125,7 +138,8 @@ def link(asked: LinkAsked, practice: Practice) -> Answer:
         )
     if rules.ALARM_LINKED_ALL in practice and every.total > practice[rules.ALARM_LINKED_ALL]:
         words = (
-            f"{every.total:g} alarms of all kinds on one link, where {practice[rules.ALARM_LINKED_ALL]} may be"
+            f"{every.total:g} alarms of all kinds on one link, where {practice[rules.ALARM_LINKED_ALL]}"
+            " may be"
         )
         said.append(Said("fails", words, practice.rule(rules.ALARM_LINKED_ALL).shown_basis))
     if not said:
@@ -136,7 +150,9 @@ def link(asked: LinkAsked, practice: Practice) -> Answer:
 
 
 class ExtendsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A circuit taken further: the use of the room, how much new cable, what is new at its end, and what protects it already."""
+    """A circuit taken further: the use of the room, how much new cable, what is new at its end, and what
+    protects it already.
+    """
 
     room: str
     way: Length
@@ -162,7 +178,8 @@ def extends(asked: ExtendsAsked, practice: Practice) -> Answer:
             said.append(
                 Said(
                     "needs",
-                    "Arc-fault protection of that circuit: a breaker of the panel's family, or a device at the first outlet",
+                    "Arc-fault protection of that circuit: a breaker of the panel's family, or a device at"
+                    " the first outlet",
                     basis,
                 )
             )
@@ -189,11 +206,23 @@ def _residual(asked: ExtendsAsked, room: RoomUse, practice: Practice) -> list[Sa
     if asked.ahead in ASTRAY:
         found.append(Said("passes", f"A {milli} residual-current device {THERE}", basis))
     else:
-        words = f"A {milli} residual-current device for what is new, and for its cable where that is hidden in a wall"
+        words = (
+            f"A {milli} residual-current device for what is new, and for its cable where that is hidden in a"
+            " wall"
+        )
         found.append(Said("needs", words, basis))
-        found.append(Said("ask", "With none in the board: a fused unit with one at its start protects what follows; the cable up to it, where it is hidden, still wants one ahead", "BS 7671 411.3.3, 522.6"))  # fmt: skip
+        found.append(
+            Said(
+                "ask",
+                "With none in the board: a fused unit with one at its start protects what follows; the cable"
+                " up to it, where it is hidden, still wants one ahead",
+                "BS 7671 411.3.3, 522.6",
+            )
+        )
     if room == "bath":
-        found.append(Said("ask", "In a bathroom it may have to be notified before it is begun", "Part P; ask"))
+        found.append(
+            Said("ask", "In a bathroom it may have to be notified before it is begun", "Part P; ask")
+        )
     return found
 
 
@@ -202,7 +231,9 @@ def _new_outlet(asked: ExtendsAsked, practice: Practice) -> list[Said]:
         return []
     found, room = [Said("advice", "A new outlet is tamper-resistant")], use_of(asked.room)
     if room == "outdoors":
-        found.append(Said("advice", "Outdoors it is weather-resistant, under a cover that closes over a plug"))
+        found.append(
+            Said("advice", "Outdoors it is weather-resistant, under a cover that closes over a plug")
+        )
     wanted = ground_fault_by_room(room, practice) or asked.near_water
     if wanted and asked.ahead in ASTRAY:
         found.append(
@@ -220,7 +251,9 @@ def _new_outlet(asked: ExtendsAsked, practice: Practice) -> list[Said]:
 
 
 class DimmerAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A dimmer's least and most load, W, the load that it gets, what that is, and how many of its sides lose their fins."""
+    """A dimmer's least and most load, W, the load that it gets, what that is, and how many of its sides lose
+    their fins.
+    """
 
     load: float
     most: float
@@ -247,7 +280,8 @@ def dimmer(asked: DimmerAsked, practice: Practice) -> Answer:
         said = Said("fails", f"{asked.load:g} W is more than the {most:g} W that it carries like that")
     elif not at_least(asked.load, asked.least, ROUNDING):
         said = Said(
-            "fails", f"{asked.load:g} W is less than the {asked.least:g} W that it needs: lamps flicker or glow"
+            "fails",
+            f"{asked.load:g} W is less than the {asked.least:g} W that it needs: lamps flicker or glow",
         )
     else:
         said = Said("passes", f"{asked.load:g} W of {most:g} W")
@@ -255,8 +289,9 @@ def dimmer(asked: DimmerAsked, practice: Practice) -> Answer:
 
 
 class ConduitAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A piece of flexible metal conduit of half an inch as the ground of what it feeds; its ``wires`` of a ``gauge``, the
-    degrees of its ``bends``."""
+    """A piece of flexible metal conduit of half an inch as the ground of what it feeds; its ``wires`` of a
+    ``gauge``, the degrees of its ``bends``.
+    """
 
     way: Length
     amps: float
@@ -287,17 +322,31 @@ def _in_conduit(asked: ConduitAsked, practice: Practice) -> list[Said]:
     if asked.wires:
         most = practice[rules.CONDUIT_WIRES][asked.gauge]
         fits = asked.wires <= most
-        found.append(Said("passes" if fits else "fails", f"{asked.wires} wires of {asked.gauge} where half an inch takes {most}"))  # fmt: skip
+        found.append(
+            Said(
+                "passes" if fits else "fails",
+                f"{asked.wires} wires of {asked.gauge} where half an inch takes {most}",
+            )
+        )
     if asked.bends > bends:
         found.append(
             Said("fails", f"It turns {asked.bends:g}° between its boxes, where {bends:g}° is the most")
         )
-    found.append(Said("needs", "Its ends are cut square and trimmed, in listed connectors, a bushing in them; it is held within 12 inches of each box and every 4 1/2 feet", "NEC 2023 348.28, 348.30"))  # fmt: skip
+    found.append(
+        Said(
+            "needs",
+            "Its ends are cut square and trimmed, in listed connectors, a bushing in them; it is held within"
+            " 12 inches of each box and every 4 1/2 feet",
+            "NEC 2023 348.28, 348.30",
+        )
+    )
     return found
 
 
 class ReplaceAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A device that is replaced: which, whether a ground is there, where, what the conductors are, and whether a ``protective`` one comes."""
+    """A device that is replaced: which, whether a ground is there, where, what the conductors are, and
+    whether a ``protective`` one comes.
+    """
 
     what: Literal["outlet", "switch", "light"]
     room: str = "other"
@@ -313,7 +362,11 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
     if asked.aluminium:
         return Answer(
             (),
-            (Said("danger", "Aluminium: stop and call. A device and a joint made for it, by someone trained"),),
+            (
+                Said(
+                    "danger", "Aluminium: stop and call. A device and a joint made for it, by someone trained"
+                ),
+            ),
         )
     if rules.GROUND_FAULT not in practice:
         return Answer((), _british(asked))
@@ -341,11 +394,20 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
             )
         said.append(Said("advice", "It is tamper-resistant"))
         if room == "outdoors":
-            said.append(Said("needs", "It is weather-resistant, under a cover that closes over a plug", "NEC 2023 406.4(D)(6), 406.9(B)"))  # fmt: skip
+            said.append(
+                Said(
+                    "needs",
+                    "It is weather-resistant, under a cover that closes over a plug",
+                    "NEC 2023 406.4(D)(6), 406.9(B)",
+                )
+            )
     elif asked.ground == "no":
         words = {
             "switch": "A plate and screws that are not metal, or ground-fault protection ahead of it",
-            "light": "A fitting that is insulated throughout, ground-fault protection, or a ground that is run to it",
+            "light": (
+                "A fitting that is insulated throughout, ground-fault protection, or a ground that is run"
+                " to it"
+            ),
         }
         said.append(Said("needs", words[asked.what]))
     if not said:
@@ -357,8 +419,16 @@ def replaced(asked: ReplaceAsked, practice: Practice) -> Answer:
 
 def _without_ground(protective: bool) -> Said:
     if protective:
-        return Said("needs", "Marked “no equipment ground”, and so is each outlet behind it; no wire between their grounds", "NEC 2023 406.4(D)(2)")  # fmt: skip
-    return Said("fails", "No three-slot outlet by itself: a ground-fault device marked “no equipment ground”, an outlet behind one marked so too, or two slots again; no wire between their grounds")  # fmt: skip
+        return Said(
+            "needs",
+            "Marked “no equipment ground”, and so is each outlet behind it; no wire between their grounds",
+            "NEC 2023 406.4(D)(2)",
+        )
+    return Said(
+        "fails",
+        "No three-slot outlet by itself: a ground-fault device marked “no equipment ground”, an outlet behind"
+        " one marked so too, or two slots again; no wire between their grounds",
+    )
 
 
 def _british(asked: ReplaceAsked) -> tuple[Said, ...]:

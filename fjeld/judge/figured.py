@@ -16,8 +16,9 @@ BEYOND = 1e6
 
 
 class Figured(msgspec.Struct, frozen=True):
-    """A figure that a test is to show, by its ``id``. Below the ``least`` or above the ``most`` it holds the gate shut;
-    ``expected`` is what the plan comes to, where it says, in ``unit``."""
+    """A figure that a test is to show, by its ``id``. Below the ``least`` or above the ``most`` it holds the
+    gate shut; ``expected`` is what the plan comes to, where it says, in ``unit``.
+    """
 
     id: str
     words: str
@@ -27,7 +28,9 @@ class Figured(msgspec.Struct, frozen=True):
     expected: float | None = None
 
     def read(self, typed: str) -> float:
-        """What was typed, as a meter shows it, ``>999`` and ``OL`` for beyond its range; raises :class:`NotAsked`."""
+        """What was typed, as a meter shows it, ``>999`` and ``OL`` for beyond its range; raises
+        :class:`NotAsked`.
+        """
         # A unit by its own letters: of milliohms and megohms only the capital tells which.
         text = typed.strip().removesuffix(self.unit).strip()
         if text.upper() == "OL" and self.least is not None:
@@ -45,13 +48,16 @@ class Figured(msgspec.Struct, frozen=True):
             return f"{self.words}: {value:g} {self.unit}, at least {self.least:g} is asked"
         if self.most is not None and value > self.most:
             return (
-                f"{self.words}: {value:g} {self.unit}, where the cables alone come to {self.expected or 0:.2g}"
+                f"{self.words}: {value:g} {self.unit}, where the cables alone come to"
+                f" {self.expected or 0:.2g}"
             )
         return ""
 
 
 class Through(msgspec.Struct, frozen=True):
-    """How far a joint-to-joint reading may be above what its cables come to: by a factor, and by what leads and joints add, Ω."""
+    """How far a joint-to-joint reading may be above what its cables come to: by a factor, and by what leads
+    and joints add, Ω.
+    """
 
     factor: float
     beside: float
@@ -87,7 +93,10 @@ def bad(reading: str, read: Mapping[str, float]) -> str:
         case "R7":
             ohms, expected, volts = (read.get(name) for name in ("ohms", "expected", "volts"))
             if ohms is not None and expected is not None and ohms > expected + through().beside:
-                return f"its ground reads {ohms:g} Ω where the way comes to {expected:g}: it is none, or a joint in it is bad"
+                return (
+                    f"its ground reads {ohms:g} Ω where the way comes to {expected:g}: it is none, or a joint"
+                    " in it is bad"
+                )
             if volts is not None and volts <= 0.0:
                 return "nothing at all from neutral to ground under load: the two are tied together here"
         case "R18":
@@ -96,7 +105,9 @@ def bad(reading: str, read: Mapping[str, float]) -> str:
         case "R20":
             most = read.get("most")
             if most is not None and read.get("loop", 0.0) > _loop().share * most:
-                return f"the loop reads {read['loop']:g} Ω, over {_loop().share:g} of the {most:g} of its table"
+                return (
+                    f"the loop reads {read['loop']:g} Ω, over {_loop().share:g} of the {most:g} of its table"
+                )
             if read.get("trips", 0.0) > _loop().trips:
                 return f"its device trips in {read['trips']:g} ms, later than {_loop().trips:g}"
         case "R21":
@@ -113,7 +124,9 @@ def known_figures() -> tuple[str, ...]:
 def figured(
     names: tuple[str, ...], words: dict[str, str], expected: float | None = None
 ) -> tuple[Figured, ...]:
-    """The figures of those names, in a practice's words; ``expected`` is a conductor's from end to end by the plan, Ω."""
+    """The figures of those names, in a practice's words; ``expected`` is a conductor's from end to end by the
+    plan, Ω.
+    """
     found = []
     for name in names:
         mine = _table()[name]

@@ -13,9 +13,11 @@ from fjeld.quantities import ROUNDING, Working, at_least, at_most
 
 
 class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A box as it is found: its stamp in in³, or its inside size, or its depth in mm; what is in it, and what is added.
+    """A box as it is found: its stamp in in³, or its inside size, or its depth in mm; what is in it, and what
+    is added.
 
-    ``cables`` and ``add`` are written as they are sold, ``14/2``; ``breaker`` is that of its circuit, A, where it is told.
+    ``cables`` and ``add`` are written as they are sold, ``14/2``; ``breaker`` is that of its circuit, A,
+    where it is told.
     """
 
     cables: tuple[str, ...] = ()
@@ -31,13 +33,17 @@ class FitsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def fits(asked: FitsAsked, practice: Practice) -> Answer:
-    """What it needs as found and after, of what it holds; and whether what is added is thick enough for its breaker."""
+    """What it needs as found and after, of what it holds; and whether what is added is thick enough for its
+    breaker.
+    """
     found = _counted(asked, practice) if practice.catalogue.box_unit == "cables" else _summed(asked, practice)
     return msgspec.structs.replace(found, said=(*_thin(asked, practice), *found.said))
 
 
 def holds(asked: FitsAsked, practice: Practice) -> float | None:
-    """What a box takes as it is found: in³ by its stamp or its inside size, or cables by its depth; None where that is not known."""
+    """What a box takes as it is found: in³ by its stamp or its inside size, or cables by its depth; None
+    where that is not known.
+    """
     catalogue = practice.catalogue
     if catalogue.box_unit != "cables":
         return asked.volume if asked.volume is not None else catalogue.unstamped.get(asked.size)
@@ -52,10 +58,15 @@ def _thin(asked: FitsAsked, practice: Practice) -> list[Said]:
     least, rule = practice[rules.BREAKER_GAUGE], practice.rule(rules.BREAKER_GAUGE)
     gauges = dict.fromkeys(c.partition("/")[0].strip() for c in (*asked.cables, *asked.add))
     return [
-        Said("danger", f"{g} on a breaker of {asked.breaker:g} A, which it takes up to {least[g]:g} A: a thicker cable, or a smaller breaker", rule.shown_basis)
+        Said(
+            "danger",
+            f"{g} on a breaker of {asked.breaker:g} A, which it takes up to {least[g]:g} A: a thicker cable,"
+            " or a smaller breaker",
+            rule.shown_basis,
+        )
         for g in gauges
         if g in least and not at_most(asked.breaker, least[g], ROUNDING)
-    ]  # fmt: skip
+    ]
 
 
 def _summed(asked: FitsAsked, practice: Practice) -> Answer:
@@ -99,7 +110,8 @@ def _judged(
         said.append(
             Said(
                 "fails",
-                f"After, it is over by {over:.2f} in³: a box of {after:g} in³ or more, or a ring that adds {over:.2f}",
+                f"After, it is over by {over:.2f} in³: a box of {after:g} in³ or more, or a ring that adds"
+                f" {over:.2f}",
             )
         )
         if asked.clamps:
@@ -108,7 +120,8 @@ def _judged(
             said.append(
                 Said(
                     "advice",
-                    f"Where all grounds count as one it is {old:.2f} in³, and fits: whose edition holds is for your inspector",
+                    f"Where all grounds count as one it is {old:.2f} in³, and fits: whose edition holds is"
+                    " for your inspector",
                 )
             )
     else:
@@ -129,16 +142,20 @@ def _needed(
         grounds.append(found[1])
     largest = min(wires, key=int, default="14")
     contents = Contents(
-        conductors=tuple(ConductorCount(gauge, count) for gauge, count in wires.items()), grounds=tuple(grounds),
-        yokes=tuple(Yoke(largest) for _ in range(asked.devices)), internal_clamps=asked.clamps,
+        conductors=tuple(ConductorCount(gauge, count) for gauge, count in wires.items()),
+        grounds=tuple(grounds),
+        yokes=tuple(Yoke(largest) for _ in range(asked.devices)),
+        internal_clamps=asked.clamps,
         ground_school=school,  # type: ignore[arg-type]
-    )  # fmt: skip
+    )
     return fill(contents, practice)
 
 
 def _counted(asked: FitsAsked, practice: Practice) -> Answer:
     """By the number of cables behind the plate."""
-    now, after = (fill(Contents(cables=n), practice) for n in (len(asked.cables), len(asked.cables) + len(asked.add)))  # fmt: skip
+    now, after = (
+        fill(Contents(cables=n), practice) for n in (len(asked.cables), len(asked.cables) + len(asked.add))
+    )
     figures = [Figure("cables after", after.total, "count")]
     sums = (after, now)
     if asked.depth is None:

@@ -1,4 +1,6 @@
-"""A fitting in its place: a fan and the controls that its cable allows, a light in a shaft and the heat that it may make."""
+"""A fitting in its place: a fan and the controls that its cable allows, a light in a shaft and the heat that
+it may make.
+"""
 
 from __future__ import annotations
 
@@ -38,14 +40,16 @@ def fan(asked: FanAsked, practice: Practice) -> Answer:
     elif asked.wish == "remote":
         said.append(
             Said(
-                "passes", "A receiver in the canopy, not in the box, on a line that is always on or switched on"
+                "passes",
+                "A receiver in the canopy, not in the box, on a line that is always on or switched on",
             )
         )
     elif asked.cable == "three-wire":
         said.append(
             Said(
                 "passes",
-                f"{black} to the fan's own lead, {red} to the light's, {white} home: two controls, the fan's above",
+                f"{black} to the fan's own lead, {red} to the light's, {white} home: two controls, the fan's"
+                " above",
             )
         )
         if asked.wish == "speed and dimmer":
@@ -60,14 +64,16 @@ def fan(asked: FanAsked, practice: Practice) -> Answer:
         said.append(
             Said(
                 "fails",
-                "Not with plain controls: one switched line comes to it, and a speed control or a dimmer would feed both",
+                "Not with plain controls: one switched line comes to it, and a speed control or a dimmer"
+                " would feed both",
             )
         )
         said += [
             Said("advice", "A receiver in the canopy with its own remote"),
             Said(
                 "advice",
-                "A pair of a wall control and a receiver that speak over the two wires, where its maker says so",
+                "A pair of a wall control and a receiver that speak over the two wires, where its maker"
+                " says so",
             ),
             Said("advice", f"A new cable of three: {black}, {red}, {white}"),
         ]
@@ -81,9 +87,10 @@ def fan(asked: FanAsked, practice: Practice) -> Answer:
 
 
 class DownrodAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A fan under a ceiling: how far its blades are below that without a rod, how wide they sweep, its ``rod``, how far its
-    middle is from the nearest ``wall``, how wide the ``room`` is where it is narrowest and, under a slope, how much the ceiling
-    falls in 12."""
+    """A fan under a ceiling: how far its blades are below that without a rod, how wide they sweep, its
+    ``rod``, how far its middle is from the nearest ``wall``, how wide the ``room`` is where it is narrowest
+    and, under a slope, how much the ceiling falls in 12.
+    """
 
     ceiling: Length
     body: Length
@@ -95,7 +102,9 @@ class DownrodAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
-    """The longest rod that leaves its blades high enough, the shortest that clears a slope, and its distance from walls."""
+    """The longest rod that leaves its blades high enough, the shortest that clears a slope, and its distance
+    from walls.
+    """
     if (
         any(v.unknown or v.mm <= 0 for v in (asked.ceiling, asked.blades))
         or asked.body.unknown
@@ -114,17 +123,36 @@ def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
     blades, walls = practice.rule(rules.FAN_BLADES).shown_basis, practice.rule(rules.FAN_CLEAR).shown_basis
     said = []
     if not at_least(most, max(least, 0.0)):
-        said.append(Said("fails", f"Under this ceiling its blades would turn lower than {format_length(low, unit)}", blades))  # fmt: skip
+        said.append(
+            Said(
+                "fails",
+                f"Under this ceiling its blades would turn lower than {format_length(low, unit)}",
+                blades,
+            )
+        )
     elif asked.rod is not None and not asked.rod.unknown:
         fits = at_most(asked.rod.mm, most) and at_least(asked.rod.mm, least)
-        said.append(Said("passes" if fits else "fails", f"A rod of {format_length(asked.rod.mm, unit)}, where {format_length(least, unit)} to {format_length(most, unit)} will do", blades))  # fmt: skip
+        said.append(
+            Said(
+                "passes" if fits else "fails",
+                f"A rod of {format_length(asked.rod.mm, unit)}, where {format_length(least, unit)} to"
+                f" {format_length(most, unit)} will do",
+                blades,
+            )
+        )
     if asked.wall is not None and not asked.wall.unknown:
-        words = f"Its middle {format_length(asked.wall.mm, unit)} from the wall, where {format_length(off, unit)} is wanted"
+        words = (
+            f"Its middle {format_length(asked.wall.mm, unit)} from the wall, where {format_length(off, unit)}"
+            " is wanted"
+        )
         said.append(Said("passes" if at_least(asked.wall.mm, off) else "fails", words, walls))
     if asked.room is not None and not asked.room.unknown:
         widest = asked.room.mm - 2 * clear
         fits = at_most(asked.blades.mm, widest)
-        words = f"Blades of {format_length(asked.blades.mm, unit)}, where the room leaves {format_length(max(widest, 0.0), unit)}"
+        words = (
+            f"Blades of {format_length(asked.blades.mm, unit)}, where the room leaves"
+            f" {format_length(max(widest, 0.0), unit)}"
+        )
         said.append(
             Said("passes" if fits else "fails", words if fits else f"{words}: a smaller fan, or none", walls)
         )
@@ -132,10 +160,11 @@ def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
 
 
 class ShaftAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A light in a shaft, a niche or a cupboard: the areas of its walls, in square metres or square feet, and its watts.
+    """A light in a shaft, a niche or a cupboard: the areas of its walls, in square metres or square feet, and
+    its watts.
 
-    ``bare`` is board between two rooms, ``single`` one board open behind, ``insulated`` one with insulation behind it.
-    ``limit`` and ``room`` in °C.
+    ``bare`` is board between two rooms, ``single`` one board open behind, ``insulated`` one with insulation
+    behind it. ``limit`` and ``room`` in °C.
     """
 
     bare: float = 0.0
@@ -165,7 +194,8 @@ def shaft(asked: ShaftAsked, practice: Practice) -> Answer:
         said.append(
             Said(
                 "advice",
-                f"{asked.watts:g} W is {'more than' if over else 'within'} the {may.total:.1f} W that leave it at {asked.limit:g} °C: an estimate",
+                f"{asked.watts:g} W is {'more than' if over else 'within'} the {may.total:.1f} W that leave"
+                f" it at {asked.limit:g} °C: an estimate",
             )
         )
     said.append(Said("ask", "What its maker says of enclosed fittings decides"))

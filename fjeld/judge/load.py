@@ -1,4 +1,6 @@
-"""What hangs on a breaker: the current of it all, of what is known alone, and whether that goes over its rating."""
+"""What hangs on a breaker: the current of it all, of what is known alone, and whether that goes over its
+rating.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,9 @@ from fjeld.quantities import ROUNDING, Line, Verdict, Working, at_most, verdict_
 
 
 class Hangs(msgspec.Struct, frozen=True):
-    """So many loads of so many VA, on for hours or not, known or ``estimated``; ``of`` are the handles that they are of."""
+    """So many loads of so many VA, on for hours or not, known or ``estimated``; ``of`` are the handles that
+    they are of.
+    """
 
     va: float
     what: str
@@ -48,9 +52,17 @@ class Loaded(msgspec.Struct, frozen=True):
         """Whether nothing but estimates could bring it over: a reason to look, not a breach."""
         return self.guessed > ROUNDING and at_most(self.known.total, self.rating, ROUNDING)
 
+    def beside(self, there: Loaded) -> Loaded:
+        """With what hangs there already, before it."""
+        all_ = Working(self.all.title, self.all.unit, (*there.all.lines, *self.all.lines))
+        known = Working(self.known.title, self.known.unit, (*there.known.lines, *self.known.lines))
+        return Loaded(all_, known, self.rating)
+
 
 def loaded(hangs: Iterable[Hangs], rating: float, practice: Practice) -> Loaded:
-    """The current of what hangs on a breaker, each load once, one that is on for hours at the rule's factor."""
+    """The current of what hangs on a breaker, each load once, one that is on for hours at the
+    rule's factor.
+    """
     factor = practice[rules.CIRCUIT_LOAD]
     lines = [
         (Line((factor if h.continuous else 1.0) * h.count, h.va / practice.volts, h.what, h.of), h.estimated)

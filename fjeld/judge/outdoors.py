@@ -14,7 +14,9 @@ from fjeld.quantities import Length, at_least, at_most
 
 
 class OutdoorsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What goes outside: a roof's depth over it and its height above it, its own height above the ground, and what feeds it."""
+    """What goes outside: a roof's depth over it and its height above it, its own height above the ground, and
+    what feeds it.
+    """
 
     what: Literal["light", "outlet"] = "light"
     roof: Length | None = None
@@ -30,12 +32,24 @@ def outdoors(asked: OutdoorsAsked, practice: Practice) -> Answer:
     if rules.OUTDOOR_SEALED in practice:
         said += _british(asked, practice)
     else:
-        said.append(Said("needs", "A box that is listed for wet places, or one flush in the wall behind a gasketed fitting on a flat block"))  # fmt: skip
+        said.append(
+            Said(
+                "needs",
+                "A box that is listed for wet places, or one flush in the wall behind a gasketed fitting on a"
+                " flat block",
+            )
+        )
         said += _outlet(asked, practice) if asked.what == "outlet" else []
         said += _circuit(asked)
         if asked.inside and use_of(asked.inside) in practice[rules.ARC_FAULT]:
             basis = practice.rule(rules.ARC_FAULT).shown_basis
-            said.append(Said("ask", "The point outside wants no arc-fault protection; what is extended from that room may", basis))  # fmt: skip
+            said.append(
+                Said(
+                    "ask",
+                    "The point outside wants no arc-fault protection; what is extended from that room may",
+                    basis,
+                )
+            )
     said += [
         Said("needs", "Sealed at its top and its sides, open at its foot so that it drains"),
         Said("needs", "The hole slopes down outward, and is sealed around the cable"),
@@ -59,14 +73,24 @@ def _wet(asked: OutdoorsAsked, practice: Practice) -> Said:
 
 def _outlet(asked: OutdoorsAsked, practice: Practice) -> list[Said]:
     found = [
-        Said("needs", "Ground-fault protected, tamper-resistant and weather-resistant", practice.rule(rules.GROUND_FAULT).shown_basis),
+        Said(
+            "needs",
+            "Ground-fault protected, tamper-resistant and weather-resistant",
+            practice.rule(rules.GROUND_FAULT).shown_basis,
+        ),
         Said("needs", "Under a cover that closes over a plug", "NEC 2023 406.9(B)"),
-    ]  # fmt: skip
+    ]
     if asked.height is None or asked.height.unknown or rules.OUTDOOR_OUTLET_HEIGHT not in practice:
         return found
     if not at_most(asked.height.mm, practice[rules.OUTDOOR_OUTLET_HEIGHT]):
         basis = practice.rule(rules.OUTDOOR_OUTLET_HEIGHT).shown_basis
-        found.append(Said("advice", "That high above the ground it does not count as the outlet that is asked for outside", basis))  # fmt: skip
+        found.append(
+            Said(
+                "advice",
+                "That high above the ground it does not count as the outlet that is asked for outside",
+                basis,
+            )
+        )
     return found
 
 
@@ -86,10 +110,20 @@ def _circuit(asked: OutdoorsAsked) -> list[Said]:
 def _british(asked: OutdoorsAsked, practice: Practice) -> list[Said]:
     residual = practice.rule(rules.RESIDUAL) if rules.RESIDUAL in practice else None
     found = [
-        *([Said("needs", f"A {practice[rules.RESIDUAL] * 1000:g} mA residual-current device ahead of it", residual.shown_basis)] if residual else []),
+        *(
+            [
+                Said(
+                    "needs",
+                    f"A {practice[rules.RESIDUAL] * 1000:g} mA residual-current device ahead of it",
+                    residual.shown_basis,
+                )
+            ]
+            if residual
+            else []
+        ),
         Said("needs", "The cable comes in from below through a gland, with a loop that drips"),
         Said("advice", "A switch inside that cuts it off"),
-    ]  # fmt: skip
+    ]
     if asked.circuit in ("ring", "radial 20") and asked.what == "light":
         found.append(Said("needs", "From a ring or a socket circuit by a fused unit"))
     return found

@@ -13,7 +13,9 @@ ARCS, ASTRAY = ("arc-fault", "both"), ("ground-fault", "both")
 
 
 def ground_fault_by_room(use: RoomUse, practice: Practice, below_grade: bool = False) -> bool:
-    """Whether an outlet wants ground-fault protection by its room alone; one ``below_grade`` counts as a basement."""
+    """Whether an outlet wants ground-fault protection by its room alone; one ``below_grade`` counts as a
+    basement.
+    """
     if rules.GROUND_FAULT not in practice:
         return False
     rooms = practice[rules.GROUND_FAULT]
@@ -21,12 +23,16 @@ def ground_fault_by_room(use: RoomUse, practice: Practice, below_grade: bool = F
 
 
 def ground_fault_by_water(off: float, practice: Practice) -> bool:
-    """Whether an outlet ``off`` so far from a sink, a basin or a tub wants ground-fault protection, mm as a cord reaches."""
+    """Whether an outlet ``off`` so far from a sink, a basin or a tub wants ground-fault protection, mm as a
+    cord reaches.
+    """
     return rules.GROUND_FAULT_WATER in practice and at_most(off, practice[rules.GROUND_FAULT_WATER])
 
 
 def arc_fault_by_room(use: RoomUse, practice: Practice) -> Literal["", "asked", "similar"]:
-    """Whether a circuit in a room wants arc-fault protection; ``similar`` where the local code says whether that room counts."""
+    """Whether a circuit in a room wants arc-fault protection; ``similar`` where the local code says whether
+    that room counts.
+    """
     if rules.ARC_FAULT not in practice:
         return ""
     if use in practice[rules.ARC_FAULT]:

@@ -1,4 +1,5 @@
-"""Where a box can be cut into a closed wall or ceiling: between which members, how deep, how high, and where the saw starts.
+"""Where a box can be cut into a closed wall or ceiling: between which members, how deep, how high, and where
+the saw starts.
 
 Members are known as edges, each to within how it was found. The middle of the box must keep its body
 and what its grip swings out clear of both, whatever the edges turn out to be: the allowed span is
@@ -74,8 +75,9 @@ def known_to(by: FoundBy, practice: Practice) -> float:
 
 
 def reach_of(box: OldWorkBox, clearance: float, practice: Practice) -> Working:
-    """From the face of a member to the middle of a box, at least, mm: of one that is fastened to the member itself just so
-    much, and of one that is screwed to its underside less than nothing."""
+    """From the face of a member to the middle of a box, at least, mm: of one that is fastened to the member
+    itself just so much, and of one that is screwed to its underside less than nothing.
+    """
     if box.grip == "side":
         return Working("Middle to the member", "mm", (Line(0.5, box.body[0], "body, tight to the stud"),))
     if box.grip == "wood":
@@ -96,9 +98,13 @@ def half(box: OldWorkBox, clearance: float) -> Working:
 
 
 def _span(
-    asked: SpotAsked, box: OldWorkBox, practice: Practice,
-    figures: list[Figure], said: list[Said], workings: list[Working],
-) -> None:  # fmt: skip
+    asked: SpotAsked,
+    box: OldWorkBox,
+    practice: Practice,
+    figures: list[Figure],
+    said: list[Said],
+    workings: list[Working],
+) -> None:
     unit = practice.unit
     clearance = asked.clearance.mm if asked.clearance else practice[rules.CUT_IN_CLEAR]
     k = reach_of(box, clearance, practice)
@@ -126,11 +132,14 @@ def _span(
         said.append(
             Said(
                 "fails",
-                "The right face does not lie to the right of the left one: measure both again, from one place",
+                "The right face does not lie to the right of the left one: measure both again, from one"
+                " place",
             )
         )
     elif not box.on_member and low is not None and high is not None and not at_most(low, high):
-        said.append(Said("fails", f"No place in this bay: the span is {format_length(low - high, unit)} short"))
+        said.append(
+            Said("fails", f"No place in this bay: the span is {format_length(low - high, unit)} short")
+        )
         said.append(
             Said(
                 "advice",
@@ -152,11 +161,15 @@ def _bridged(box: OldWorkBox, left: float | None, right: float | None, unit: Uni
         return []
     least, most = (format_length(v, unit) for v in box.spans)
     if left is None or right is None:
-        return [Said("ask", f"Its bar bridges {least} to {most}: find both members, and measure between them")]
+        return [
+            Said("ask", f"Its bar bridges {least} to {most}: find both members, and measure between them")
+        ]
     refused = spanned(box, right - left, unit)
     if not refused:
         return [
-            Said("passes", f"Its bar bridges {least} to {most}; {format_length(right - left, unit)} are clear")
+            Said(
+                "passes", f"Its bar bridges {least} to {most}; {format_length(right - left, unit)} are clear"
+            )
         ]
     return [
         Said("fails", refused),
@@ -178,9 +191,15 @@ def at_member(wished: float, low: float | None, high: float | None, practice: Pr
 
 
 def _wish(
-    wished: float, left: float | None, low: float | None, high: float | None, box: OldWorkBox, practice: Practice,
-    figures: list[Figure], said: list[Said],
-) -> None:  # fmt: skip
+    wished: float,
+    left: float | None,
+    low: float | None,
+    high: float | None,
+    box: OldWorkBox,
+    practice: Practice,
+    figures: list[Figure],
+    said: list[Said],
+) -> None:
     unit = practice.unit
     if box.on_member:
         fits = at_member(wished, low, high, practice)
@@ -197,14 +216,17 @@ def _wish(
     figures.append(Figure("nearest", nearest))
     said.append(
         Said(
-            "fails", f"{format_length(wished, unit)} is refused; the nearest is {format_length(nearest, unit)}"
+            "fails",
+            f"{format_length(wished, unit)} is refused; the nearest is {format_length(nearest, unit)}",
         )
     )
     if left is not None and wished < (low or 0.0) and not box.on_member:
         beside = left + box.body[0] / 2
         figures.append(Figure("screwed to the stud", beside))
         said.append(
-            Said("advice", f"A box screwed into the side of that stud stands at {format_length(beside, unit)}")
+            Said(
+                "advice", f"A box screwed into the side of that stud stands at {format_length(beside, unit)}"
+            )
         )
 
 
@@ -244,20 +266,25 @@ def _deep(
     elif not at_least(left, side):
         said.append(Said("fails", "There is no room behind it for a cable to enter"))
     elif not at_least(left, back):
-        said.append(Said("passes", "The cable enters at the top, at the bottom or at a side, not at the back"))
+        said.append(
+            Said("passes", "The cable enters at the top, at the bottom or at a side, not at the back")
+        )
     else:
         said.append(Said("passes", "The cable can enter anywhere, at the back too"))
 
 
 def starting_holes(box: OldWorkBox, bit: float) -> tuple[float, float]:
-    """From the middle of a cut-out to the two holes that a saw starts in, mm right and up: inside opposite corners,
-    ``bit`` mm thick, or where it is round on a line through its middle, inside the circle."""
+    """From the middle of a cut-out to the two holes that a saw starts in, mm right and up: inside opposite
+    corners, ``bit`` mm thick, or where it is round on a line through its middle, inside the circle.
+    """
     wide, high = ((side - bit) / 2 for side in box.cut)
     return (wide / math.sqrt(2), high / math.sqrt(2)) if box.round else (wide, high)
 
 
 class HeightAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A fitting's body and what it is to line up with; ``below`` is from the body's foot to the box, ``left`` from its left edge."""
+    """A fitting's body and what it is to line up with; ``below`` is from the body's foot to the box, ``left``
+    from its left edge.
+    """
 
     high: Length | None = None
     below: Length | None = None

@@ -22,12 +22,14 @@ _OF = {
 }
 _TERMINALS = {kind: tuple(screws) for kind, screws in _OF.items()}
 _ALSO = {
-    kind: {word: name for name, s in screws.items() for word in (s.id, *s.also)} for kind, screws in _OF.items()
+    kind: {word: name for name, s in screws.items() for word in (s.id, *s.also)}
+    for kind, screws in _OF.items()
 }
 
 
 class TerminalsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A device and where each wire was, ``black on common``; ``new`` where each would go, if that is to be tried.
+    """A device and where each wire was, ``black on common``; ``new`` where each would go, if that is to be
+    tried.
 
     Of an outlet of which one half is switched, the new one's ``tab``, and whether two circuits feed it; of a
     sensor whether its box has a ``neutral``.
@@ -82,10 +84,14 @@ def _landed(written: Sequence[str], kind: str) -> list[tuple[str, str]]:
 
 def _by_function(device: str, old: Mapping[str, str]) -> str:
     if device == "three-way":
-        return f"{old['common']} to the common, which is the odd screw wherever it stands; {old['t1']} and {old['t2']} to the other two, either way"
+        return (
+            f"{old['common']} to the common, which is the odd screw wherever it stands; {old['t1']} and"
+            f" {old['t2']} to the other two, either way"
+        )
     ins, outs = f"{old['in 1']} and {old['in 2']}", f"{old['out 1']} and {old['out 2']}"
     return (
-        f"{ins} to one marked pair, {outs} to the other; pairs may change places as pairs, no wire between them"
+        f"{ins} to one marked pair, {outs} to the other; pairs may change places as pairs, no wire between"
+        " them"
     )
 
 
@@ -96,7 +102,10 @@ def _single(old: Sequence[tuple[str, str]]) -> Answer:
     for screw in ("a", "b"):
         wires = [w for t, w in old if t == screw]
         if len(wires) > 1:
-            words = f"{' and '.join(wires)} were on one screw: that was a joint. Join them with a tail, and land the tail"
+            words = (
+                f"{' and '.join(wires)} were on one screw: that was a joint. Join them with a tail, and land"
+                " the tail"
+            )
             said.append(Said("needs", words))
     return Answer((), tuple(said))
 
@@ -120,13 +129,19 @@ def _tried(device: str, old: Mapping[str, str], new: Mapping[str, str]) -> Answe
         words = f"Lit in {meant} of {2**n} states: every switch turns it, from wherever the others stand"
         return Answer(figures, (Said("passes", words),))
     words = f"Lit in {count} of {2**n} states instead of {meant}: a switch seems to kill the other"
-    fix = "Find the common: it is the odd screw, and what is on it is always live or leads to the lamp" if device == "three-way" else "Find the pairs by resistance: each pair is joined in one position or the other"  # fmt: skip
+    fix = (
+        "Find the common: it is the odd screw, and what is on it is always live or leads to the lamp"
+        if device == "three-way"
+        else "Find the pairs by resistance: each pair is joined in one position or the other"
+    )
     return Answer(figures, (Said("fails", words), Said("needs", fix)))
 
 
 def _lit(device: str, old: Mapping[str, str], new: Mapping[str, str]) -> int:
-    """The states in which line reaches the lamp. Nodes are the wires by what they were on: the line, the travellers. The
-    switch on trial stands between a switch at the line, or the line itself, and one at the lamp."""
+    """The states in which line reaches the lamp. Nodes are the wires by what they were on: the line, the
+    travellers. The switch on trial stands between a switch at the line, or the line itself, and one at the
+    lamp.
+    """
     wire_on = {t: next(k for k, w in old.items() if w == wire) for t, wire in new.items()}
     n = 2 if device == "three-way" else 3
     contacts: Contacts[str] = Contacts()
@@ -155,7 +170,8 @@ def _half(asked: TerminalsAsked, practice: Practice) -> Answer:
         said = [
             Said(
                 "passes",
-                "The tab between its dark screws is broken off as on the old one; the same half is switched as before",
+                "The tab between its dark screws is broken off as on the old one; the same half is switched"
+                " as before",
             )
         ]
         if asked.two_circuits:
@@ -168,7 +184,10 @@ def _half(asked: TerminalsAsked, practice: Practice) -> Answer:
             )
         return Answer(volts, tuple(said))
     if asked.two_circuits:
-        words = f"With its tab whole the two lines are joined: a dead short at {2 * practice.volts:g} V, and both breakers open. Break it off"
+        words = (
+            f"With its tab whole the two lines are joined: a dead short at {2 * practice.volts:g} V, and both"
+            " breakers open. Break it off"
+        )
         return Answer(volts, (Said("danger", words),))
     return Answer(
         volts,
@@ -186,22 +205,48 @@ def _sensor(asked: TerminalsAsked) -> Answer:
         return Answer((), (Said("passes", "Line, switched line, neutral, ground: each to its mark"),))
     if not asked.neutral:
         return Answer((), (Said("ask", "Whether its box has a neutral: a light wire in it may be a line"),))
-    return Answer((), tuple(_refused("This box has no neutral, and a ground is never used as one", (
-        "A kind that needs no neutral, where the lamps make its least load", "A kind with a battery and radio",
-        "A sensor at the light, where the neutral is", "A new cable of three, with a neutral in it",
-    ), "NEC 2023 404.22")))  # fmt: skip
+    return Answer(
+        (),
+        tuple(
+            _refused(
+                "This box has no neutral, and a ground is never used as one",
+                (
+                    "A kind that needs no neutral, where the lamps make its least load",
+                    "A kind with a battery and radio",
+                    "A sensor at the light, where the neutral is",
+                    "A new cable of three, with a neutral in it",
+                ),
+                "NEC 2023 404.22",
+            )
+        ),
+    )
 
 
 def _protective(asked: TerminalsAsked) -> Answer:
     if asked.two_circuits or asked.tab == "broken":
-        return Answer((), tuple(_refused("An outlet of two halves, or of two circuits, goes on no one protective outlet", (
-            "A protective breaker, of two poles where two circuits share a neutral",
-        ), "NEC 2023 210.8")))  # fmt: skip
-    return Answer((), (
-        Said("passes", "The cable that stays live with the other parted goes to LINE"),
-        Said("passes", "What is to be protected beyond it goes to LOAD; what is not, by a joint with tails to LINE"),
-        Said("ask", "Which cable is the feed: part both and read each; a place or a colour does not tell"),
-    ))  # fmt: skip
+        return Answer(
+            (),
+            tuple(
+                _refused(
+                    "An outlet of two halves, or of two circuits, goes on no one protective outlet",
+                    ("A protective breaker, of two poles where two circuits share a neutral",),
+                    "NEC 2023 210.8",
+                )
+            ),
+        )
+    return Answer(
+        (),
+        (
+            Said("passes", "The cable that stays live with the other parted goes to LINE"),
+            Said(
+                "passes",
+                "What is to be protected beyond it goes to LOAD; what is not, by a joint with tails to LINE",
+            ),
+            Said(
+                "ask", "Which cable is the feed: part both and read each; a place or a colour does not tell"
+            ),
+        ),
+    )
 
 
 def _refused(why: str, instead: Sequence[str], basis: str) -> Iterator[Said]:

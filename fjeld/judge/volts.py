@@ -1,4 +1,6 @@
-"""What a voltage shows that was taken with and without a load: live, dead, induced, through a load, or nothing yet."""
+"""What a voltage shows that was taken with and without a load: live, dead, induced, through a load, or
+nothing yet.
+"""
 
 from __future__ import annotations
 
@@ -8,8 +10,8 @@ import msgspec
 
 Showing = Literal["hot", "dead", "ghost", "load", "unsure"]
 
-#: Less than this is dead or induced, V; less than that comes through a load; a line that is whole keeps this share of
-#: its volts under one. By how meters and their small load are made, and no practice's own.
+#: Less than this is dead or induced, V; less than that comes through a load; a line that is whole keeps this
+#: share of its volts under one. By how meters and their small load are made, and no practice's own.
 DEAD_BELOW, THROUGH_ABOVE, LIVE_SHARE = 5.0, 30.0, 0.9
 
 
@@ -38,10 +40,13 @@ class Volts(msgspec.Struct, frozen=True):
 
 def through_a_load(volts: Volts) -> bool:
     """Whether what stays under a load stands behind something: little of it, or much less than without."""
-    return volts.loaded is not None and (volts.loaded < THROUGH_ABOVE or volts.loaded < LIVE_SHARE * volts.open)
+    return volts.loaded is not None and (
+        volts.loaded < THROUGH_ABOVE or volts.loaded < LIVE_SHARE * volts.open
+    )
 
 
-#: A load takes volts away and adds none: what two readings of one place may differ by all the same, V and a share.
+#: A load takes volts away and adds none: what two readings of one place may differ by all the same, V and a
+#: share.
 SAME_WITHIN, SAME_SHARE = 2.0, 0.05
 
 
@@ -49,4 +54,7 @@ def impossible(volts: Volts) -> str:
     """Why two voltages of one place cannot both be so; empty where they can."""
     if volts.loaded is None or volts.loaded <= volts.open + max(SAME_WITHIN, SAME_SHARE * volts.open):
         return ""
-    return f"{volts.open:g} V without a load and {volts.loaded:g} V under one cannot be: a load takes volts away. Take both again"
+    return (
+        f"{volts.open:g} V without a load and {volts.loaded:g} V under one cannot be: a load takes volts"
+        " away. Take both again"
+    )

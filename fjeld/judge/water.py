@@ -13,8 +13,9 @@ from fjeld.quantities import Length, at_least, at_most, format_length
 
 
 class WaterAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """What goes by a tub, a shower or a basin: how far sideways from its edge, and how high: above its rim in North
-    America, above the floor in Britain."""
+    """What goes by a tub, a shower or a basin: how far sideways from its edge, and how high: above its rim in
+    North America, above the floor in Britain.
+    """
 
     what: Literal["outlet", "light", "hanging light", "fan", "switch"] = "outlet"
     by: Literal["tub", "shower", "shower without tray", "basin"] = "tub"
@@ -34,10 +35,12 @@ def water(asked: WaterAsked, practice: Practice) -> Answer:
 def bath_zone(
     off: float, height: float | None, practice: Practice, rim: float | None = None, tray: bool = True
 ) -> int:
-    """The zone of a bath or shower that a place is in: 0 inside it, 1 above it, 2 around it, 3 outside them all.
+    """The zone of a bath or shower that a place is in: 0 inside it, 1 above it, 2 around it, 3 outside them
+    all.
 
-    ``off`` is how far sideways of its edge, none or less within it; ``height`` and its ``rim`` above the floor, mm, None where nobody
-    has said. Without a ``tray`` the first zone itself reaches out, from the outlet.
+    ``off`` is how far sideways of its edge, none or less within it; ``height`` and its ``rim`` above the
+    floor, mm, None where nobody has said. Without a ``tray`` the first zone itself reaches out, from the
+    outlet.
     """
     high, around, _ = practice[rules.BATH_ZONES]
     if height is not None and not at_most(height, high):
@@ -51,7 +54,9 @@ def bath_zone(
 
 
 def near_tub(off: float, above: float | None, rule: RuleKey[tuple[float, float]], practice: Practice) -> bool:
-    """Whether a place is beside or over a tub as a rule has it: ``off`` sideways of its edge, ``above`` its rim where told, mm."""
+    """Whether a place is beside or over a tub as a rule has it: ``off`` sideways of its edge, ``above`` its
+    rim where told, mm.
+    """
     around, high = practice[rule]
     return not at_least(off, around) and (above is None or not at_least(above, high))
 
@@ -78,14 +83,21 @@ def _beside(asked: WaterAsked, up: float | None, practice: Practice) -> Said:
             return NOT_AMONG
         basis = practice.rule(rules.TUB_RATING).shown_basis
         over = at_most(asked.away.mm, 0.0) and (up is None or not at_least(up, practice[rules.TUB_RATING]))
-        return Said("needs", "Over it a light is for damp places, or for wet ones where it is sprayed", basis) if over else Said("passes", "A light that is fixed close may stand there", basis)  # fmt: skip
+        return (
+            Said("needs", "Over it a light is for damp places, or for wet ones where it is sprayed", basis)
+            if over
+            else Said("passes", "A light that is fixed close may stand there", basis)
+        )
     rule = rules.TUB_OUTLET if asked.what == "outlet" else rules.TUB_FITTING
     if rule not in practice:
         return NOT_AMONG
     around, high = practice[rule]
     near = near_tub(asked.away.mm, up, rule, practice)
     thing = "outlet" if asked.what == "outlet" else "paddle fan, and nothing that hangs,"
-    words = f"No {thing} within {format_length(around, 'ft-in')} sideways of it, up to {format_length(high, 'ft-in')} above its rim"
+    words = (
+        f"No {thing} within {format_length(around, 'ft-in')} sideways of it, up to"
+        f" {format_length(high, 'ft-in')} above its rim"
+    )
     return Said("fails" if near else "passes", words, practice.rule(rule).shown_basis)
 
 

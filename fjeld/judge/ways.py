@@ -1,4 +1,6 @@
-"""Ways through closed construction: a point found from the other side, a hole in a plate, headroom, a pull, wood and masonry."""
+"""Ways through closed construction: a point found from the other side, a hole in a plate, headroom, a pull,
+wood and masonry.
+"""
 
 from __future__ import annotations
 
@@ -16,9 +18,10 @@ from fjeld.quantities import Length, Line, Unit, Working, at_least, at_most, for
 class TransferAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A plate to be found from an attic or a cellar.
 
-    ``room`` is measured from something met on both sides to the wall's finished face, ``back`` how much farther
-    back that stands on the other side; or ``pilot``, from a pilot tight to the wall to its face. ``surface`` is
-    the wall's, ``plate`` the depth of its plate, ``hole`` what is bored, ``error`` by how much it may miss.
+    ``room`` is measured from something met on both sides to the wall's finished face, ``back`` how much
+    farther back that stands on the other side; or ``pilot``, from a pilot tight to the wall to its face.
+    ``surface`` is the wall's, ``plate`` the depth of its plate, ``hole`` what is bored, ``error`` by how much
+    it may miss.
     """
 
     surface: Length
@@ -70,7 +73,9 @@ def transfer(asked: TransferAsked, practice: Practice) -> Answer:
 
 
 class EaveAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Headroom over a plate under a roof: the room at its outer edge (its ``heel``), the roof's ``rise`` in 12, the plate, and what drill and bit need."""
+    """Headroom over a plate under a roof: the room at its outer edge (its ``heel``), the roof's ``rise`` in
+    12, the plate, and what drill and bit need.
+    """
 
     heel: Length
     rise: float
@@ -89,7 +94,9 @@ def eave(asked: EaveAsked, practice: Practice) -> Answer:
     figures = [Figure("headroom", head.total)]
     if asked.rise > 0 and head.total < asked.needs.mm:
         # How far in from the outer edge the roof is high enough: over the plate, or only beyond it.
-        figures.append(Figure("stands from the outer edge", 12 * (asked.needs.mm - asked.heel.mm) / asked.rise))
+        figures.append(
+            Figure("stands from the outer edge", 12 * (asked.needs.mm - asked.heel.mm) / asked.rise)
+        )
     return Answer(tuple(figures), (said,), (head,))
 
 
@@ -100,14 +107,18 @@ def from_inside(room: str) -> Said:
 
 
 def headroom(heel: float, rise: float, plate: float, practice: Practice) -> Working:
-    """The room over the hole that stands farthest in, mm: in the middle of the plate, or as near to its inner edge as a hole may be."""
+    """The room over the hole that stands farthest in, mm: in the middle of the plate, or as near to its inner
+    edge as a hole may be.
+    """
     inward = max(plate - practice[rules.PLATE_HOLE], plate / 2)
     lines = (Line(1.0, heel, "heel"), Line(rise / 12, inward, "rise, from the outer edge to the hole"))
     return Working("Headroom", "mm", lines)
 
 
 class PullAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A cable to be pulled: the straight ``legs`` of its way, what is left at each end, and how many legs are fished blind."""
+    """A cable to be pulled: the straight ``legs`` of its way, what is left at each end, and how many legs are
+    fished blind.
+    """
 
     legs: tuple[Length, ...]
     first: Length | None = None
@@ -116,7 +127,9 @@ class PullAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def pull(asked: PullAsked, practice: Practice) -> Answer:
-    """What to cut: the way and a twentieth more, both ends, and something for each leg fished blind, rounded up."""
+    """What to cut: the way and a twentieth more, both ends, and something for each leg fished blind, rounded
+    up.
+    """
     if not asked.legs:
         raise NotAsked("say the legs of its way")
     if any(end is not None and end.mm < 0 for end in (asked.first, asked.last)):
@@ -124,9 +137,12 @@ def pull(asked: PullAsked, practice: Practice) -> Answer:
     way = math.fsum(leg.mm for leg in asked.legs)
     ends = [e.mm if e else practice[rules.PULL_END] for e in (asked.first, asked.last)]
     lines = (
-        Line(1.0, way, "along the way"), Line(practice[rules.CABLE_SLACK], way, "slack"), Line(1.0, ends[0], "left at one end"),
-        Line(1.0, ends[1], "left at the other"), Line(float(asked.blind), practice[rules.PULL_BLIND], "for each leg fished blind"),
-    )  # fmt: skip
+        Line(1.0, way, "along the way"),
+        Line(practice[rules.CABLE_SLACK], way, "slack"),
+        Line(1.0, ends[0], "left at one end"),
+        Line(1.0, ends[1], "left at the other"),
+        Line(float(asked.blind), practice[rules.PULL_BLIND], "for each leg fished blind"),
+    )
     cut = Working("To cut", "mm", lines, practice[rules.PULL_STEP])
     said = [Said("advice", "Cut it only once the far end is in your hand; until then pull from the coil")]
     return Answer(
@@ -135,7 +151,9 @@ def pull(asked: PullAsked, practice: Practice) -> Answer:
 
 
 class WoodAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Members crossed by a level run between two places along a wall, their first and spacing, depth, and whether they bear."""
+    """Members crossed by a level run between two places along a wall, their first and spacing, depth, and
+    whether they bear.
+    """
 
     start: Length
     end: Length
@@ -163,8 +181,10 @@ def wood(asked: WoodAsked, practice: Practice) -> Answer:
 
 
 class MasonryAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A box in masonry: its opening, ``wide`` and ``high`` or ``round``, the bit, how far apart holes are, how deep the box;
-    the leaf, and the ``cavity`` behind it, or that it is chased into the leaf and goes no farther."""
+    """A box in masonry: its opening, ``wide`` and ``high`` or ``round``, the bit, how far apart holes are,
+    how deep the box; the leaf, and the ``cavity`` behind it, or that it is chased into the leaf and goes no
+    farther.
+    """
 
     depth: Length
     bit: Length
@@ -178,7 +198,9 @@ class MasonryAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def masonry(asked: MasonryAsked, practice: Practice) -> Answer:
-    """A ring of holes around the opening; how deep a leaf may be chased: a third upright, a sixth level; or what is behind it."""
+    """A ring of holes around the opening; how deep a leaf may be chased: a third upright, a sixth level; or
+    what is behind it.
+    """
     unit = practice.unit
     farthest = practice[rules.CORE_PITCH] * asked.bit.mm
     pitch = asked.pitch.mm if asked.pitch else farthest
@@ -229,7 +251,8 @@ def _behind(asked: MasonryAsked, leaf: float, unit: Unit) -> Said:
     if at_most(asked.depth.mm, leaf + asked.cavity.mm):
         return Said(
             "passes",
-            f"It reaches {format_length(max(over, 0.0), unit)} into the void behind the leaf: sealed, and nothing bridges it",
+            f"It reaches {format_length(max(over, 0.0), unit)} into the void behind the leaf: sealed, and"
+            " nothing bridges it",
         )
     return Said(
         "fails", f"{format_length(over - asked.cavity.mm, unit)} deeper than the leaf and the void behind it"
@@ -237,8 +260,9 @@ def _behind(asked: MasonryAsked, leaf: float, unit: Unit) -> Said:
 
 
 class SoundingAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A chain or a weight let down a bay from above: how deep the bay is, how far it ``went``, and, with rods to both
-    sides, whether it stops there ``across`` the whole bay or only here."""
+    """A chain or a weight let down a bay from above: how deep the bay is, how far it ``went``, and, with rods
+    to both sides, whether it stops there ``across`` the whole bay or only here.
+    """
 
     depth: Length
     went: Length
@@ -259,12 +283,15 @@ def sounding(asked: SoundingAsked, practice: Practice) -> Answer:
 
 
 def stopped(at: str, across: Literal["", "yes", "no"]) -> Said:
-    """What it means that a chain or a rod stops ``at`` a place in a bay: a block ``across`` all of it, or something only there."""
+    """What it means that a chain or a rod stops ``at`` a place in a bay: a block ``across`` all of it, or
+    something only there.
+    """
     if across == "yes":
         return Said("fails", f"A block stands across the bay {at}: another bay, or an opening there")
     if across == "no":
         words = (
-            f"A wire or a pipe is {at}, not the whole way across: go by it with a look first, never with a bit"
+            f"A wire or a pipe is {at}, not the whole way across: go by it with a look first, never with"
+            " a bit"
         )
         return Said("ask", words)
     return Said(

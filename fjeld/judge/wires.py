@@ -1,4 +1,6 @@
-"""Conductors that are there already: too short, moved with their box, or in a box that gives way to a larger one."""
+"""Conductors that are there already: too short, moved with their box, or in a box that gives way to a larger
+one.
+"""
 
 from __future__ import annotations
 
@@ -11,9 +13,11 @@ from fjeld.quantities import Length, Line, Working, at_least, at_most, format_le
 
 
 class ShortAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A cable's end in a box: free wire beyond its sheath, sheath inside, slack to be pulled in, wire past the face.
+    """A cable's end in a box: free wire beyond its sheath, sheath inside, slack to be pulled in, wire past
+    the face.
 
-    ``opening`` is the box's, where it is least across: a large one asks no wire past the face. ``cables`` of two conductors and a ground are on the device, all of them short: for the joints that tails make.
+    ``opening`` is the box's, where it is least across: a large one asks no wire past the face. ``cables`` of
+    two conductors and a ground are on the device, all of them short: for the joints that tails make.
     """
 
     free: Length
@@ -30,9 +34,10 @@ def short(asked: ShortAsked, practice: Practice) -> Answer:
     sheath = asked.sheath.mm if asked.sheath else 0.0
     slack = asked.slack.mm if asked.slack else 0.0
     lines = (
-        Line(1.0, asked.free.mm, "free beyond the sheath"), Line(1.0, slack, "slack pulled in"),
+        Line(1.0, asked.free.mm, "free beyond the sheath"),
+        Line(1.0, slack, "slack pulled in"),
         Line(1.0, max(sheath - practice[rules.SHEATH_INSIDE], 0.0), "sheath stripped back"),
-    )  # fmt: skip
+    )
     after = Working("Free after stripping", "mm", lines)
     if not 0 <= asked.cables <= 8:
         raise NotAsked("one box's device has one to eight cables on it")
@@ -54,7 +59,8 @@ def short(asked: ShortAsked, practice: Practice) -> Answer:
             *_lacking(after.total, None if past is None else past + slack, practice),
             Said(
                 "advice",
-                f"Tails of the same gauge, {format_length(practice[rules.FREE_CONDUCTOR], unit)} or longer, with {kind}; they take no volume, but see that they fold",
+                f"Tails of the same gauge, {format_length(practice[rules.FREE_CONDUCTOR], unit)} or longer,"
+                f" with {kind}; they take no volume, but see that they fold",
             ),
         ]
         if asked.cables:
@@ -68,7 +74,9 @@ def short(asked: ShortAsked, practice: Practice) -> Answer:
 
 
 def _long_enough(free: float, past: float | None, practice: Practice) -> bool:
-    """Whether an end is long enough by both its lengths; ``past`` None where the face asks nothing, or is not measured."""
+    """Whether an end is long enough by both its lengths; ``past`` None where the face asks nothing, or is not
+    measured.
+    """
     return at_least(free, practice[rules.FREE_CONDUCTOR]) and (
         past is None or at_least(past, practice[rules.PAST_FACE])
     )
@@ -96,7 +104,9 @@ def _lacking(free: float, past: float | None, practice: Practice) -> list[Said]:
 
 
 class ReachAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A box that moves: its cable's way from where it is last fixed, before and after; free wire, sheath and slack."""
+    """A box that moves: its cable's way from where it is last fixed, before and after; free wire, sheath and
+    slack.
+    """
 
     free: Length
     before: Length
@@ -123,26 +133,33 @@ def reach(asked: ReachAsked, practice: Practice) -> Answer:
     figures = (Figure("left", left.total), Figure("wanted", wanted))
     if at_least(left.total, wanted) and past:
         said: tuple[Said, ...] = (
-            Said("passes", f"The old cable reaches, with {format_length(left.total - wanted, unit)} to spare"),
+            Said(
+                "passes", f"The old cable reaches, with {format_length(left.total - wanted, unit)} to spare"
+            ),
         )
     else:
         said = (
             Said(
                 "fails",
-                f"The old cable is {format_length(max(wanted - left.total, 0.0), unit)} short"
-                if left.total < wanted
-                else "Too little wire comes past the face",
+                (
+                    f"The old cable is {format_length(max(wanted - left.total, 0.0), unit)} short"
+                    if left.total < wanted
+                    else "Too little wire comes past the face"
+                ),
             ),
             Said(
                 "advice",
-                "The old box stays as a junction under a blank cover and a new cable goes on; or another cable comes from the far side; or the box stands nearer. Never a splice that is buried",
+                "The old box stays as a junction under a blank cover and a new cable goes on; or another"
+                " cable comes from the far side; or the box stands nearer. Never a splice that is buried",
             ),
         )
     return Answer(figures, said, (left,))
 
 
 class CutoutAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """An old box tight to the ``face`` of a stud, and the one that takes its place; ``next`` is the face of the next member."""
+    """An old box tight to the ``face`` of a stud, and the one that takes its place; ``next`` is the face of
+    the next member.
+    """
 
     face: Length
     old: Length
@@ -156,7 +173,9 @@ def cutout(asked: CutoutAsked, practice: Practice) -> Answer:
     unit = practice.unit
     box = box_of(practice, asked.box)
     clear = (
-        0.0 if box.grip == "side" else (asked.clearance.mm if asked.clearance else practice[rules.CUT_IN_CLEAR])
+        0.0
+        if box.grip == "side"
+        else (asked.clearance.mm if asked.clearance else practice[rules.CUT_IN_CLEAR])
     )
     start, end = asked.face.mm + clear, asked.face.mm + clear + box.body[0]
     widen = Working(
@@ -173,7 +192,9 @@ def cutout(asked: CutoutAsked, practice: Practice) -> Answer:
     said = [_gap(clear, practice)] if clear else []
     if asked.next is not None and not at_most(end, asked.next.mm):
         said.append(
-            Said("fails", f"The next member stands in it: {format_length(end - asked.next.mm, unit)} too wide")
+            Said(
+                "fails", f"The next member stands in it: {format_length(end - asked.next.mm, unit)} too wide"
+            )
         )
     return Answer(tuple(figures), tuple(said), (widen,))
 
@@ -194,7 +215,9 @@ def _gap(gap: float, practice: Practice) -> Said:
 
 
 class GroundAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A ground on trial: known amperes drawn, feet or metres of cable to the panel, its gauge, and what was read."""
+    """A ground on trial: known amperes drawn, feet or metres of cable to the panel, its gauge, and what was
+    read.
+    """
 
     amps: float
     way: Length
@@ -203,7 +226,9 @@ class GroundAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def ground(asked: GroundAsked, practice: Practice) -> Answer:
-    """The neutral's drop between neutral and ground under a known load; nothing at all says that the two are tied."""
+    """The neutral's drop between neutral and ground under a known load; nothing at all says that the two are
+    tied.
+    """
     gauges = {g.id: g for g in practice.catalogue.gauges}
     if asked.gauge not in gauges:
         raise NotAsked(f"there is no gauge “{asked.gauge}”; there is {', '.join(gauges)}")
@@ -214,7 +239,9 @@ def ground(asked: GroundAsked, practice: Practice) -> Answer:
     if asked.volts is not None:
         if asked.volts < tied * expected.total:
             said.append(
-                Said("danger", "Nothing between neutral and ground under load: the two are tied together here")
+                Said(
+                    "danger", "Nothing between neutral and ground under load: the two are tied together here"
+                )
             )
         elif asked.volts > loose * expected.total:
             said.append(Said("danger", "Far more than the neutral can drop: a joint in it is loose"))
@@ -228,7 +255,9 @@ def ground(asked: GroundAsked, practice: Practice) -> Answer:
 
 
 class SpliceAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Wires that were found joined without a box: what is free of each end beyond its sheath, and whether it was warm or burnt."""
+    """Wires that were found joined without a box: what is free of each end beyond its sheath, and whether it
+    was warm or burnt.
+    """
 
     one: Length
     other: Length
@@ -242,7 +271,8 @@ def splice(asked: SpliceAsked, practice: Practice) -> Answer:
     slack = 0.0 if asked.slack is None or asked.slack.unknown else asked.slack.mm
     if asked.burnt:
         return Answer(
-            (), (Said("danger", "Warm or burnt: the whole piece comes out, and its cause is looked for first"),)
+            (),
+            (Said("danger", "Warm or burnt: the whole piece comes out, and its cause is looked for first"),),
         )
     short = [v for v in (asked.one, asked.other) if not at_least(v.mm, practice[rules.FREE_CONDUCTOR])]
     lacks = sum(max(0.0, practice[rules.FREE_CONDUCTOR] - v.mm) for v in (asked.one, asked.other))
@@ -257,6 +287,12 @@ def splice(asked: SpliceAsked, practice: Practice) -> Answer:
             )
         )
     else:
-        said.append(Said("needs", f"{'Both ends are' if len(short) > 1 else 'One end is'} too short: two boxes, and a new piece of {format_length(practice[rules.LEAST_PIECE], unit)} or more between"))  # fmt: skip
+        said.append(
+            Said(
+                "needs",
+                f"{'Both ends are' if len(short) > 1 else 'One end is'} too short: two boxes, and a new piece"
+                f" of {format_length(practice[rules.LEAST_PIECE], unit)} or more between",
+            )
+        )
     said.append(Said("needs", "A box whose volume takes both cables, with its clamps; told on the drawing"))
     return Answer(figures, tuple(said))

@@ -1,4 +1,6 @@
-"""What may be taken out of wood: how wide a hole and how deep a notch may be, what has to stay beside them, and where steel covers what does not."""
+"""What may be taken out of wood: how wide a hole and how deep a notch may be, what has to stay beside them,
+and where steel covers what does not.
+"""
 
 from __future__ import annotations
 
@@ -16,8 +18,10 @@ OF_WALLS = ("stud", "bearing stud", "plate")
 
 
 class Bored(msgspec.Struct, frozen=True):
-    """A hole through a member: of ``size``, ``most`` as wide as it may be and ``wood`` what stays on its nearer side where ``least``
-    has to, all in mm; ``rule`` and ``edge_rule`` say by what. Without a rule there is no limit."""
+    """A hole through a member: of ``size``, ``most`` as wide as it may be and ``wood`` what stays on its
+    nearer side where ``least`` has to, all in mm; ``rule`` and ``edge_rule`` say by what. Without a rule
+    there is no limit.
+    """
 
     size: float
     wood: float
@@ -38,8 +42,9 @@ class Bored(msgspec.Struct, frozen=True):
 
 
 def bored(member: Member, depth: float, size: float, practice: Practice, offset: float = 0.0) -> Bored:
-    """A hole of ``size`` through a member of ``depth``, ``offset`` from its middle, mm. Furring and plates carry nothing that a hole
-    takes from them."""
+    """A hole of ``size`` through a member of ``depth``, ``offset`` from its middle, mm. Furring and plates
+    carry nothing that a hole takes from them.
+    """
     wood = min(beside(depth, size, offset))
     if member == "joist":
         share, edge = practice[rules.JOIST_HOLE]
@@ -75,21 +80,27 @@ def deepest_notch(bearing: bool, depth: float, practice: Practice) -> float:
 
 
 def beside(depth: float, hole: float, offset: float = 0.0) -> tuple[float, float]:
-    """Wood left from a hole's edge to the nearer and the farther face, mm; ``offset`` is its distance off the middle."""
+    """Wood left from a hole's edge to the nearer and the farther face, mm; ``offset`` is its distance off the
+    middle.
+    """
     rest = (depth - hole) / 2
     return rest - abs(offset), rest + abs(offset)
 
 
 def steel_edge(member: str, practice: Practice) -> float | None:
-    """The wood that has to stay at a face for a hole to ask no steel, mm; None where none is asked of that member.
+    """The wood that has to stay at a face for a hole to ask no steel, mm; None where none is asked of that
+    member.
 
-    Where cables lie in zones, depth, a zone or protection keeps a wall's cable from nails, and zones are looked at.
+    Where cables lie in zones, depth, a zone or protection keeps a wall's cable from nails, and zones are
+    looked at.
     """
     spared = rules.CABLE_ZONES in practice and member in OF_WALLS
     return None if spared else practice[rules.HOLE_EDGE]
 
 
 def steel(member: str, depth: float, hole: float, practice: Practice, offset: float = 0.0) -> int:
-    """Steel plates that a hole wants: one for each face that it comes too near to; exactly at the limit passes."""
+    """Steel plates that a hole wants: one for each face that it comes too near to; exactly at the limit
+    passes.
+    """
     limit = steel_edge(member, practice)
     return 0 if limit is None else sum(not at_least(edge, limit) for edge in beside(depth, hole, offset))

@@ -1,4 +1,6 @@
-"""The work itself: how long it takes, a patch and its waiting, what is left of a circuit, and the pairs of a dead test."""
+"""The work itself: how long it takes, a patch and its waiting, what is left of a circuit, and the pairs of a
+dead test.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ from fjeld.quantities import Length, Line, Passes, Working
 
 
 class TimeAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """The steps of a piece of work, each with how many times what repeats in it does; experience 1, 2 or 3; what makes it harder."""
+    """The steps of a piece of work, each with how many times what repeats in it does; experience 1, 2 or 3;
+    what makes it harder.
+    """
 
     steps: dict[str, float]
     times: int = 1
@@ -31,9 +35,13 @@ def harder_by(access: Sequence[str]) -> tuple[float, tuple[Line, ...]]:
     return factor, tuple(Line(1.0, known.around[a], a) for a in access if a in known.around)
 
 
-def by_hands(kind: str, skilled: float, times: int, harder: float, what: str, own: float | None = None) -> Line:
-    """The minutes of a step for who does it for the first time, the second, or from the third: ``skilled`` those of practised
-    hands. ``own`` is a factor learned from times that were taken; what is fished is so many times ``harder``."""
+def by_hands(
+    kind: str, skilled: float, times: int, harder: float, what: str, own: float | None = None
+) -> Line:
+    """The minutes of a step for who does it for the first time, the second, or from the third: ``skilled``
+    those of practised hands. ``own`` is a factor learned from times that were taken; what is fished is so
+    many times ``harder``.
+    """
     factor = minutes().experience[kind][times - 1] if own is None else own
     return Line(factor * (harder if kind == "fish" else 1.0), skilled, what)
 
@@ -48,7 +56,8 @@ def time(asked: TimeAsked) -> Answer:
     ]
     if unknown:
         raise NotAsked(
-            f"there is no step or access “{unknown[0]}”; there is {', '.join([*known.steps, *known.access, *known.around])}"
+            f"there is no step or access “{unknown[0]}”; there is"
+            f" {', '.join([*known.steps, *known.access, *known.around])}"
         )
     harder, around = harder_by(asked.access)
     lines, base = [], []
@@ -61,9 +70,11 @@ def time(asked: TimeAsked) -> Answer:
     base += [line.amount for line in around]
     low, high = known.spread
     figures = (
-        Figure("minutes", sum_.total, "minutes"), Figure("base", math.fsum(base), "minutes"),
-        Figure("at least", low * sum_.total, "minutes"), Figure("at most", high * sum_.total, "minutes"),
-    )  # fmt: skip
+        Figure("minutes", sum_.total, "minutes"),
+        Figure("base", math.fsum(base), "minutes"),
+        Figure("at least", low * sum_.total, "minutes"),
+        Figure("at most", high * sum_.total, "minutes"),
+    )
     return Answer(figures, (), (sum_,))
 
 
@@ -83,16 +94,21 @@ def patch(asked: PatchAsked, practice: Practice) -> Answer:
     longer = minutes().slowly if asked.cold else 1.0
     less, more = practice[rules.PATCH_PIECE]
     figures = (
-        Figure("piece wide", asked.wide.mm - less), Figure("piece high", asked.high.mm - less),
-        Figure("backing", asked.high.mm + more), Figure("strips", 2.0, "count"),
+        Figure("piece wide", asked.wide.mm - less),
+        Figure("piece high", asked.high.mm - less),
+        Figure("backing", asked.high.mm + more),
+        Figure("strips", 2.0, "count"),
         Figure("waiting for coats", asked.coats * longer * minutes().coats[asked.compound], "hours"),
-        Figure("waiting", waiting.total, "hours"), Figure("labour", labour.total, "minutes"),
-    )  # fmt: skip
+        Figure("waiting", waiting.total, "hours"),
+        Figure("labour", labour.total, "minutes"),
+    )
     return Answer(figures, (), (waiting, labour))
 
 
 def drying(compound: str = "ready-mixed", coats: int = 3, cold: bool = False) -> tuple[Working, Working]:
-    """The hours that a patch waits for its coats, and the minutes of its labour, which hang on no size; raises :class:`NotAsked`."""
+    """The hours that a patch waits for its coats, and the minutes of its labour, which hang on no size;
+    raises :class:`NotAsked`.
+    """
     known = minutes()
     if compound not in known.coats:
         raise NotAsked(f"there is no compound “{compound}”; there is {', '.join(known.coats)}")
@@ -129,18 +145,23 @@ def load_left(asked: LoadAsked, practice: Practice) -> Answer:
     hangs = [Hangs(i.va, i.what or f"{i.va:g} VA", i.count, i.continuous, i.estimated) for i in asked.loads]
     found = loaded(hangs, asked.breaker, practice)
     figures = (
-        Figure("left", found.left, "amperes"), Figure("load", found.all.total, "amperes"),
-        Figure("known", found.known.total, "amperes"), Figure("estimated", found.guessed, "amperes"),
-    )  # fmt: skip
+        Figure("left", found.left, "amperes"),
+        Figure("load", found.all.total, "amperes"),
+        Figure("known", found.known.total, "amperes"),
+        Figure("estimated", found.guessed, "amperes"),
+    )
     if not isinstance(found.verdict, Passes) and not found.by_estimates_alone:
         said = Said("fails", f"What is known alone is over {asked.breaker:g} A")
     elif not isinstance(found.verdict, Passes):
         said = Said(
             "advice",
-            "Over only by what is estimated: add up what really hangs on it, or clamp the breaker's wire while all of it runs",
+            "Over only by what is estimated: add up what really hangs on it, or clamp the breaker's wire"
+            " while all of it runs",
         )
     else:
-        estimated = f", {found.guessed:.2f} A of the load estimated" if any(h.estimated for h in hangs) else ""
+        estimated = (
+            f", {found.guessed:.2f} A of the load estimated" if any(h.estimated for h in hangs) else ""
+        )
         said = Said("passes", f"{found.left:.2f} A left{estimated}")
     estimates = (line for line, h in zip(found.all.lines, hangs, strict=True) if h.estimated)
     guessed = Working("Estimated", "A", tuple(estimates))
@@ -148,10 +169,12 @@ def load_left(asked: LoadAsked, practice: Practice) -> Answer:
 
 
 class PairsAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """The nodes of a box: every joint and loose end, its ground, its metal, an earth that is proven; switches to try both ways.
+    """The nodes of a box: every joint and loose end, its ground, its metal, an earth that is proven; switches
+    to try both ways.
 
-    ``readings`` are of pairs, ``"black 1 / white"``, each without a load and under one, V; ``volts`` those of the supply, where
-    they are told: what stands at all of them and falls to nothing under a load is a line with a bad joint in it, not induced.
+    ``readings`` are of pairs, ``"black 1 / white"``, each without a load and under one, V; ``volts`` those of
+    the supply, where they are told: what stands at all of them and falls to nothing under a load is a line
+    with a bad joint in it, not induced.
     """
 
     nodes: tuple[str, ...]
@@ -175,13 +198,16 @@ def pairs(asked: PairsAsked) -> Answer:
     if not positions:
         raise NotAsked("more than ten switches are no one box's")
     said = [read_pair(pair, *values, asked.volts) for pair, values in asked.readings.items()]
-    taken = {p for p in every if p in asked.readings or " / ".join(reversed(p.split(" / "))) in asked.readings}
+    taken = {
+        p for p in every if p in asked.readings or " / ".join(reversed(p.split(" / "))) in asked.readings
+    }
     if asked.readings and not (asked.proven_before and asked.proven_after):
         said.insert(
             0,
             Said(
                 "fails",
-                "The tester was not proven on a live source before and after: these readings count as not taken",
+                "The tester was not proven on a live source before and after: these readings count as not"
+                " taken",
             ),
         )
     elif asked.readings and len(taken) < len(every):
@@ -194,7 +220,9 @@ def pairs(asked: PairsAsked) -> Answer:
 
 
 def read_pair(pair: str, plain: float, loaded: float, volts: float | None = None) -> Said:
-    """What two readings of a pair say: dead, induced, through a load, or live; two that cannot both be so are taken again."""
+    """What two readings of a pair say: dead, induced, through a load, or live; two that cannot both be so are
+    taken again.
+    """
     if why := impossible(Volts(plain, loaded)):
         return Said("fails", f"{pair}: {why}")
     if abs(loaded) >= DEAD_BELOW:
@@ -202,7 +230,10 @@ def read_pair(pair: str, plain: float, loaded: float, volts: float | None = None
             return Said("danger", f"{pair}: live through a load, {loaded:g} V")
         return Said("danger", f"{pair}: live, {loaded:g} V")
     if volts is not None and abs(plain) >= LIVE_SHARE * volts:
-        words = f"{pair}: {plain:g} V that a load takes to {loaded:g} V: as much as a live line has, behind a bad joint. Find it"
+        words = (
+            f"{pair}: {plain:g} V that a load takes to {loaded:g} V: as much as a live line has, behind a bad"
+            " joint. Find it"
+        )
         return Said("fails", words)
     if abs(plain) >= DEAD_BELOW:
         return Said("advice", f"{pair}: induced, {plain:g} V without a load and {loaded:g} V under one")

@@ -1,1 +1,3 @@
-"""What is in an old box: every wiring that it could have, what readings leave of them, and what follows for new work in it."""
+"""What is in an old box: every wiring that it could have, what readings leave of them, and what follows for
+new work in it.
+"""

@@ -37,8 +37,9 @@ def afterwards(after: FoundBox, device: Device, becomes: Becomes, practice: Prac
 
 
 def as_before(weighed: Weighed, k: int, after: Afterwards) -> Case:
-    """Whether the box afterwards allows a case, and shows in it what it showed before. A protective outlet that was fed at its
-    LOAD side is never left so."""
+    """Whether the box afterwards allows a case, and shows in it what it showed before. A protective outlet
+    that was fed at its LOAD side is never left so.
+    """
     h, before = weighed.found[k], weighed.shows[k]
     mine = {c.id: b for c, b in zip(weighed.box.cables, h.cables, strict=True)}
     total = sum(weighed.after[n] for n in weighed.standing) or 1.0
@@ -76,7 +77,9 @@ def _cannot(weighed: Weighed, h: Hypothesis, after: Afterwards) -> str:
 
 
 def _differs(weighed: Weighed, before: Shows, after: Shows, of: Mapping[End, int]) -> bool:
-    """Whether an end is live, or leads home, otherwise than it did; switches that only the wider group has change nothing."""
+    """Whether an end is live, or leads home, otherwise than it did; switches that only the wider group has
+    change nothing.
+    """
     at = [after.controls.index(c) for c in before.controls]
     for end, net in weighed.where.of.items():
         if end not in of or not weighed.where.ends[net] or end not in weighed.where.ends[net]:

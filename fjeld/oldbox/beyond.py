@@ -48,19 +48,46 @@ class Beyond(msgspec.Struct, frozen=True):
 _ROLES: dict[int, tuple[tuple[Role, str], ...]] = {
     1: (("DEAD", "x-"),),
     2: (
-        ("FEED", "l< n<"), ("ON", "l> n>"), ("LEG", "s< n<"), ("LEG", "s> n>"),
-        ("LOOP", "l< s>"), ("LOOP", "l> s<"), ("DEAD", "x- x-"),
+        ("FEED", "l< n<"),
+        ("ON", "l> n>"),
+        ("LEG", "s< n<"),
+        ("LEG", "s> n>"),
+        ("LOOP", "l< s>"),
+        ("LOOP", "l> s<"),
+        ("DEAD", "x- x-"),
     ),
     3: (
-        ("FEED", "l< n< x-"), ("ON", "l> n> x-"), ("LEG", "s< n< x-"), ("LEG", "s> n> x-"),
-        ("LEG2", "s< s< n<"), ("LEG2", "s> s> n>"), ("HALF", "l< s< n<"), ("HALF", "l> s> n>"),
-        ("TWO", "l< l< n<"), ("TWO", "l> l> n>"), ("LOOPN", "l< s> n<"), ("LOOPN", "l> s< n>"),
-        ("LOOP", "l< s> s>"), ("LOOP", "l> s< s<"), ("LOOP", "l< s> x-"), ("LOOP", "l> s< x-"),
-        ("TRAV", "t> t> n>"), ("TRAV", "t< t< n<"), ("TRAV", "t> t> l<"), ("TRAV", "t< t< l>"),
-        ("TRAV", "t> t> s<"), ("TRAV", "t< t< s>"), ("TRAV", "t> t> x-"), ("TRAV", "t< t< x-"), ("TRAV", "c l> s-"), ("TRAV", "c l< s-"),
-        ("LINK", "l< n< k"), ("LINK", "l> n> k"), ("DEAD", "x- x- x-"),
+        ("FEED", "l< n< x-"),
+        ("ON", "l> n> x-"),
+        ("LEG", "s< n< x-"),
+        ("LEG", "s> n> x-"),
+        ("LEG2", "s< s< n<"),
+        ("LEG2", "s> s> n>"),
+        ("HALF", "l< s< n<"),
+        ("HALF", "l> s> n>"),
+        ("TWO", "l< l< n<"),
+        ("TWO", "l> l> n>"),
+        ("LOOPN", "l< s> n<"),
+        ("LOOPN", "l> s< n>"),
+        ("LOOP", "l< s> s>"),
+        ("LOOP", "l> s< s<"),
+        ("LOOP", "l< s> x-"),
+        ("LOOP", "l> s< x-"),
+        ("TRAV", "t> t> n>"),
+        ("TRAV", "t< t< n<"),
+        ("TRAV", "t> t> l<"),
+        ("TRAV", "t< t< l>"),
+        ("TRAV", "t> t> s<"),
+        ("TRAV", "t< t< s>"),
+        ("TRAV", "t> t> x-"),
+        ("TRAV", "t< t< x-"),
+        ("TRAV", "c l> s-"),
+        ("TRAV", "c l< s-"),
+        ("LINK", "l< n< k"),
+        ("LINK", "l> n> k"),
+        ("DEAD", "x- x- x-"),
     ),
-}  # fmt: skip
+}
 #: Of four, what goes beside two travellers, and the rest.
 _BESIDE = (
     "l< n<",
@@ -82,18 +109,31 @@ _BESIDE = (
 _ROLES[4] = (
     *(("TRAV", f"{ways} {beside}") for ways in ("t> t>", "t< t<") for beside in _BESIDE),
     *(("TRAV", f"c {tied}") for tied in ("l> s- n>", "l> s- n<", "l> s- x-", "l< s- n<", "l< s- x-")),
-    ("LEG2", "s< s< s< n<"), ("LEG2", "s> s> s> n>"), ("HALF", "l< s< s< n<"), ("HALF", "l> s> s> n>"),
-    ("TWO", "l< l< s< n<"), ("TWO", "l> l> s> n>"), ("TWO", "l< l< s> n<"), ("TWO", "l> l> s< n>"),
-    ("LINK", "l< k s< n<"), ("LINK", "l> k s> n>"), ("LOOPN", "l< s> s> n<"), ("LOOPN", "l> s< s< n>"),
+    ("LEG2", "s< s< s< n<"),
+    ("LEG2", "s> s> s> n>"),
+    ("HALF", "l< s< s< n<"),
+    ("HALF", "l> s> s> n>"),
+    ("TWO", "l< l< s< n<"),
+    ("TWO", "l> l> s> n>"),
+    ("TWO", "l< l< s> n<"),
+    ("TWO", "l> l> s< n>"),
+    ("LINK", "l< k s< n<"),
+    ("LINK", "l> k s> n>"),
+    ("LOOPN", "l< s> s> n<"),
+    ("LOOPN", "l> s< s< n>"),
     *((role, f"{ways} x-") for role, ways in _ROLES[3] if role in ("LEG2", "HALF", "LOOPN", "LINK", "TWO")),
-    ("FEED", "l< n< x- x-"), ("ON", "l> n> x- x-"), ("DEAD", "x- x- x- x-"),
-)  # fmt: skip
+    ("FEED", "l< n< x- x-"),
+    ("ON", "l> n> x- x-"),
+    ("DEAD", "x- x- x- x-"),
+)
 _BRITISH: tuple[tuple[Role, str], ...] = (("RING", "l< n<"), ("SPUR", "l< n<"), ("SPUR", "l> n>"))
 
 
 @cache
 def beyonds(insulated: int, rings: bool) -> tuple[Beyond, ...]:
-    """Every role, and every way round that its conductors can lie; none for a cable of more conductors than are known."""
+    """Every role, and every way round that its conductors can lie; none for a cable of more conductors than
+    are known.
+    """
     rows = [*_ROLES.get(insulated, ()), *(_BRITISH if rings and insulated == 2 else ())]
     found: list[Beyond] = []
     for role, written in rows:
@@ -105,7 +145,8 @@ def beyonds(insulated: int, rings: bool) -> tuple[Beyond, ...]:
 class FarEdge(msgspec.Struct, frozen=True):
     """What joins two things at the far end of a cable: conductors by number, ``L``, ``L2``, ``N``.
 
-    ``control`` is the switch there that joins them, ``closed`` how it must stand; none for what is always joined.
+    ``control`` is the switch there that joins them, ``closed`` how it must stand; none for what is always
+    joined.
     """
 
     a: int | str
@@ -133,7 +174,9 @@ def far_edges(beyond: Beyond) -> Iterator[FarEdge]:
 
 
 def _three_way(beyond: Beyond) -> Iterator[FarEdge]:
-    """The three-way switch at the far end: on its common is the line there, what goes back from there, or a load."""
+    """The three-way switch at the far end: on its common is the line there, what goes back from there, or a
+    load.
+    """
     common: int | str | None = None
     if beyond.brings("t"):
         common = next(iter(beyond.takes("l")), "L")
@@ -145,7 +188,9 @@ def _three_way(beyond: Beyond) -> Iterator[FarEdge]:
 
 
 def _tied(beyond: Beyond) -> Iterator[FarEdge]:
-    """The second of two switches whose commons are tied, and whose throws are line and switched line on both."""
+    """The second of two switches whose commons are tied, and whose throws are line and switched
+    line on both.
+    """
     common = beyond.carries.index("c")
     for closed, what in enumerate("ls"):
         (throw,) = (k for k, way in enumerate(beyond.carries) if way[0] == what)

@@ -17,7 +17,9 @@ _THROWS = frozenset(
 
 
 def _order(at: list[list[int]], options: list[list[Beyond]]) -> list[int]:
-    """The cables in an order that leaves early: what meets those before it most, and has the least choice, first."""
+    """The cables in an order that leaves early: what meets those before it most, and has the least choice,
+    first.
+    """
     left = list(range(len(at)))
     order: list[int] = []
     met: set[int] = set()
@@ -30,7 +32,9 @@ def _order(at: list[list[int]], options: list[list[Beyond]]) -> list[int]:
 
 
 class _Way:
-    """A conductor of a cable carries something: what the next may carry then, and the roles that end here, each with its place among all."""
+    """A conductor of a cable carries something: what the next may carry then, and the roles that end here,
+    each with its place among all.
+    """
 
     __slots__ = ("onward", "roles")
 
@@ -51,7 +55,8 @@ def _ways_of(options: list[Beyond]) -> tuple[tuple[int, _Way], ...]:
 
 
 class Choice:
-    """Cable after cable, leaving a branch as soon as a net would carry two things, be brought twice, or not at all.
+    """Cable after cable, leaving a branch as soon as a net would carry two things, be brought twice, or not
+    at all.
 
     Roles that begin alike are left together: a cable of four conductors has a thousand of them.
     """

@@ -1,4 +1,6 @@
-"""Which reading to take next: what each would show of every hypothesis, and so how much it is expected to tell."""
+"""Which reading to take next: what each would show of every hypothesis, and so how much it is expected to
+tell.
+"""
 
 from __future__ import annotations
 
@@ -80,8 +82,11 @@ def told_apart(weighed: Weighed, rings: bool) -> dict[str, float]:
     return found
 
 
-def following(weighed: Sequence[Weighed], neutrals: Sequence[Sequence[str]], practice: Practice) -> Next | None:
-    """The reading that tells most for its minutes; then whether what looks like a neutral is one; none when all is told.
+def following(
+    weighed: Sequence[Weighed], neutrals: Sequence[Sequence[str]], practice: Practice
+) -> Next | None:
+    """The reading that tells most for its minutes; then whether what looks like a neutral is one; none when
+    all is told.
 
     ``neutrals`` are the joints that are taken for neutrals and that no lamp has proven.
     """
@@ -113,13 +118,17 @@ def _carried(weighed: Weighed) -> set[str]:
 
 
 def _taken(reading: str, counted: Sequence[Reading]) -> bool:
-    """Whether a reading would tell nothing new: one over all switches once every switch was moved, any other once."""
+    """Whether a reading would tell nothing new: one over all switches once every switch was moved, any other
+    once.
+    """
     same = [r for r in counted if r.id == reading]
     return any(r.every_switch for r in same) if reading in ("R4", "R17") else bool(same)
 
 
 def _two_lines(weighed: Weighed) -> bool:
-    """Whether two nets are line whatever else is so: volts between them are only read where both are known to be live."""
+    """Whether two nets are line whatever else is so: volts between them are only read where both are known to
+    be live.
+    """
     nets = range(len(weighed.where.ends))
     return sum(all(weighed.found[k].carries.get(n) == "l" for k in weighed.standing) for n in nets) > 1
 
@@ -129,7 +138,9 @@ def _why(weighed: Sequence[Weighed], reading: str) -> str:
     differ, cables = [], []
     for w in weighed:
         standing = [w.found[k] for k in w.standing]
-        differ += [e for n, e in enumerate(w.where.ends) if e and len({h.carries.get(n) for h in standing}) > 1]
+        differ += [
+            e for n, e in enumerate(w.where.ends) if e and len({h.carries.get(n) for h in standing}) > 1
+        ]
         cables += [c.id for n, c in enumerate(w.box.cables) if len({h.roles[n] for h in standing}) > 1]
     if not differ:
         return f"which of cable {' or '.join(cables)} comes from the source"

@@ -25,12 +25,13 @@ MOST_CABLES = 6
 class Reading(msgspec.Struct, frozen=True):
     """A reading, by its id. One whose tester was not proven before and after is kept and not gone by.
 
-    ``state`` says how switches stood; ``every_switch`` that each that could matter was moved.
-    ``words`` are what came of all states together: *always*, *sometimes* or *never* live.
-    ``parted`` says that no two ends touched; ``lamps_out`` that every lamp of the circuit was out;
-    ``dies`` are the cables that a pressed test button made dead; ``loads`` those that read a load only while its lamp was in; ``ring`` what the ends at the board said;
-    ``power`` that something else on the circuit was seen to be live meanwhile;
-    ``off`` are ends that the breaker which is off for this reading is known to make dead; ``amps`` what a clamp read round neutrals while their own loads were off; ``figures`` are of the circuit, not of its wires.
+    ``state`` says how switches stood; ``every_switch`` that each that could matter was moved. ``words`` are
+    what came of all states together: *always*, *sometimes* or *never* live. ``parted`` says that no two ends
+    touched; ``lamps_out`` that every lamp of the circuit was out; ``dies`` are the cables that a pressed test
+    button made dead; ``loads`` those that read a load only while its lamp was in; ``ring`` what the ends at
+    the board said; ``power`` that something else on the circuit was seen to be live meanwhile; ``off`` are
+    ends that the breaker which is off for this reading is known to make dead; ``amps`` what a clamp read
+    round neutrals while their own loads were off; ``figures`` are of the circuit, not of its wires.
     """
 
     id: str
@@ -71,7 +72,9 @@ class FoundBox(msgspec.Struct, frozen=True):
 
 
 class Nets(msgspec.Struct, frozen=True):
-    """What is one with what: ``of`` gives the net of an end or a terminal, ``ends`` the conductors of a net."""
+    """What is one with what: ``of`` gives the net of an end or a terminal, ``ends`` the conductors
+    of a net.
+    """
 
     of: dict[End, int]
     ends: tuple[tuple[End, ...], ...]

@@ -48,7 +48,9 @@ class Hypothesis(msgspec.Struct, frozen=True):
 
 
 def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
-    """Every hypothesis that the box as found allows. ``rings`` where circuits may come back to where they began."""
+    """Every hypothesis that the box as found allows. ``rings`` where circuits may come back to where they
+    began.
+    """
     if len(box.cables) > MOST_CABLES:
         raise NotAsked(
             f"{len(box.cables)} cables are more than can be told apart at once, {MOST_CABLES} at most: "
@@ -59,11 +61,12 @@ def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
     rings = rings and box.place in ("outlet", "junction")
     options = [
         [
-            b for b in beyonds(len(places), rings)
+            b
+            for b in beyonds(len(places), rings)
             if all(may.get(n, way[0]).find(way[0]) >= 0 for n, way in zip(places, b.carries, strict=True))
         ]
         for places in at
-    ]  # fmt: skip
+    ]
     found: list[Hypothesis] = []
     short = _short_wires(box, nets)
     within = [dict(zip(short, letters, strict=True)) for letters in product(*(may[n] for n in short))]
@@ -99,7 +102,9 @@ def _may(box: FoundBox, nets: Nets) -> dict[int, str]:
 
 
 class _Reasoned:
-    """One choice of roles, looked at as a whole: devices pass things on, circuits follow, and all must agree."""
+    """One choice of roles, looked at as a whole: devices pass things on, circuits follow, and all
+    must agree.
+    """
 
     def __init__(
         self,
@@ -127,7 +132,9 @@ class _Reasoned:
         self.roles = tuple(b.role for b in cables)
 
     def _bring(self, cable: str, net: int, k: int, beyond: Beyond) -> None:
-        """The circuit of what a cable brings. What comes back to where its line went out from is not its own."""
+        """The circuit of what a cable brings. What comes back to where its line went out from is
+        not its own.
+        """
         way = beyond.carries[k]
         comes_back = way in ("s<", "t<") and bool(beyond.takes("l") or beyond.takes("t"))
         if way in ("l<", "s<", "t<") and not comes_back:
@@ -222,7 +229,9 @@ class _Reasoned:
         return pairs == [{"x-"}, {"x-"}]
 
     def _toward(self, device: Device, terminal: str, seen: frozenset[str] = frozenset()) -> list[str]:
-        """Which way the traveller on a terminal goes, as seen from the device: in and out of a cable, or by a short wire."""
+        """Which way the traveller on a terminal goes, as seen from the device: in and out of a cable, or by a
+        short wire.
+        """
         net = self._on(device, terminal)[0]
         if net not in self.carries or self.nets.ends[net]:
             return self.ways.get(net, [])
@@ -234,7 +243,9 @@ class _Reasoned:
         return [(d, t) for d in self.box.devices for t in _THROWS if self.nets.of.get(d.at(t)) == net]
 
     def _gives(self, device: Device, terminal: str, seen: frozenset[str] = frozenset()) -> bool | None:
-        """Whether a switch gives to the traveller on a terminal, or takes from it; nothing where that is not told."""
+        """Whether a switch gives to the traveller on a terminal, or takes from it; nothing where that is not
+        told.
+        """
         if device.kind == "three-way":
             return {"l": True, "s": False}.get(self._on(device, "common")[1])
         if device.id in seen:
@@ -345,7 +356,15 @@ class _Reasoned:
             ):
                 return False
         for device in self.box.devices:
-            for hot, neutral in (("hot", "neutral"), ("light", "neutral"), ("brass", "silver"), ("brass2", "silver2"), ("line", "line n"), ("load", "load n"), ("a", "n")):  # fmt: skip
+            for hot, neutral in (
+                ("hot", "neutral"),
+                ("light", "neutral"),
+                ("brass", "silver"),
+                ("brass2", "silver2"),
+                ("line", "line n"),
+                ("load", "load n"),
+                ("a", "n"),
+            ):
                 a, on_a = self._on(device, hot)
                 b, on_b = self._on(device, neutral)
                 if (

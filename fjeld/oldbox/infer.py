@@ -50,8 +50,9 @@ class EndIs(msgspec.Struct, frozen=True):
 
 
 class Inferred(msgspec.Struct, frozen=True):
-    """What a box holds. ``notes`` explain what readings showed; ``contradiction`` is why all work stops; ``dangers`` are what is
-    found to be wired so that it can hurt somebody as it is."""
+    """What a box holds. ``notes`` explain what readings showed; ``contradiction`` is why all work stops;
+    ``dangers`` are what is found to be wired so that it can hurt somebody as it is.
+    """
 
     cables: tuple[CableIs, ...]
     nets: tuple[EndIs, ...]
@@ -86,9 +87,13 @@ def infer(box: FoundBox, practice: Practice, remember: Remember = always) -> Inf
     ends = tuple(e for w in weighed for e in ends_of(w, practice.volts))
     neutrals = [e.ends for e in ends if e.carries == "n" and e.word != "settled"]
     return Inferred(
-        tuple(by_id[c.id] for c in box.cables), ends, following(weighed, neutrals, practice), tuple(dict.fromkeys(said)),
-        left=sum(len(w.standing) for w in weighed), dangers=tuple(d for w in weighed for d in reversed_devices(w)),
-    )  # fmt: skip
+        tuple(by_id[c.id] for c in box.cables),
+        ends,
+        following(weighed, neutrals, practice),
+        tuple(dict.fromkeys(said)),
+        left=sum(len(w.standing) for w in weighed),
+        dangers=tuple(d for w in weighed for d in reversed_devices(w)),
+    )
 
 
 def reversed_devices(weighed: Weighed) -> Sequence[str]:
@@ -100,7 +105,8 @@ def reversed_devices(weighed: Weighed) -> Sequence[str]:
     ):
         return ()
     return [
-        f"{d.id} is fed at its LOAD side: its own face stays live when it has tripped, and what was meant to be protected by it is not"
+        f"{d.id} is fed at its LOAD side: its own face stays live when it has tripped, and what was meant to"
+        " be protected by it is not"
         for d in weighed.box.devices
         if d.kind == "protective"
     ]
@@ -109,7 +115,11 @@ def reversed_devices(weighed: Weighed) -> Sequence[str]:
 def _named(box: FoundBox) -> None:
     names = {*nets(box).of, EARTH}
     for reading in box.readings:
-        for name in (*reading.to_earth, *reading.words, *(n for a, b, _ in (*reading.between, *reading.ohms) for n in (a, b))):  # fmt: skip
+        for name in (
+            *reading.to_earth,
+            *reading.words,
+            *(n for a, b, _ in (*reading.between, *reading.ohms) for n in (a, b)),
+        ):
             if name not in names:
                 raise NotAsked(f"{reading.id} is of “{name}”, which is not in this box")
 
@@ -171,6 +181,11 @@ def ends_of(weighed: Weighed, volts: float) -> list[EndIs]:
 def _proven_neutral(ends: Sequence[str], counted: Sequence[Reading], volts: float) -> bool:
     """Whether a lamp burned bright between line and this joint while every other lamp was out."""
     return any(
-        r.lamps_out and r.lamp == "bright" and {a, b} & {*ends} and v.shows(volts) == "hot" and v.loaded is not None
-        for r in counted for a, b, v in r.between
-    )  # fmt: skip
+        r.lamps_out
+        and r.lamp == "bright"
+        and {a, b} & {*ends}
+        and v.shows(volts) == "hot"
+        and v.loaded is not None
+        for r in counted
+        for a, b, v in r.between
+    )

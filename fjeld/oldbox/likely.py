@@ -20,7 +20,9 @@ from fjeld.practice.finished.roles import Weights
 def likelihoods(
     box: FoundBox, nets: Nets, found: Sequence[Hypothesis], weights: Weights, practice: Practice
 ) -> list[float]:
-    """The share of each hypothesis; they sum to one. Those that differ only in which conductor is which share one weight."""
+    """The share of each hypothesis; they sum to one. Those that differ only in which conductor is which share
+    one weight.
+    """
     groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
     for n, h in enumerate(found):
         groups[(*((b.role, b.inward, b.legs) for b in h.cables), h.reversed)].append(n)
@@ -92,7 +94,8 @@ def _idle(box: FoundBox, nets: Nets, h: Hypothesis) -> int:
     """How many live things are brought and go nowhere."""
     stands = {n for d in box.devices for n in (v for name, v in nets.of.items() if owner(name) == d.id)}
     return sum(
-        what in ("l", "s", "n") and len(nets.ends[n]) == 1 and n not in stands for n, what in h.carries.items()
+        what in ("l", "s", "n") and len(nets.ends[n]) == 1 and n not in stands
+        for n, what in h.carries.items()
     )
 
 
@@ -129,7 +132,9 @@ def _at_outlet(h: Hypothesis, w: Weights) -> float:
 
 
 def _at_socket(h: Hypothesis, w: Weights) -> float:
-    """What a socket hangs on: a ring, a radial, a spur; each shared out among the cables that may be the one."""
+    """What a socket hangs on: a ring, a radial, a spur; each shared out among the cables that may
+    be the one.
+    """
     n = len(h.cables)
     rings = _rings(h)
     if any(b.role in ("LEG", "LEG2", "HALF") and b.inward for b in h.cables):

@@ -1,7 +1,8 @@
-"""What is joined to what where a new cable comes into an old box: joint by joint, with what is taken apart for it.
+"""What is joined to what where a new cable comes into an old box: joint by joint, with what is taken apart
+for it.
 
-Only what must be is taken apart. A joint is opened and grows by one conductor; what is on a screw that takes no
-more comes off it, into a joint with a tail; what is one stays one, and nothing new comes together.
+Only what must be is taken apart. A joint is opened and grows by one conductor; what is on a screw that takes
+no more comes off it, into a joint with a tail; what is one stays one, and nothing new comes together.
 """
 
 from __future__ import annotations
@@ -31,10 +32,11 @@ NOWHERE = End("")
 class Made(msgspec.Struct, frozen=True):
     """One conductor of the new cable, or one that was there and gets a tail, and where it goes.
 
-    ``with_`` are the ends that it is joined with, ``off`` the screws that they come off, ``tail`` the screw that a tail
-    then goes to, ``onto`` the screw that takes it beside what is on it. ``connectors`` by name, one after another
-    where a link between them is needed; none where no listed one takes them, or where a gauge is not read. ``common``
-    where it is the common of a switch among others; ``caution`` where it has one of its own.
+    ``with_`` are the ends that it is joined with, ``off`` the screws that they come off, ``tail`` the screw
+    that a tail then goes to, ``onto`` the screw that takes it beside what is on it. ``connectors`` by name,
+    one after another where a link between them is needed; none where no listed one takes them, or where a
+    gauge is not read. ``common`` where it is the common of a switch among others; ``caution`` where it has
+    one of its own.
     """
 
     what: What
@@ -83,8 +85,10 @@ def make_up(
 
 
 def tails(box: FoundBox, gauge: str, practice: Practice) -> MakeUp:
-    """What makes short wires long enough: all that is one on a device off its screws, into a joint with a tail, the
-    ground first. In lever connectors, which want the least wire. What is joined already has its tail."""
+    """What makes short wires long enough: all that is one on a device off its screws, into a joint with a
+    tail, the ground first. In lever connectors, which want the least wire. What is joined already has its
+    tail.
+    """
     maker, where = Maker(box, gauge, practice, False, 0, SHORT), nets(box)
     made = []
     for device in box.devices:
@@ -121,7 +125,8 @@ class Maker:
         kinds = [c for c in practice.catalogue.cables if len(c.colours) == conductors]
         colours = next((c for c in kinds if c.gauge == gauge), kinds[0]).colours
         first, second, last = colours[0], colours[1], colours[-1]
-        # A core in the neutral's colour is the neutral; where none is, the second is sleeved as one, and the last is the link.
+        # A core in the neutral's colour is the neutral; where none is, the second is sleeved as one, and the
+        # last is the link.
         own = practice.neutral in colours or conductors < 3
         white, link = (last, second) if own else (second, last)
         new = cable_of(NEW_CABLE, (*colours, "G"), gauge)
@@ -142,7 +147,10 @@ class Maker:
 
     def _alone(self, end: End) -> Made:
         earth = self.practice.word("ground")
-        words = f"No {earth} is in this box to join the new one to: stop, and look again at whether it can be the source."
+        words = (
+            f"No {earth} is in this box to join the new one to: stop, and look again at whether it can be the"
+            " source."
+        )
         return Made("ground", end, (), words)
 
     def link(self) -> Made:
@@ -150,7 +158,12 @@ class Maker:
         end, where = self.new["link"], nets(self.old)
         alarm = next((d for d in self.old.devices if d.kind == "alarm"), None)
         if alarm is None:
-            return Made("link", end, (), f"No alarm's link is in this box: cap {self._new(end)}, and link where an alarm is.")  # fmt: skip
+            return Made(
+                "link",
+                end,
+                (),
+                f"No alarm's link is in this box: cap {self._new(end)}, and link where an alarm is.",
+            )
         terminal = alarm.at("link")
         if ends := where.ends[where.of[terminal]]:
             return self.joined("link", end, ends)
@@ -173,13 +186,17 @@ class Maker:
         return self._anew(what, end, ends, leads, screws)
 
     def _into(self, what: What, end: End, together: Sequence[tuple[End, ...]], ends: tuple[End, ...]) -> Made:
-        """Into the joint that is there; several of one net become one. What is on no screw and in none comes along."""
+        """Into the joint that is there; several of one net become one. What is on no screw and in none comes
+        along.
+        """
         loose = [e for e in ends if not self._landed(e) and not any(e in j for j in together)]
         grown = (*(e for j in together for e in j), *loose, end)
         self.put(together, grown)
         count, parts = self.connectors(grown, what)
         opened = " and ".join(f"the joint of {listed([self.told(e) for e in j])}" for j in together)
-        words = f"Open {opened}; put {listed([*loose, self._new(end)])} to it: {self.how(what, count, parts)}."
+        words = (
+            f"Open {opened}; put {listed([*loose, self._new(end)])} to it: {self.how(what, count, parts)}."
+        )
         return Made(what, end, grown[:-1], words, count=count, connectors=parts)
 
     def _onto(self, what: What, end: End, screw: End) -> Made:
@@ -188,7 +205,11 @@ class Maker:
         self.box = msgspec.structs.replace(
             self.box,
             devices=tuple(
-                msgspec.structs.replace(d, lands={**d.lands, terminal: (*there, end)}) if d.id == device else d
+                (
+                    msgspec.structs.replace(d, lands={**d.lands, terminal: (*there, end)})
+                    if d.id == device
+                    else d
+                )
                 for d in self.box.devices
             ),
         )
@@ -207,10 +228,17 @@ class Maker:
         if leads and not ends:
             words = f"Join {listed([self.screw(x) for x in leads])} with {self._new(end)}: {how}."
         elif leads:
-            words = f"Open the joint of {listed([*ends, *(self.screw(x) for x in leads)])}; put {self._new(end)} to it: {how}."
+            words = (
+                f"Open the joint of {listed([*ends, *(self.screw(x) for x in leads)])}; put {self._new(end)}"
+                f" to it: {how}."
+            )
         elif tail:
             it = "them" if len(ends) > 1 else "it"
-            words = f"Take {listed(ends)} off {listed([self.screw(s) for s in screws])}; join {it} with {self._new(end)} and a tail of {self.tail()} to {self.screw(tail) if len(screws) > 1 else 'the same screw'}: {how}."
+            words = (
+                f"Take {listed(ends)} off {listed([self.screw(s) for s in screws])}; join {it} with"
+                f" {self._new(end)} and a tail of {self.tail()} to"
+                f" {self.screw(tail) if len(screws) > 1 else 'the same screw'}: {how}."
+            )
         else:
             words = f"Join {listed(ends)} with {self._new(end)}: {how}."
         return Made(what, end, (*ends, *leads), words, tuple(screws), tail, count=count, connectors=parts)
@@ -227,13 +255,18 @@ class Maker:
             if len(screws) > 1
             else ("them" if len(ends) > 1 else "it", "the same screw")
         )
-        words = f"Take {listed(ends)} off {listed([self.screw(s) for s in screws])}; join {it} with a tail of {self.tail()} to {to}: {self.how('tail', count, parts)}."
+        words = (
+            f"Take {listed(ends)} off {listed([self.screw(s) for s in screws])}; join {it} with a tail of"
+            f" {self.tail()} to {to}: {self.how('tail', count, parts)}."
+        )
         return Made("tail", ends[0], ends, words, tuple(screws), screws[0], count=count, connectors=parts)
 
     # --- what is there ------------------------------------------------------------------
 
     def _terminals(self, ends: tuple[End, ...]) -> list[End]:
-        """The terminals that some ends land on, and those that a tail of their joint goes to are not among them."""
+        """The terminals that some ends land on, and those that a tail of their joint goes to are not among
+        them.
+        """
         return [d.at(t) for d in self.box.devices for t, on in d.lands.items() if {*on} & {*ends}]
 
     def _landed(self, end: End) -> bool:
@@ -252,7 +285,9 @@ class Maker:
         self.box = msgspec.structs.replace(self.box, joints=(*kept, grown))
 
     def connectors(self, grown: tuple[End, ...], what: What) -> tuple[int, tuple[str, ...]]:
-        """How many conductors a joint has, and the names of what takes them; none while a gauge is not read."""
+        """How many conductors a joint has, and the names of what takes them; none while a gauge is
+        not read.
+        """
         by_cable = {c.id: c.gauge or self.gauge for c in self.box.cables}
         catalogue = self.practice.catalogue
         gauges = []
@@ -274,10 +309,13 @@ class Maker:
             return "the new bare one, sleeved," if self.practice.sleeves_ground else "the new bare one"
         sleeved = (
             ""
-            if not self.practice.sleeves_ground or colour in (self.practice.neutral, *self.practice.plain_line)
-            else f", sleeved {NAMES[self.practice.neutral]},"
-            if end == self.new["neutral"]
-            else f", sleeved {NAMES[self.practice.plain_line[0]]},"
+            if not self.practice.sleeves_ground
+            or colour in (self.practice.neutral, *self.practice.plain_line)
+            else (
+                f", sleeved {NAMES[self.practice.neutral]},"
+                if end == self.new["neutral"]
+                else f", sleeved {NAMES[self.practice.plain_line[0]]},"
+            )
         )
         return f"the new {NAMES[colour]}{sleeved}"
 
@@ -305,7 +343,9 @@ class Maker:
         if parts:
             return f"{of}, {parts[0].lower()}"
         return (
-            f"{of}, which no listed connector takes" if self.gauge else f"{of}; the connector goes by the gauge"
+            f"{of}, which no listed connector takes"
+            if self.gauge
+            else f"{of}; the connector goes by the gauge"
         )
 
 

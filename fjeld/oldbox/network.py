@@ -1,8 +1,10 @@
-"""An old box in one of its hypotheses as an electrical network: what the engines of a house's proof read, and a simulator runs.
+"""An old box in one of its hypotheses as an electrical network: what the engines of a house's proof read, and
+a simulator runs.
 
-What lies beyond a cable is as near as its role says: the source of what it brings, a switch where one is, a lamp on what
-it takes on with a neutral. Every end is a node by its name, and so is each conductor's far end. The cables of one
-circuit and another hang on one source: what is told apart by breakers alone is not told apart here.
+What lies beyond a cable is as near as its role says: the source of what it brings, a switch where one is, a
+lamp on what it takes on with a neutral. Every end is a node by its name, and so is each conductor's far end.
+The cables of one circuit and another hang on one source: what is told apart by breakers alone is not told
+apart here.
 """
 
 from __future__ import annotations
@@ -32,7 +34,8 @@ from fjeld.oldbox.weighed import weigh
 from fjeld.practice import Practice, rules
 from fjeld.practice.devices import contacts_of, device, worked
 
-#: A cable that nobody has followed is taken to be so long, m: it matters to what is induced, and to nothing that is joined.
+#: A cable that nobody has followed is taken to be so long, m: it matters to what is induced, and to nothing
+#: that is joined.
 METRES = 10.0
 #: The lamp on what is taken on, and a light in the box, VA.
 LAMP = 60.0
@@ -43,8 +46,10 @@ LINE, SECOND, NEUTRAL = "L", "L2", "N"
 
 
 def network_of(box: FoundBox, hypothesis: Hypothesis, practice: Practice, handle: Handle = BOX) -> Network:
-    """The network of a box in a hypothesis. Switches are positions by their names, those beyond a cable by ``far`` and its
-    number, as :class:`fjeld.oldbox.shows.Shows` has them. O(ends² in a cable), for what couples."""
+    """The network of a box in a hypothesis. Switches are positions by their names, those beyond a cable by
+    ``far`` and its number, as :class:`fjeld.oldbox.shows.Shows` has them. O(ends² in a cable), for what
+    couples.
+    """
     where, made = nets(box), _Made(handle, practice)
     for cable, beyond in zip(box.cables, hypothesis.cables, strict=True):
         made.cable(cable, beyond)
@@ -68,7 +73,9 @@ def network_of(box: FoundBox, hypothesis: Hypothesis, practice: Practice, handle
 
 
 def likeliest_networks(box: FoundBox, practice: Practice) -> list[Network]:
-    """The network of each group of a box's cables in the likeliest hypothesis that its readings leave; none for a group without one."""
+    """The network of each group of a box's cables in the likeliest hypothesis that its readings leave; none
+    for a group without one.
+    """
     found = []
     for weighed in weigh(box, practice):
         if weighed.standing:

@@ -1,7 +1,9 @@
-"""A device of an old box replaced: what comes off the old one, where it goes on the new one, and whether all works as before.
+"""A device of an old box replaced: what comes off the old one, where it goes on the new one, and whether all
+works as before.
 
-Each conductor goes by what it was on, never by its place or its colour, and one at a time. What was tried is the
-box as it then is, in every wiring that is still possible: it must allow the same, and every end be live as before.
+Each conductor goes by what it was on, never by its place or its colour, and one at a time. What was tried is
+the box as it then is, in every wiring that is still possible: it must allow the same, and every end be live
+as before.
 """
 
 from __future__ import annotations
@@ -33,7 +35,8 @@ _OTHER_SIDE = {t: other for a, b, _ in contacts_of("protective") for t, other in
 
 
 class Replaced(msgspec.Struct, frozen=True):
-    """What goes where, in the order of the work, and the box then; what is ``said``; and each case that is left with whether it works.
+    """What goes where, in the order of the work, and the box then; what is ``said``; and each case that is
+    left with whether it works.
 
     Nothing moves where it is refused, which ``said`` gives with what to do instead.
     """
@@ -47,7 +50,9 @@ class Replaced(msgspec.Struct, frozen=True):
 
 
 def may_become(kind: DeviceKind, practice: Practice) -> tuple[Becomes, ...]:
-    """What may stand in the place of a device; a British protective outlet has no terminals for what is beyond it."""
+    """What may stand in the place of a device; a British protective outlet has no terminals for what is
+    beyond it.
+    """
     known: tuple[Becomes, ...] = kind_of(kind).becomes  # type: ignore[assignment]
     return tuple(k for k in known if not (k == "protective" and not practice.load_side))
 
@@ -91,8 +96,13 @@ def replaced_in(
 
 
 def _tried(
-    moves: tuple[Made, ...], after: FoundBox, said: tuple[Said, ...], cases: tuple[Case, ...], weighed: Weighed, practice: Practice
-) -> Replaced:  # fmt: skip
+    moves: tuple[Made, ...],
+    after: FoundBox,
+    said: tuple[Said, ...],
+    cases: tuple[Case, ...],
+    weighed: Weighed,
+    practice: Practice,
+) -> Replaced:
     good = sum(c.works for c in cases)
     verdict: Verdict = "works" if good == len(cases) else "unless" if good else "fails"
     told = following([weighed], [], practice) if verdict == "unless" else None
@@ -105,21 +115,47 @@ def _tried(
 
 def _said(weighed: Weighed, device: Device, becomes: Becomes, practice: Practice) -> list[Said]:
     if becomes == "dimmer":
-        found = [Said("needs", "Lamps only, all of a kind that it is listed for: never an outlet, a fan or a motor, and their watts between its least and its most")]  # fmt: skip
+        found = [
+            Said(
+                "needs",
+                "Lamps only, all of a kind that it is listed for: never an outlet, a fan or a motor, and"
+                " their watts between its least and its most",
+            )
+        ]
         if device.kind == "three-way":
-            found.append(Said("needs", "One dimmer only: the other switches of this light stay plain, unless they are sold as its companions"))  # fmt: skip
+            found.append(
+                Said(
+                    "needs",
+                    "One dimmer only: the other switches of this light stay plain, unless they are sold as"
+                    " its companions",
+                )
+            )
         return found
     if becomes == "sensor" and not _neutrals(weighed):
         return list(terminals(TerminalsAsked("sensor", neutral="no"), practice).said)
     if becomes == "fan":
-        return [*_controls(weighed, device), Said("needs", "It hangs from a hook or a helper before any joint is made: nothing hangs on a conductor")]  # fmt: skip
+        return [
+            *_controls(weighed, device),
+            Said(
+                "needs",
+                "It hangs from a hook or a helper before any joint is made: nothing hangs on a conductor",
+            ),
+        ]
     roles = _roles_at(weighed, device)
     if becomes == "protective" and (device.tab == "broken" or {"HALF", "TWO"} & roles):
         return list(terminals(TerminalsAsked("protective", tab="broken"), practice).said)
     if device.kind == "outlet" and device.tab == "broken":
-        return list(terminals(TerminalsAsked("half outlet", tab="broken", two_circuits="TWO" in roles), practice).said)  # fmt: skip
+        return list(
+            terminals(TerminalsAsked("half outlet", tab="broken", two_circuits="TWO" in roles), practice).said
+        )
     if device.kind == "alarm":
-        return [Said("needs", "Of the family of those that it is linked with: two makers' families on one wire can destroy each other")]  # fmt: skip
+        return [
+            Said(
+                "needs",
+                "Of the family of those that it is linked with: two makers' families on one wire can destroy"
+                " each other",
+            )
+        ]
     return []
 
 
@@ -128,13 +164,42 @@ def _controls(weighed: Weighed, device: Device) -> list[Said]:
     net = weighed.where.of.get(device.at("hot"), -1)
     found = [weighed.found[k] for k in weighed.standing]
     if all(_other_lines(h, net) for h in found):
-        return [Said("passes", "Two switched lines come to it: the fan's own control on the one; the light on the other, where a dimmer may be, on the light alone")]  # fmt: skip
-    never = Said("needs", "Never a dimmer or a plain speed control ahead of it that feeds its light too, unless it is listed so")  # fmt: skip
+        return [
+            Said(
+                "passes",
+                "Two switched lines come to it: the fan's own control on the one; the light on the other,"
+                " where a dimmer may be, on the light alone",
+            )
+        ]
+    never = Said(
+        "needs",
+        "Never a dimmer or a plain speed control ahead of it that feeds its light too, unless it is"
+        " listed so",
+    )
     if all(h.carries.get(net) == "l" for h in found):
-        return [Said("passes", "Its line is always live: pull chains, or a remote whose receiver stands in the canopy"), never]  # fmt: skip
+        return [
+            Said(
+                "passes",
+                "Its line is always live: pull chains, or a remote whose receiver stands in the canopy",
+            ),
+            never,
+        ]
     if any(_other_lines(h, net) for h in found):
-        return [Said("ask", "Whether a second switched line comes to it: its fan and its light would each have a control"), never]  # fmt: skip
-    return [Said("passes", "One switched line comes to it: one switch and pull chains, a remote whose receiver stands in the canopy, or a pair of controls that signals over two wires"), never]  # fmt: skip
+        return [
+            Said(
+                "ask",
+                "Whether a second switched line comes to it: its fan and its light would each have a control",
+            ),
+            never,
+        ]
+    return [
+        Said(
+            "passes",
+            "One switched line comes to it: one switch and pull chains, a remote whose receiver stands in the"
+            " canopy, or a pair of controls that signals over two wires",
+        ),
+        never,
+    ]
 
 
 def _other_lines(h: Hypothesis, mine: int) -> list[int]:
@@ -155,7 +220,9 @@ def _roles_at(weighed: Weighed, device: Device) -> set[str]:
 
 def _neutrals(weighed: Weighed) -> list[int]:
     """The nets that may be a neutral, as one goes by the cases that are left."""
-    return sorted({n for k in weighed.standing for n, what in weighed.found[k].carries.items() if what == "n"})
+    return sorted(
+        {n for k in weighed.standing for n, what in weighed.found[k].carries.items() if what == "n"}
+    )
 
 
 # --- what goes where ----------------------------------------------------------------------------
@@ -164,7 +231,9 @@ def _neutrals(weighed: Weighed) -> list[int]:
 class _Mover(Maker):
     """The box as it becomes while one device is taken out and another put in, conductor by conductor."""
 
-    def __init__(self, box: FoundBox, device: Device, becomes: Becomes, practice: Practice, gauge: str) -> None:
+    def __init__(
+        self, box: FoundBox, device: Device, becomes: Becomes, practice: Practice, gauge: str
+    ) -> None:
         super().__init__(box, gauge, practice, False, 0)
         self.device, self.becomes = (
             _spread(device) if self.practice[rules.SCREW_TAKES] == 1 else device,
@@ -172,10 +241,14 @@ class _Mover(Maker):
         )
         fresh = replace(device, kind=becomes if becomes in held_kinds() else device.kind, lands={})
         self.box = replace(box, devices=tuple(fresh if d.id == device.id else d for d in box.devices))
-        self.joints = {t: next((j for j in box.joints if device.at(t) in j), ()) for t in self._terminals_of()}
+        self.joints = {
+            t: next((j for j in box.joints if device.at(t) in j), ()) for t in self._terminals_of()
+        }
 
     def _terminals_of(self) -> list[str]:
-        """The old one's terminals that something is on, in the order in which they are taken: the ground first."""
+        """The old one's terminals that something is on, in the order in which they are taken: the ground
+        first.
+        """
         tails = {part(e) for j in self.old.joints for e in j if owner(e) == self.device.id}
         used = [
             t
@@ -185,7 +258,9 @@ class _Mover(Maker):
         return sorted(used, key=lambda t: t != "g")
 
     def moves(self, weighed: Weighed, h: Hypothesis, neutral: int = -1) -> tuple[Made, ...]:
-        """Every conductor of the old one to the new one; and what the new one wants besides, as its ``neutral``."""
+        """Every conductor of the old one to the new one; and what the new one wants besides, as its
+        ``neutral``.
+        """
         goes = self._goes(weighed, h)
         made = [] if "g" in goes else self._ground()
         made += [self._moved([t for t in goes if goes[t] == to], to) for to in dict.fromkeys(goes.values())]
@@ -226,7 +301,9 @@ class _Mover(Maker):
         return {t: t for t in used}
 
     def _side(self, terminal: str, weighed: Weighed, h: Hypothesis) -> str:
-        """Where what is on a terminal of an outlet goes on a protective one: the feed, and all that comes by a joint, to LINE."""
+        """Where what is on a terminal of an outlet goes on a protective one: the feed, and all that comes by
+        a joint, to LINE.
+        """
         ends = self.device.lands.get(terminal, ())
         brings = {c.id for c, b in zip(weighed.box.cables, h.cables, strict=True) if b.inward}
         beyond = bool(ends) and not {owner(e) for e in ends} & brings
@@ -246,7 +323,10 @@ class _Mover(Maker):
             return self._rejoined(ends, joined, gone, new, marks, onto)
         if len(ends) <= self.practice[rules.SCREW_TAKES]:
             self._lands(to, ends)
-            words = f"Take {listed(ends)} off {marks} of the old one; put {'them' if len(ends) > 1 else 'it'} on {onto}."
+            words = (
+                f"Take {listed(ends)} off {marks} of the old one; put {'them' if len(ends) > 1 else 'it'} on"
+                f" {onto}."
+            )
             return Made(
                 "move",
                 ends[0],
@@ -260,7 +340,10 @@ class _Mover(Maker):
         grown = (*ends, new)
         self.put((), grown)
         count, parts = self.connectors(grown, "tail")
-        words = f"Take {listed(ends)} off {marks} of the old one, which joined them; join them with a tail of {self.tail()} to {onto}: {self.how('tail', count, parts)}."
+        words = (
+            f"Take {listed(ends)} off {marks} of the old one, which joined them; join them with a tail of"
+            f" {self.tail()} to {onto}: {self.how('tail', count, parts)}."
+        )
         return Made(
             "move",
             ends[0],
@@ -274,14 +357,23 @@ class _Mover(Maker):
         )
 
     def _rejoined(
-        self, ends: tuple[End, ...], joined: Sequence[tuple[End, ...]], gone: set[End], new: End, marks: str, onto: str
-    ) -> Made:  # fmt: skip
+        self,
+        ends: tuple[End, ...],
+        joined: Sequence[tuple[End, ...]],
+        gone: set[End],
+        new: End,
+        marks: str,
+        onto: str,
+    ) -> Made:
         """A joint that the old one's lead or tail is in: the new one's comes in its place."""
         others = tuple(dict.fromkeys(e for e in (*ends, *(e for j in joined for e in j)) if e not in gone))
         grown = (*others, new)
         self.put(joined, grown)
         if not self.is_lead(new) and not self.practice.has_leads(self.device.kind):
-            words = f"Take the tail of the joint of {listed([self.told(e) for e in others])} off {marks} of the old one; put it on {onto}."
+            words = (
+                f"Take the tail of the joint of {listed([self.told(e) for e in others])} off {marks} of the"
+                f" old one; put it on {onto}."
+            )
             return Made(
                 "move",
                 others[0],
@@ -310,10 +402,16 @@ class _Mover(Maker):
                     f"“{self._mark('hot', new=True)}” of the new one",
                 ]
             )
-            words = f"Put “{self._mark('light', new=True)}” of the new one into the joint of {others} too: {self.how('move', count, parts)}."
+            words = (
+                f"Put “{self._mark('light', new=True)}” of the new one into the joint of {others} too:"
+                f" {self.how('move', count, parts)}."
+            )
             return Made("move", together[0], together, words, count=count, connectors=parts)
         self.put((), (hot, new))
-        words = f"Put a link from “{self._mark('hot', new=True)}” of the new one to “{self._mark('light', new=True)}”."
+        words = (
+            f"Put a link from “{self._mark('hot', new=True)}” of the new one to"
+            f" “{self._mark('light', new=True)}”."
+        )
         return Made("move", hot, (hot,), words, onto=new, count=2)
 
     def _more(self, to: str, ends: tuple[End, ...]) -> Made:
@@ -329,7 +427,9 @@ class _Mover(Maker):
         count, parts = self.connectors(grown, "move")
         mark = f"“{self._mark(to, new=True)}” of the new one"
         others = listed([self.told(e) for e in grown[:-1]])
-        words = (f"Open the joint of {others}; put {mark} to it" if together else f"Join {others} with {mark}") + f": {self.how('move', count, parts)}."  # fmt: skip
+        words = (
+            f"Open the joint of {others}; put {mark} to it" if together else f"Join {others} with {mark}"
+        ) + f": {self.how('move', count, parts)}."
         return Made("move", grown[0], grown[:-1], words, count=count, connectors=parts)
 
     def _ground(self) -> list[Made]:
@@ -356,7 +456,11 @@ class _Mover(Maker):
         return screw_marks(kind, self.practice.id, comes).get(terminal, terminal)
 
     def _hint(self, to: str) -> str:
-        if self.becomes == "sensor" or self.device.kind not in ("switch", "three-way", "four-way") or to == "g":
+        if (
+            self.becomes == "sensor"
+            or self.device.kind not in ("switch", "three-way", "four-way")
+            or to == "g"
+        ):
             return ""
         if to == "common":
             return ", wherever that is" if self.practice.lettered else ", its odd screw, wherever that is"

@@ -1,4 +1,6 @@
-"""What readings showed, in words: ways back through a lamp, ghosts, loads between, and why nothing explains them."""
+"""What readings showed, in words: ways back through a lamp, ghosts, loads between, and why nothing explains
+them.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,8 @@ def notes(weighed: Weighed, practice: Practice) -> Sequence[str]:
             continue
         if not tells(reading):
             said.append(
-                f"{reading.id}: nothing live was found, which tells nothing until power is known to be on and every switch that could matter is named"
+                f"{reading.id}: nothing live was found, which tells nothing until power is known to be on and"
+                " every switch that could matter is named"
             )
         if reading.id in OF_OTHERS:
             # Its gate says what it showed.
@@ -35,7 +38,10 @@ def notes(weighed: Weighed, practice: Practice) -> Sequence[str]:
             said.append(f"{reading.id}: the lamp burned {reading.lamp}: that is no neutral to be used")
         for name, amps in reading.amps.items():
             if amps >= 0.05:
-                said.append(f"{amps:g} A in {name} while its own loads are off: it is shared or borrowed. Danger: stop")  # fmt: skip
+                said.append(
+                    f"{amps:g} A in {name} while its own loads are off: it is shared or borrowed. Danger:"
+                    " stop"
+                )
     return said
 
 
@@ -45,15 +51,28 @@ def _shown(weighed: Weighed, reading: Reading, practice: Practice) -> Sequence[s
     for name, volts in reading.to_earth.items():
         shown = volts.shows(practice.volts)
         ways = {_way(box, weighed.found[k], name) for k in weighed.standing}
-        if shown == "dead" and ways == {"s>"} and {weighed.found[k].roles[0] for k in weighed.standing} == {"LOOP"}:  # fmt: skip
-            said.append(f"{name} reads {volts.open:g} V to ground by way of the lamp: it is the way back through it, and no neutral")  # fmt: skip
+        if (
+            shown == "dead"
+            and ways == {"s>"}
+            and {weighed.found[k].roles[0] for k in weighed.standing} == {"LOOP"}
+        ):
+            said.append(
+                f"{name} reads {volts.open:g} V to ground by way of the lamp: it is the way back through it,"
+                " and no neutral"
+            )
         elif shown == "ghost":
-            said.append(f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: induced, and named so")  # fmt: skip
+            said.append(
+                f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: induced, and named so"
+            )
         elif shown == "load":
-            said.append(f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: live through a load, neither dead nor line")  # fmt: skip
+            said.append(
+                f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: live through a load,"
+                " neither dead nor line"
+            )
         elif shown == "unsure" and volts.loaded is not None:
             said.append(
-                f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: neither dead nor line, and not gone by"
+                f"{name} reads {volts.open:g} V and {volts.loaded:g} V under load: neither dead nor line, and"
+                " not gone by"
             )
         elif shown == "unsure":
             said.append(f"{name} reads {volts.open:g} V: take it under load as well, it may be induced")
@@ -67,7 +86,9 @@ def _settles_not(reading: Reading) -> str:
     if not reading.lamp:
         return "how the test lamp burned is not said"
     return (
-        "" if all(v.loaded is not None for _, _, v in reading.between) else "the volts under load are not told"
+        ""
+        if all(v.loaded is not None for _, _, v in reading.between)
+        else "the volts under load are not told"
     )
 
 
@@ -79,7 +100,9 @@ def _way(box: FoundBox, h: Hypothesis, name: End) -> str:
 
 
 def contradiction(box: FoundBox, counted: Sequence[Reading], volts: float) -> str:
-    """Why nothing explains the readings: two that disagree by name, else the record or a joint that nobody has seen."""
+    """Why nothing explains the readings: two that disagree by name, else the record or a joint that nobody
+    has seen.
+    """
     for n, first in enumerate(counted):
         for second in counted[n + 1 :]:
             if first.id != second.id or first.off != second.off:
@@ -89,14 +112,20 @@ def contradiction(box: FoundBox, counted: Sequence[Reading], volts: float) -> st
             for name in (end for end in first.to_earth if end in second.to_earth):
                 if first.to_earth[name].shows(volts) != second.to_earth[name].shows(volts):
                     return (
-                        f"{_when(first)} and {_when(second)} disagree on {name}: a three-way switch, a second feed, "
-                        "or cables swapped in the record. Take both again"
+                        f"{_when(first)} and {_when(second)} disagree on {name}: a three-way switch, a second"
+                        " feed, or cables swapped in the record. Take both again"
                     )
     for reading in counted:
         for name, v in reading.to_earth.items():
             if v.shows(volts) == "load":
-                return f"{name} is live through a load ({_when(reading)}): a neutral is open, borrowed or shared. Stop; look for the other circuit"  # fmt: skip
-    return f"no wiring of this box explains {', '.join(_when(r) for r in counted)}: a reading or the record is wrong, or there is a joint or a source that nobody has seen. Take the readings again"  # fmt: skip
+                return (
+                    f"{name} is live through a load ({_when(reading)}): a neutral is open, borrowed or"
+                    " shared. Stop; look for the other circuit"
+                )
+    return (
+        f"no wiring of this box explains {', '.join(_when(r) for r in counted)}: a reading or the record is"
+        " wrong, or there is a joint or a source that nobody has seen. Take the readings again"
+    )
 
 
 def _when(reading: Reading) -> str:

@@ -72,10 +72,12 @@ def shows(box: FoundBox, nets: Nets, hypothesis: Hypothesis) -> Shows:
     parted = alone.reach("L")
     other = alone.reach("L2")
     return Shows(
-        tuple(controls), live, {n: second.get(str(n), 0) for n in live},
+        tuple(controls),
+        live,
+        {n: second.get(str(n), 0) for n in live},
         frozenset(n for n in live if neutral.get(str(n))),
         {name: parted.get(name, 0) | other.get(name, 0) for c in box.cables for name in c.insulated},
-    )  # fmt: skip
+    )
 
 
 class _Joined:
@@ -86,7 +88,9 @@ class _Joined:
         self._contacts: Contacts[str] = Contacts()
 
     def join(self, a: str, b: str, control: str, closed: int | None) -> None:
-        """Join two nodes where a switch stands so; always where it is none that is known, or no hand opens it."""
+        """Join two nodes where a switch stands so; always where it is none that is known, or no hand opens
+        it.
+        """
         always = closed is None or control not in self._controls
         n = len(self._controls)
         states = self._every if always else standing(self._controls.index(control), n, int(closed or 0))

@@ -1,7 +1,9 @@
-"""What may still be live in a box once the breaker that was found is off: of another circuit, or on another leg.
+"""What may still be live in a box once the breaker that was found is off: of another circuit, or on another
+leg.
 
-A breaker opens one circuit. What else comes into the box is reckoned from every wiring that is still possible;
-cables that nothing in the box brings together may be of any circuit until a reading has shown them dead.
+A breaker opens one circuit. What else comes into the box is reckoned from every wiring that is still
+possible; cables that nothing in the box brings together may be of any circuit until a reading has shown them
+dead.
 """
 
 from __future__ import annotations
@@ -32,8 +34,9 @@ class StillLive(msgspec.Struct, frozen=True):
 
 
 def fed_at(box: FoundBox, device: Device) -> tuple[End, ...]:
-    """The conductors that the breaker of a device is known by: those of its first terminal alone, for the second side of an
-    outlet may be of another circuit."""
+    """The conductors that the breaker of a device is known by: those of its first terminal alone, for the
+    second side of an outlet may be of another circuit.
+    """
     where = nets(box)
     found = (where.ends[where.of[device.at(t)]] for t in screws_of(device.kind))
     return next((ends for ends in found if ends), ())
@@ -42,7 +45,9 @@ def fed_at(box: FoundBox, device: Device) -> tuple[End, ...]:
 def still_live(
     box: FoundBox, off: Collection[End], practice: Practice, remember: Remember = always
 ) -> tuple[StillLive, ...]:
-    """What may stay live, the likeliest first, with the breaker off that makes the ends of ``off`` dead. Raises :class:`NotAsked`."""
+    """What may stay live, the likeliest first, with the breaker off that makes the ends of ``off`` dead.
+    Raises :class:`NotAsked`.
+    """
     dead = _read_dead(box, off, practice.volts)
     found: list[StillLive] = []
     for weighed in weigh(box, practice, remember):
@@ -69,7 +74,9 @@ def _of_group(weighed: Weighed, mine: Collection[int], dead: Collection[str]) ->
         for net, what in h.carries.items():
             if what in "lst" and h.circuit.get(net, "?") not in open_:
                 shares[net] += weighed.after[k] / total
-    why = "of another circuit, or on another leg" if mine else "nobody has seen that this breaker makes it dead"
+    why = (
+        "of another circuit, or on another leg" if mine else "nobody has seen that this breaker makes it dead"
+    )
     return [
         StillLive(ends, share, why)
         for net, share in shares.items()

@@ -35,7 +35,9 @@ class Held(msgspec.Struct, frozen=True):
 
 
 def explains(held: Held, readings: Sequence[Reading]) -> bool:
-    """Whether some way for the switches to stand, and to be the ones that were named, explains every reading."""
+    """Whether some way for the switches to stand, and to be the ones that were named, explains
+    every reading.
+    """
     if not all(_whole(held, reading) for reading in readings):
         return False
     electric = [r for r in readings if r.to_earth or r.between]
@@ -79,7 +81,9 @@ def _mask(held: Held, node: _Node) -> int:
 
 
 def _perhaps_off(held: Held, reading: Reading, name: End) -> bool:
-    """Whether a net is the other line of a circuit that is off: nobody has said that one breaker opens both."""
+    """Whether a net is the other line of a circuit that is off: nobody has said that one breaker
+    opens both.
+    """
     circuits, of = held.hypothesis.circuit, held.nets.of
     mine = circuits.get(of.get(name, -1), "")
     off = {circuits.get(of[o], "") for o in reading.off if o in of}
@@ -87,7 +91,9 @@ def _perhaps_off(held: Held, reading: Reading, name: End) -> bool:
 
 
 def _elsewhere(held: Held, reading: Reading) -> bool:
-    """Whether the breaker that is off is known by an end that nothing here is joined to: what is dead may be of its circuit."""
+    """Whether the breaker that is off is known by an end that nothing here is joined to: what is dead may be
+    of its circuit.
+    """
     return any(o not in held.nets.of for o in reading.off)
 
 
@@ -95,7 +101,9 @@ def _parts(held: Held, readings: Sequence[Reading]) -> list[tuple[set[_Node], li
     """What was read, in parts that share no switch: each can be explained by itself."""
     parts: list[tuple[set[_Node], set[str]]] = []
     wanted = [{_node(r, name)} for r in readings for name in r.to_earth]
-    wanted += [{_node(r, name) for name in (a, b) if name != EARTH} for r in readings for a, b, _ in r.between]
+    wanted += [
+        {_node(r, name) for name in (a, b) if name != EARTH} for r in readings for a, b, _ in r.between
+    ]
     for nodes in wanted:
         moves = {c for node in nodes for c in held.shows.moves(_mask(held, node))}
         for part in [p for p in parts if p[0] & nodes or p[1] & moves]:
@@ -159,7 +167,10 @@ def _stands(
             fixed |= ((word in _UP) ^ other_way) << place
     return any(
         _state(
-            held, reading, nodes, fixed | sum(bit << place for bit, place in zip(bits, open_ones, strict=True))
+            held,
+            reading,
+            nodes,
+            fixed | sum(bit << place for bit, place in zip(bits, open_ones, strict=True)),
         )
         for bits in product((0, 1), repeat=len(open_ones))
     )
@@ -245,8 +256,11 @@ def _ohms(held: Held, a: End, b: End, ohms: float) -> bool:
         return (ohms < _ONE_WIRE) == (tabs[a] == "whole")
     if owner(a) == owner(b):
         return True
-    where = {name: (beyond, way) for cable, beyond in zip(held.box.cables, held.hypothesis.cables, strict=True)
-             for name, way in zip(cable.insulated, beyond.carries, strict=True)}  # fmt: skip
+    where = {
+        name: (beyond, way)
+        for cable, beyond in zip(held.box.cables, held.hypothesis.cables, strict=True)
+        for name, way in zip(cable.insulated, beyond.carries, strict=True)
+    }
     if a not in where or b not in where:
         return True
     (one, way_one), (two, way_two) = where[a], where[b]
@@ -255,7 +269,9 @@ def _ohms(held: Held, a: End, b: End, ohms: float) -> bool:
 
 
 def leans(held: Held, readings: Sequence[Reading]) -> int:
-    """How many readings lean against a hypothesis without excluding it: a load was seen on a cable that takes nothing to one."""
+    """How many readings lean against a hypothesis without excluding it: a load was seen on a cable that takes
+    nothing to one.
+    """
     takes = {
         cable.id: any(way[:1] in "lst" and way[1:] == ">" for way in beyond.carries)
         for cable, beyond in zip(held.box.cables, held.hypothesis.cables, strict=True)
@@ -271,6 +287,9 @@ def _dies(held: Held, dies: Sequence[str]) -> bool:
     wanted = {
         cable.id
         for cable, beyond in zip(held.box.cables, held.hypothesis.cables, strict=True)
-        if any(held.nets.of[n] in loads and way[0] in "ls" for n, way in zip(cable.insulated, beyond.carries, strict=True))
-    }  # fmt: skip
+        if any(
+            held.nets.of[n] in loads and way[0] in "ls"
+            for n, way in zip(cable.insulated, beyond.carries, strict=True)
+        )
+    }
     return wanted == {d for d in dies if d in {c.id for c in held.box.cables}}

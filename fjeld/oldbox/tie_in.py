@@ -18,9 +18,11 @@ Verdict = Literal["works", "unless", "fails"]
 
 
 class Case(msgspec.Struct, frozen=True):
-    """One thing that the box may still be: its roles by cable, how likely, and whether what is new works there, or why not.
+    """One thing that the box may still be: its roles by cable, how likely, and whether what is new works
+    there, or why not.
 
-    ``live`` has a bit for each state of the ``controls``, the first of them the lowest: whether line reaches what is new.
+    ``live`` has a bit for each state of the ``controls``, the first of them the lowest: whether line reaches
+    what is new.
     """
 
     roles: tuple[tuple[str, str], ...]
@@ -47,7 +49,8 @@ class TieIn(msgspec.Struct, frozen=True):
 def tie_in(
     box: FoundBox, practice: Practice, switched: bool = False, remember: Remember = always
 ) -> TieIn | None:
-    """The likeliest place for a new cable, tried in every case left; none where no line and neutral can be there.
+    """The likeliest place for a new cable, tried in every case left; none where no line and neutral can be
+    there.
 
     ``switched`` where what is new is to follow a switch of this box. Raises :class:`NotAsked`.
     """
@@ -64,9 +67,12 @@ def tie_in(
     verdict: Verdict = "works" if len(good) == len(cases) else "unless" if good else "fails"
     told = following([weighed], [], practice) if verdict == "unless" else None
     return TieIn(
-        weighed.where.ends[line], weighed.where.ends[neutral], verdict,
-        tuple(sorted(cases, key=lambda c: (c.works, -c.share))), told.id if told else "",
-    )  # fmt: skip
+        weighed.where.ends[line],
+        weighed.where.ends[neutral],
+        verdict,
+        tuple(sorted(cases, key=lambda c: (c.works, -c.share))),
+        told.id if told else "",
+    )
 
 
 def _places(weighed: Weighed, what: str) -> list[tuple[float, int, int]]:
@@ -82,7 +88,9 @@ def _places(weighed: Weighed, what: str) -> list[tuple[float, int, int]]:
 
 
 def _case(weighed: Weighed, k: int, line: int, neutral: int, switched: bool) -> Case:
-    """Whether line reaches it in every state, or in some as a switch says, and comes home by its own neutral."""
+    """Whether line reaches it in every state, or in some as a switch says, and comes home by its
+    own neutral.
+    """
     h, shown = weighed.found[k], weighed.shows[k]
     live, home = shown.live.get(line, 0), neutral in shown.home
     why = ""

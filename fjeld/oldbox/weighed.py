@@ -25,8 +25,10 @@ LEANING = ("R10", "R14")
 
 
 class Weighed(msgspec.Struct, frozen=True):
-    """A group of cables, and every hypothesis of it with what it shows, its share before and after the readings, and whether it explains them all;
-    ``undoubted`` whether it explains those too that found nothing live and may have been taken with power off."""
+    """A group of cables, and every hypothesis of it with what it shows, its share before and after the
+    readings, and whether it explains them all; ``undoubted`` whether it explains those too that found nothing
+    live and may have been taken with power off.
+    """
 
     box: FoundBox
     where: Nets
@@ -39,8 +41,9 @@ class Weighed(msgspec.Struct, frozen=True):
     undoubted: tuple[bool, ...] = ()
 
     def stands_for(self, what: Callable[[Hypothesis], bool]) -> bool:
-        """Whether what is left of some kind was likely enough at first. What explains the readings and was next to
-        impossible is no better than wiring that nobody thought of."""
+        """Whether what is left of some kind was likely enough at first. What explains the readings and was
+        next to impossible is no better than wiring that nobody thought of.
+        """
         mine = [n for n in self.standing if what(self.found[n])]
         if not all(self.undoubted[n] for n in mine):
             return False
@@ -62,7 +65,8 @@ class Weighed(msgspec.Struct, frozen=True):
 
 
 def groups(box: FoundBox) -> Iterator[FoundBox]:
-    """A box in groups of cables that neither a joint nor a device brings together: each is inferred by itself.
+    """A box in groups of cables that neither a joint nor a device brings together: each is inferred by
+    itself.
 
     Readings go with the ends that they are of; what is between two groups tells of neither.
     """
@@ -112,13 +116,15 @@ def _of(reading: Reading, ends: set[End]) -> Reading:
 LOOKS_FOR_LIVE = ("R4", "R8", "R17")
 
 
-#: Readings taken with this circuit's breaker off: they tell of other circuits, and nothing of what its ends carry.
+#: Readings taken with this circuit's breaker off: they tell of other circuits, and nothing of what its ends
+#: carry.
 OF_OTHERS = ("R6b",)
 
 
 def tells(reading: Reading) -> bool:
-    """Whether a reading tells anything of the wires: one that finds nothing live does once power is known to have been on
-    and every switch that could matter was named."""
+    """Whether a reading tells anything of the wires: one that finds nothing live does once power is known to
+    have been on and every switch that could matter was named.
+    """
     if reading.id not in LOOKS_FOR_LIVE or not (reading.to_earth or reading.words):
         return True
     dead = all(v.open < DEAD_BELOW for v in reading.to_earth.values()) and {*reading.words.values()} <= {

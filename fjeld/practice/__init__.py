@@ -110,13 +110,15 @@ def with_article(noun: str) -> str:
 
 
 class Practice(msgspec.Struct, frozen=True):
-    """A named set of rules and its catalogue. ``legs`` of the supply are each ``volts`` to neutral, and twice that between them.
+    """A named set of rules and its catalogue. ``legs`` of the supply are each ``volts`` to neutral, and twice
+    that between them.
 
-    What else it is, besides what its rules and parts say: bare lengths are in ``unit``; circuits may come back to their board as
-    ``rings``; outlets have ``halves``, a protective one a ``load_side`` for what is beyond it; fittings come with leads
-    (``fitting_leads``); terminals are ``lettered``, or told by their screws. ``codes`` are what its clauses begin with,
-    ``neutrals`` the colours that a neutral has or had, ``marked`` those that conductors are marked in, ``former`` the colours of
-    two cores before today's, in a ``former_sheath``, and ``ahead`` what may protect a box already, in its words.
+    What else it is, besides what its rules and parts say: bare lengths are in ``unit``; circuits may come
+    back to their board as ``rings``; outlets have ``halves``, a protective one a ``load_side`` for what is
+    beyond it; fittings come with leads (``fitting_leads``); terminals are ``lettered``, or told by their
+    screws. ``codes`` are what its clauses begin with, ``neutrals`` the colours that a neutral has or had,
+    ``marked`` those that conductors are marked in, ``former`` the colours of two cores before today's, in a
+    ``former_sheath``, and ``ahead`` what may protect a box already, in its words.
 
     One that is cut down to some rules knows those it may be ``asked`` for.
     """
@@ -177,7 +179,9 @@ class Practice(msgspec.Struct, frozen=True):
 
     @property
     def version(self) -> str:
-        """What tells it from others as it is in force, where results are known by value: local values and own prices."""
+        """What tells it from others as it is in force, where results are known by value: local values and own
+        prices.
+        """
         local = [(rule.id, rule.value) for rule in self.rules.values() if rule.amended]
         return f"{self.id} {local!r} {self.own_prices!r}"
 
@@ -194,7 +198,9 @@ class Practice(msgspec.Struct, frozen=True):
         return self.words.get(word, word)
 
     def said(self, sentence: str) -> str:
-        """A sentence in this practice's words, articles with them. Names with capitals, as of rooms, are left alone."""
+        """A sentence in this practice's words, articles with them. Names with capitals, as of rooms, are left
+        alone.
+        """
         if not self.words:
             return sentence
 
@@ -220,7 +226,9 @@ class Practice(msgspec.Struct, frozen=True):
         return self[key] if key in self else otherwise  # noqa: SIM401 - this is what it is
 
     def only(self, keys: Iterable[RuleKey[Any]]) -> Practice:
-        """This practice with those rules alone; to ask it for another is a fault of the program (``LookupError``)."""
+        """This practice with those rules alone; to ask it for another is a fault of the program
+        (``LookupError``).
+        """
         asked = frozenset(key.id for key in keys)
         held = {name: rule for name, rule in self.rules.items() if name in asked}
         return msgspec.structs.replace(self, rules=held, asked=asked)
@@ -314,7 +322,9 @@ def _same_shape(old: Any, new: Any) -> bool:
     if isinstance(old, list) and old and all(isinstance(v, int | float) for v in old):
         return isinstance(new, list) and len(new) == len(old) and all(map(_same_shape, old, new))
     if isinstance(old, dict):
-        return isinstance(new, dict) and set(new) == set(old) and all(_same_shape(old[k], new[k]) for k in old)
+        return (
+            isinstance(new, dict) and set(new) == set(old) and all(_same_shape(old[k], new[k]) for k in old)
+        )
     if isinstance(old, list) and old and isinstance(old[0], list):
         return _is_curve(new, len(old[0]))
     if isinstance(old, list):
@@ -341,7 +351,9 @@ def _read(name: str) -> dict[str, Any]:
 
 
 def _rule(place: str, name: str, body: dict[str, Any]) -> Rule:
-    """A rule of the data, its value taken apart as declared; raises ``ValueError`` that says where it is wrong."""
+    """A rule of the data, its value taken apart as declared; raises ``ValueError`` that says where it is
+    wrong.
+    """
     key = DECLARED.get(name)
     if key is None:
         raise ValueError(f"{place}: no such rule is declared")

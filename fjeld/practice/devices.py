@@ -13,7 +13,8 @@ Wants = Literal["", "line", "neutral", "link"]
 
 
 class Spot(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A terminal by name; what it ``wants`` where no chain of switches says, and the load's part that it is ``of``.
+    """A terminal by name; what it ``wants`` where no chain of switches says, and the load's part that it is
+    ``of``.
 
     One on the load ``side`` of a protective device is landed on only where something hangs on it.
     """
@@ -47,9 +48,9 @@ class LoadKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class Screw(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Where a wire stands on a device that is found, by the short ``id`` that records keep.
 
-    ``at`` is the terminal of the table that it is, where that has it; ``may`` are the letters of what may stand on it;
-    ``marks`` by practice, where they are other than its id; ``new`` its mark on one that comes in place of another, and
-    ``hint`` what tells it there; ``also`` what people write for it.
+    ``at`` is the terminal of the table that it is, where that has it; ``may`` are the letters of what may
+    stand on it; ``marks`` by practice, where they are other than its id; ``new`` its mark on one that comes
+    in place of another, and ``hint`` what tells it there; ``also`` what people write for it.
     """
 
     id: str
@@ -64,12 +65,12 @@ class Screw(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What a kind of device is. ``part`` names it in the catalogue, ``mark`` stands small beside its symbol.
 
-    ``gangs`` is 0 for a fitting, which brings ``leads`` instead of screws. ``bridges`` are
-    tabs left whole; ``tab`` says that one is broken off before it is wired. One that is
-    ``residual`` opens its contacts when what goes out through them does not all come back.
-    ``inside`` are nodes that no wire lands on. One that is found in old boxes is ``held`` there by that name, with a
-    ``letter`` and ``screws``; ``called`` is its name by practice where that is another, ``also`` what people write, and
-    ``becomes`` what may stand in its place.
+    ``gangs`` is 0 for a fitting, which brings ``leads`` instead of screws. ``bridges`` are tabs left whole;
+    ``tab`` says that one is broken off before it is wired. One that is ``residual`` opens its contacts when
+    what goes out through them does not all come back. ``inside`` are nodes that no wire lands on. One that is
+    found in old boxes is ``held`` there by that name, with a ``letter`` and ``screws``; ``called`` is its
+    name by practice where that is another, ``also`` what people write, and ``becomes`` what may stand in its
+    place.
     """
 
     id: str
@@ -117,7 +118,9 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         parts = {x.part for x in self.loads}
         found += [f"{self.id} has no part “{t.of}”" for t in self.terminals if t.of and t.of not in parts]
         met = [s.id for s in self.screws]
-        found += [f"{self.id} has two screws “{name}”" for name in sorted({n for n in met if met.count(n) > 1})]
+        found += [
+            f"{self.id} has two screws “{name}”" for name in sorted({n for n in met if met.count(n) > 1})
+        ]
         found += [f"{self.id} has no terminal “{s.at}”" for s in self.screws if s.at and s.at not in names]
         return found + [f"{self.id} has a contact that never closes" for c in self.contacts if not c.closed]
 
@@ -161,11 +164,14 @@ def screw_marks(kind: str, practice: str, new: bool = False) -> dict[str, str]:
 
 @cache
 def contacts_of(kind: str) -> tuple[tuple[str, str, int | None], ...]:
-    """The contacts between screws of a kind, and how it must stand for each to be closed; None where nobody's hand opens it."""
+    """The contacts between screws of a kind, and how it must stand for each to be closed; None where nobody's
+    hand opens it.
+    """
     found = device(kind)
     at = {s.at: s.id for s in found.screws}
     return tuple(
-        (at[c.a], at[c.b], None if found.residual or len(c.closed) > 1 else c.closed[0]) for c in found.contacts
+        (at[c.a], at[c.b], None if found.residual or len(c.closed) > 1 else c.closed[0])
+        for c in found.contacts
     )
 
 

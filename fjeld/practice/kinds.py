@@ -34,7 +34,9 @@ class Kind(Generic[T_co]):
     """One kind of value: ``split`` reads the data's text, ``read`` what the program reckons with."""
 
     def split(self, written: Any) -> tuple[Any, str]:
-        """The value in numbers as people amend it, and its unit (several are parted by commas); raises :class:`WrongKind`."""
+        """The value in numbers as people amend it, and its unit (several are parted by commas); raises
+        :class:`WrongKind`.
+        """
         raise NotImplementedError
 
     def read(self, value: Any, unit: str) -> T_co:
@@ -162,7 +164,9 @@ PARTS = Quantity({"parts": 1.0})
 DEGREES = Quantity({"°": 1.0})
 SECONDS = Quantity({"s": 1.0})
 MINUTES = Quantity({"min": 1.0, "h": 60.0})
-COUNT = Count("cable", "cables", "circuits", "alarms", "outlets", "sockets", "conductor", "conductors", "wires")
+COUNT = Count(
+    "cable", "cables", "circuits", "alarms", "outlets", "sockets", "conductor", "conductors", "wires"
+)
 DIGIT = Count("X")
 #: A rule that says yes or no of itself and has no value.
 YES: Kind[None] = Plain(lambda v: v is None, lambda _: None, "without a value")

@@ -16,11 +16,11 @@ COLD = (234.5 + 20) / (234.5 + 75)
 class BoxKind(msgspec.Struct, frozen=True):
     """A box on sale. ``width`` and ``height`` mm of the body (0: as tall as wide); ``cents`` its list price.
 
-    ``volume`` in in³, or the number of cables it takes where the practice counts those; ``with_socket`` how many behind a
-    socket, where that is fewer, and ``depth`` by what it is told, mm.
-    ``surface`` says what it is fastened in: open framing, a finished surface that it is cut
-    into, or any. ``outline`` is a ceiling box's where it is not round. ``fan_kg`` is the fan it is listed to carry, 0 for none; ``brace`` that it brings its own;
-    ``outdoor`` that it is made for wet places, with its cover.
+    ``volume`` in in³, or the number of cables it takes where the practice counts those; ``with_socket`` how
+    many behind a socket, where that is fewer, and ``depth`` by what it is told, mm. ``surface`` says what it
+    is fastened in: open framing, a finished surface that it is cut into, or any. ``outline`` is a ceiling
+    box's where it is not round. ``fan_kg`` is the fan it is listed to carry, 0 for none; ``brace`` that it
+    brings its own; ``outdoor`` that it is made for wet places, with its cover.
     """
 
     id: str
@@ -51,10 +51,11 @@ Grip = Literal["wings", "lugs", "side", "screws", "wood", "springs", "brace"]
 
 
 class OldWorkBox(msgspec.Struct, frozen=True):
-    """A box that is cut in. ``body`` and ``cut``-out wide and high, ``depth`` behind the face; ``throw`` how far its grip
-    swings beyond the cut-out sideways; ``board`` the least and the most that it grips; ``surface`` where it goes. All in mm,
-    but ``volume``, in³, where it is sold by that. ``spans`` is the clear space that its bar bridges, at least and at most, mm; ``round``
-    that its hole is round."""
+    """A box that is cut in. ``body`` and ``cut``-out wide and high, ``depth`` behind the face; ``throw`` how
+    far its grip swings beyond the cut-out sideways; ``board`` the least and the most that it grips;
+    ``surface`` where it goes. All in mm, but ``volume``, in³, where it is sold by that. ``spans`` is the
+    clear space that its bar bridges, at least and at most, mm; ``round`` that its hole is round.
+    """
 
     id: str
     name: str
@@ -137,7 +138,9 @@ class Gauge(msgspec.Struct, frozen=True):
 
 
 class Coil(msgspec.Struct, frozen=True):
-    """A coil on offer for every kind of cable: its length in feet or metres, its price as a factor on theirs."""
+    """A coil on offer for every kind of cable: its length in feet or metres, its price as a factor
+    on theirs.
+    """
 
     length: int
     factor: float
@@ -151,8 +154,9 @@ class Catalogue(msgspec.Struct, frozen=True):
     are the ratings on sale, A, and ``protections`` what they may
     come with, in words. ``sleeves`` is the sleeving, mm, cut for an end of a bare ground and for a mark.
 
-    ``old_work`` are the boxes that are cut into what is closed, each of them ``gang`` mm wider for a device more. What a box
-    in a wall holds is told by the inside size of one that is ``unstamped``, in³, or by its depth.
+    ``old_work`` are the boxes that are cut into what is closed, each of them ``gang`` mm wider for a device
+    more. What a box in a wall holds is told by the inside size of one that is ``unstamped``, in³, or by its
+    depth.
     """
 
     boxes: tuple[BoxKind, ...]
@@ -194,12 +198,16 @@ class Catalogue(msgspec.Struct, frozen=True):
         return box.width, box.height or box.width
 
     def deepest(self, depth: float) -> BoxKind | None:
-        """The one-gang box by whose depth one that is ``depth`` mm deep is told; None where all are deeper."""
+        """The one-gang box by whose depth one that is ``depth`` mm deep is told; None where all
+        are deeper.
+        """
         return max((b for b in self.told_by_depth if b.depth <= depth), key=lambda b: b.depth, default=None)
 
     @property
     def told_by_depth(self) -> list[BoxKind]:
-        """The one-gang boxes that are told by their depth, the shallowest first; none where volumes are stamped."""
+        """The one-gang boxes that are told by their depth, the shallowest first; none where volumes are
+        stamped.
+        """
         known = {b.depth: b for b in self.boxes if b.depth and b.gangs == 1}
         return [known[depth] for depth in sorted(known)]
 
@@ -214,7 +222,9 @@ class Catalogue(msgspec.Struct, frozen=True):
     def wired_gauges(self) -> list[str]:
         """The gauges that circuits are wired in, least first."""
         return [
-            g.id for g in sorted(self.gauges, key=lambda g: g.area) if any(c.gauge == g.id for c in self.cables)
+            g.id
+            for g in sorted(self.gauges, key=lambda g: g.area)
+            if any(c.gauge == g.id for c in self.cables)
         ]
 
     def price_of_mm(self, gauge: str, insulated: int) -> float:

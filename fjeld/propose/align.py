@@ -87,7 +87,9 @@ def level_with(plan: Plan, handle: Handle, other: Handle) -> Edit:
 
 
 def centered(plan: Plan, handle: Handle, over: Handle | None = None) -> Edit:
-    """A box in the middle of its wall or ceiling, or over the middle of an opening (of the opening's wall)."""
+    """A box in the middle of its wall or ceiling, or over the middle of an opening (of the
+    opening's wall).
+    """
     placed = _placed(plan, handle)
     where = plan.rooms[placed.room]
     if over is None:

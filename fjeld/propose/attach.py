@@ -46,7 +46,9 @@ def settle(drawing: Drawing, edit: Edit, mint: Mint) -> tuple[Change, ...]:
 
 
 def attached(drawing: Drawing, mint: Mint) -> Drawing:
-    """The drawing with every box of every circuit joined to the tree of where it begins, if it begins anywhere."""
+    """The drawing with every box of every circuit joined to the tree of where it begins, if it begins
+    anywhere.
+    """
     members = circuit_boxes(drawing)
     sources = {q: source_of(drawing, q) for q in members}
     items = dict(drawing.items)
@@ -141,12 +143,17 @@ def _far(spots: dict[Handle, Point3], a: Handle, b: Handle) -> float:
 
 
 def _cheapest(
-    drawing: Drawing, controls: list[Control], panel: Handle, box: Handle, cables: dict[Handle, Ends],
-    depth: dict[Handle, int], spots: dict[Handle, Point3],
-) -> Handle | tuple[Handle, Ends]:  # fmt: skip
+    drawing: Drawing,
+    controls: list[Control],
+    panel: Handle,
+    box: Handle,
+    cables: dict[Handle, Ends],
+    depth: dict[Handle, int],
+    spots: dict[Handle, Point3],
+) -> Handle | tuple[Handle, Ends]:
     """The box to go on from, or the cable to go into as (cable, (upstream, downstream))."""
     above = {
-        (b if depth[a] < depth[b] else a): (a if depth[a] < depth[b] else b)
+        (b if depth[a] < depth[b] else a): a if depth[a] < depth[b] else b
         for a, b in cables.values()
         if a in depth and b in depth
     }

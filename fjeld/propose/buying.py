@@ -45,7 +45,9 @@ def cut_lists(plan: Plan, seconds: float = 2.0, heed: Heed = go_on) -> list[Cabl
     for kind, mine in sorted(pieces.items()):
         heed()
         price = catalogue.cable_by_id(kind).cents
-        offers = tuple(CoilOffer(float(c.length), round(c.length * price * c.factor)) for c in catalogue.coils)
+        offers = tuple(
+            CoilOffer(float(c.length), round(c.length * price * c.factor)) for c in catalogue.coils
+        )
         ordered = tuple(sorted(mine, key=lambda p: (-p.length, p.run)))
         try:
             found.append(

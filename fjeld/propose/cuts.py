@@ -118,7 +118,9 @@ def _price(stock: list[tuple[float, float]], assignment: list[int]) -> float:
 
 
 class _Model:
-    """The choice as a mixed-integer program: each piece on one coil, no coil overfull, equal coils opened in order."""
+    """The choice as a mixed-integer program: each piece on one coil, no coil overfull, equal coils opened in
+    order.
+    """
 
     def __init__(self, stock: list[tuple[float, float]], pieces: list[float]) -> None:
         self.stock, self.pieces = stock, pieces

@@ -97,10 +97,16 @@ def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
         return None
     own = usual_outlet_height(measured.use, plan.practice)
     return outlets.propose(
-        where, around, tuple(plan.blocks_in(room)), list(outlet_offsets(plan, room).values()),
-        measured, own.mm if own else plan.practice[rules.OUTLET_HEIGHT], body_of("outlet", 1, 1, plan.practice),
-        plan.practice[rules.OUTLET_REACH], plan.practice[rules.WALL_SPACE],
-    )  # fmt: skip
+        where,
+        around,
+        tuple(plan.blocks_in(room)),
+        list(outlet_offsets(plan, room).values()),
+        measured,
+        own.mm if own else plan.practice[rules.OUTLET_HEIGHT],
+        body_of("outlet", 1, 1, plan.practice),
+        plan.practice[rules.OUTLET_REACH],
+        plan.practice[rules.WALL_SPACE],
+    )
 
 
 def _breaker(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
@@ -111,7 +117,9 @@ def _breaker(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     piece = plan.drawing.items[handle]
     if isinstance(piece, Cable):
         gauge = plan.drawing.get(piece.circuit, Circuit).gauge
-        return Revise(handle, {"gauge": ""}, f"Make {handle} of gauge {gauge}, as the rest of {piece.circuit}")
+        return Revise(
+            handle, {"gauge": ""}, f"Make {handle} of gauge {gauge}, as the rest of {piece.circuit}"
+        )
     limits = plan.practice[rules.BREAKER_GAUGE]
     limit = limits[plan.drawing.get(handle, Circuit).gauge]
     found = plan.drawing.items.get(Handle(finding.handles[-1]))
@@ -148,10 +156,14 @@ def _move_clear(plan: Plan, finding: Finding, mint: Fresh) -> Iterator[Edit]:
 
 
 def _along(plan: Plan, handle: Handle, wished: str) -> Iterator[Edit]:
-    """Along its wall to the places of a kind, the nearest first, none of which leaves more wall out of reach."""
+    """Along its wall to the places of a kind, the nearest first, none of which leaves more wall
+    out of reach.
+    """
     placed = plan.placed[handle]
     now = _out_of_reach(plan, handle, placed.along)
-    for stop in stops.by_distance([s for s in stops.wall_stops(plan, handle) if s.why == wished], placed.along):
+    for stop in stops.by_distance(
+        [s for s in stops.wall_stops(plan, handle) if s.why == wished], placed.along
+    ):
         if abs(stop.at - placed.along) >= 0.5 and _out_of_reach(plan, handle, stop.at) <= now:
             yield MovePoint(handle, at=Length(stop.at))
 
@@ -243,13 +255,17 @@ def _nearest_stud(plan: Plan, finding: Finding, mint: Fresh) -> Iterator[Edit]:
 
 
 def _between_joists(plan: Plan, handle: Handle) -> Iterator[Edit]:
-    """Across the joists to where the box clears them as one cut into a finished ceiling is to, the nearest first."""
+    """Across the joists to where the box clears them as one cut into a finished ceiling is to, the nearest
+    first.
+    """
     axis, placed = plan.rooms[plan.placed[handle].room].joist_axis, plan.placed[handle]
     near = plan.practice[rules.CUT_IN_CLEAR]
     thick = plan.drawing.get(placed.room, Room).joists.thick.mm
     joists, half = plan.rooms[placed.room].joists, (placed.width + thick) / 2
     spots = [
-        s for s in stops.ceiling_stops(plan, handle, axis) if all(abs(s.at - j) - half >= near for j in joists)
+        s
+        for s in stops.ceiling_stops(plan, handle, axis)
+        if all(abs(s.at - j) - half >= near for j in joists)
     ]
     for stop in stops.by_distance(spots, placed.position[axis]):
         yield MovePoint(handle, **{"xy"[axis]: Length(stop.at - plan.rooms[placed.room].origin[axis])})
@@ -278,9 +294,10 @@ def _level(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     handle = Handle(finding.handles[0])
     placed = plan.placed[handle]
     others = [
-        h for h, p in plan.placed.items()
+        h
+        for h, p in plan.placed.items()
         if p.room == placed.room and p.kind == placed.kind and p.wall and abs(p.height - placed.height) > 1.0
-    ]  # fmt: skip
+    ]
     heights = [round(plan.placed[h].height, 1) for h in others]
     usual = max(set(heights), key=heights.count, default=None)
     like = next((h for h in others if round(plan.placed[h].height, 1) == usual), None)

@@ -55,9 +55,11 @@ def propose(plan: Plan, mint: Fresh) -> TakeGroups | None:
         at = (
             None
             if spread
-            else min(open_, key=lambda q: carried.get(q, 0), default=None)
-            if kind.own
-            else next(iter(open_), None)
+            else (
+                min(open_, key=lambda q: carried.get(q, 0), default=None)
+                if kind.own
+                else next(iter(open_), None)
+            )
         )
         if at is None:
             at = mint.fresh("circuit")

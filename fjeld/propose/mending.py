@@ -1,4 +1,6 @@
-"""Whether an edit mends what it is offered for: it is made on paper, and the whole plan is looked at again."""
+"""Whether an edit mends what it is offered for: it is made on paper, and the whole plan is looked
+at again.
+"""
 
 from __future__ import annotations
 
@@ -22,9 +24,10 @@ def mends(
 ) -> bool:
     """Whether the finding is gone after an edit, or misses by less, and nothing is worse for it.
 
-    ``before`` is what is open without the edit. A question that a new thing brings is no harm. A danger or a breach that is
-    graver than the finding is, however it is named: a rule may have no more of them than before. One that is as grave is
-    where it is of what the edit itself puts or moves; elsewhere it may have been there and hidden by the finding.
+    ``before`` is what is open without the edit. A question that a new thing brings is no harm. A danger or a
+    breach that is graver than the finding is, however it is named: a rule may have no more of them than
+    before. One that is as grave is where it is of what the edit itself puts or moves; elsewhere it may have
+    been there and hidden by the finding.
     """
     try:
         changes = settle(plan.drawing, edit, Mint(plan.drawing.items))

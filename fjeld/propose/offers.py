@@ -42,7 +42,8 @@ def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Fresh, heed: Heed = go_
     problem = problem_of(plan, circuit, feed)
     pairs, price, exact = best_tree(problem, heed)
     if problem.on_load and pairs:
-        # The search does not know of load sides: what it found is priced with them, and is not called the cheapest.
+        # The search does not know of load sides: what it found is priced with them, and is not called the
+        # cheapest.
         price, exact = price_of(problem, pairs), False
     if not pairs or not math.isfinite(price):
         return None

@@ -21,7 +21,9 @@ from fjeld.quantities import TOLERANCE
 
 
 class OutletPlan(msgspec.Struct, frozen=True):
-    """Outlets to add: (wall number, distance along it, mm) each; ``short`` when a stretch stays out of reach."""
+    """Outlets to add: (wall number, distance along it, mm) each; ``short`` when a stretch stays
+    out of reach.
+    """
 
     added: tuple[tuple[int, float], ...]
     short: bool
@@ -39,7 +41,8 @@ def allowed(
     bottom: float,
     body: tuple[float, float],
 ) -> list[tuple[float, int, float]]:
-    """Where an outlet can go: (unrolled position, wall, along), clear of openings and of what stands before the wall.
+    """Where an outlet can go: (unrolled position, wall, along), clear of openings and of what stands before
+    the wall.
 
     ``body`` is the box's width and height, ``bottom`` the height of its foot, mm.
     Beside a stud in open framing; in the middle of a bay where the wall is closed.
@@ -148,7 +151,9 @@ def _greedy(space: WallSpace, spots: list[float], fixed: list[float], reach: flo
 
 
 def _evenest(space: WallSpace, spots: list[float], count: int, reach: float) -> list[float] | None:
-    """``count`` positions whose gaps come nearest to even, all of the space in reach; None if there are none."""
+    """``count`` positions whose gaps come nearest to even, all of the space in reach; None if
+    there are none.
+    """
     if not count:
         return None
     ideal = space.length / count

@@ -37,20 +37,27 @@ def ground_fault(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
         return at_the_breaker(plan, finding, mint)
     return Together(
         tuple(on_load_side(e.cable, True) for e in edges),
-        f"Join {', '.join(e.cable for e in edges)} to the load side of {', '.join(sorted({e.up for e in edges}))}",
+        f"Join {', '.join(e.cable for e in edges)} to the load side of"
+        f" {', '.join(sorted({e.up for e in edges}))}",
     )
 
 
 def on_load_side(cable: Handle, load: bool, words: str = "") -> Revise:
-    """A cable on the load side of the device at its upper end, or ahead of it; a person's word, which trees keep."""
+    """A cable on the load side of the device at its upper end, or ahead of it; a person's word, which trees
+    keep.
+    """
     return Revise(cable, {"load_side": load, "by": "person", "state": "pinned"}, words)
 
 
 def ahead(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
-    """What hangs on a device's load side joined ahead of it; None where an outlet there wants its protection."""
+    """What hangs on a device's load side joined ahead of it; None where an outlet there wants its
+    protection.
+    """
     device = Handle(finding.handles[-1])
     for circuit in plan.circuits.values():
-        edges = [e for e in circuit.tree.edges if e.up == device and circuit.tree.behind.get(e.down) == device]
+        edges = [
+            e for e in circuit.tree.edges if e.up == device and circuit.tree.behind.get(e.down) == device
+        ]
         if not edges:
             continue
         beyond = {b for e in edges for b in circuit.tree.beyond[e.cable]}
@@ -62,7 +69,9 @@ def ahead(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
 
 
 def device_there(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
-    """A protective outlet where one is thought to be, if it is an outlet at all; else the cable as others are."""
+    """A protective outlet where one is thought to be, if it is an outlet at all; else the cable as others
+    are.
+    """
     cable, upper = (Handle(h) for h in finding.handles)
     point = plan.drawing.items.get(upper)
     if isinstance(point, Point) and point.kind == "outlet":
@@ -84,7 +93,8 @@ def whole(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
 
 
 def _onto_load(plan: Plan, circuit: CircuitPlan) -> list[Edge]:
-    """The cables to put on load sides so that all outlets that want protection have it; none where that is not possible.
+    """The cables to put on load sides so that all outlets that want protection have it; none where that is
+    not possible.
 
     Not where an alarm or a light lies beyond: it would go dark with them.
     """

@@ -47,7 +47,9 @@ def bands(body: Body) -> Bands:
 
 
 def pair_offset(plan: Plan, handle: Handle, height: float) -> float | None:
-    """How far to each side of the middle the pair stands, mm: the nearest to the wish with both spots clear."""
+    """How far to each side of the middle the pair stands, mm: the nearest to the wish with both
+    spots clear.
+    """
     return _nearest_offset(plan, handle, height, plan.drawing.get(handle, Body).width.mm / 2 + WISHED_BESIDE)
 
 
@@ -56,7 +58,14 @@ def _nearest_offset(plan: Plan, handle: Handle, height: float, wish: float) -> f
     found, middle = bands(body), (block.start + block.end) / 2
     count = int((found.far - found.near) / _STEP)
     tries = sorted((found.near + k * _STEP for k in range(count + 1)), key=lambda d: (abs(d - wish), d))
-    return next((d for d in tries if all(_clear(plan, block.room, block.wall, middle + s * d, height) for s in (-1, 1))), None)  # fmt: skip
+    return next(
+        (
+            d
+            for d in tries
+            if all(_clear(plan, block.room, block.wall, middle + s * d, height) for s in (-1, 1))
+        ),
+        None,
+    )
 
 
 def _clear(plan: Plan, room: Handle, wall: int, along: float, height: float) -> bool:
@@ -83,7 +92,9 @@ def _clear(plan: Plan, room: Handle, wall: int, along: float, height: float) -> 
 
 
 def moved_as_pair(plan: Plan, light: Handle) -> Edit | None:
-    """One of a mirrored pair moved clear, and its twin with it; None where it is of no pair, or no spots are clear."""
+    """One of a mirrored pair moved clear, and its twin with it; None where it is of no pair, or no spots are
+    clear.
+    """
     point = plan.drawing.get(light, Point)
     over = point.over
     block = plan.blocks.get(over) if over else None
@@ -122,9 +133,18 @@ def pair(plan: Plan, handle: Handle, mint: Fresh) -> Edit:
     circuit = circuit_for(plan, "light", block.room)
     things = {
         mint.fresh("light"): Point(
-            "light", block.room, block.wall, Length(round(middle + side * off, 2)), Length(round(height, 1)), "center",
-            circuit=circuit, mount="wall", over=handle, fitting=Fitting("Reading light with its own switch"), by="fjeld",
+            "light",
+            block.room,
+            block.wall,
+            Length(round(middle + side * off, 2)),
+            Length(round(height, 1)),
+            "center",
+            circuit=circuit,
+            mount="wall",
+            over=handle,
+            fitting=Fitting("Reading light with its own switch"),
+            by="fjeld",
         )
         for side in (-1, 1)
-    }  # fmt: skip
+    }
     return Place(dict(things), f"a pair of reading lights beside {handle}")

@@ -1,8 +1,9 @@
 """A circuit's cables laid as a ring, and opened again.
 
-A ring leaves its breaker, passes every box once and comes home: a tour, not a tree with one more cable. The shortest tour
-through up to :data:`EXACT` boxes is found exactly (Held and Karp 1962, O(2ⁿ n²)); through more the tour that grows by the
-cheapest insertion is improved until no two of its cables can be exchanged (2-opt, Croes 1958), with no bound on what is left.
+A ring leaves its breaker, passes every box once and comes home: a tour, not a tree with one more cable. The
+shortest tour through up to :data:`EXACT` boxes is found exactly (Held and Karp 1962, O(2ⁿ n²)); through more
+the tour that grows by the cheapest insertion is improved until no two of its cables can be exchanged (2-opt,
+Croes 1958), with no bound on what is left.
 """
 
 from __future__ import annotations
@@ -23,8 +24,10 @@ Costs = Mapping[tuple[Handle, Handle], float]
 
 
 def close(plan: Plan, circuit: Handle, mint: Fresh) -> Edit | None:
-    """Back to the source: from the box farthest along the cables where that leaves spurs of one box at most, else by one tour
-    through all of them. None without a box; raises :class:`EditRefused` where a cable that is pinned or built stands in its way."""
+    """Back to the source: from the box farthest along the cables where that leaves spurs of one box at most,
+    else by one tour through all of them. None without a box; raises :class:`EditRefused` where a cable that
+    is pinned or built stands in its way.
+    """
     where = plan.circuits[circuit].tree
     ends = [edge.down for edge in where.edges if len(where.beyond[edge.cable]) == 1]
     if not ends:
@@ -67,7 +70,8 @@ def _anew(plan: Plan, circuit: Handle, marked: Revise, mint: Fresh) -> Edit:
             gone.append(handle)
     if held := [h for h in gone if mine[h].state != "proposed"]:
         raise EditRefused(
-            f"{', '.join(held[:4])} {'are' if len(held) > 1 else 'is'} fast and off the ring: release what is in its way, or lay the ring by hand"
+            f"{', '.join(held[:4])} {'are' if len(held) > 1 else 'is'} fast and off the ring: release what is"
+            " in its way, or lay the ring by hand"
         )
     fresh: dict[Handle, Item] = {mint.fresh("cable"): _between(pair, circuit) for pair in missing}
     words = f"Close {circuit} to a ring, back from {way[-1]}"
@@ -88,7 +92,9 @@ def costs(plan: Plan, ends: Sequence[Handle]) -> dict[tuple[Handle, Handle], flo
 
 
 def tour(root: Handle, boxes: Sequence[Handle], cost: Costs) -> tuple[Handle, ...]:
-    """The boxes in the order of a tour from the root and back: the shortest of all for up to :data:`EXACT` boxes."""
+    """The boxes in the order of a tour from the root and back: the shortest of all for up to :data:`EXACT`
+    boxes.
+    """
     return (
         _exact(root, boxes, cost) if len(boxes) <= EXACT else _improved(root, _grown(root, boxes, cost), cost)
     )
@@ -100,7 +106,9 @@ def length(root: Handle, way: Sequence[Handle], cost: Costs) -> float:
 
 
 def _exact(root: Handle, boxes: Sequence[Handle], cost: Costs) -> tuple[Handle, ...]:
-    """By what is visited and where one stands: best[visited, last] = min over before of best[visited − last, before] + cost."""
+    """By what is visited and where one stands: best[visited, last] = min over before of best[visited − last,
+    before] + cost.
+    """
     n = len(boxes)
     best: dict[tuple[int, int], tuple[float, int]] = {
         (1 << k, k): (cost[root, b], -1) for k, b in enumerate(boxes)

@@ -52,10 +52,17 @@ def stations(width: float, count: int, school: School, offset: float = 0.0) -> l
 
 
 def array(
-    where: RoomShape, across: int, down: int, school: School, offset: float, clearance: float,
+    where: RoomShape,
+    across: int,
+    down: int,
+    school: School,
+    offset: float,
+    clearance: float,
     taken: Callable[[tuple[float, float]], bool] | None = None,
-) -> Array:  # fmt: skip
-    """An array of ``across × down`` lights over a closed room, clipped to it and to what is ``taken`` overhead."""
+) -> Array:
+    """An array of ``across × down`` lights over a closed room, clipped to it and to what is ``taken``
+    overhead.
+    """
     if not where.closed:
         raise RowsRefused("the walls do not close yet")
     left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
@@ -136,9 +143,10 @@ def snapped_whole(found: Array, where: RoomShape, joist: float, housing: float, 
     stations_ = sorted({round(p[axis], 3) for p in found.points})
     tries = {0.0} | {j + side * needed - at for at in stations_ for j in where.joists for side in (-1, 1)}
     fits = [
-        t for t in tries
+        t
+        for t in tries
         if abs(t) <= 1220 and all(abs(at + t - j) >= needed - 0.5 for at in stations_ for j in where.joists)
-    ]  # fmt: skip
+    ]
     if not fits:
         raise RowsRefused(
             "no move of the whole array clears the joists with its spacing kept; let each row move by itself"

@@ -119,7 +119,9 @@ def _shifted(placed: Placed, axis: int, at: float) -> Placed:
 
 
 def height_stops(plan: Plan, handle: Handle) -> list[Stop]:
-    """Stops up and down a wall, as heights to the edge of the box that is measured: whole inches or 25 mm, and neighbours'."""
+    """Stops up and down a wall, as heights to the edge of the box that is measured: whole inches or 25 mm,
+    and neighbours'.
+    """
     placed = plan.placed[handle]
     point = plan.drawing.get(handle, Point)
     edge = point.edge or default_edge(point.kind, plan.practice)
@@ -149,17 +151,23 @@ BESIDE = 400.0
 
 
 def _clear_from(at: float, way: int, half: float, thick: float, wall: Wall) -> float:
-    """The nearest place from ``at`` on, one way along the wall, where a box meets no stud: there, or at a stud's side."""
+    """The nearest place from ``at`` on, one way along the wall, where a box meets no stud: there, or at a
+    stud's side.
+    """
     sides = [stud + side * (thick / 2 + half) for stud in wall.studs for side in (-1, 1)]
     beyond = sorted((s for s in sides if 0 <= (s - at) * way <= BESIDE), key=lambda s: abs(s - at))
-    fits = (s for s in [at, *beyond] if half <= s <= wall.length - half and _clear(s, half, thick, wall.studs))
+    fits = (
+        s for s in [at, *beyond] if half <= s <= wall.length - half and _clear(s, half, thick, wall.studs)
+    )
     return next(fits, at)
 
 
 def _in_a_bay(
     plan: Plan, room: Handle, opening: Opening, wall: Wall, half: float, latch_at_end: bool, thick: float
 ) -> tuple[int, float] | None:
-    """A switch cut into a finished wall beside a door: clear of jack, king and every stud, within reach of the latch."""
+    """A switch cut into a finished wall beside a door: clear of jack, king and every stud, within reach of
+    the latch.
+    """
     near = (
         opening.at.mm + opening.width.mm + 2 * thick + half
         if latch_at_end

@@ -32,9 +32,15 @@ class Pricer:
     """
 
     def __init__(
-        self, root: Handle, boxes: Sequence[Handle], intent: CircuitIntent, ways: Sequence[Chains],
-        length: Callable[[Handle, Handle], float], drill: Callable[[Handle, Handle], float], each: Callable[[int], float],
-    ) -> None:  # fmt: skip
+        self,
+        root: Handle,
+        boxes: Sequence[Handle],
+        intent: CircuitIntent,
+        ways: Sequence[Chains],
+        length: Callable[[Handle, Handle], float],
+        drill: Callable[[Handle, Handle], float],
+        each: Callable[[int], float],
+    ) -> None:
         self.root = root
         self.boxes = tuple(boxes)
         self._bit = {box: 1 << i for i, box in enumerate(boxes)}

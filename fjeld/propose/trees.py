@@ -6,7 +6,8 @@ therefore exact (after Dreyfus and Wagner's recurrence for Steiner trees):
 
     f(S, r)  cheapest tree on S hung at its member r      = h(S ∖ r, r)
     g(S, u)  S joined to u by one cable                    = min over r ∈ S of f(S, r) + w(u, r) · p(S)
-    h(S, u)  S hung at u by any number of cables           = min over T ∋ lowest(S), T ⊆ S of g(T, u) + h(S ∖ T, u)
+    h(S, u)  S hung at u by any number of cables           = min over T ∋ lowest(S), T ⊆ S of g(T, u) + h(S ∖
+      T, u)
 
 A circuit leaves the panel by one cable, its home run, so the answer is g(all boxes, panel).
 Every tree on S below u splits uniquely into the branch that holds the lowest member and
@@ -70,7 +71,9 @@ class TreeProblem(msgspec.Struct, frozen=True):
 
 
 def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
-    """The tree problem of a circuit; raises ``ValueError`` when it begins nowhere or there is no box to join."""
+    """The tree problem of a circuit; raises ``ValueError`` when it begins nowhere or there is no
+    box to join.
+    """
     if circuit not in plan.circuits:
         raise ValueError("there is no panel to feed from")
     source = plan.circuits[circuit].source
@@ -96,13 +99,24 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
         (up, down) for down, up in behind.items() if plan.circuits[circuit].tree.behind.get(down) == up
     )
     return TreeProblem(
-        source, boxes, length, holes, intents(plan.drawing, plan.practice)[circuit],
-        lambda n: plan.practice.catalogue.price_of_mm(gauge, n), float(plan.practice.catalogue.parts["hole"]), feed, pinned, standing, on_load,
-    )  # fmt: skip
+        source,
+        boxes,
+        length,
+        holes,
+        intents(plan.drawing, plan.practice)[circuit],
+        lambda n: plan.practice.catalogue.price_of_mm(gauge, n),
+        float(plan.practice.catalogue.parts["hole"]),
+        feed,
+        pinned,
+        standing,
+        on_load,
+    )
 
 
 def price_of(problem: TreeProblem, pairs: list[Pair]) -> float:
-    """The price of a tree, cents, its chains running the cheapest way; infinite if it does not join all boxes."""
+    """The price of a tree, cents, its chains running the cheapest way; infinite if it does not join all
+    boxes.
+    """
     cables = {Handle(f"C{n}"): p for n, p in enumerate(pairs, 1)}
     on_load = {h for h, (a, b) in cables.items() if {(a, b), (b, a)} & problem.on_load}
     where = tree(problem.root, problem.boxes, cables, on_load, {a for a, _ in problem.on_load})
@@ -161,10 +175,14 @@ def best_tree(problem: TreeProblem, heed: Heed = go_on) -> tuple[list[Pair], flo
     starts += [_spanning(problem), _by_control(problem), nearest_chain(problem), list(problem.standing)]
     starts = [s for s in starts if problem.pinned <= {*s, *((b, a) for a, b in s)}]
     pricer = Pricer(
-        problem.root, problem.boxes, problem.intent, ways,
-        lambda a, b: problem.pair_length(a, b), lambda a, b: problem.pair_holes(a, b) * problem.hole_price,
+        problem.root,
+        problem.boxes,
+        problem.intent,
+        ways,
+        lambda a, b: problem.pair_length(a, b),
+        lambda a, b: problem.pair_holes(a, b) * problem.hole_price,
         problem.mm_price,
-    )  # fmt: skip
+    )
     better = [
         improved(s, pricer, lambda t: _follows(problem, t), problem.pinned, heed)
         for s in starts
@@ -180,7 +198,8 @@ def _follows(problem: TreeProblem, pairs: list[Pair]) -> bool:
 
 
 def _chain_ways(problem: TreeProblem) -> tuple[list[dict[Handle, tuple[Handle, ...]]], bool]:
-    """The orders in which the controls' positions can be chained, :data:`MOST_WAYS` at most, and whether that is all.
+    """The orders in which the controls' positions can be chained, :data:`MOST_WAYS` at most, and whether that
+    is all.
 
     Joined commons have no order.
     """
@@ -256,7 +275,8 @@ def _submasks(s: int) -> list[int]:
 
 
 def _needs(problem: TreeProblem) -> tuple[list[int], list[int], int]:
-    """For each box, the controls it needs met above it and those it meets, as bit sets; and their number of sets.
+    """For each box, the controls it needs met above it and those it meets, as bit sets; and their number of
+    sets.
 
     Fed at the switch, a light needs a switch of its control above it; fed at the light,
     a switch needs one of its lights.
@@ -358,7 +378,9 @@ def _by_control(problem: TreeProblem) -> list[Pair]:
     pairs: list[Pair] = []
     for left in ([b for b in problem.boxes if b in early], [b for b in problem.boxes if b not in early]):
         while left:
-            places = [(a, b) for a, b in product(joined, left) if all(above[a] & f for f in wanted.get(b, ()))]
+            places = [
+                (a, b) for a, b in product(joined, left) if all(above[a] & f for f in wanted.get(b, ()))
+            ]
             a, b = min(places or product(joined, left), key=lambda p: _nearness(problem, p))
             pairs.append((a, b))
             if a == problem.root:

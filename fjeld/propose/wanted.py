@@ -27,7 +27,8 @@ from fjeld.quantities import INCH, Length
 
 #: The bottom of an outlet over a counter stands so far above its top, mm.
 OVER_TOP = 150.0
-#: An alarm stays so far off a joist's side, and off lights: well away where the room allows it, else just clear.
+#: An alarm stays so far off a joist's side, and off lights: well away where the room allows it, else just
+#: clear.
 OFF_JOIST = 2 * INCH
 OFF_LIGHTS = (700.0, 300.0)
 #: Its place is looked for around the middle of the ceiling, every so many mm, so many times each way.
@@ -38,7 +39,9 @@ HALF_BOX = 65.0
 
 
 def circuit_for(plan: Plan, kind: PointKind, room: Handle) -> Handle | None:
-    """The circuit for one more point of this kind: that of the room's others, else one protected as the room wants."""
+    """The circuit for one more point of this kind: that of the room's others, else one protected as the room
+    wants.
+    """
     like = ("outlet",) if kind == "outlet" else ("light", "fan", "alarm")
     others = {h: p for h, p in plan.drawing.of(Point).items() if p.kind in like and p.circuit}
     here = [p.circuit for p in others.values() if p.room == room]
@@ -49,15 +52,19 @@ def circuit_for(plan: Plan, kind: PointKind, room: Handle) -> Handle | None:
     # Outlets of these places are on circuits of their own kind.
     kept = {"kitchen", "bath", "laundry", "garage"} if kind == "outlet" else set()
     fitting = [
-        p.circuit for p in others.values()
-        if p.circuit and circuits[p.circuit].protection == wanted
+        p.circuit
+        for p in others.values()
+        if p.circuit
+        and circuits[p.circuit].protection == wanted
         and (rooms[p.room].use == rooms[room].use or not {rooms[p.room].use, rooms[room].use} & kept)
-    ]  # fmt: skip
+    ]
     return next(iter(fitting), None)
 
 
 def over_counter(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
-    """The fewest outlets over the counters of a room, evenly along each stretch, beside studs where the wall is open."""
+    """The fewest outlets over the counters of a room, evenly along each stretch, beside studs where the wall
+    is open.
+    """
     reach = plan.practice[rules.COUNTER_REACH]
     circuit = circuit_for(plan, "outlet", room)
     things: dict[Handle, Point] = {}
@@ -70,9 +77,15 @@ def over_counter(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
         for at in _cover(spots, space.start, space.end, reach):
             if not any(abs(at - old) < 100.0 for old in here):
                 things[mint.fresh("outlet")] = Point(
-                    "outlet", room, space.wall, Length(round(at, 2)), Length(round(bottom, 2)), "bottom",
-                    circuit=circuit, by="fjeld",
-                )  # fmt: skip
+                    "outlet",
+                    room,
+                    space.wall,
+                    Length(round(at, 2)),
+                    Length(round(bottom, 2)),
+                    "bottom",
+                    circuit=circuit,
+                    by="fjeld",
+                )
     return Place(dict(things), f"{len(things)} over the counter") if things else None
 
 
@@ -93,7 +106,9 @@ def _worst(here: list[float], start: float, end: float) -> float:
 
 
 def _cover(spots: list[float], start: float, end: float, reach: float) -> list[float]:
-    """The fewest of ``spots`` so that no point from ``start`` to ``end`` is out of reach (greedy, optimal on a line)."""
+    """The fewest of ``spots`` so that no point from ``start`` to ``end`` is out of reach (greedy, optimal on
+    a line).
+    """
     chosen: list[float] = []
     open_from = start
     while open_from < end - 0.5:
@@ -134,8 +149,16 @@ def beside_basin(plan: Plan, basin: Handle, mint: Fresh) -> Edit | None:
     if best is None:
         return None
     _, wall, along = best
-    point = Point("outlet", room, wall, Length(round(along, 2)), Length(round(bottom, 2)), "bottom",
-                  circuit=circuit_for(plan, "outlet", room), by="fjeld")  # fmt: skip
+    point = Point(
+        "outlet",
+        room,
+        wall,
+        Length(round(along, 2)),
+        Length(round(bottom, 2)),
+        "bottom",
+        circuit=circuit_for(plan, "outlet", room),
+        by="fjeld",
+    )
     return Place({mint.fresh("outlet"): point}, f"an outlet by {basin}")
 
 
@@ -144,7 +167,14 @@ def one_outlet(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     where = plan.rooms[room]
     own = usual_outlet_height(plan.drawing.get(room, Room).use, plan.practice)
     bottom = own.mm if own else plan.practice[rules.OUTLET_HEIGHT]
-    spots = allowed(where, tuple(plan.openings[room].values()), tuple(plan.blocks_in(room)), plan.drawing.get(room, Room), bottom, _outlet_body(plan))  # fmt: skip
+    spots = allowed(
+        where,
+        tuple(plan.openings[room].values()),
+        tuple(plan.blocks_in(room)),
+        plan.drawing.get(room, Room),
+        bottom,
+        _outlet_body(plan),
+    )
     if not spots:
         return None
     longest = max(where.walls, key=lambda w: w.length)
@@ -177,14 +207,23 @@ def alarm(
         for x, y in tries:
             if _takes_alarm(plan, room, (x, y), clear, apart) and (heat or _calm(plan, room, (x, y))):
                 px, py = where.local((x, y))
-                point = Point("alarm", room, x=Length(round(px, 1)), y=Length(round(py, 1)), circuit=_alarm_circuit(plan, room),
-                              sensing="heat" if heat else sensing, by="fjeld")  # fmt: skip
+                point = Point(
+                    "alarm",
+                    room,
+                    x=Length(round(px, 1)),
+                    y=Length(round(py, 1)),
+                    circuit=_alarm_circuit(plan, room),
+                    sensing="heat" if heat else sensing,
+                    by="fjeld",
+                )
                 return Place({mint.fresh("alarm"): point}, f"an alarm in {framing.name}")
     return None
 
 
 def _takes_alarm(plan: Plan, room: Handle, at: tuple[float, float], clear: float, apart: float) -> bool:
-    """Whether the ceiling is free here: a foot from walls, clear of joists, of other boxes, and of what is in the way."""
+    """Whether the ceiling is free here: a foot from walls, clear of joists, of other boxes, and of what is in
+    the way.
+    """
     where = plan.rooms[room]
     if not geometry.contains(where.corners, at):
         return False
@@ -238,7 +277,8 @@ def outside(plan: Plan, bedroom: Handle, mint: Fresh) -> Edit | None:
 
 
 def switched_light(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
-    """A ceiling light in the middle, with a switch beside the first door, or a switch for the lights there are.
+    """A ceiling light in the middle, with a switch beside the first door, or a switch for the lights there
+    are.
 
     A switch that stands in the room and works nothing yet is the one that is used.
     """
@@ -249,7 +289,14 @@ def switched_light(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
         where = plan.rooms[room]
         x, y = where.local(geometry.middle(where.corners))
         handle = mint.fresh("light")
-        things[handle] = Point("light", room, x=Length(round(x, 1)), y=Length(round(y, 1)), circuit=circuit_for(plan, "light", room), by="fjeld")  # fmt: skip
+        things[handle] = Point(
+            "light",
+            room,
+            x=Length(round(x, 1)),
+            y=Length(round(y, 1)),
+            circuit=circuit_for(plan, "light", room),
+            by="fjeld",
+        )
     loads = tuple(map(LoadRef, lights or things))
     name = plan.drawing.get(room, Room).name
     if idle := _idle_switch(plan, room):
@@ -279,4 +326,6 @@ def _idle_switch(plan: Plan, room: Handle) -> Handle | None:
     """The first switch of a room that is in no control."""
     used = {p for control in plan.drawing.of(Control).values() for p in control.positions}
     points = plan.drawing.of(Point)
-    return next((h for h, p in points.items() if p.room == room and p.kind == "switch" and h not in used), None)
+    return next(
+        (h for h, p in points.items() if p.room == room and p.kind == "switch" and h not in used), None
+    )

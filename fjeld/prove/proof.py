@@ -80,7 +80,9 @@ def position_keys(plan: Plan, control: Handle) -> tuple[DeviceKey, ...]:
 
 
 def moved_by(plan: Plan, network: Network, control: Handle) -> tuple[Movable, ...]:
-    """A control's switches, and what they and its loads have of their own: a dimmer, a timer, a sensor, a pull chain."""
+    """A control's switches, and what they and its loads have of their own: a dimmer, a timer, a sensor, a
+    pull chain.
+    """
     switches = position_keys(plan, control)
     lit = {load.point for load in plan.drawing.get(control, Control).loads}
     own = [
@@ -114,8 +116,13 @@ def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]
         begun = tuple(plan.drawing.items[plan.circuits[q].source] for q in group)
         breakers = (plan.practice[rules.TRIP_CURVE], *(plan.circuits[q].circuit for q in group), *begun)
         found |= remember(
-            "prove", lambda n, m, _: prove_network(plan, n, tuple(m)), network, mine, breakers, practice=plan.practice.id
-        )  # fmt: skip
+            "prove",
+            lambda n, m, _: prove_network(plan, n, tuple(m)),
+            network,
+            mine,
+            breakers,
+            practice=plan.practice.id,
+        )
     return {c: found[c] if c in found else _unwired(plan, c) for c in sorted(controls, key=order)}
 
 
@@ -151,7 +158,12 @@ def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) ->
     joined_wrong = _logic(found, network, loads, meant)
     rows = tuple(
         _row(
-            solver, network, own, setting, loads, {k: bool(m >> _number(setting) & 1) for k, m in meant.items()}
+            solver,
+            network,
+            own,
+            setting,
+            loads,
+            {k: bool(m >> _number(setting) & 1) for k, m in meant.items()},
         )
         for setting in gray(len(own))
     )
@@ -242,9 +254,13 @@ def _setting_words(positions: Sequence[Movable], setting: Sequence[int]) -> str:
 
 
 def _row(
-    solver: Solver, network: Network, own: Sequence[Movable], setting: tuple[int, ...], loads: list[Load],
+    solver: Solver,
+    network: Network,
+    own: Sequence[Movable],
+    setting: tuple[int, ...],
+    loads: list[Load],
     meant: Mapping[str, bool],
-) -> StateRow:  # fmt: skip
+) -> StateRow:
     volts = solver.voltages([dict(zip(own, setting, strict=True))])[0]
     read = {load.key: solver.across(volts, load.a, load.b) for load in loads}
     bands = {key: band(v, network.volts) for key, v in read.items()}

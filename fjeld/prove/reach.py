@@ -36,7 +36,9 @@ class Reach(msgspec.Struct, frozen=True):
         return every(len(self.positions))
 
     def lit(self, a: str, b: str) -> int:
-        """The states in which a load between ``a`` and ``b`` has line on one side and neutral on the other."""
+        """The states in which a load between ``a`` and ``b`` has line on one side and neutral on
+        the other.
+        """
         la, lb = self.line.get(a, 0), self.line.get(b, 0)
         na, nb = self.neutral.get(a, 0), self.neutral.get(b, 0)
         return (la & nb) | (lb & na)

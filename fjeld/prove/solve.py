@@ -107,7 +107,9 @@ class Solver:
         return column
 
     def closed(self, state: State, off: Collection[Handle] = ()) -> list[int]:
-        """The contacts closed in a state; positions not named stand at 0, breakers of circuits not ``off`` are on."""
+        """The contacts closed in a state; positions not named stand at 0, breakers of circuits not ``off``
+        are on.
+        """
         return [
             n for n, c in enumerate(self.network.contacts) if standing(c.position, state, off) == c.closed_at
         ]
@@ -147,7 +149,9 @@ class Solver:
     def readings(
         self, nodes: Sequence[str], reference: str, states: Sequence[State], off: Collection[Handle] = ()
     ) -> list[list[tuple[float, float]]]:
-        """What a two-lead meter reads from each node to ``reference`` in each state: (V₀ at 10 MΩ, V₃ at 3 kΩ)."""
+        """What a two-lead meter reads from each node to ``reference`` in each state: (V₀ at 10 MΩ, V₃ at 3
+        kΩ).
+        """
         probes = np.column_stack([self._incidence(n, reference) for n in nodes])
         z_open: Array = self._lu.solve(probes)
         own = np.einsum("np,np->p", probes, z_open)

@@ -126,7 +126,9 @@ class Page(Shown, frozen=True):
 
 
 class Hurt(Shown, frozen=True):
-    """A page that cannot be shown: the last step of the person, the other pages, and the steps to return to."""
+    """A page that cannot be shown: the last step of the person, the other pages, and the steps to
+    return to.
+    """
 
     job: Job
     waypoint: str
@@ -173,9 +175,13 @@ _fragments: Kept[tuple[Any, ...]] = Kept(
 def _screen_key(view: View) -> tuple[Any, ...]:
     """All that a screen is drawn from, but who looks and what is in the history."""
     return (
-        id(view.drawing), view.job.pk, view.waypoint, view.may_edit, (view.size.width, view.size.height),
+        id(view.drawing),
+        view.job.pk,
+        view.waypoint,
+        view.may_edit,
+        (view.size.width, view.size.height),
         tuple(sorted(view.params.items())),
-    )  # fmt: skip
+    )
 
 
 def layers(view: View) -> dict[str, Shape]:
@@ -215,8 +221,9 @@ def _key_map(view: View, floor: Floor) -> Shape:
     for handle, where in floor.rooms.items():
         outline = path(
             [(x0 + (x - left) * k, y0 + (y - top) * k) for x, y in where.corners],
-            "key-room is-here" if handle == view.room else "key-room", close=True,
-        )  # fmt: skip
+            "key-room is-here" if handle == view.room else "key-room",
+            close=True,
+        )
         words = f"to {view.drawing.get(handle, Room).name}"
         parts.append(
             shape(
@@ -233,7 +240,9 @@ def _key_map(view: View, floor: Floor) -> Shape:
 
 
 def fragments(request: HttpRequest, view: View, panels: Fragments | None = None) -> dict[str, Fragment]:
-    """Every part of the frame that can change, as HTML by id; ``panels`` are those that were :func:`drawn` already."""
+    """Every part of the frame that can change, as HTML by id; ``panels`` are those that were :func:`drawn`
+    already.
+    """
     # Always written for this request: forms carry its own token.
     found = _write(request, view, panels)
     _fragments.keep(_sent_key(request, view), (view.drawing, found))
@@ -253,7 +262,9 @@ def _sent_key(request: HttpRequest, view: View) -> tuple[Any, ...]:
 
 
 def drawn(request: HttpRequest, view: View) -> dict[str, Fragment]:
-    """The parts of a screen that hang on its drawing alone, to see whether it can be drawn before it is taken."""
+    """The parts of a screen that hang on its drawing alone, to see whether it can be drawn before it is
+    taken.
+    """
     layers(view)
     return _panels(request, view, _around(view))
 
@@ -261,9 +272,17 @@ def drawn(request: HttpRequest, view: View) -> dict[str, Fragment]:
 def _around(view: View) -> Around:
     house = view.drawing.house
     return Around(
-        view, view.job, view.waypoint, WAYPOINTS[view.waypoint].title, house, house.unit, view.selected, _stand(view),
-        view.plan.practice.words, view.may_edit,
-    )  # fmt: skip
+        view,
+        view.job,
+        view.waypoint,
+        WAYPOINTS[view.waypoint].title,
+        house,
+        house.unit,
+        view.selected,
+        _stand(view),
+        view.plan.practice.words,
+        view.may_edit,
+    )
 
 
 def _panels(request: HttpRequest, view: View, around: Around) -> dict[str, Fragment]:
@@ -274,16 +293,20 @@ def _panels(request: HttpRequest, view: View, around: Around) -> dict[str, Fragm
         "workings": fragment(
             f"{screen.templates}/workings.html", context(around, screen.workings(view), told), request
         ),
-    }  # fmt: skip
+    }
 
 
 def _write(request: HttpRequest, view: View, panels: Fragments | None = None) -> dict[str, Fragment]:
     around, trail = _around(view), _trail(view)
     here = next(n for n, t in enumerate(trail) if t.here)
     beside = Trail(
-        trail, trail[here - 1] if here else None, trail[here + 1] if here + 1 < len(trail) else None, trail[here],
-        store.last_step(view.job, request.user), store.last_undone(view.job, request.user),
-    )  # fmt: skip
+        trail,
+        trail[here - 1] if here else None,
+        trail[here + 1] if here + 1 < len(trail) else None,
+        trail[here],
+        store.last_step(view.job, request.user),
+        store.last_undone(view.job, request.user),
+    )
     return {
         "rooms": fragment("frame/rooms.html", context(around, Rooms(_storeys(view))), request),
         "trail": fragment("frame/trail.html", context(around, beside), request),
@@ -309,12 +332,15 @@ def _storeys(view: View) -> list[StoreyRow]:
     }
     return [
         StoreyRow(
-            storey or "ground", name, storey == here, storey == here and view.whole,
+            storey or "ground",
+            name,
+            storey == here,
+            storey == here and view.whole,
             [(h, r, h == view.room and not view.whole) for h, r in rooms.items() if r.storey == storey],
         )
         for storey, name in named.items()
         if any(r.storey == storey for r in rooms.values())
-    ]  # fmt: skip
+    ]
 
 
 def shown_findings(view: View) -> list[ShownFinding]:
@@ -330,10 +356,13 @@ def shown_findings(view: View) -> list[ShownFinding]:
     said, practice = view.plan.practice.said, view.plan.practice
     return [
         ShownFinding(
-            f, with_places(said(f.words), view.drawing, practice), said(_fix_words(view, f)) if n < FIXED else "", _show(view, f)
+            f,
+            with_places(said(f.words), view.drawing, practice),
+            said(_fix_words(view, f)) if n < FIXED else "",
+            _show(view, f),
         )
         for n, f in enumerate(mine[:MOST_SHOWN])
-    ]  # fmt: skip
+    ]
 
 
 def _in_hand(view: View, handle: str) -> bool:

@@ -1,4 +1,6 @@
-"""What holds for every request: nothing too large is taken in, nothing private is kept by others, all is logged."""
+"""What holds for every request: nothing too large is taken in, nothing private is kept by others, all is
+logged.
+"""
 
 from __future__ import annotations
 

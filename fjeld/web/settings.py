@@ -23,7 +23,8 @@ def _secret_key() -> str:
     VAR.mkdir(parents=True, exist_ok=True)
     kept = VAR / "secret-key"
     if not kept.exists() or not kept.read_text().strip():
-        # Written beside and put in place whole: a process that starts at the same time reads one key or the other.
+        # Written beside and put in place whole: a process that starts at the same time reads one key or the
+        # other.
         part = kept.with_name(f"secret-key.{os.getpid()}")
         part.touch(mode=0o600)
         part.write_text(get_random_secret_key())
@@ -91,7 +92,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": os.environ.get("FJELD_DATABASE", VAR / "fjeld.sqlite3"),
-        # A thread keeps its connection: opening one reads the schema anew. A restore goes through SQLite itself.
+        # A thread keeps its connection: opening one reads the schema anew. A restore goes through SQLite
+        # itself.
         "CONN_MAX_AGE": 600,
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",

@@ -1,4 +1,6 @@
-"""What every thread of a server reads first, read before there are threads: practices, tables, and the types of what is stored."""
+"""What every thread of a server reads first, read before there are threads: practices, tables, and the types
+of what is stored.
+"""
 
 from __future__ import annotations
 

@@ -66,10 +66,14 @@ def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
 def hurt(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
     """A job that cannot be shown: what was done last, undoing it, going back, and the file."""
     shown = Hurt(
-        member.job, waypoint, member.may_edit, WAYPOINTS[waypoint].title if waypoint in WAYPOINTS else "Survey",
-        store.last_step(member.job, request.user), {name: w.title for name, w in WAYPOINTS.items()},
+        member.job,
+        waypoint,
+        member.may_edit,
+        WAYPOINTS[waypoint].title if waypoint in WAYPOINTS else "Survey",
+        store.last_step(member.job, request.user),
+        {name: w.title for name, w in WAYPOINTS.items()},
         member.job.revisions.select_related("who").defer("edit", "changes").order_by("-seq")[:40],
-    )  # fmt: skip
+    )
     response = render(request, "frame/hurt.html", names(shown), status=500)
     if request.htmx:
         response["HX-Redirect"] = reverse("waypoint", args=[member.job_id, waypoint])
@@ -89,8 +93,14 @@ def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
         return _difference(request, before, view, "", address=address)
     found = fragments(request, view)
     shown = Page(
-        view, member.job, waypoint, WAYPOINTS[waypoint].title, list(layers(view).values()), found, line(request, view, [])
-    )  # fmt: skip
+        view,
+        member.job,
+        waypoint,
+        WAYPOINTS[waypoint].title,
+        list(layers(view).values()),
+        found,
+        line(request, view, []),
+    )
     if Job.objects.filter(pk=member.job_id, card=None).exists():
         Job.objects.filter(pk=member.job_id, head=member.job.head).update(
             card=store.standing.card_of(view.plan, view.findings)
@@ -108,9 +118,11 @@ def _preview(request: HttpRequest, before: View, after: View) -> HttpResponse:
     """While something is typed: the floor, and the line that says how it is read; the form itself stays."""
     said = {
         "passing": wire.fragment(
-            f"{after.waypoint}/passing.html", {**names(WAYPOINTS[after.waypoint].dock(after)), "unit": after.drawing.house.unit}, request
+            f"{after.waypoint}/passing.html",
+            {**names(WAYPOINTS[after.waypoint].dock(after)), "unit": after.drawing.house.unit},
+            request,
         )
-    }  # fmt: skip
+    }
     html = wire.changed({}, said) + wire.changed_layers(layers(before), layers(after))
     return wire.reply(html, address=f"{request.path}?{urlencode(after.params)}", passing=True)
 
@@ -118,7 +130,9 @@ def _preview(request: HttpRequest, before: View, after: View) -> HttpResponse:
 def _whole(request: HttpRequest, view: View) -> str:
     """All that a search may have changed, whatever the page shows now."""
     found = fragments(request, view)
-    return wire.changed({}, {n: found[n] for n in ("dock", "workings")}) + wire.changed_layers({}, layers(view))
+    return wire.changed({}, {n: found[n] for n in ("dock", "workings")}) + wire.changed_layers(
+        {}, layers(view)
+    )
 
 
 def _difference(
@@ -129,7 +143,9 @@ def _difference(
     address: str = "",
     panels: wire.Fragments | None = None,
 ) -> HttpResponse:
-    html = wire.changed(sent(request, before), fragments(request, after, panels), sent=request.method == "POST")
+    html = wire.changed(
+        sent(request, before), fragments(request, after, panels), sent=request.method == "POST"
+    )
     html += wire.changed_layers(layers(before), layers(after))
     return wire.reply(html + said, address=address)
 
@@ -232,9 +248,13 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
 
 
 def _committed(
-    request: HttpRequest, member: Member, before: View, done: store.Committed, stages: Stages,
+    request: HttpRequest,
+    member: Member,
+    before: View,
+    done: store.Committed,
+    stages: Stages,
     panels: wire.Fragments | None = None,
-) -> HttpResponse:  # fmt: skip
+) -> HttpResponse:
     member.job.refresh_from_db()
     params = _params_after(before, done.before, done.after)
     base = View(member, before.waypoint, done.before, before.seq, before.params, before.size)
@@ -252,8 +272,12 @@ def _committed(
 
 
 def _params_after(view: View, before: Drawing, after: Drawing) -> dict[str, str]:
-    """Where one stands after an edit: what was being tried or typed is done with, what came in new is selected."""
-    params = {k: v for k, v in view.params.items() if k not in ("try", "typing", "bearing", "show", "finding")}
+    """Where one stands after an edit: what was being tried or typed is done with, what came in new is
+    selected.
+    """
+    params = {
+        k: v for k, v in view.params.items() if k not in ("try", "typing", "bearing", "show", "finding")
+    }
     fresh = [h for h in after.items if h not in before.items and not h.startswith("C")]
     if fresh:
         # Of several circuits made at once the first is taken up.
@@ -299,7 +323,9 @@ def take_back(request: HttpRequest, member: Member, waypoint: str, which: str) -
 @require_GET
 def head(request: HttpRequest, job_id: int) -> HttpResponse:
     """The newest revision's number and words, for pages that watch; 304 while nothing changed."""
-    asked = Revision.objects.filter(job_id=job_id, job__members__user_id=request.user.pk, pk=F("job__head_id"))
+    asked = Revision.objects.filter(
+        job_id=job_id, job__members__user_id=request.user.pk, pk=F("job__head_id")
+    )
     found = asked.values_list("seq", "words", "who__username").first() if job_id < 2**63 else None
     if found is None:
         raise Http404("no such job")

@@ -1,1 +1,3 @@
-"""The work itself, in a house and in one room: steps with their gates, what to carry, how long it takes, where it stands."""
+"""The work itself, in a house and in one room: steps with their gates, what to carry, how long it takes,
+where it stands.
+"""

@@ -1,6 +1,7 @@
 """The book of an errand: its steps in order, with the gates between them, and how long they take.
 
-Steps can be done in any order that their gates leave; where they stand by a log is told in :mod:`fjeld.work.standing`.
+Steps can be done in any order that their gates leave; where they stand by a log is told in
+:mod:`fjeld.work.standing`.
 """
 
 from __future__ import annotations
@@ -38,12 +39,13 @@ BREATH = 16
 
 
 class Task(TaskLike, frozen=True, kw_only=True):
-    """A step: one sentence, what it should look like, its caution, where, and the steps that must stand before it.
+    """A step: one sentence, what it should look like, its caution, where, and the steps that must stand
+    before it.
 
-    ``time`` is its step among the minutes (none where they are counted with another), ``count`` how many times what
-    repeats in that does, ``figures`` what a test is to show; ``marks`` what was worked out for it, ``notes`` what is not
-    known of it and does not shut it, ``tools`` what it is done with, ``hands`` how many people it takes; ``concern`` names
-    what may shut it.
+    ``time`` is its step among the minutes (none where they are counted with another), ``count`` how many
+    times what repeats in that does, ``figures`` what a test is to show; ``marks`` what was worked out for it,
+    ``notes`` what is not known of it and does not shut it, ``tools`` what it is done with, ``hands`` how many
+    people it takes; ``concern`` names what may shut it.
     """
 
     looks: str
@@ -114,11 +116,18 @@ def _steps(practice: str) -> tuple[Task, ...]:
 
 
 #: The steps in which each conductor of a new cable is tied in.
-TIED: dict[What, str] = {"ground": "tie in ground", "neutral": "tie in neutral", "link": "tie in link", "line": "tie in"}  # fmt: skip
+TIED: dict[What, str] = {
+    "ground": "tie in ground",
+    "neutral": "tie in neutral",
+    "link": "tie in link",
+    "line": "tie in",
+}
 
 
 def joint_steps(joints: Sequence[Made]) -> dict[str, Made]:
-    """Each joint by the step that it is made in. Of several tails or moves the last keeps the name that others wait for."""
+    """Each joint by the step that it is made in. Of several tails or moves the last keeps the name that
+    others wait for.
+    """
     tails = [j for j in joints if j.what in ("tail", "move")]
     names = [*(f"change {n}" for n in range(1, len(tails))), "change"]
     return dict(zip(names, tails, strict=False)) | {TIED[j.what]: j for j in joints if j.what in TIED}
@@ -132,9 +141,11 @@ def book(
     measured: Sequence[Detail] = (),
     cable: str = "",
 ) -> tuple[Task, ...]:
-    """The steps of an errand, each with those gates that it has; the cut by its surface, a step for each leg of its way
-    with what was ``measured`` along it, and the tying in by the ``joints`` of the box in hand, where they are known.
-    ``cable`` names the new one by its kind and gauge, empty while the gauge that it goes on from is not read."""
+    """The steps of an errand, each with those gates that it has; the cut by its surface, a step for each leg
+    of its way with what was ``measured`` along it, and the tying in by the ``joints`` of the box in hand,
+    where they are known. ``cable`` names the new one by its kind and gauge, empty while the gauge that it
+    goes on from is not read.
+    """
     kind = errand.wants
     mine = [t for t in _steps(practice.id) if (not t.of or kind in t.of or ("new" in t.of and kind in NEW))]
     if kind in NEW and route is not None and not route.patches:
@@ -154,19 +165,27 @@ def book(
         found += (
             _legs(own, route, practice, measured)
             if task.id == "way" and route is not None
-            else _changes(own, made)
-            if task.id == "change"
-            else [_cut(own, errand) if task.id == "cut" else own]
+            else (
+                _changes(own, made)
+                if task.id == "change"
+                else [_cut(own, errand) if task.id == "cut" else own]
+            )
         )
     legs = leg_steps(route) if route else {}
     return tuple(
-        msgspec.structs.replace(t, tools=with_what(t.id, errand, route, legs.get(t.id), practice), hands=legs[t.id].way.hands if t.id in legs else 1)
+        msgspec.structs.replace(
+            t,
+            tools=with_what(t.id, errand, route, legs.get(t.id), practice),
+            hands=legs[t.id].way.hands if t.id in legs else 1,
+        )
         for t in found
-    )  # fmt: skip
+    )
 
 
 def _changes(task: Task, made: Mapping[str, Made]) -> list[Task]:
-    """The change, after a step for each tail or move before the last, one after another; its time is counted once."""
+    """The change, after a step for each tail or move before the last, one after another; its time is counted
+    once.
+    """
     found: list[Task] = []
     for name, joint in made.items():
         if name.startswith(f"{task.id} "):
@@ -180,7 +199,9 @@ def _changes(task: Task, made: Mapping[str, Made]) -> list[Task]:
 
 
 def _cautioned(task: Task, joint: Made) -> Task:
-    """That the common goes to the common is said where it is the common that goes; else what is to be minded of the joint."""
+    """That the common goes to the common is said where it is the common that goes; else what is to be minded
+    of the joint.
+    """
     return task if joint.common else msgspec.structs.replace(task, caution=joint.caution or ONE_AT_A_TIME)
 
 
@@ -206,11 +227,16 @@ def _legs(task: Task, route: Route, practice: Practice, measured: Sequence[Detai
     for name, leg in leg_steps(route).items():
         found.append(
             msgspec.structs.replace(
-                task, id=name, words=f"{leg.way.name}. {leg.way.told(practice)}", time=leg.way.id, count=float(leg.count or 0),
-                needs=(*task.needs, *([found[-1].id] if found else [])), blocked_by=_in_the_way(leg),
+                task,
+                id=name,
+                words=f"{leg.way.name}. {leg.way.told(practice)}",
+                time=leg.way.id,
+                count=float(leg.count or 0),
+                needs=(*task.needs, *([found[-1].id] if found else [])),
+                blocked_by=_in_the_way(leg),
                 marks=tuple(m for d in measured if d.leg == leg for m in d.marks),
             )
-        )  # fmt: skip
+        )
     return found or [task]
 
 
@@ -226,7 +252,9 @@ def _gates(task: Task, there: set[str]) -> list[str]:
 
 
 def nodes_of(box: FoundBox, metal: bool = False) -> tuple[str, ...]:
-    """What a dead test measures between: every joint and loose end, the grounds, the metal of the box, an earth that is proven."""
+    """What a dead test measures between: every joint and loose end, the grounds, the metal of the box, an
+    earth that is proven.
+    """
     where = nets(box)
     found = []
     for ends in where.ends:
@@ -239,14 +267,18 @@ def nodes_of(box: FoundBox, metal: bool = False) -> tuple[str, ...]:
 
 
 def reckoned(task: Task, cables: int, fished: float = 0.0) -> tuple[str, float]:
-    """The class of a step that has a time, and its minutes for practised hands; ``fished`` is what is pulled blind, mm."""
+    """The class of a step that has a time, and its minutes for practised hands; ``fished`` is what is pulled
+    blind, mm.
+    """
     step = minutes().steps[task.time]
     counts = {"record": float(max(0, cables - 2)), "pull": fished / (step.per or 1.0)}
     return step.kind, step.minutes + step.each * (task.count or counts.get(task.time, 0.0))
 
 
 class Hours(msgspec.Struct, frozen=True):
-    """How long a book takes: ``labour`` in minutes, its range, and the hours that coats take to dry, which are no labour."""
+    """How long a book takes: ``labour`` in minutes, its range, and the hours that coats take to dry, which
+    are no labour.
+    """
 
     labour: Working
     least: float
@@ -264,8 +296,9 @@ def hours(
 ) -> Hours:
     """How long all steps take for who does it the first time, the second, or from the third (1, 2, 3).
 
-    ``fished`` is what is pulled blind, mm. ``own`` are factors by class of work, learned from times that were taken:
-    they stand in place of what is usual for the first time or the second. ``access`` is what makes it harder.
+    ``fished`` is what is pulled blind, mm. ``own`` are factors by class of work, learned from times that were
+    taken: they stand in place of what is usual for the first time or the second. ``access`` is what makes it
+    harder.
     """
     lines = []
     harder, around = harder_by(access)

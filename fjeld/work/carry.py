@@ -45,8 +45,9 @@ def _lists() -> _Lists:
 def carry(
     errand: Errand, route: Route, cut: float | None, practice: Practice, cable: str = ""
 ) -> tuple[Carried, ...]:
-    """Everything for one climb, each thing once; ``cut`` is the cable's length in mm, where it is known, and ``cable`` its
-    name by kind and gauge."""
+    """Everything for one climb, each thing once; ``cut`` is the cable's length in mm, where it is known, and
+    ``cable`` its name by kind and gauge.
+    """
     lists, unit = _lists(), practice.unit
     found = [Carried(what, whose="whoever goes") for what in lists.always]
     for leg in route.made:
@@ -56,7 +57,8 @@ def carry(
         ]
     found.append(
         Carried(
-            f"{cable or 'cable'}, {f'{coarse(cut, unit)} or ' if cut else ''}the coil, tagged", whose="the pull"
+            f"{cable or 'cable'}, {f'{coarse(cut, unit)} or ' if cut else ''}the coil, tagged",
+            whose="the pull",
         )
     )
     if staples := _staples(route, practice):

@@ -1,7 +1,8 @@
-"""What a gate answers "with a change": each change a step of the book with its part, before the steps that stand on it.
+"""What a gate answers "with a change": each change a step of the book with its part, before the steps that
+stand on it.
 
-A change is neither a refusal nor a remark: the work goes on once it has been made, and what is proven of the work is
-proven on condition of it.
+A change is neither a refusal nor a remark: the work goes on once it has been made, and what is proven of the
+work is proven on condition of it.
 """
 
 from __future__ import annotations
@@ -16,12 +17,23 @@ from fjeld.practice.finished import read_table
 from fjeld.work.book import Task, in_practice
 
 ChangeName = Literal[
-    "second breaker", "bright copper", "first box", "larger source", "extender", "fused unit", "line and load", "support", "in reach", "protection",
-]  # fmt: skip
+    "second breaker",
+    "bright copper",
+    "first box",
+    "larger source",
+    "extender",
+    "fused unit",
+    "line and load",
+    "support",
+    "in reach",
+    "protection",
+]
 
 
 class Change(msgspec.Struct, frozen=True):
-    """A change that a gate asks for: which, why in that gate's words, its ``part``, and the gate's name and basis."""
+    """A change that a gate asks for: which, why in that gate's words, its ``part``, and the gate's name and
+    basis.
+    """
 
     id: ChangeName
     why: str
@@ -55,9 +67,12 @@ def with_changes(tasks: Sequence[Task], changes: Sequence[Change], practice: str
         if not standing_on:
             continue
         mine = msgspec.structs.replace(
-            row.task, words=row.task.words.replace("{part}", change.part), needs=tuple(n for n in row.task.needs if n in there),
-            tools=(change.part,) if change.part else row.task.tools, marks=(change.why,) if change.why else (),
-        )  # fmt: skip
+            row.task,
+            words=row.task.words.replace("{part}", change.part),
+            needs=tuple(n for n in row.task.needs if n in there),
+            tools=(change.part,) if change.part else row.task.tools,
+            marks=(change.why,) if change.why else (),
+        )
         after = max((n for n, t in enumerate(found) if t.id in mine.needs), default=-1)
         at = max(after + 1, min(n for n, t in enumerate(found) if t.id in standing_on))
         found = [

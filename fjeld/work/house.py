@@ -1,4 +1,6 @@
-"""The book of a house in open framing: its steps follow from the plan, room by room and circuit by circuit."""
+"""The book of a house in open framing: its steps follow from the plan, room by room and circuit by
+circuit.
+"""
 
 from __future__ import annotations
 
@@ -67,15 +69,26 @@ def house_book(plan: Plan) -> tuple[Task, ...]:
                 if subject
                 else {}
             )
-            text = {name: getattr(step, name).format(**told) for name in ("words", "looks", "caution", "where")}
+            text = {
+                name: getattr(step, name).format(**told) for name in ("words", "looks", "caution", "where")
+            }
             needs = tuple(_needs(step, subject, plan, rooms))
             expected = _through(plan, subject) if subject in circuits else None
             found.append(
                 Task(
-                    _name(step.id, subject), time=step.time, needs=needs, asks=step.asks, visit=step.visit, power=step.power, doubt=step.doubt,
-                    tools=with_what_in_house(step.id), count=_count(step, subject, plan, rooms), figures=figured(step.figures, words, expected), **text,
+                    _name(step.id, subject),
+                    time=step.time,
+                    needs=needs,
+                    asks=step.asks,
+                    visit=step.visit,
+                    power=step.power,
+                    doubt=step.doubt,
+                    tools=with_what_in_house(step.id),
+                    count=_count(step, subject, plan, rooms),
+                    figures=figured(step.figures, words, expected),
+                    **text,
                 )
-            )  # fmt: skip
+            )
     return tuple(found)
 
 
@@ -83,8 +96,12 @@ def _name(step: str, subject: Handle | None) -> str:
     return f"{step} {subject}" if subject else step
 
 
-def _needs(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handle, list[Handle]]) -> list[str]:
-    """The steps before one: of the same room or circuit, of those rooms that a circuit is in and the other way round, or of all."""
+def _needs(
+    step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handle, list[Handle]]
+) -> list[str]:
+    """The steps before one: of the same room or circuit, of those rooms that a circuit is in and the other
+    way round, or of all.
+    """
     per = {s.id: s.per for s in _steps()}
     circuits = [q for q, c in plan.circuits.items() if c.runs]
     found: list[str] = []
@@ -105,7 +122,9 @@ def _needs(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handl
 
 
 def _count(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handle, list[Handle]]) -> float:
-    """How many times what repeats in a step does: boxes of a room or on a circuit, holes or cables of a circuit, circuits."""
+    """How many times what repeats in a step does: boxes of a room or on a circuit, holes or cables of a
+    circuit, circuits.
+    """
     if step.counts == "circuits":
         return float(sum(1 for c in plan.circuits.values() if c.runs))
     if step.counts in ("plates", "fillers"):
@@ -115,7 +134,9 @@ def _count(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handl
         return 0.0
     if step.counts == "boxes":
         mine = (
-            rooms[subject] if subject in rooms else [h for h, b in plan.boxes.items() if subject in b.circuits]
+            rooms[subject]
+            if subject in rooms
+            else [h for h, b in plan.boxes.items() if subject in b.circuits]
         )
         return float(len(mine))
     found = tally(plan, subject)
@@ -123,7 +144,9 @@ def _count(step: _Step, subject: Handle | None, plan: Plan, rooms: Mapping[Handl
 
 
 def _through(plan: Plan, circuit: Handle | None) -> float | None:
-    """A conductor of a circuit from where it begins to its farthest box by the cables of the plan, cold, Ω."""
+    """A conductor of a circuit from where it begins to its farthest box by the cables of the plan,
+    cold, Ω.
+    """
     assert circuit is not None
     here = plan.circuits[circuit]
     ohms = plan.practice.catalogue.gauge(here.circuit.gauge).cold / METRE
@@ -163,10 +186,13 @@ def _of_circuit(plan: Plan, circuit: Handle) -> dict[str, str]:
     unit = plan.drawing.house.unit
     names = [h for h, box in plan.boxes.items() if circuit in box.circuits]
     return {
-        "circuit": f"{here.circuit.name or 'circuit'} ({circuit})", "names": _listed(names), "holes": _many(mine.holes, "hole"), "cables": _many(mine.pieces, "cable"),
+        "circuit": f"{here.circuit.name or 'circuit'} ({circuit})",
+        "names": _listed(names),
+        "holes": _many(mine.holes, "hole"),
+        "cables": _many(mine.pieces, "cable"),
         "staples": _many(mine.staples, plan.practice.word("staple")),
         "length": coarse(mine.length, unit),
-    }  # fmt: skip
+    }
 
 
 def _of_holes(plan: Plan) -> dict[str, str]:

@@ -21,7 +21,9 @@ class Took(msgspec.Struct, frozen=True):
 
 
 def learned(log: Iterable[Took]) -> dict[str, float]:
-    """By class, the factor that times are multiplied with: the mean of the logarithms of what they were out by."""
+    """By class, the factor that times are multiplied with: the mean of the logarithms of what they were out
+    by.
+    """
     ratios: dict[str, list[float]] = defaultdict(list)
     for entry in log:
         if entry.reckoned > 0 and SHORTEST <= entry.took <= LONGEST:

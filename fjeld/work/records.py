@@ -1,7 +1,7 @@
 """What is kept of the work on site: readings that were taken, and steps begun, done and taken back.
 
-A record is exact and stays, whatever becomes of its subject: ends, devices, tasks and figures stand in it under the names
-that they keep. It is told apart by its ``record``, in the store as in files.
+A record is exact and stays, whatever becomes of its subject: ends, devices, tasks and figures stand in it
+under the names that they keep. It is told apart by its ``record``, in the store as in files.
 """
 
 from __future__ import annotations
@@ -19,8 +19,10 @@ from fjeld.work.standing import Event
 class ReadingTaken(
     msgspec.Struct, frozen=True, kw_only=True, omit_defaults=True, tag_field="record", tag="reading"
 ):
-    """A reading of an old box. ``locked`` is whether the breaker was off and locked again after it, ``by`` who turned the power on
-    for it; ``written`` when it was written, where it came later, and whether that time was ``agreed`` with the server."""
+    """A reading of an old box. ``locked`` is whether the breaker was off and locked again after it, ``by``
+    who turned the power on for it; ``written`` when it was written, where it came later, and whether that
+    time was ``agreed`` with the server.
+    """
 
     reading: Reading
     locked: bool = False
@@ -29,13 +31,15 @@ class ReadingTaken(
     agreed: bool = False
 
 
-class StepEvent(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=True, tag_field="record", tag="step"):
-    """Something that happened to a step, or to the whole work: ``note`` is what was to be remembered of it, ``words`` the step as it
-    was said then.
+class StepEvent(
+    msgspec.Struct, frozen=True, kw_only=True, omit_defaults=True, tag_field="record", tag="step"
+):
+    """Something that happened to a step, or to the whole work: ``note`` is what was to be remembered of it,
+    ``words`` the step as it was said then.
 
-    What was done was of this ``box``, ``breaker``, ``way`` and ``joint``. ``pairs`` are the volts of a dead test without a load and
-    under one, by two nodes; ``figures`` those of a test, by their ids. One that is begun has the class of its ``work`` and
-    the minutes that it is ``reckoned`` to take.
+    What was done was of this ``box``, ``breaker``, ``way`` and ``joint``. ``pairs`` are the volts of a dead
+    test without a load and under one, by two nodes; ``figures`` those of a test, by their ids. One that is
+    begun has the class of its ``work`` and the minutes that it is ``reckoned`` to take.
     """
 
     event: Event
@@ -54,7 +58,9 @@ class StepEvent(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=True, t
 
 
 class Unread(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=True, tag_field="record", tag="unread"):
-    """What an earlier version kept and no later one can read: as it ``was``, and ``why``. It is listed, and gone by nowhere."""
+    """What an earlier version kept and no later one can read: as it ``was``, and ``why``. It is listed, and
+    gone by nowhere.
+    """
 
     was: dict[str, Any]
     why: str

@@ -1,10 +1,10 @@
 """Where the work stands by its log: what is done, what is shut and why, and until when a dead test holds.
 
-A log is read in the order of the times at which things happened, not of their arrival. Whatever shuts counts at its
-time; only a time that was agreed with the server opens. What was tested dead holds for one visit: it lapses when
-somebody leaves, after a set time, when another box or another breaker is meant, when a reading was taken with power on
-or found something live, and once the power has been turned on. No clock is read here: a caller compares
-``valid_until`` with its own, by :func:`as_of`.
+A log is read in the order of the times at which things happened, not of their arrival. Whatever shuts counts
+at its time; only a time that was agreed with the server opens. What was tested dead holds for one visit: it
+lapses when somebody leaves, after a set time, when another box or another breaker is meant, when a reading
+was taken with power on or found something live, and once the power has been turned on. No clock is read here:
+a caller compares ``valid_until`` with its own, by :func:`as_of`.
 """
 
 from __future__ import annotations
@@ -36,8 +36,8 @@ class Block(msgspec.Struct, frozen=True):
 class Log(msgspec.Struct, frozen=True):
     """Something that happened: a step begun, done or taken back, someone away, a breaker that tripped.
 
-    ``at`` is when, in seconds, and ``agreed`` whether that time was agreed with the server; ``box``, ``breaker``, ``way`` and
-    ``joint`` are what it was meant of, empty where nobody wrote that down.
+    ``at`` is when, in seconds, and ``agreed`` whether that time was agreed with the server; ``box``,
+    ``breaker``, ``way`` and ``joint`` are what it was meant of, empty where nobody wrote that down.
     """
 
     event: Event
@@ -51,7 +51,8 @@ class Log(msgspec.Struct, frozen=True):
 
 
 class PowerOn(msgspec.Struct, frozen=True):
-    """A moment at which something was live: a reading taken with power on, or one that found a conductor live.
+    """A moment at which something was live: a reading taken with power on, or one that found a conductor
+    live.
 
     ``locked`` is whether the breaker was turned off and locked again after it.
     """
@@ -61,7 +62,9 @@ class PowerOn(msgspec.Struct, frozen=True):
 
 
 class Visit(msgspec.Struct, frozen=True):
-    """What a dead test holds for: the box, its breaker, the way in hand, for how long (minutes), and when power was on."""
+    """What a dead test holds for: the box, its breaker, the way in hand, for how long (minutes), and when
+    power was on.
+    """
 
     box: str = ""
     breaker: str = ""
@@ -73,8 +76,9 @@ class Visit(msgspec.Struct, frozen=True):
 class TaskLike(msgspec.Struct, frozen=True):
     """What of a task decides where it stands; :class:`fjeld.work.book.Task` adds what people read.
 
-    ``needs`` must stand before it; ``visit`` holds for one visit; ``power`` is what it does to it; ``doubt`` that a trip
-    puts it in doubt; ``where`` it is done, and which ``joint`` is made in it; ``blocked_by`` is why it may not be done at all.
+    ``needs`` must stand before it; ``visit`` holds for one visit; ``power`` is what it does to it; ``doubt``
+    that a trip puts it in doubt; ``where`` it is done, and which ``joint`` is made in it; ``blocked_by`` is
+    why it may not be done at all.
     """
 
     id: str
@@ -92,7 +96,8 @@ T = TypeVar("T", bound=TaskLike)
 
 
 class Stands(msgspec.Struct, Generic[T], frozen=True):
-    """A task as it stands: done, open, or shut by the first gate that is ``wants``-ing; ``valid_until`` where it lapses, seconds.
+    """A task as it stands: done, open, or shut by the first gate that is ``wants``-ing; ``valid_until`` where
+    it lapses, seconds.
 
     ``lapsed`` is what was done, no longer holds, and is wanted again.
     """
@@ -202,15 +207,20 @@ def standing(tasks: Sequence[T], log: Sequence[Log], visit: Visit | None = None)
     done = {*walk.done} | over
     return tuple(
         Stands(
-            t, t.id in done, next((n for n in t.needs if n not in done), ""),
-            None if t.id in over else walk.until(t.id), t.id in walk.ended and t.id not in over,
+            t,
+            t.id in done,
+            next((n for n in t.needs if n not in done), ""),
+            None if t.id in over else walk.until(t.id),
+            t.id in walk.ended and t.id not in over,
         )
         for t in tasks
-    )  # fmt: skip
+    )
 
 
 def _in_time(log: Sequence[Log], power: Sequence[PowerOn]) -> Iterator[Log | PowerOn]:
-    """All that happened in the order of its times; of one time as it was written, power before what was done."""
+    """All that happened in the order of its times; of one time as it was written, power before
+    what was done.
+    """
     moments: list[tuple[float, int, Log | PowerOn]] = [(p.at, 0, p) for p in power]
     moments += [(entry.at, 1, entry) for entry in log]
     return (m for _, _, m in sorted(moments, key=lambda m: m[:2]))
@@ -222,9 +232,12 @@ def _over(tasks: Sequence[TaskLike], done: set[str], ended: Mapping[str, Log]) -
     grown = True
     while grown:
         more = {
-            name for name in ended
-            if name not in over and (wanting := [t.id for t in tasks if name in t.needs]) and all(w in done | over for w in wanting)
-        }  # fmt: skip
+            name
+            for name in ended
+            if name not in over
+            and (wanting := [t.id for t in tasks if name in t.needs])
+            and all(w in done | over for w in wanting)
+        }
         over |= more
         grown = bool(more)
     return over
@@ -242,11 +255,13 @@ def as_of(stands: Sequence[Stands[T]], now: float) -> tuple[Stands[T], ...]:
     }
     return tuple(
         msgspec.structs.replace(
-            s, done=s.done and s.task.id not in late, lapsed=s.lapsed or s.task.id in late,
+            s,
+            done=s.done and s.task.id not in late,
+            lapsed=s.lapsed or s.task.id in late,
             wants=s.wants or next((n for n in s.task.needs if n in late), ""),
         )
         for s in stands
-    )  # fmt: skip
+    )
 
 
 def with_dependents(tasks: Sequence[TaskLike], task: str) -> set[str]:
@@ -261,7 +276,9 @@ def with_dependents(tasks: Sequence[TaskLike], task: str) -> set[str]:
 
 
 def may(stands: Sequence[Stands[T]], task: str) -> str:
-    """Why a task may not be done now, by where all stand; empty where it may. What blocks it is said first."""
+    """Why a task may not be done now, by where all stand; empty where it may. What blocks it is
+    said first.
+    """
     by_id = {s.task.id: s for s in stands}
     if task not in by_id:
         return "there is no such step in this work"

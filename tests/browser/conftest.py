@@ -1,4 +1,6 @@
-"""The served demo in a real browser: one server a worker, a fresh page a test, and no console error unnoticed."""
+"""The served demo in a real browser: one server a worker, a fresh page a test, and no console error
+unnoticed.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,12 @@ def served(tmp_path_factory):
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    env = {**os.environ, "FJELD_DEMO": "1", "PORT": str(port), "FJELD_VAR": str(tmp_path_factory.mktemp("var"))}
+    env = {
+        **os.environ,
+        "FJELD_DEMO": "1",
+        "PORT": str(port),
+        "FJELD_VAR": str(tmp_path_factory.mktemp("var")),
+    }
     env.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
     server = subprocess.Popen(
         [sys.executable, "manage.py", "serve", "--demo"], env=env, stdout=subprocess.DEVNULL
@@ -82,19 +89,29 @@ def expected(words: str) -> bool:
     """The browser notes a refused edit's status by itself, and that a test has cut the connection."""
     return any(
         w in words
-        for w in ("status of 422", "status of 409", "status of 403", "ERR_INTERNET_DISCONNECTED", "ERR_FAILED")
+        for w in (
+            "status of 422",
+            "status of 409",
+            "status of 403",
+            "ERR_INTERNET_DISCONNECTED",
+            "ERR_FAILED",
+        )
     )
 
 
 @pytest.fixture
 def signed(listened):
-    """The page, signed in to the demo by request: the door itself is looked at elsewhere. Nothing is remembered of tests before."""
+    """The page, signed in to the demo by request: the door itself is looked at elsewhere. Nothing is
+    remembered of tests before.
+    """
     sent(listened, "/demo", listed="/sign-in")
     return listened
 
 
 def sent(page, address, listed="/", **form):
-    """What a form of a page would send, by request: for what a test does not look at. Returns where it led."""
+    """What a form of a page would send, by request: for what a test does not look at. Returns
+    where it led.
+    """
     listed = page.request.get(listed)
     token = re.search(r'name="csrfmiddlewaretoken" value="(\w+)"', listed.text())[1]
     answered = page.request.post(
@@ -136,7 +153,9 @@ def go(listened):
     """Walk the trail of the job that is open."""
 
     def to(waypoint: str):
-        listened.get_by_role("navigation", name="Trail", exact=True).get_by_role("link", name=waypoint).click()
+        listened.get_by_role("navigation", name="Trail", exact=True).get_by_role(
+            "link", name=waypoint
+        ).click()
         listened.wait_for_url(f"**/{waypoint.lower()}/**")
 
     return to

@@ -1,4 +1,6 @@
-"""A meter in the hand: every pair of a dead test read, one after the other as the page asks for them, and other figures."""
+"""A meter in the hand: every pair of a dead test read, one after the other as the page asks for them, and
+other figures.
+"""
 
 from playwright.sync_api import expect
 

@@ -35,7 +35,8 @@ def test_every_page_fits_a_narrow_phone_and_its_targets_a_thumb(listened):
         assert page.evaluate("document.documentElement.scrollWidth") <= 360, name
         small = page.eval_on_selector_all(
             "main button, main select, main input:not([type=checkbox]), main textarea",
-            "all => all.filter(e => e.getBoundingClientRect().height < 43.5).map(e => e.name || e.textContent)",
+            "all => all.filter(e => e.getBoundingClientRect().height < 43.5).map(e => e.name ||"
+            " e.textContent)",
         )
         assert small == [], name
 

@@ -52,7 +52,8 @@ def test_the_first_useful_answer_is_a_minute_away(signed, kind):
     expect(page.get_by_role("region", name="The cables")).to_contain_text("1: the feed")
     # What only goes back to what it was on asks for no reading with power on.
     following = page.get_by_role(
-        "heading", name="Copper, with a ground, sound?" if kind in NOTHING_LIVE else "Always, sometimes, never"
+        "heading",
+        name="Copper, with a ground, sound?" if kind in NOTHING_LIVE else "Always, sometimes, never",
     ).first
     expect(following).to_be_visible()
     assert following.bounding_box()["y"] < PHONE["height"], "what to do next is seen without scrolling"
@@ -178,8 +179,10 @@ def test_it_fits_a_narrow_phone_and_its_targets_a_thumb(signed):
         page.goto(there)
         assert page.evaluate("document.documentElement.scrollWidth") <= 360, there
         small = page.eval_on_selector_all(
-            "main button, main select, main input:not([type=checkbox]):not([type=radio]):not([type=hidden]), main a.chip, main a.bench-link, main a.stone",
-            "all => all.filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e => e.name || e.textContent)",
+            "main button, main select, main input:not([type=checkbox]):not([type=radio]):not([type=hidden]),"
+            " main a.chip, main a.bench-link, main a.stone",
+            "all => all.filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e =>"
+            " e.name || e.textContent)",
         )
         assert small == [], there
 
@@ -235,7 +238,9 @@ def test_an_errand_is_one_sheet_of_paper_in_both_sizes(signed):
             printed = page.pdf(format=paper)
             assert len(re.findall(rb"/Type\s*/Page\b", printed)) == 1, (name, paper)
         # In black and white each conductor still has its letters.
-        assert page.locator(".box-found text").filter(has_text=re.compile("^(BK|WH|G|BN|BU|G/Y)$")).count() >= 3
+        assert (
+            page.locator(".box-found text").filter(has_text=re.compile("^(BK|WH|G|BN|BU|G/Y)$")).count() >= 3
+        )
 
 
 @pytest.mark.parametrize(

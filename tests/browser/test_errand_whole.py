@@ -13,9 +13,25 @@ from tests.browser.meter import read_figures, read_pairs
 from tests.web.hand import ANSWERS
 
 #: Answers that any question is given, by what it asks for.
-FIGURES = {"height": "46", "left": "16", "right": "31", "along": "24", "across": "108", "ceiling": "96", "source": "46", "joists": "3", "studs": "3", "needs": "0", "lowest": "6"}  # fmt: skip
+FIGURES = {
+    "height": "46",
+    "left": "16",
+    "right": "31",
+    "along": "24",
+    "across": "108",
+    "ceiling": "96",
+    "source": "46",
+    "joists": "3",
+    "studs": "3",
+    "needs": "0",
+    "lowest": "6",
+}
 PLACES = {"heavy": "A light or an alarm", "alarms": "A light or an alarm", "loose splice": "Joints alone"}
-USUAL = {"A light or an alarm": "Two cables, a light wire of one", "Joints alone": "Two cables, dark with dark", "An outlet": "Two cables, dark on one side"}  # fmt: skip
+USUAL = {
+    "A light or an alarm": "Two cables, a light wire of one",
+    "Joints alone": "Two cables, dark with dark",
+    "An outlet": "Two cables, dark on one side",
+}
 
 
 class Thumb:
@@ -37,7 +53,9 @@ class Thumb:
 
     def figure(self, text):
         for digit in text:
-            self.page.get_by_role("group", name="Tape pad").get_by_role("button", name=digit, exact=True).tap()
+            self.page.get_by_role("group", name="Tape pad").get_by_role(
+                "button", name=digit, exact=True
+            ).tap()
 
 
 class Keys(Thumb):
@@ -98,7 +116,9 @@ def answer(hand, most=40):
 
 
 def settle(hand, kind):
-    """Every gate answered on the page of the box as found, and what is live read, so that nothing stands against the work."""
+    """Every gate answered on the page of the box as found, and what is live read, so that nothing stands
+    against the work.
+    """
     page = hand.page
     step(hand, kind, "source")
     for field, (value, _) in ANSWERS.items():
@@ -152,8 +172,8 @@ def read_box(hand, kind):
         hand.go(page.get_by_role("button", name=re.compile("^Take it: ")).first)
 
 
-#: Each errand by one hand or the other; by both, and each to its last step, where FJELD_ERRANDS says "both". Else those
-#: that differ go to the end, and the rest, whose steps are the same, some way into each.
+#: Each errand by one hand or the other; by both, and each to its last step, where FJELD_ERRANDS says "both".
+#: Else those that differ go to the end, and the rest, whose steps are the same, some way into each.
 BOTH = os.environ.get("FJELD_ERRANDS") == "both"
 TO_THE_END = ("light", "larger box", "replace")
 HANDS = [

@@ -1,4 +1,6 @@
-"""Whole houses in the browser: stepping through rooms, drawing and tracing them, dragging on the unrolled walls."""
+"""Whole houses in the browser: stepping through rooms, drawing and tracing them, dragging on the unrolled
+walls.
+"""
 
 import io
 import json
@@ -32,8 +34,17 @@ def test_axe_finds_nothing_in_either_house(house, name):
 def test_axe_finds_nothing_in_a_room_with_things_selected(house):
     page = house("Tarn House")
     address = job_address(page)
-    for there in ("layout/?at=R2&sel=A8", "layout/?at=R3&sel=F1", "layout/?at=R3&sel=B14", "survey/?at=R5&wall=2", "survey/?sel=E1",
-                  "survey/?sel=B7", "layout/?at=R4&light=floor", "runs/?storey=L1", "layout/?sel=O6"):  # fmt: skip
+    for there in (
+        "layout/?at=R2&sel=A8",
+        "layout/?at=R3&sel=F1",
+        "layout/?at=R3&sel=B14",
+        "survey/?at=R5&wall=2",
+        "survey/?sel=E1",
+        "survey/?sel=B7",
+        "layout/?at=R4&light=floor",
+        "runs/?storey=L1",
+        "layout/?sel=O6",
+    ):
         page.goto(f"{address}/{there}")
         assert violations(page) == [], there
 
@@ -81,10 +92,15 @@ def test_a_link_keeps_the_room_one_stands_in(house):
 
 
 def test_words_sent_before_the_new_form_is_wired_still_land(house):
-    """A fast hand presses Enter in the blink after a swap: the form stands there bare, as a fresh copy does."""
+    """A fast hand presses Enter in the blink after a swap: the form stands there bare, as a fresh
+    copy does.
+    """
     page = house("Tarn House")
     page.goto(f"{job_address(page)}/survey/?at=R4")
-    bare = "() => { const f = document.getElementById('words').form, c = f.cloneNode(true); f.replaceWith(c); c.querySelector('#words').focus(); }"
+    bare = (
+        "() => { const f = document.getElementById('words').form, c = f.cloneNode(true); f.replaceWith(c);"
+        " c.querySelector('#words').focus(); }"
+    )
     page.evaluate(bare)
     page.keyboard.type("height 8' 1")
     with page.expect_response(re.compile("/do/say")) as answered:
@@ -266,8 +282,9 @@ def test_a_tablet_held_upright_has_a_sheet_of_its_own(house, browser, served):
         frame = page.locator("#frame")
         expect(frame).to_have_attribute("data-screen", "tablet")
         beyond = page.evaluate(
-            "() => [...document.querySelectorAll('#trail button, #trail a.waypoint, .stage')]"
-            ".filter(e => e.offsetParent && e.getBoundingClientRect().right > innerWidth + 0.5).map(e => e.outerHTML.slice(0, 90))"
+            "() => [...document.querySelectorAll('#trail button, #trail a.waypoint, .stage')].filter(e =>"
+            " e.offsetParent && e.getBoundingClientRect().right > innerWidth + 0.5).map(e =>"
+            " e.outerHTML.slice(0, 90))"
         )
         assert beyond == [], waypoint
         if waypoint in ("survey", "boxes", "record"):

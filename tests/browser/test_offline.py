@@ -1,4 +1,6 @@
-"""Without connection: the book is walked on, and what was written is sent once when the connection is back."""
+"""Without connection: the book is walked on, and what was written is sent once when the connection
+is back.
+"""
 
 import http.client
 import re
@@ -126,7 +128,11 @@ def test_what_the_server_refuses_later_is_said_holds_no_other_and_can_be_let_go(
     # Meanwhile another hand finds what shuts the box, and nothing of what was done before it.
     other = another(page)
     sent(
-        other.new_page(), f"/jobs/{job_of(page)}/errand/do/look", box="E1", field="condition", value="aluminium"
+        other.new_page(),
+        f"/jobs/{job_of(page)}/errand/do/look",
+        box="E1",
+        field="condition",
+        value="aluminium",
     )
     other.close()
     connected(page)
@@ -135,7 +141,11 @@ def test_what_the_server_refuses_later_is_said_holds_no_other_and_can_be_let_go(
     expect(status).to_contain_text("luminium")
     status.get_by_text("What was written").click()
     expect(status).to_contain_text("two blacks on one screw")
-    assert [r["of"] for r in records(page)] == ["step:look", "step:breaker", "step:dead"], "the other was taken"
+    assert [r["of"] for r in records(page)] == [
+        "step:look",
+        "step:breaker",
+        "step:dead",
+    ], "the other was taken"
     page.reload()
     expect(status).to_contain_text("Not taken: Open the source")
     status.get_by_role("button", name="Let it go").click()
@@ -207,16 +217,16 @@ def test_a_reading_written_without_connection_is_sent_later(signed):
     expect(page.get_by_role("status")).to_contain_text("1 kept on this phone")
     page.context.set_offline(False)
     page.evaluate("dispatchEvent(new Event('online'))")
-    expect(page.get_by_role("region", name="The cables")).to_contain_text("1: the feed settled", timeout=20_000)
+    expect(page.get_by_role("region", name="The cables")).to_contain_text(
+        "1: the feed settled", timeout=20_000
+    )
 
 
 def test_a_step_is_read_out_on_wish_and_the_screen_stays_on(book):
     page = book
-    page.add_init_script(
-        """window.said = []; window.awake = 0;
+    page.add_init_script("""window.said = []; window.awake = 0;
         speechSynthesis.speak = (words) => said.push(words.text);
-        navigator.wakeLock.request = async () => { awake += 1; };"""
-    )
+        navigator.wakeLock.request = async () => { awake += 1; };""")
     page.reload()
     expect(page.locator("#now").get_by_role("heading", name="Find the breaker")).to_be_visible()
     page.get_by_role("button", name="Read it out").click()
@@ -252,15 +262,14 @@ def test_what_another_person_wrote_in_this_browser_is_not_sent_by_me(book):
     page.context.set_offline(True)
     done(page, "Find the breaker")
     expect(page.get_by_role("status")).to_contain_text("1 kept on this phone")
-    page.evaluate(
-        """async () => {
-            const base = await new Promise((done) => { const a = indexedDB.open("fjeld"); a.onsuccess = () => done(a.result); });
+    page.evaluate("""async () => {
+            const of = (asked) => new Promise((done) => { asked.onsuccess = () => done(asked.result); });
+            const base = await of(indexedDB.open("fjeld"));
             const kept = base.transaction("kept", "readwrite").objectStore("kept");
-            const all = await new Promise((done) => { const a = kept.getAll(); a.onsuccess = () => done(a.result); });
+            const all = await of(kept.getAll());
             for (const entry of all) kept.put({ ...entry, user: "another" });
             await new Promise((done) => { kept.transaction.oncomplete = done; });
-        }"""
-    )
+        }""")
     page.context.set_offline(False)
     page.reload()
     expect(page.get_by_role("status")).to_be_hidden()
@@ -268,7 +277,9 @@ def test_what_another_person_wrote_in_this_browser_is_not_sent_by_me(book):
 
 
 def test_a_connection_that_rests_is_not_cut_under_the_next_request(served):
-    """A proxy or an agent keeps its connections, and sends on one that the server must not be closing just then."""
+    """A proxy or an agent keeps its connections, and sends on one that the server must not be closing just
+    then.
+    """
     kept = http.client.HTTPConnection(urlsplit(served).netloc, timeout=30)
     for rest in (0, 4):
         time.sleep(rest)

@@ -71,7 +71,9 @@ def room(page, name):
     page.get_by_text("Another room, another storey").click()
     page.get_by_label("Name of the next room").fill(name)
     page.get_by_role("button", name="Start the room").click()
-    expect(page.get_by_role("complementary", name="Workings").get_by_role("heading", name=name)).to_be_visible()
+    expect(
+        page.get_by_role("complementary", name="Workings").get_by_role("heading", name=name)
+    ).to_be_visible()
 
 
 def say(page, words):
@@ -82,12 +84,15 @@ def say(page, words):
 
 
 def measures(page, base, handles):
-    """Every figure that a room's page shows: area, lengths of its walls, where it stands, what it is built of."""
+    """Every figure that a room's page shows: area, lengths of its walls, where it stands, what it is built
+    of.
+    """
     found = {}
     for handle in handles:
         page.goto(f"{base}survey/?at={handle}")
         fields = page.locator(
-            "#dock input:not([type=radio]):not([type=hidden]):not([type=file]), #workings input:not([type=hidden]):not([type=file])"
+            "#dock input:not([type=radio]):not([type=hidden]):not([type=file]), #workings"
+            " input:not([type=hidden]):not([type=file])"
         )
         found[handle] = [fields.nth(n).input_value() for n in range(fields.count())]
         found[handle].append(page.locator("#workings .text-reading").first.inner_text())

@@ -1,4 +1,6 @@
-"""A newcomer draws Tarn House's ground floor by keyboard alone, in less than ten minutes of typing and thinking."""
+"""A newcomer draws Tarn House's ground floor by keyboard alone, in less than ten minutes of typing and
+thinking.
+"""
 
 import json
 import re
@@ -18,7 +20,9 @@ KEYSTROKE, THOUGHT = 0.28, 1.35
 
 
 def lines_of(drawing, room: str, named: dict[str, str]) -> list[str]:
-    """What to type for one room: its walls, what is in them, what stands in it. ``named`` maps openings to the app's handles."""
+    """What to type for one room: its walls, what is in them, what stands in it. ``named`` maps openings to
+    the app's handles.
+    """
     item = drawing.items[room]
     lines, walked = [], Room("")
     for side in item.sides:
@@ -86,7 +90,9 @@ def described(drawing, rooms: list[str]):
             if i.room in name
         }
     things |= {
-        ("Join", name[j.room], j.wall, j.at.mm, j.thick.mm) for j in drawing.of(Join).values() if j.room in name
+        ("Join", name[j.room], j.wall, j.at.mm, j.thick.mm)
+        for j in drawing.of(Join).values()
+        if j.room in name
     }
     walls = {
         r.name: (r.use, tuple((s.bearing, s.length.mm) for s in r.sides))

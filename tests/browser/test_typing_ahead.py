@@ -1,4 +1,6 @@
-"""Typing ahead of slow answers: nothing typed is lost, and walls are laid in the order in which they were entered."""
+"""Typing ahead of slow answers: nothing typed is lost, and walls are laid in the order in which they were
+entered.
+"""
 
 import pytest
 from playwright.sync_api import expect
@@ -9,10 +11,17 @@ from fjeld.quantities import FOOT
 from tests.browser.conftest import sent
 
 #: Every request is held so long, and every answer again.
-SLOW = "const real = window.fetch; const hold = () => new Promise((go) => setTimeout(go, %d)); window.fetch = async (...of) => { await hold(); const answer = await real(...of); await hold(); return answer; };"  # fmt: skip
+SLOW = (
+    "const real = window.fetch; const hold = () => new Promise((go) => setTimeout(go, %d)); window.fetch ="
+    " async (...of) => { await hold(); const answer = await real(...of); await hold(); return answer; };"
+)
 
 #: Whatever the line holds between any two turns of the page, each change once.
-WATCHED = "() => { window.held = []; const turn = new MessageChannel(); turn.port1.onmessage = () => { const line = document.getElementById('words'); if (line && line.value !== held.at(-1)) held.push(line.value); turn.port2.postMessage(0); }; turn.port2.postMessage(0); }"  # fmt: skip
+WATCHED = (
+    "() => { window.held = []; const turn = new MessageChannel(); turn.port1.onmessage = () => { const line ="
+    " document.getElementById('words'); if (line && line.value !== held.at(-1)) held.push(line.value);"
+    " turn.port2.postMessage(0); }; turn.port2.postMessage(0); }"
+)
 
 
 def walked(page, latency):

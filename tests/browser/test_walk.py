@@ -213,7 +213,8 @@ def test_a_press_whose_page_is_put_in_anew_meanwhile_is_not_lost(demo, go):
     page.mouse.down()
     old = cells.nth(2).element_handle()
     page.evaluate(
-        "htmx.ajax('GET', location.pathname + location.search, {source: document.getElementById('frame'), swap: 'none', headers: {'X-Fjeld-Again': '1'}})"
+        "htmx.ajax('GET', location.pathname + location.search, {source: document.getElementById('frame'),"
+        " swap: 'none', headers: {'X-Fjeld-Again': '1'}})"
     )
     page.wait_for_function("(cell) => !cell.isConnected", arg=old)
     page.mouse.up()
@@ -241,7 +242,8 @@ def test_the_light_map_is_painted_and_follows_the_lamps(demo, go):
     light = page.get_by_role("region", name="Light", exact=True)
     expect(light).to_contain_text("on average of 100 wanted")
     painted = """() => { const c = document.querySelector("canvas[data-light]");
-        return [...c.getContext("2d").getImageData(0, 0, c.width, c.height).data].filter((v, n) => n % 4 === 3 && v > 0).length; }"""
+        const drawn = [...c.getContext("2d").getImageData(0, 0, c.width, c.height).data];
+        return drawn.filter((v, n) => n % 4 === 3 && v > 0).length; }"""
     assert page.evaluate(painted) > 200
     before = light.inner_text()
     page.get_by_role("link", name="light A1").first.click()

@@ -79,9 +79,11 @@ def test_axe_finds_nothing_on_the_doors(listened):
 
 def test_a_light_is_laid_and_moved_by_keyboard_alone(demo):
     page = demo
-    page.locator("body").press("2") if page.evaluate(
-        "document.activeElement.tagName"
-    ) != "INPUT" else page.keyboard.press("Tab")
+    (
+        page.locator("body").press("2")
+        if page.evaluate("document.activeElement.tagName") != "INPUT"
+        else page.keyboard.press("Tab")
+    )
     page.goto(f"{job_address(page)}/layout/")
     # Tab to the row's fields, type, Enter.
     across = page.get_by_role("textbox", name="Across")
@@ -131,7 +133,8 @@ def test_links_pressed_while_an_answer_is_under_way_are_not_lost(demo):
     expect(page.locator("#next-step")).to_have_text("First joint")
     page.evaluate("""() => {
       const ask = window.fetch;
-      window.fetch = async (...of) => { await new Promise((done) => setTimeout(done, 300)); return ask(...of); };
+      const later = () => new Promise((done) => setTimeout(done, 300));
+      window.fetch = async (...of) => { await later(); return ask(...of); };
     }""")
     for _ in range(3):
         page.locator("#next-step").dispatch_event("click")
@@ -190,7 +193,8 @@ def test_headlamp_is_kept_from_page_to_page(demo, go):
     go("Proof")
     expect(page.locator("html")).to_have_attribute("data-theme", "headlamp")
     dark = page.evaluate(
-        "getComputedStyle(document.body).backgroundColor || getComputedStyle(document.documentElement).backgroundColor"
+        "getComputedStyle(document.body).backgroundColor ||"
+        " getComputedStyle(document.documentElement).backgroundColor"
     )
     assert dark
     page.get_by_role("button", name="Headlamp").click()
@@ -223,8 +227,10 @@ def test_on_a_phone_nothing_is_wider_than_the_screen_and_targets_are_large(phone
         phone.goto(f"{address}/{waypoint}/")
         assert phone.evaluate("document.documentElement.scrollWidth") <= 391, waypoint
         small = phone.evaluate(
-            """() => [...document.querySelectorAll("button, select, input:not([type=hidden]):not([type=radio]):not([type=checkbox]), a.button, a.cell")]
-            .filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e => e.outerHTML.slice(0, 120))"""
+            """() => [...document.querySelectorAll("button, select, a.button, a.cell, "
+              + "input:not([type=hidden]):not([type=radio]):not([type=checkbox])")]
+            .filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5)
+            .map(e => e.outerHTML.slice(0, 120))"""
         )
         assert small == [], waypoint
         assert violations(phone) == [], waypoint

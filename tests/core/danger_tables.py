@@ -1,7 +1,8 @@
-"""Writes the tables of dangers of finished rooms and of the bench, and of the numbers of rules, anew: ``python -m tests.core.danger_tables``.
+"""Writes the tables of dangers of finished rooms and of the bench, and of the numbers of rules, anew:
+``python -m tests.core.danger_tables``.
 
-What differs from what was committed is to be read line by line: a table is right because somebody has read it, not
-because the program says so.
+What differs from what was committed is to be read line by line: a table is right because somebody has read
+it, not because the program says so.
 """
 
 import csv

@@ -1,4 +1,6 @@
-"""Errands that are ready in every respect: all told, read and looked at, so that one answer more shows what it raises."""
+"""Errands that are ready in every respect: all told, read and looked at, so that one answer more shows what
+it raises.
+"""
 
 from __future__ import annotations
 
@@ -23,8 +25,15 @@ from fjeld.oldbox.found import Reading
 from fjeld.practice import load
 from fjeld.quantities import Length, not_measured
 
-#: The kinds of errand, and some of their ways: over an attic, from storey to storey, through brick; of an outlet that is replaced.
-BASES = (*get_args(ErrandKind), "light by the attic", "light upstairs", "outdoors in brick", "outlet replaced")
+#: The kinds of errand, and some of their ways: over an attic, from storey to storey, through brick; of an
+#: outlet that is replaced.
+BASES = (
+    *get_args(ErrandKind),
+    "light by the attic",
+    "light upstairs",
+    "outdoors in brick",
+    "outlet replaced",
+)
 #: Where a box is whose place nobody has measured.
 NOWHERE = not_measured(Length(0.0))
 R1, E1 = Handle("R1"), Handle("E1")
@@ -32,12 +41,47 @@ R1, E1 = Handle("R1"), Handle("E1")
 MEMO = Memo()
 #: What is told of the spot and the way, mm and words; what is looked for is not there.
 TOLD = {
-    "surface": "wall", "covering": "wallboard", "outside": "light", "lies": "same wall", "studs": 2, "joists": 3, "across": 2700.0, "source": 1170.0,
-    "ceiling": 2440.0, "left": 425.0, "right": 794.0, "along": 610.0, "height": 1170.0, "thick": 12.5, "cavity": 89.0, "opposite": 0.0, "needs": 0.0,
-    "lowest": 150.0, "roof": 0.0, "above": 2440.0, "insulated": False, "base": False, "by_water": "", "from_water": 3000.0,
-    "wood": 89.0, "bearing": False, "leaf": 100.0, "met": "pilot", "pilot": 50.0, "deep": 89.0, "room": 1000.0, "back": 0.0, "missed": "too far", "miss": 0.0,
-    "heel": 400.0, "rise": 6.0, "went": 1308.0, "stops": "only here", "plates": 38.0, "pull": 5000.0,
-}  # fmt: skip
+    "surface": "wall",
+    "covering": "wallboard",
+    "outside": "light",
+    "lies": "same wall",
+    "studs": 2,
+    "joists": 3,
+    "across": 2700.0,
+    "source": 1170.0,
+    "ceiling": 2440.0,
+    "left": 425.0,
+    "right": 794.0,
+    "along": 610.0,
+    "height": 1170.0,
+    "thick": 12.5,
+    "cavity": 89.0,
+    "opposite": 0.0,
+    "needs": 0.0,
+    "lowest": 150.0,
+    "roof": 0.0,
+    "above": 2440.0,
+    "insulated": False,
+    "base": False,
+    "by_water": "",
+    "from_water": 3000.0,
+    "wood": 89.0,
+    "bearing": False,
+    "leaf": 100.0,
+    "met": "pilot",
+    "pilot": 50.0,
+    "deep": 89.0,
+    "room": 1000.0,
+    "back": 0.0,
+    "missed": "too far",
+    "miss": 0.0,
+    "heel": 400.0,
+    "rise": 6.0,
+    "went": 1308.0,
+    "stops": "only here",
+    "plates": 38.0,
+    "pull": 5000.0,
+}
 #: Variants of a kind, and what is told of them in another way.
 VARIANTS = {
     "light by the attic": "light",
@@ -68,11 +112,33 @@ def old_box(kind: str, practice: str) -> OldBox:
         msgspec.structs.replace(c, gauge="1.5" if gb else "14", sheath="plastic") for c in old.cables
     )
     return msgspec.structs.replace(
-        old, cables=cables, ground="present", condition="sound", serves="lighting" if gb else "general", amps=6 if gb else 15,
-        volume=None if gb else 40.0, depth=47 if gb else None, clamps=False, opening=True, alone=True, accessible=True, beside=100.0,
-        ahead="ground-fault" if gb else "both", breaker="7", breaker_read=True, material="plastic", free=Length(230.0), past=Length(100.0), sheath=Length(12.0),
-        slack=Length(0.0), setback=Length(0.0), marked=0.0 if kind != "heavy" else 20.0, listed=False, fixing="screwed", clear=Length(370.0),
-    )  # fmt: skip
+        old,
+        cables=cables,
+        ground="present",
+        condition="sound",
+        serves="lighting" if gb else "general",
+        amps=6 if gb else 15,
+        volume=None if gb else 40.0,
+        depth=47 if gb else None,
+        clamps=False,
+        opening=True,
+        alone=True,
+        accessible=True,
+        beside=100.0,
+        ahead="ground-fault" if gb else "both",
+        breaker="7",
+        breaker_read=True,
+        material="plastic",
+        free=Length(230.0),
+        past=Length(100.0),
+        sheath=Length(12.0),
+        slack=Length(0.0),
+        setback=Length(0.0),
+        marked=0.0 if kind != "heavy" else 20.0,
+        listed=False,
+        fixing="screwed",
+        clear=Length(370.0),
+    )
 
 
 def taken(old: OldBox, practice: str) -> tuple[Taken, ...]:
@@ -87,7 +153,9 @@ def taken(old: OldBox, practice: str) -> tuple[Taken, ...]:
         proven=True,
     )
     if len(old.cables) < 2:
-        always = Reading("R4", to_earth={f"1.{dark}": Volts(full)}, every_switch=True, power=True, proven=True)
+        always = Reading(
+            "R4", to_earth={f"1.{dark}": Volts(full)}, every_switch=True, power=True, proven=True
+        )
         return (Taken(always, 1.0, True), Taken(lamp, 2.0, True))
     live = Reading(
         "R4", state={"S": "open"}, to_earth={f"1.{dark}": Volts(full), f"2.{dark}": Volts(0.3)}, proven=True
@@ -101,10 +169,16 @@ def ready(kind: str, practice: str) -> Drawing:
     rules, old, attic = load(practice), old_box(kind, practice), kind == "light by the attic"
     own, variant, kind = OWN.get(kind, {}), kind, VARIANTS.get(kind, kind)
     errand = Errand(
-        kind, attic=attic or kind == "alarms", takes=12.0, fits="switch" if kind == "outlet" and practice == "gb" else "outlet" if kind == "outlet" else "",
-        becomes="same" if kind in ("replace", "heavy") else "", weighs=9.0 if kind == "heavy" else None, farther=Length(0.0) if kind == "move" else None,
-        devices=1 if kind == "larger box" else None, spot=Spot(box=BOX[practice] if variant != "outdoors in brick" or practice == "na" else "flush-1"),
-    )  # fmt: skip
+        kind,
+        attic=attic or kind == "alarms",
+        takes=12.0,
+        fits="switch" if kind == "outlet" and practice == "gb" else "outlet" if kind == "outlet" else "",
+        becomes="same" if kind in ("replace", "heavy") else "",
+        weighs=9.0 if kind == "heavy" else None,
+        farther=Length(0.0) if kind == "move" else None,
+        devices=1 if kind == "larger box" else None,
+        spot=Spot(box=BOX[practice] if variant != "outdoors in brick" or practice == "na" else "flush-1"),
+    )
     if kind == "larger box":
         old = msgspec.structs.replace(
             old, volume=None if practice == "gb" else 12.5, depth=25 if practice == "gb" else None

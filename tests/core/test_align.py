@@ -117,7 +117,9 @@ BAY = ((90, 144), (180, 108), (270, 36), (180, 24), (270, 72), (0, 24), (270, 36
 
 @pytest.mark.parametrize("boards", [(12.7,) * 8, (12.7, 15.9, 19.0, 9.5, 25.4, 12.7, 0.0, 15.9)])
 def test_readings_from_framing_are_those_to_the_framings_own_corners(boards):
-    """Each wall's board pushed back behind its face; the corners where those planes meet; the tape from there."""
+    """Each wall's board pushed back behind its face; the corners where those planes meet; the tape from
+    there.
+    """
     walls = {n: Build(Studs(board=Length(b))) for n, b in enumerate(boards, 1)}
     room = Room("Bay", sides=tuple(Side(float(b), inches(n)) for b, n in BAY), builds=walls)
     points = {f"O{n}": Point("outlet", "R1", wall=n, at=inches(11)) for n in range(1, 9)}
@@ -126,7 +128,9 @@ def test_readings_from_framing_are_those_to_the_framings_own_corners(boards):
     where = plan.rooms["R1"]
     lines = []
     for wall, board in zip(where.walls, boards, strict=True):
-        back = [(p[0] - wall.normal[0] * board, p[1] - wall.normal[1] * board) for p in (wall.start, wall.end)]
+        back = [
+            (p[0] - wall.normal[0] * board, p[1] - wall.normal[1] * board) for p in (wall.start, wall.end)
+        ]
         (x1, y1), (x2, y2) = back
         lines.append((y2 - y1, x1 - x2, (y2 - y1) * x1 + (x1 - x2) * y1))
     for n, wall in enumerate(where.walls):

@@ -46,7 +46,9 @@ def detail(found, measure, end=1):
 
 @given(room=mm, back=st.floats(0, 100), thick=st.floats(3, 40), deep=st.floats(60, 200))
 def test_the_middle_of_the_plate_is_where_coordinates_put_it(room, back, thick, deep):
-    """The wall's face stands at 0, its wood behind its board; the reference in the room, and farther back above."""
+    """The wall's face stands at 0, its wood behind its board; the reference in the room, and farther back
+    above.
+    """
     below_ceiling, above = -room, -room - back
     middle = thick + deep / 2
     plate = Plate("surface", room=Length(room), back=Length(back))
@@ -67,7 +69,10 @@ def test_worked_marks_of_a_vent_and_of_a_pilot():
     assert '2 5/8" from the pilot' in found.marks[0]
 
 
-@pytest.mark.parametrize(("miss", "word"), [("1/8", "no steel plate"), ("3/16", "a steel plate"), ("1 1/2", "comes out of the plate")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("miss", "word"),
+    [("1/8", "no steel plate"), ("3/16", "a steel plate"), ("1 1/2", "comes out of the plate")],
+)
 def test_a_hole_off_its_mark_asks_for_steel(miss, word):
     plate = Plate("middle", room=inches("41 1/4"), miss=inches(miss))
     assert word in detail(taken(replace(OVER, there=plate)), "transfer").marks[-1]
@@ -88,7 +93,9 @@ def test_what_one_hole_was_off_by_mends_the_next(off):
 
 @given(block=st.floats(0, 2454), below=st.booleans())
 def test_a_chain_stops_at_what_stands_between_the_opening_and_the_box(block, below):
-    """Something stands so high above the floor; a chain from above or a rod from below goes as far as that, or to the box."""
+    """Something stands so high above the floor; a chain from above or a rod from below goes as far as that,
+    or to the box.
+    """
     ceiling, height = OVER.ceiling.mm, BOX.height.mm
     practice = load("na")
     top, foot = ceiling + practice[rules.TOP_PLATES], -practice[rules.FLOOR_PLATE]
@@ -115,14 +122,26 @@ def test_the_drill_stands_where_the_roof_leaves_it_room(heel, rise, deep):
     """The roof as a line over the plate: the best of every hole that may be bored, sixteenth by sixteenth."""
     practice = load("na")
     inner = deep - practice[rules.PLATE_HOLE]
-    holes = [x * INCH / 16 for x in range(int(16 * deep / INCH) + 1) if deep / 2 - 0.1 <= x * INCH / 16 <= max(inner, deep / 2)]  # fmt: skip
+    holes = [
+        x * INCH / 16
+        for x in range(int(16 * deep / INCH) + 1)
+        if deep / 2 - 0.1 <= x * INCH / 16 <= max(inner, deep / 2)
+    ]
     best = max((heel + x * rise / 12 for x in holes), default=0.0)
-    answer = eave(EaveAsked(Length(heel), rise, Length(deep), Length(practice[rules.ATTIC_DRILL][0])), practice)
+    answer = eave(
+        EaveAsked(Length(heel), rise, Length(deep), Length(practice[rules.ATTIC_DRILL][0])), practice
+    )
     assert answer.figure("headroom") == pytest.approx(best, abs=4)
     way = replace(OVER, insulated=True, there=Plate(heel=Length(heel), rise=rise, deep=Length(deep)))
     found = taken(way)
     told, head = detail(found, "eave"), answer.figure("headroom")
-    tone = "passes" if head >= practice[rules.ATTIC_DRILL][0] - 0.05 else "needs" if head >= practice[rules.ATTIC_DRILL][1] - 0.05 else "fails"  # fmt: skip
+    tone = (
+        "passes"
+        if head >= practice[rules.ATTIC_DRILL][0] - 0.05
+        else "needs"
+        if head >= practice[rules.ATTIC_DRILL][1] - 0.05
+        else "fails"
+    )
     assert told.answer.said[0].tone == tone
     assert bool(found.chosen.blocked) == (tone == "fails")
 
@@ -151,7 +170,10 @@ def test_notches_at_the_foot_of_a_wall(practice, wood, bearing, tone, word):
     assert told.answer.figure("members") == 5
 
 
-@pytest.mark.parametrize(("practice", "deep", "tone"), [("na", "9 1/4", "passes"), ("na", "2", "fails"), ("gb", "220 mm", "passes"), ("gb", "60 mm", "fails")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("practice", "deep", "tone"),
+    [("na", "9 1/4", "passes"), ("na", "2", "fails"), ("gb", "220 mm", "passes"), ("gb", "60 mm", "fails")],
+)
 def test_joists_crossed_from_below_are_bored_as_their_rule_lets_them(practice, deep, tone):
     unit = "mm" if practice == "gb" else "ft-in"
     way = Way("across the joists", joists=4, across=inches(60), wood=parse_length(deep, unit), chosen=("P9",))
@@ -174,11 +196,21 @@ def test_a_ring_of_holes_for_the_box_in_hand():
 
 
 @pytest.mark.parametrize("practice", ["na", "gb"])
-@pytest.mark.parametrize("lies", ["elsewhere", "same wall", "across the joists", "another storey", "same bay"])
+@pytest.mark.parametrize(
+    "lies", ["elsewhere", "same wall", "across the joists", "another storey", "same bay"]
+)
 def test_every_measure_of_a_way_can_be_told_and_only_of_the_way_that_was_taken(practice, lies):
-    """Answered one after another whatever comes, the questions end, and each way has every measure that it names."""
+    """Answered one after another whatever comes, the questions end, and each way has every measure that it
+    names.
+    """
     metric = practice == "gb"
-    errand = Errand("outlet", attic=True, below=True, spot=Spot("wall", covering="veneer brick or block"), way=Way(lies, insulated=True))  # fmt: skip
+    errand = Errand(
+        "outlet",
+        attic=True,
+        below=True,
+        spot=Spot("wall", covering="veneer brick or block"),
+        way=Way(lies, insulated=True),
+    )
     open_ = path(errand, BOX, load(practice))
     assert not [a for a in open_.asks if "." in a.id]
     answers = {"length": Length(30.0 if metric else INCH), "rise": 6.0, "yes": True}
@@ -189,7 +221,9 @@ def test_every_measure_of_a_way_can_be_told_and_only_of_the_way_that_was_taken(p
             blank = next((a for a in mine if part_of(way, a.id) in (None, "")), None)
             if blank is None:
                 break
-            way = with_part(way, blank.id, next(iter(blank.options)) if blank.kind == "choice" else answers[blank.kind])  # fmt: skip
+            way = with_part(
+                way, blank.id, next(iter(blank.options)) if blank.kind == "choice" else answers[blank.kind]
+            )
         assert blank is None
         found = details(route, ground_of(replace(errand, way=way), BOX, load(practice)), load(practice))
         assert [d.measure for d in found] == [m for leg in route.made for m in leg.way.measures]
@@ -242,7 +276,9 @@ def test_thicker_plates_make_the_bay_deeper_and_the_cable_longer():
     thick = taken(replace(OVER, here=Plate(went=inches(87)), plates=inches("4 1/2")))
     more = inches("4 1/2").mm - load("na")[rules.TOP_PLATES]
     assert "plates" in {a.id for a in usual.asks}
-    assert detail(thick, "sounding", 0).answer.figures[-1].value - detail(usual, "sounding", 0).answer.figures[-1].value == pytest.approx(more)  # fmt: skip
+    assert detail(thick, "sounding", 0).answer.figures[-1].value - detail(
+        usual, "sounding", 0
+    ).answer.figures[-1].value == pytest.approx(more)
     assert thick.pull.figure("way") - usual.pull.figure("way") == pytest.approx(2 * more)
     below = taken(OVER, attic=False, below=True)
     assert "plates" not in {a.id for a in below.asks}

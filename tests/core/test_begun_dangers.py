@@ -1,5 +1,6 @@
-"""A table of dangers beside the first: what begins in an old box, two rooms that one opening joins, a drawing that is
-traced, and what holds for the whole house. Each value that can be set, and the finding that it must raise.
+"""A table of dangers beside the first: what begins in an old box, two rooms that one opening joins, a drawing
+that is traced, and what holds for the whole house. Each value that can be set, and the finding that it must
+raise.
 """
 
 import typing
@@ -21,30 +22,76 @@ from tests.old_boxes import found_cable
 
 
 def begun(practice):
-    """The living room with a second room behind its door, whose light and outlet begin in an old box that was read and looked at."""
+    """The living room with a second room behind its door, whose light and outlet begin in an old box that was
+    read and looked at.
+    """
     gb = practice == "gb"
     dark, light = ("brown", "blue") if gb else ("black", "white")
     found = found_cable(
-        1, (dark, "joint 1", "line", True), (light, "joint 2", "neutral", True), ("bare", "joint 3", "ground", True),
+        1,
+        (dark, "joint 1", "line", True),
+        (light, "joint 2", "neutral", True),
+        ("bare", "joint 3", "ground", True),
         gauge="2.5" if gb else "12",
-    )  # fmt: skip
+    )
     first = base(practice)
     items = {
         **first.items,
-        H("R2"): Room("Den", tuple(Side(float(b), mm(s)) for b, s in ((90, 3000), (180, 3000), (270, 3000), (0, 3000))), "hall", H("Y1")),
+        H("R2"): Room(
+            "Den",
+            tuple(Side(float(b), mm(s)) for b, s in ((90, 3000), (180, 3000), (270, 3000), (0, 3000))),
+            "hall",
+            H("Y1"),
+        ),
         H("J1"): Join(H("D1"), H("R2"), 4, mm(1200)),
         H("E1"): OldBox(
-            H("R2"), 1, mm(1500), mm(450), holds="outlet", volume=None if gb else 40.0, depth=47 if gb else None, cables=(found,), breaker="7", breaker_read=True,
-            beside=100.0, clamps=False, place="outlet", material="plastic", ground="present", condition="sound", serves="lighting" if gb else "general", amps=16 if gb else 20,
-            opening=True, accessible=True, alone=True, fixing="screwed", free=mm(230), sheath=mm(12), past=mm(100), setback=mm(0), marked=0.0, dies="the den",
-            ahead="ground-fault" if gb else "both", listed=False, clear=mm(370), slack=mm(0),
+            H("R2"),
+            1,
+            mm(1500),
+            mm(450),
+            holds="outlet",
+            volume=None if gb else 40.0,
+            depth=47 if gb else None,
+            cables=(found,),
+            breaker="7",
+            breaker_read=True,
+            beside=100.0,
+            clamps=False,
+            place="outlet",
+            material="plastic",
+            ground="present",
+            condition="sound",
+            serves="lighting" if gb else "general",
+            amps=16 if gb else 20,
+            opening=True,
+            accessible=True,
+            alone=True,
+            fixing="screwed",
+            free=mm(230),
+            sheath=mm(12),
+            past=mm(100),
+            setback=mm(0),
+            marked=0.0,
+            dies="the den",
+            ahead="ground-fault" if gb else "both",
+            listed=False,
+            clear=mm(370),
+            slack=mm(0),
         ),
-        H("Q3"): Circuit("Den", 16 if gb else 20, "2.5" if gb else "12", "residual" if gb else "both", source=H("E1"), found="1", lies="C" if gb else ""),
+        H("Q3"): Circuit(
+            "Den",
+            16 if gb else 20,
+            "2.5" if gb else "12",
+            "residual" if gb else "both",
+            source=H("E1"),
+            found="1",
+            lies="C" if gb else "",
+        ),
         H("A8"): Point("light", H("R2"), x=mm(1500), y=mm(1500), va=12, circuit=H("Q3")),
         H("S8"): Point("switch", H("R2"), 4, mm(900), mm(1200 if gb else 1168)),
         H("K8"): Control((H("S8"),), (LoadRef(H("A8")),)),
         H("U1"): Underlay("plan.dxf", (Polyline("WALLS", ((0.0, 0.0), (3000.0, 0.0), (3000.0, 3000.0))),)),
-    }  # fmt: skip
+    }
     return attached(require_valid(Drawing(items)), Mint(items))
 
 
@@ -63,7 +110,8 @@ def cells(handle, practice):
             yield from ((name, v) for v in words_of("box", name, practice))
 
 
-#: On what, which field, its value, and what it raises in North America's practice, and in Britain's; ``refused`` is not to be had.
+#: On what, which field, its value, and what it raises in North America's practice, and in Britain's;
+#: ``refused`` is not to be had.
 SINGLE = (
     ("J1", "wall", "0", "refused", "refused"),
     ("J1", "wall", "200", "refused", "refused"),
@@ -117,25 +165,58 @@ SINGLE = (
     ("E1", "serves", "cooker", "", "source-state"),
     ("E1", "serves", "shower", "", "source-state"),
     ("E1", "serves", "immersion", "", "source-state"),
-)  # fmt: skip
+)
 
 #: Why a field, or a value of it that is not listed, raises nothing by itself.
 NONE = {
-    Join: {"wall": "one that faces the other", "at": "one at which the two sides meet", "thick": "how far the rooms stand apart: the one is put where it must be"},
+    Join: {
+        "wall": "one that faces the other",
+        "at": "one at which the two sides meet",
+        "thick": "how far the rooms stand apart: the one is put where it must be",
+    },
     OldBox: {
-        "wall": "one of the room's", "at": "", "x": "it is on a wall", "y": "it is on a wall", "height": "", "gangs": "as many as it has", "volume": "enough",
-        "breaker_read": "it was seen", "beside": "little", "clamps": "a count more, which the sum of the box has", "place": "what it is, which nothing hangs on here",
-        "material": "one that is bonded, or plastic", "ground": "there", "condition": "sound", "serves": "one that may feed lights", "amps": "as drawn", "opening": "there",
-        "accessible": "it does", "alone": "it is", "setback": "flush", "ahead": "as drawn",
-        "size": "of a metal one, whose count its sum has", "fixing": "it stays where it is", "free": "what its wires are long is asked where one works at them",
-        "past": "the same", "sheath": "the same", "slack": "the same", "marked": "nothing is hung on it", "listed": "nothing is hung on it", "clear": "nothing is hung on it",
+        "wall": "one of the room's",
+        "at": "",
+        "x": "it is on a wall",
+        "y": "it is on a wall",
+        "height": "",
+        "gangs": "as many as it has",
+        "volume": "enough",
+        "breaker_read": "it was seen",
+        "beside": "little",
+        "clamps": "a count more, which the sum of the box has",
+        "place": "what it is, which nothing hangs on here",
+        "material": "one that is bonded, or plastic",
+        "ground": "there",
+        "condition": "sound",
+        "serves": "one that may feed lights",
+        "amps": "as drawn",
+        "opening": "there",
+        "accessible": "it does",
+        "alone": "it is",
+        "setback": "flush",
+        "ahead": "as drawn",
+        "size": "of a metal one, whose count its sum has",
+        "fixing": "it stays where it is",
+        "free": "what its wires are long is asked where one works at them",
+        "past": "the same",
+        "sheath": "the same",
+        "slack": "the same",
+        "marked": "nothing is hung on it",
+        "listed": "nothing is hung on it",
+        "clear": "nothing is hung on it",
     },
     Underlay: {"scale": "how large it is drawn: no room is made by it"},
     House: {
-        "unit": "in what is shown", "feed": "the order in which things are fed, which the proof tries", "two_position": "how two switches are wired, which the proof tries",
-        "joining": "tails or terminals", "connectors": "what joins", "neutrals": "more of them", "measure_from": "from where the person measures",
+        "unit": "in what is shown",
+        "feed": "the order in which things are fed, which the proof tries",
+        "two_position": "how two switches are wired, which the proof tries",
+        "joining": "tails or terminals",
+        "connectors": "what joins",
+        "neutrals": "more of them",
+        "measure_from": "from where the person measures",
     },
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("practice", PRACTICES)

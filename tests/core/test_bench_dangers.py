@@ -1,8 +1,8 @@
-"""A table of what each answer on the bench raises: every value of each choice, blank, nothing, too much and less than nothing
-for each figure, on a question that is otherwise answered as usual, in both practices.
+"""A table of what each answer on the bench raises: every value of each choice, blank, nothing, too much and
+less than nothing for each figure, on a question that is otherwise answered as usual, in both practices.
 
-The same functions answer the command line. Each cell stands in ``bench_dangers.csv`` by how grave what is said is;
-``not asked`` is refused in words. None ends in a fault of the program.
+The same functions answer the command line. Each cell stands in ``bench_dangers.csv`` by how grave what is
+said is; ``not asked`` is refused in words. None ends in a fault of the program.
 """
 
 import csv
@@ -33,36 +33,85 @@ def usual(practice):
     gb = practice == "gb"
     gauge, box = ("2.5", "dry-lining-1") if gb else ("14", "cut-in-1")
     return {
-        "fits": {"cables": (f"{gauge}/2",), "add": (f"{gauge}/2",), **({"depth": 35} if gb else {"volume": 20.0}), "breaker": 16.0 if gb else 15.0},
-        "spot": {"box": box, "left": mm(425), "right": mm(800), "wished": mm(600), "cavity": mm(89), "surface": mm(12.5)},
-        "height": {"high": mm(350), "below": mm(200), "top": mm(2000)}, "void": {"depth": mm(140), "lowest": mm(160)},
-        "ways": {"lies": "same wall", "studs": 2, "across": mm(2700), "source_height": mm(1170), "spot_height": mm(1170), "ceiling": mm(2440), "cavity": mm(89)},
-        "transfer": {"surface": mm(12.5), "plate": mm(89), "room": mm(1000), "hole": mm(19)}, "sounding": {"depth": mm(1300), "went": mm(1300)},
-        "eave": {"heel": mm(400), "rise": 6.0, "plate": mm(89), "needs": mm(300)}, "pull": {"legs": (mm(1000), mm(2000)), "blind": 1},
+        "fits": {
+            "cables": (f"{gauge}/2",),
+            "add": (f"{gauge}/2",),
+            **({"depth": 35} if gb else {"volume": 20.0}),
+            "breaker": 16.0 if gb else 15.0,
+        },
+        "spot": {
+            "box": box,
+            "left": mm(425),
+            "right": mm(800),
+            "wished": mm(600),
+            "cavity": mm(89),
+            "surface": mm(12.5),
+        },
+        "height": {"high": mm(350), "below": mm(200), "top": mm(2000)},
+        "void": {"depth": mm(140), "lowest": mm(160)},
+        "ways": {
+            "lies": "same wall",
+            "studs": 2,
+            "across": mm(2700),
+            "source_height": mm(1170),
+            "spot_height": mm(1170),
+            "ceiling": mm(2440),
+            "cavity": mm(89),
+        },
+        "transfer": {"surface": mm(12.5), "plate": mm(89), "room": mm(1000), "hole": mm(19)},
+        "sounding": {"depth": mm(1300), "went": mm(1300)},
+        "eave": {"heel": mm(400), "rise": 6.0, "plate": mm(89), "needs": mm(300)},
+        "pull": {"legs": (mm(1000), mm(2000)), "blind": 1},
         "wood": {"start": mm(500), "end": mm(2500), "spacing": mm(400), "depth": mm(89)},
-        "masonry": {"depth": mm(30), "bit": mm(10), "wide": mm(75), "high": mm(75), "leaf": mm(100)}, "short": {"free": mm(120)},
-        "reach": {"free": mm(300), "before": mm(1000), "after": mm(1000)}, "cutout": {"face": mm(450), "old": mm(57), "box": box},
-        "ground": {"amps": 10.0, "way": mm(15000), "gauge": gauge, "volts": 1.0}, "hangs": {"what": "light", "kg": 5.0, "marked": 0.0, "listed": False},
-        "link": {"smoke": 3, "heat": 1, "gas": 0}, "extends": {"room": "living", "way": mm(3000), "new": "outlet", "ahead": "both"},
-        "replace": {"what": "outlet", "room": "living", "ground": "yes", "ahead": "both"}, "fan": {"cable": "three-wire", "wish": "two switches"},
-        "downrod": {"ceiling": mm(2700), "body": mm(300), "blades": mm(1300), "wall": mm(2000)}, "outdoors": {"what": "light", "roof": mm(0), "above": mm(2400)},
-        "water": {"what": "outlet", "by": "tub", "away": mm(3000)}, "splice": {"one": mm(200), "other": mm(200)},
+        "masonry": {"depth": mm(30), "bit": mm(10), "wide": mm(75), "high": mm(75), "leaf": mm(100)},
+        "short": {"free": mm(120)},
+        "reach": {"free": mm(300), "before": mm(1000), "after": mm(1000)},
+        "cutout": {"face": mm(450), "old": mm(57), "box": box},
+        "ground": {"amps": 10.0, "way": mm(15000), "gauge": gauge, "volts": 1.0},
+        "hangs": {"what": "light", "kg": 5.0, "marked": 0.0, "listed": False},
+        "link": {"smoke": 3, "heat": 1, "gas": 0},
+        "extends": {"room": "living", "way": mm(3000), "new": "outlet", "ahead": "both"},
+        "replace": {"what": "outlet", "room": "living", "ground": "yes", "ahead": "both"},
+        "fan": {"cable": "three-wire", "wish": "two switches"},
+        "downrod": {"ceiling": mm(2700), "body": mm(300), "blades": mm(1300), "wall": mm(2000)},
+        "outdoors": {"what": "light", "roof": mm(0), "above": mm(2400)},
+        "water": {"what": "outlet", "by": "tub", "away": mm(3000)},
+        "splice": {"one": mm(200), "other": mm(200)},
         "shaft": {"bare": 2.0, "single": 1.0, "insulated": 1.0, "watts": 10.0},
-        "terminals": {"device": "three-way", "old": ("black on common", "red on t1", "white on t2"), "new": ("black on common", "red on t1", "white on t2")},
-        "dimmer": {"load": 60.0, "most": 150.0, "least": 10.0}, "conduit": {"way": mm(10000), "amps": 10.0, "wires": 4},
-        "load": {"breaker": 16.0 if gb else 15.0, "loads": (LoadItem(6, 9.0),)}, "patch": {"wide": mm(100), "high": mm(100)}, "time": {"steps": {"look": 1.0}},
-        "pairs": {"nodes": ("a", "b"), "readings": {"a / b": (0.2, 0.1)}, "proven_before": True, "proven_after": True, "volts": 230.0 if gb else 120.0},
-    }  # fmt: skip
+        "terminals": {
+            "device": "three-way",
+            "old": ("black on common", "red on t1", "white on t2"),
+            "new": ("black on common", "red on t1", "white on t2"),
+        },
+        "dimmer": {"load": 60.0, "most": 150.0, "least": 10.0},
+        "conduit": {"way": mm(10000), "amps": 10.0, "wires": 4},
+        "load": {"breaker": 16.0 if gb else 15.0, "loads": (LoadItem(6, 9.0),)},
+        "patch": {"wide": mm(100), "high": mm(100)},
+        "time": {"steps": {"look": 1.0}},
+        "pairs": {
+            "nodes": ("a", "b"),
+            "readings": {"a / b": (0.2, 0.1)},
+            "proven_before": True,
+            "proven_after": True,
+            "volts": 230.0 if gb else 120.0,
+        },
+    }
 
 
 def values(question, field, hint, practice):
-    """What is tried of a field: each choice; of a figure nothing, much and less than nothing; blank where it may be."""
+    """What is tried of a field: each choice; of a figure nothing, much and less than nothing; blank where it
+    may be.
+    """
     rules = load(practice)
     named = {
-        "box": [b.id for b in load(practice).catalogue.old_work], "gauge": [*rules.catalogue.wired_gauges(), "9"], "size": ["", *load("na").catalogue.unstamped, "shoe"],
-        "room": [*typing.get_args(RoomUse), "attic"], "circuit": ["", *sources().local(rules).circuits, "none"], "inside": ["", *typing.get_args(RoomUse)],
+        "box": [b.id for b in load(practice).catalogue.old_work],
+        "gauge": [*rules.catalogue.wired_gauges(), "9"],
+        "size": ["", *load("na").catalogue.unstamped, "shoe"],
+        "room": [*typing.get_args(RoomUse), "attic"],
+        "circuit": ["", *sources().local(rules).circuits, "none"],
+        "inside": ["", *typing.get_args(RoomUse)],
         "compound": ["", *minutes().coats, "glue"],
-    }  # fmt: skip
+    }
     if field in named and hint is str:
         return named[field]
     if typing.get_origin(hint) is typing.Literal:
@@ -86,7 +135,9 @@ def cells(practice):
 
 
 def told(name, practice, **other):
-    """How grave what is said is, gravest first, each once; ``not asked`` where the question is refused in words."""
+    """How grave what is said is, gravest first, each once; ``not asked`` where the question is refused in
+    words.
+    """
     question, rules = QUESTIONS[name], load(practice)
     given = {k: v for k, v in (usual(practice)[name] | other).items()}
     try:

@@ -21,9 +21,24 @@ from fjeld.work.standing import may as may_by
 KINDS = get_args(ErrandKind)
 #: What must never stand without what, whatever else is so: pairs of step and gate.
 NEVER = (
-    ("cut", "look"), ("tie in", "dead new"), ("make up", "dead new"), ("tie in ground", "inspect"), ("tie in", "dead"), ("tie in ground", "dead"), ("tie in neutral", "tie in ground"), ("tie in", "tie in neutral"), ("tie in", "tie in link"), ("open", "dead"), ("dead", "breaker"), ("energize", "dead whole"),
-    ("plates", "photo"), ("patch", "inspect"), ("change", "dead"), ("change box", "dead"), ("live", "energize"),
-)  # fmt: skip
+    ("cut", "look"),
+    ("tie in", "dead new"),
+    ("make up", "dead new"),
+    ("tie in ground", "inspect"),
+    ("tie in", "dead"),
+    ("tie in ground", "dead"),
+    ("tie in neutral", "tie in ground"),
+    ("tie in", "tie in neutral"),
+    ("tie in", "tie in link"),
+    ("open", "dead"),
+    ("dead", "breaker"),
+    ("energize", "dead whole"),
+    ("plates", "photo"),
+    ("patch", "inspect"),
+    ("change", "dead"),
+    ("change box", "dead"),
+    ("live", "energize"),
+)
 
 
 def may(tasks, log, task):
@@ -138,7 +153,9 @@ def test_a_dead_test_lapses_after_a_set_time_and_not_before():
     assert not opened(log, now=3 * HOUR + 1)
     assert not opened(log, now=3 * 24 * HOUR)
     late = standing(book(Errand("light"), load("na")), [*log, Log("done", "open", 3 * HOUR + 1)], VISIT)
-    assert "open" not in {s.task.id for s in late if s.done}, "what was logged after it had lapsed was not done"
+    assert "open" not in {s.task.id for s in late if s.done}, (
+        "what was logged after it had lapsed was not done"
+    )
 
 
 def test_a_dead_test_is_of_one_box_and_one_breaker():
@@ -155,7 +172,9 @@ def test_what_was_live_since_opens_nothing():
     # With the breaker locked again only the test is taken anew; else the breaker is found again too.
     for locked in (True, False):
         stands = standing(
-            book(Errand("light"), load("na")), log, Visit("E1", "way 3", "P1", 180.0, (PowerOn(20.0, locked),))
+            book(Errand("light"), load("na")),
+            log,
+            Visit("E1", "way 3", "P1", 180.0, (PowerOn(20.0, locked),)),
         )
         assert ("breaker" in {s.task.id for s in stands if s.done}) is locked
 
@@ -170,7 +189,9 @@ def test_power_that_was_turned_on_ends_a_dead_test():
 
 @pytest.mark.parametrize("event", ["away", "tripped"])
 def test_order_is_by_the_time_of_what_happened_and_not_of_its_arrival(event):
-    """A tests dead at 54 without connection; B leaves at 64 and says so at once; A's telephone sends later."""
+    """A tests dead at 54 without connection; B leaves at 64 and says so at once; A's telephone
+    sends later.
+    """
     log = [Log("done", "look", 1), Log(event, "", 64), Log("done", "breaker", 53), Log("done", "dead", 54)]
     assert not opened(log)
     assert opened([*log, Log("done", "breaker", 70), Log("done", "dead", 71)])
@@ -184,7 +205,11 @@ def test_a_time_that_was_not_agreed_opens_nothing():
 
 def test_another_source_or_another_way_is_walked_anew():
     tasks = book(Errand("light"), load("na"))
-    log = [Log("done", t.id, box="E1", way="P1" if t.where == "way" else "") for t in tasks if t.id in ("look", "breaker", "mark", "probe", "cut", "way", "pull")]  # fmt: skip
+    log = [
+        Log("done", t.id, box="E1", way="P1" if t.where == "way" else "")
+        for t in tasks
+        if t.id in ("look", "breaker", "mark", "probe", "cut", "way", "pull")
+    ]
     assert {"way", "pull", "breaker"} <= {s.task.id for s in standing(tasks, log, VISIT) if s.done}
     elsewhere = {s.task.id for s in standing(tasks, log, Visit("E2", "", "P1", 180.0)) if s.done}
     assert elsewhere == {"look", "mark", "probe", "cut"}

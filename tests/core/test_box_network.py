@@ -1,4 +1,6 @@
-"""An old box as a network reads as the inference says, in every hypothesis and every state of its switches."""
+"""An old box as a network reads as the inference says, in every hypothesis and every state of its
+switches.
+"""
 
 import json
 import shutil
@@ -37,7 +39,10 @@ def cases(practice, n):
 
 def states(shown):
     for bits in product((0, 1), repeat=len(shown.controls)):
-        yield sum(b << i for i, b in enumerate(bits)), {DeviceKey("E1", c): b for c, b in zip(shown.controls, bits, strict=True)}  # fmt: skip
+        yield (
+            sum(b << i for i, b in enumerate(bits)),
+            {DeviceKey("E1", c): b for c, b in zip(shown.controls, bits, strict=True)},
+        )
 
 
 @pytest.mark.parametrize(("practice", "n"), BOXES)
@@ -66,9 +71,11 @@ def test_a_meter_on_it_shows_what_the_inference_takes_for_explained(practice, n)
             row = solver.readings(ends, EARTH, [state])[0]
             volts = {e: Volts(round(a, 1), round(b, 1)) for e, (a, b) in zip(ends, row, strict=True)}
             stand = {
-                d.id: ("open", "closed")[state[DeviceKey("E1", d.id)]]
-                if d.kind == "switch"
-                else ("down", "up")[state[DeviceKey("E1", d.id)]]
+                d.id: (
+                    ("open", "closed")[state[DeviceKey("E1", d.id)]]
+                    if d.kind == "switch"
+                    else ("down", "up")[state[DeviceKey("E1", d.id)]]
+                )
                 for d in group.devices
                 if DeviceKey("E1", d.id) in state
             }
@@ -99,10 +106,22 @@ def test_a_stock_simulator_finds_the_same_volts_at_its_lamps(practice, tmp_path)
 
 def test_the_command_writes_the_likeliest_as_a_netlist(capsys, monkeypatch, tmp_path):
     box = {
-        "place": "switch", "cables": [{"id": 1, "cond": ["BK", "WH", "G"]}, {"id": 2, "cond": ["BK", "WH", "G"]}],
-        "joints": [["1.WH", "2.WH"]], "device": {"kind": "switch", "a": "1.BK", "b": "2.BK"},
-        "readings": [{"id": "R4", "state": "S open", "1.BK": 120.1, "2.BK": 0.3, "proven": True, "every_switch": True, "power": True}],
-    }  # fmt: skip
+        "place": "switch",
+        "cables": [{"id": 1, "cond": ["BK", "WH", "G"]}, {"id": 2, "cond": ["BK", "WH", "G"]}],
+        "joints": [["1.WH", "2.WH"]],
+        "device": {"kind": "switch", "a": "1.BK", "b": "2.BK"},
+        "readings": [
+            {
+                "id": "R4",
+                "state": "S open",
+                "1.BK": 120.1,
+                "2.BK": 0.3,
+                "proven": True,
+                "every_switch": True,
+                "power": True,
+            }
+        ],
+    }
     path = tmp_path / "box.json"
     path.write_text(json.dumps(box))
     for up, said in (([], "* open E1:S "), (["--up", "S"], "; closed E1:S ")):

@@ -61,9 +61,12 @@ def test_no_box_shown_as_passing_is_over_full_and_none_smaller_would_do(seed):
         assert box.passes == (total <= box.kind.volume + 1e-6)
         if not box.passes:
             alike = [
-                b for b in plan.practice.catalogue.boxes
-                if b.shape == box.kind.shape and b.surface == box.kind.surface and bool(b.fan_kg) == bool(box.kind.fan_kg)
-            ]  # fmt: skip
+                b
+                for b in plan.practice.catalogue.boxes
+                if b.shape == box.kind.shape
+                and b.surface == box.kind.surface
+                and bool(b.fan_kg) == bool(box.kind.fan_kg)
+            ]
             assert box.kind.volume == max(b.volume for b in alike if b.gangs <= max(box.kind.gangs, 1))
 
 
@@ -72,7 +75,10 @@ def test_fill_counts_each_conductor_that_enters(seed):
     plan = derive(one_room(seed))
     for handle, box in plan.boxes.items():
         entering = sum(
-            r.kind.insulated for r in plan.runs() for e in {r.conductors[0].a, r.conductors[0].b} if e == handle
+            r.kind.insulated
+            for r in plan.runs()
+            for e in {r.conductors[0].a, r.conductors[0].b}
+            if e == handle
         )
         counted = sum(line.count for line in box.needed.lines if "conductors" in line.what)
         assert counted == entering

@@ -26,7 +26,9 @@ OF_PRACTICES = ("practice", "demo")
 
 
 def asking(tree):
-    """Where code asks which practice it has: its old name for metric, its id or title compared, one of them by name."""
+    """Where code asks which practice it has: its old name for metric, its id or title compared, one of them
+    by name.
+    """
     for node in ast.walk(tree):
         if isinstance(node, ast.Attribute) and node.attr == "metric":
             yield node.lineno, "metric"
@@ -63,10 +65,36 @@ def test_who_asks_is_seen(code):
 
 #: Rules whose being there says what a practice can.
 BY_RULE = (
-    "cable-zones", "bath-zones", "bath-sealed", "zone-rating", "outdoor-sealed", "ground-fault", "ground-fault-water", "arc-fault", "arc-fault-similar",
-    "residual", "fan-box", "fan-ready", "conduit-ground", "outlet-reach", "tub-outlet", "tub-fitting", "switch-tub", "tub-rating", "stud-hole-other",
-    "stud-hole-edge", "neutral-at-switch", "alarm-linked-all", "ring-closed", "ring-breaker", "ring-capacity", "kitchen-circuits", "support-wide", "wall-light-weight", "fixture-weight",
-)  # fmt: skip
+    "cable-zones",
+    "bath-zones",
+    "bath-sealed",
+    "zone-rating",
+    "outdoor-sealed",
+    "ground-fault",
+    "ground-fault-water",
+    "arc-fault",
+    "arc-fault-similar",
+    "residual",
+    "fan-box",
+    "fan-ready",
+    "conduit-ground",
+    "outlet-reach",
+    "tub-outlet",
+    "tub-fitting",
+    "switch-tub",
+    "tub-rating",
+    "stud-hole-other",
+    "stud-hole-edge",
+    "neutral-at-switch",
+    "alarm-linked-all",
+    "ring-closed",
+    "ring-breaker",
+    "ring-capacity",
+    "kitchen-circuits",
+    "support-wide",
+    "wall-light-weight",
+    "fixture-weight",
+)
 
 
 def without(practice, rule):

@@ -50,7 +50,8 @@ def test_an_unknown_outlet_is_estimated_and_says_so(na):
 
 @given(st.integers(0, 300))
 def test_the_drop_at_the_far_end_is_the_sum_of_its_stretches(seed):
-    """Each known load on its own, its current sent down its own path: superposition against the sum by stretch.
+    """Each known load on its own, its current sent down its own path: superposition against the sum by
+    stretch.
 
     A far outlet of unknown use is reckoned with its share of the breaker all the way instead.
     """
@@ -148,7 +149,9 @@ def test_a_gauge_that_is_not_on_sale_is_refused(boot_room):
 
 @pytest.fixture(scope="module")
 def passed_through(boot_room):
-    """The boot room with the second circuit's way to its last outlet led through a switch box of the first."""
+    """The boot room with the second circuit's way to its last outlet led through a switch box of
+    the first.
+    """
     plan = derive(boot_room)
     leaf = next(
         e
@@ -163,7 +166,8 @@ def passed_through(boot_room):
             (
                 Revise(leaf.cable, {"a": leaf.up, "b": switch, "by": "person", "state": "pinned"}),
                 Place(
-                    {"C90": Cable(switch, leaf.down, "Q2", by="person", state="pinned")}, "the rest of the way"
+                    {"C90": Cable(switch, leaf.down, "Q2", by="person", state="pinned")},
+                    "the rest of the way",
                 ),
             ),
             "Lead it through",

@@ -48,9 +48,11 @@ def test_colours_keep_the_rules(seed):
                 assert not c.marked
             elif c.colour == "WH" and c.net != SPARE:
                 assert c.marked, "white that is not neutral is re-identified"
-                assert c.net.role in ("line", "traveller", "strap"), (
-                    "white may feed a switch, never return from it"
-                )
+                assert c.net.role in (
+                    "line",
+                    "traveller",
+                    "strap",
+                ), "white may feed a switch, never return from it"
         assert sum(c.net.role == "neutral" for c in insulated) <= 1, "one neutral in a cable"
 
 

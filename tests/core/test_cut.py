@@ -81,8 +81,13 @@ def test_a_brace_is_held_against_the_space_that_it_spans(right, fits):
 
 @often(60)
 @given(
-    st.sampled_from(["na", "gb"]), st.integers(0, 30), st.integers(60, 700), st.sampled_from(get_args(FoundBy)), st.sampled_from(get_args(FoundBy)), st.data()
-)  # fmt: skip
+    st.sampled_from(["na", "gb"]),
+    st.integers(0, 30),
+    st.integers(60, 700),
+    st.sampled_from(get_args(FoundBy)),
+    st.sampled_from(get_args(FoundBy)),
+    st.data(),
+)
 def test_no_box_within_the_span_meets_a_member_wherever_its_edge_is(practice, left, wide, one, other, data):
     """Each 1/32 in tried, with the edges at either end of what they may be."""
     practice = load(practice)
@@ -155,9 +160,17 @@ def test_a_ceiling_is_asked_for_its_void_and_a_wall_for_its_depth():
 
 
 ANSWERS = {
-    "surface": "wall", "covering": "wallboard", "box": "cut-in-1", "left": parse_length('16 3/4"'), "right": parse_length('31 1/4"'),
-    "along": parse_length('24"'), "height": parse_length('46"'), "thick": parse_length('1/2"'), "cavity": parse_length('3 1/2"'), "opposite": Length(0.0, "0"),
-}  # fmt: skip
+    "surface": "wall",
+    "covering": "wallboard",
+    "box": "cut-in-1",
+    "left": parse_length('16 3/4"'),
+    "right": parse_length('31 1/4"'),
+    "along": parse_length('24"'),
+    "height": parse_length('46"'),
+    "thick": parse_length('1/2"'),
+    "cavity": parse_length('3 1/2"'),
+    "opposite": Length(0.0, "0"),
+}
 
 
 def test_answers_may_come_in_any_order():

@@ -21,12 +21,16 @@ def test_three_pieces_from_coils_of_fifty_and_a_hundred():
 
 
 def test_of_equal_prices_one_left_over_is_kept_whole():
-    found = plan_cuts(CutRequest((39.0, 31.0, 30.0), (CoilOffer(50, 10), CoilOffer(60, 10), CoilOffer(70, 10))))
+    found = plan_cuts(
+        CutRequest((39.0, 31.0, 30.0), (CoilOffer(50, 10), CoilOffer(60, 10), CoilOffer(70, 10)))
+    )
     assert max(c.left for c in found.coils) == 40
 
 
 def brute(pieces, offers):
-    """The least price, then the fewest coils, then the largest single left-over, over every way to put pieces into coils."""
+    """The least price, then the fewest coils, then the largest single left-over, over every way to put pieces
+    into coils.
+    """
     best = (math.inf, 0, 0.0)
     n = len(pieces)
     for groups in itertools.product(range(n), repeat=n):

@@ -1,8 +1,9 @@
-"""A table of dangers in a house: every value that can be set, on what it is set, and the finding that it must raise.
+"""A table of dangers in a house: every value that can be set, on what it is set, and the finding that it must
+raise.
 
-The table is held against the types of the drawing: each value of each choice and both ends of each figure stand in it,
-with the rule that tells of it or the reason why nothing does. A value that is added to a type fails here until somebody
-has said which.
+The table is held against the types of the drawing: each value of each choice and both ends of each figure
+stand in it, with the rule that tells of it or the reason why nothing does. A value that is added to a type
+fails here until somebody has said which.
 """
 
 import random
@@ -30,27 +31,51 @@ def mm(value):
 
 
 def base(practice):
-    """A living room with one of each: lights, a switch of each, outlets, a fan, an alarm; and a panel in it."""
+    """A living room with one of each: lights, a switch of each, outlets, a fan, an alarm; and a
+    panel in it.
+    """
     gb = practice == "gb"
     room = Room(
-        "Snug", tuple(Side(float(b), mm(s)) for b, s in ((90, 4200), (180, 5100), (270, 4200), (0, 5100))), "living", H("Y1"),
-        studs=Studs(mm(400), mm(89), mm(38), mm(400), mm(12.7)), joists=Joists("E-W", mm(400), mm(400), mm(235), mm(38)),
-    )  # fmt: skip
+        "Snug",
+        tuple(Side(float(b), mm(s)) for b, s in ((90, 4200), (180, 5100), (270, 4200), (0, 5100))),
+        "living",
+        H("Y1"),
+        studs=Studs(mm(400), mm(89), mm(38), mm(400), mm(12.7)),
+        joists=Joists("E-W", mm(400), mm(400), mm(235), mm(38)),
+    )
     low, tall = (450, 1200) if gb else (406, 1168)
     lights = Circuit("Lights", 6 if gb else 15, "1.5" if gb else "14", "residual" if gb else "arc-fault")
     outlets = Circuit(
-        "Outlets", 16 if gb else 20, "2.5" if gb else "12", "residual" if gb else "both", lies="C" if gb else ""
+        "Outlets",
+        16 if gb else 20,
+        "2.5" if gb else "12",
+        "residual" if gb else "both",
+        lies="C" if gb else "",
     )
     items = {
-        HOUSE: House("Table", practice=practice), H("Y1"): Storey("Ground", mm(0)), H("R1"): room, H("P1"): Panel(H("R1"), 1, mm(500), ways=24),
-        H("D1"): Opening("door", H("R1"), 2, mm(600), mm(800)), H("Q1"): lights, H("Q2"): outlets,
-        H("A1"): Point("light", H("R1"), x=mm(1450), y=mm(1750), va=12, circuit=H("Q1"), fitting=Fitting("Disc")), H("A2"): Point("light", H("R1"), x=mm(2750), y=mm(3350), va=12, circuit=H("Q1")),
-        H("S1"): Point("switch", H("R1"), 2, mm(1700), mm(tall)), H("S2"): Point("switch", H("R1"), 4, mm(1000), mm(tall)), H("S3"): Point("switch", H("R1"), 4, mm(1250), mm(tall)),
-        H("O1"): Point("outlet", H("R1"), 1, mm(2100), mm(low), circuit=H("Q2")), H("O2"): Point("outlet", H("R1"), 3, mm(2100), mm(low), circuit=H("Q2")),
-        H("F1"): Point("fan", H("R1"), x=mm(2050), y=mm(2550), va=60, circuit=H("Q1")), H("V1"): Point("alarm", H("R1"), x=mm(1250), y=mm(4350), circuit=H("Q1")),
+        HOUSE: House("Table", practice=practice),
+        H("Y1"): Storey("Ground", mm(0)),
+        H("R1"): room,
+        H("P1"): Panel(H("R1"), 1, mm(500), ways=24),
+        H("D1"): Opening("door", H("R1"), 2, mm(600), mm(800)),
+        H("Q1"): lights,
+        H("Q2"): outlets,
+        H("A1"): Point(
+            "light", H("R1"), x=mm(1450), y=mm(1750), va=12, circuit=H("Q1"), fitting=Fitting("Disc")
+        ),
+        H("A2"): Point("light", H("R1"), x=mm(2750), y=mm(3350), va=12, circuit=H("Q1")),
+        H("S1"): Point("switch", H("R1"), 2, mm(1700), mm(tall)),
+        H("S2"): Point("switch", H("R1"), 4, mm(1000), mm(tall)),
+        H("S3"): Point("switch", H("R1"), 4, mm(1250), mm(tall)),
+        H("O1"): Point("outlet", H("R1"), 1, mm(2100), mm(low), circuit=H("Q2")),
+        H("O2"): Point("outlet", H("R1"), 3, mm(2100), mm(low), circuit=H("Q2")),
+        H("F1"): Point("fan", H("R1"), x=mm(2050), y=mm(2550), va=60, circuit=H("Q1")),
+        H("V1"): Point("alarm", H("R1"), x=mm(1250), y=mm(4350), circuit=H("Q1")),
         H("B1"): Body("bed", H("R1"), mm(900), mm(1900), x=mm(3150), y=mm(1500), high=mm(600)),
-        H("K1"): Control((H("S1"),), (LoadRef(H("A1")),)), H("K2"): Control((H("S2"),), (LoadRef(H("A2")),)), H("K3"): Control((H("S3"),), (LoadRef(H("F1"), "fan"),)),
-    }  # fmt: skip
+        H("K1"): Control((H("S1"),), (LoadRef(H("A1")),)),
+        H("K2"): Control((H("S2"),), (LoadRef(H("A2")),)),
+        H("K3"): Control((H("S3"),), (LoadRef(H("F1"), "fan"),)),
+    }
     return attached(require_valid(Drawing(items)), Mint(items))
 
 
@@ -73,7 +98,9 @@ def told(drawing):
 
 
 def of_type(hint):
-    """What a type can hold: each value of its choices, both ends of its figures; nothing of names and of other things."""
+    """What a type can hold: each value of its choices, both ends of its figures; nothing of names and of
+    other things.
+    """
     if typing.get_origin(hint) is typing.Annotated:
         inner, *metas = typing.get_args(hint)
         ends = next((m.extra for m in metas if getattr(m, "extra", None)), {})
@@ -101,8 +128,9 @@ def said(value):
     return value.typed if isinstance(value, Length) else str(value)
 
 
-#: On what, which field, its value, and what it raises where North America's habits hold, and Britain's. ``refused`` is not to be had at all.
-#: What is not listed raises nothing, and :data:`NONE` says why of each field.
+#: On what, which field, its value, and what it raises where North America's habits hold, and Britain's.
+#: ``refused`` is not to be had at all. What is not listed raises nothing, and :data:`NONE` says why of each
+#: field.
 SINGLE = (
     ("A1", "kind", "switch", "refused", "refused"),
     ("A1", "kind", "outlet", "nail-on-face", ""),
@@ -146,8 +174,20 @@ SINGLE = (
     ("S1", "wall", "200", "refused", "refused"),
     ("S1", "at", "-1000 mm", "inside-room reachable switch-latch", "inside-room reachable switch-latch"),
     ("S1", "at", "60000 mm", "inside-room reachable switch-latch", "inside-room reachable switch-latch"),
-    ("S1", "height", "-3000 mm", "heights-match inside-room reachable", "heights-match inside-room reachable"),
-    ("S1", "height", "12000 mm", "heights-match inside-room reachable", "heights-match inside-room reachable"),
+    (
+        "S1",
+        "height",
+        "-3000 mm",
+        "heights-match inside-room reachable",
+        "heights-match inside-room reachable",
+    ),
+    (
+        "S1",
+        "height",
+        "12000 mm",
+        "heights-match inside-room reachable",
+        "heights-match inside-room reachable",
+    ),
     ("S1", "edge", "bottom", "heights-match", "accessible-height heights-match"),
     ("S1", "edge", "center", "heights-match", ""),
     ("S1", "edge", "top", "", "heights-match"),
@@ -201,7 +241,13 @@ SINGLE = (
     ("Q1", "poles", "2", "", "refused"),
     ("Q1", "ring", "True", "refused", "ring-closed"),
     ("Q2", "breaker", "1", "circuit-load", "circuit-load"),
-    ("Q2", "breaker", "200", "breaker-feeds breaker-gauge volt-drop", "breaker-feeds breaker-gauge volt-drop-other"),
+    (
+        "Q2",
+        "breaker",
+        "200",
+        "breaker-feeds breaker-gauge volt-drop",
+        "breaker-feeds breaker-gauge volt-drop-other",
+    ),
     ("Q2", "protection", "", "arc-fault", "residual"),
     ("Q2", "protection", "arc-fault", "", "residual"),
     ("Q2", "protection", "ground-fault", "arc-fault", "residual"),
@@ -264,9 +310,10 @@ SINGLE = (
     ("C1", "gauge", "1.0", "refused", ""),
     ("C1", "gauge", "1.5", "refused", ""),
     ("C1", "gauge", "2.5", "refused", ""),
-)  # fmt: skip
+)
 
-#: What meets in one rule: fields set together, and what both raise that neither does alone, by practice. ``-`` is nothing.
+#: What meets in one rule: fields set together, and what both raise that neither does alone, by practice.
+#: ``-`` is nothing.
 TOGETHER = (
     ((("Q2", "protection", "arc-fault"), ("R1", "use", "kitchen")), "ground-fault", "-"),
     ((("Q2", "protection", "arc-fault"), ("R1", "use", "bath")), "ground-fault", "-"),
@@ -286,7 +333,11 @@ TOGETHER = (
     ((("A1", "mount", "outdoor"), ("A1", "fitting.ip", "IP33")), "wet-rating", "outdoor-sealed"),
     ((("A1", "exposure", "wet"), ("A1", "fitting.rating", "wet"), ("A1", "fitting.ip", "IP44")), "-", "-"),
     ((("A1", "exposure", "damp"), ("A1", "fitting.rating", "damp"), ("A1", "fitting.ip", "IP21")), "-", "-"),
-    ((("A1", "mount", "recessed"), ("A1", "fitting.insulation_contact", False)), "recessed-insulated", "void-depth"),
+    (
+        (("A1", "mount", "recessed"), ("A1", "fitting.insulation_contact", False)),
+        "recessed-insulated",
+        "void-depth",
+    ),
     ((("K1", "device", "sensor"), ("S1", "neutral", "no")), "neutral-at-switch", "-"),
     ((("R1", "use", "kitchen"), ("V1", "sensing", "heat")), "-", "-"),
     ((("R1", "use", "bed"), ("V1", "sensing", "heat")), "alarm-rooms", "alarm-storey"),
@@ -297,47 +348,148 @@ TOGETHER = (
     ((("B1", "kind", "sink"), ("Q2", "protection", "arc-fault"), ("B1", "y", mm(200))), "ground-fault", "-"),
     ((("B1", "kind", "bath"), ("B1", "x", mm(1100)), ("B1", "y", mm(1000))), "tub-rating", "bath-zones"),
     ((("B1", "kind", "flue"), ("R1", "use", "bed")), "alarm-gas", "alarm-gas-room"),
-    ((("B1", "kind", "beam"), ("B1", "x", mm(1200)), ("B1", "y", mm(1000)), ("B1", "high", mm(2700))), "clear-of-bodies", "clear-of-bodies"),
-)  # fmt: skip
+    (
+        (("B1", "kind", "beam"), ("B1", "x", mm(1200)), ("B1", "y", mm(1000)), ("B1", "high", mm(2700))),
+        "clear-of-bodies",
+        "clear-of-bodies",
+    ),
+)
 
 #: Why a field, or a value of it that is not listed, raises nothing by itself.
 NONE = {
     Point: {
-        "leg": "a circuit of one pole has one line; of two, both stand behind one handle", "lumens": "how bright it is, not what it takes",
-        "beam": "where its light falls", "yoke": "told only of what sits in another's box", "link": "one family alone hears itself: the pairs have two",
-        "protective": "more protection than is asked takes none away", "chain": "a chain on the light is no switch of the room",
-        "continuous": "a quarter more of twelve VA; the load's own rule adds it up", "line": "where its outlet is joined, which its own rule follows",
-        "by": "who put it there", "state": "how far it is", "kind": "as the room wants each", "wall": "the ceiling", "x": "", "y": "", "va": "nothing",
-        "mount": "as its kind is usually mounted", "exposure": "only fittings hang in the wet; a box there is chosen for it", "at": "", "height": "",
-        "edge": "to which edge of its box it was measured", "sensing": "what wakes whom is asked where people sleep", "neutral": "a neutral more is no danger",
+        "leg": "a circuit of one pole has one line; of two, both stand behind one handle",
+        "lumens": "how bright it is, not what it takes",
+        "beam": "where its light falls",
+        "yoke": "told only of what sits in another's box",
+        "link": "one family alone hears itself: the pairs have two",
+        "protective": "more protection than is asked takes none away",
+        "chain": "a chain on the light is no switch of the room",
+        "continuous": "a quarter more of twelve VA; the load's own rule adds it up",
+        "line": "where its outlet is joined, which its own rule follows",
+        "by": "who put it there",
+        "state": "how far it is",
+        "kind": "as the room wants each",
+        "wall": "the ceiling",
+        "x": "",
+        "y": "",
+        "va": "nothing",
+        "mount": "as its kind is usually mounted",
+        "exposure": "only fittings hang in the wet; a box there is chosen for it",
+        "at": "",
+        "height": "",
+        "edge": "to which edge of its box it was measured",
+        "sensing": "what wakes whom is asked where people sleep",
+        "neutral": "a neutral more is no danger",
     },
-    Fitting: {
-        name: "a measure of its body, which the rule of its mounting uses: see the pairs and the rules of layout" for name in
-        ("hole", "depth", "body_width", "body_height", "body_left", "body_below", "cords", "clearance", "shade", "blades", "downrod", "body_drop")
-    } | {"rating": "in the dry any will do", "insulation_contact": "asked where it is recessed", "weight": "light"},
+    Fitting: (
+        {
+            name: (
+                "a measure of its body, which the rule of its mounting uses: see the pairs and the rules of"
+                " layout"
+            )
+            for name in (
+                "hole",
+                "depth",
+                "body_width",
+                "body_height",
+                "body_left",
+                "body_below",
+                "cords",
+                "clearance",
+                "shade",
+                "blades",
+                "downrod",
+                "body_drop",
+            )
+        }
+        | {
+            "rating": "in the dry any will do",
+            "insulation_contact": "asked where it is recessed",
+            "weight": "light",
+        }
+    ),
     Circuit: {
-        "breaker": "the least only trips early", "protection": "as this practice asks", "way": "one that is there", "poles": "both lines stand behind one handle",
-        "ring": "no ring, and none said", "lies": "enough by this way", "found": "not of a panel",
+        "breaker": "the least only trips early",
+        "protection": "as this practice asks",
+        "way": "one that is there",
+        "poles": "both lines stand behind one handle",
+        "ring": "no ring, and none said",
+        "lies": "enough by this way",
+        "found": "not of a panel",
     },
-    Control: {"device": "lights alone hang on it, or a motor behind a contact", "style": "how it is wired, which the proof tries"},
+    Control: {
+        "device": "lights alone hang on it, or a motor behind a contact",
+        "style": "how it is wired, which the proof tries",
+    },
     Room: {
-        "x": "where it is drawn", "y": "where it is drawn", "floor": "a finish", "ceiling": "a finish", "above": "who can reach the ceiling's back",
-        "below": "who can reach the floor's back", "work": "asks less of what stands already", "seen": "what a motion sensor sees", "grade": "all is protected: see the pairs",
-        "use": "what this use asks is there", "height": "high", "ceiling_closed": "open",
+        "x": "where it is drawn",
+        "y": "where it is drawn",
+        "floor": "a finish",
+        "ceiling": "a finish",
+        "above": "who can reach the ceiling's back",
+        "below": "who can reach the floor's back",
+        "work": "asks less of what stands already",
+        "seen": "what a motion sensor sees",
+        "grade": "all is protected: see the pairs",
+        "use": "what this use asks is there",
+        "height": "high",
+        "ceiling_closed": "open",
     },
     Storey: {"level": "one storey is where it is", "grade": "all is protected: see the pairs"},
-    Panel: {"amps": "the service is not this program's to size", "wall": "", "at": "", "height": "", "ways": "enough"},
-    Cable: {"measured": "long enough, and not far", "load_side": "it has none", "by": "who laid it", "state": "how far it is"},
-    Body: {
-        "kind": "asks something only of what is near: see the pairs", "width": "wide", "depth": "deep", "wall": "on the floor", "at": "no wall", "x": "", "y": "",
-        "sunk": "no wall", "low": "on the floor, or lower", "high": "as high as it is, or higher",
+    Panel: {
+        "amps": "the service is not this program's to size",
+        "wall": "",
+        "at": "",
+        "height": "",
+        "ways": "enough",
     },
-    Opening: {"kind": "a way through, of any kind", "swing": "out of the room", "hinge": "as it hangs", "wall": "", "at": "", "width": "wide", "head": "", "sill": ""},
-}  # fmt: skip
+    Cable: {
+        "measured": "long enough, and not far",
+        "load_side": "it has none",
+        "by": "who laid it",
+        "state": "how far it is",
+    },
+    Body: {
+        "kind": "asks something only of what is near: see the pairs",
+        "width": "wide",
+        "depth": "deep",
+        "wall": "on the floor",
+        "at": "no wall",
+        "x": "",
+        "y": "",
+        "sunk": "no wall",
+        "low": "on the floor, or lower",
+        "high": "as high as it is, or higher",
+    },
+    Opening: {
+        "kind": "a way through, of any kind",
+        "swing": "out of the room",
+        "hinge": "as it hangs",
+        "wall": "",
+        "at": "",
+        "width": "wide",
+        "head": "",
+        "sill": "",
+    },
+}
 KINDS = {
-    "A1": Point, "O1": Point, "S1": Point, "F1": Point, "V1": Point, "Q1": Circuit, "Q2": Circuit, "K1": Control, "K3": Control, "R1": Room, "Y1": Storey,
-    "P1": Panel, "D1": Opening, "B1": Body, "C1": Cable,
-}  # fmt: skip
+    "A1": Point,
+    "O1": Point,
+    "S1": Point,
+    "F1": Point,
+    "V1": Point,
+    "Q1": Circuit,
+    "Q2": Circuit,
+    "K1": Control,
+    "K3": Control,
+    "R1": Room,
+    "Y1": Storey,
+    "P1": Panel,
+    "D1": Opening,
+    "B1": Body,
+    "C1": Cable,
+}
 PRACTICES = ("na", "gb")
 
 
@@ -348,7 +500,9 @@ def laid(request):
 
 
 def raised(drawing, before, sets):
-    """The rules that are told of once the fields are set, and were not before; ``refused`` where they cannot be."""
+    """The rules that are told of once the fields are set, and were not before; ``refused`` where they cannot
+    be.
+    """
     try:
         for handle, field, value in sets:
             drawing = with_fields(drawing, H(handle), {field: value})
@@ -414,7 +568,9 @@ def test_no_cell_is_empty():
 
 @pytest.mark.parametrize("practice", PRACTICES)
 def test_what_one_thing_raises_no_other_takes_away(practice):
-    """Pairs at random: a danger or a breach that one value raises is still told when any other is set as well."""
+    """Pairs at random: a danger or a breach that one value raises is still told when any other is set as
+    well.
+    """
     die, drawing = random.Random(f"pairs {practice} {OFTEN}"), base(practice)
     every = [(handle, field, value) for handle in KINDS for field, value in cells(handle)]
 

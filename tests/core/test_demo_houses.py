@@ -75,7 +75,9 @@ def test_one_group_of_circuits_against_a_stock_simulator(house, tmp_path):
 
 
 def test_the_exported_netlist_reads_what_the_proof_reads(house, tmp_path):
-    """A stock simulator on the file as exported, every switch down: each load within a tenth of a volt of the proof."""
+    """A stock simulator on the file as exported, every switch down: each load within a tenth of a volt of the
+    proof.
+    """
     _, plan = house
     networks = [n for group in plan.together() if (n := plan.network_of(group)) is not None]
     file = tmp_path / "network.cir"
@@ -189,5 +191,6 @@ def test_what_is_on_the_panel_already_takes_its_ways():
     ) is (len(plan.circuits) > 8)
     small = Revise("P1", {"ways": 10})
     assert any(
-        f.rule.id == "panel-ways" for f in open_findings(derive(apply(plan.drawing, small.plan(plan.drawing))))
+        f.rule.id == "panel-ways"
+        for f in open_findings(derive(apply(plan.drawing, small.plan(plan.drawing))))
     )

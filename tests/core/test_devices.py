@@ -47,7 +47,9 @@ def joined(kind: DeviceKind, state: int) -> set[frozenset[str]]:
 
 
 def test_switches_by_what_they_join():
-    """Flipping once always changes what is joined; a three-way joins its common to one traveller, a four-way crosses."""
+    """Flipping once always changes what is joined; a three-way joins its common to one traveller, a four-way
+    crosses.
+    """
     for kind in devices().values():
         if any(len(c.closed) < 2 for c in kind.contacts):
             assert joined(kind, 0) != joined(kind, 1), kind.id

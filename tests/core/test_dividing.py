@@ -21,7 +21,9 @@ SEEDS = range(300)
 
 
 def circuit(seed, practice):
-    """A random circuit: a tree of boxes, controls of one to three positions, loads, now and then a kept neutral."""
+    """A random circuit: a tree of boxes, controls of one to three positions, loads, now and then a kept
+    neutral.
+    """
     die = random.Random(seed)
     switches = [f"S{n}" for n in range(1, die.randint(2, 4) + 1)]
     loads = [f"A{n}" for n in range(1, die.randint(1, 3) + 1)]
@@ -42,13 +44,17 @@ def circuit(seed, practice):
     intent = CircuitIntent(
         Handle("Q1"),
         tuple(BoxIntent(Handle(b), "switch" if b[0] == "S" else "light", b in kept, False) for b in boxes),
-        controls, frozenset(), practice.catalogue.most_insulated(practice.catalogue.wired_gauges()[0]),
-    )  # fmt: skip
+        controls,
+        frozenset(),
+        practice.catalogue.most_insulated(practice.catalogue.wired_gauges()[0]),
+    )
     return intent, tree(Handle("P1"), [Handle(b) for b in boxes], cables), kept
 
 
 def groups_across(intent, beyond, chains):
-    """What each control asks of an edge, as groups whose currents cancel within them: (own wires, line, neutral)."""
+    """What each control asks of an edge, as groups whose currents cancel within them: (own wires, line,
+    neutral).
+    """
     found = []
     for handle, control in intent.controls.items():
         chain = chains[handle]
@@ -68,7 +74,9 @@ def groups_across(intent, beyond, chains):
 
 
 def cables_for(groups, plain_line, plain_neutral, most):
-    """The fewest conductors in all over cables of ``most``, every way of putting groups together tried; None if none does."""
+    """The fewest conductors in all over cables of ``most``, every way of putting groups together tried; None
+    if none does.
+    """
     best = None
     for parts in partitions(list(range(len(groups)))):
         total = 0
@@ -98,7 +106,9 @@ def partitions(things):
 
 
 def least(intent, where, kept):
-    """The fewest conductors of any chain order, and whether some order needs no cable larger than the largest."""
+    """The fewest conductors of any chain order, and whether some order needs no cable larger than the
+    largest.
+    """
     worked = {load.point for c in intent.controls.values() for load in c.loads}
     always_on = {b.handle for b in intent.boxes if b.kind == "light" and b.handle not in worked}
     orders = [list(itertools.permutations(c.positions)) for c in intent.controls.values()]
@@ -151,7 +161,9 @@ def test_conductors_against_every_order_and_every_division(practice):
 
 
 def ordered(intent, where):
-    """What every order of the chains comes to with the product's own division; none is cheaper than what it chose."""
+    """What every order of the chains comes to with the product's own division; none is cheaper than what it
+    chose.
+    """
     from fjeld.derive.divide import divide
     from fjeld.derive.terminals import terminals_of
 
@@ -180,8 +192,12 @@ def test_fan_and_light_each_from_two_places():
 def test_hall_and_landing_with_neutrals_everywhere_in_three_core():
     """Each light from both ends, a neutral at every switch: two three-core cables between the floors."""
     practice = load("gb")
-    cables = {Handle("C1"): (Handle("P1"), Handle("S1")), Handle("C2"): (Handle("S1"), Handle("S2")),
-              Handle("C3"): (Handle("S1"), Handle("A1")), Handle("C4"): (Handle("S2"), Handle("A2"))}  # fmt: skip
+    cables = {
+        Handle("C1"): (Handle("P1"), Handle("S1")),
+        Handle("C2"): (Handle("S1"), Handle("S2")),
+        Handle("C3"): (Handle("S1"), Handle("A1")),
+        Handle("C4"): (Handle("S2"), Handle("A2")),
+    }
     boxes = tuple(
         BoxIntent(Handle(h), "switch" if h[0] == "S" else "light", h[0] == "S", False)
         for h in ("S1", "S2", "A1", "A2")
@@ -190,7 +206,9 @@ def test_hall_and_landing_with_neutrals_everywhere_in_three_core():
         Handle("K1"): Control((Handle("S1"), Handle("S2")), (LoadRef("A1"),)),
         Handle("K2"): Control((Handle("S1"), Handle("S2")), (LoadRef("A2"),)),
     }
-    intent = CircuitIntent(Handle("Q1"), boxes, controls, frozenset(), practice.catalogue.most_insulated("1.5"))
+    intent = CircuitIntent(
+        Handle("Q1"), boxes, controls, frozenset(), practice.catalogue.most_insulated("1.5")
+    )
     made = solve(intent, tree(Handle("P1"), [b.handle for b in boxes], cables), lambda cable, n: float(n))
     assert not made.overflow
     assert max(len(b.nets) for of in made.bundles.values() for b in of) <= 3

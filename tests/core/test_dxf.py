@@ -126,10 +126,13 @@ def test_what_stands_beyond_any_house_is_passed_over():
 @pytest.mark.parametrize(
     ("data", "words"),
     [
-        (b"", "does not begin with a section"), (b"hello", "no DXF"), (b"\x00\x01binary", "binary"),
-        (b"0\nSECTION\n2\nENTITIES\n0\nLINE\n", "damaged|no lines"), (b"0\nSECTION\nnonsense", "damaged"),
+        (b"", "does not begin with a section"),
+        (b"hello", "no DXF"),
+        (b"\x00\x01binary", "binary"),
+        (b"0\nSECTION\n2\nENTITIES\n0\nLINE\n", "damaged|no lines"),
+        (b"0\nSECTION\nnonsense", "damaged"),
     ],
-)  # fmt: skip
+)
 def test_malformed_files_are_refused_in_words(data, words):
     with pytest.raises(dxf.DxfError, match=words):
         dxf.read(data, "bad.dxf")

@@ -169,12 +169,22 @@ def test_what_is_built_no_proposal_may_touch(boot_room):
 @pytest.mark.parametrize(
     "edit",
     [
-        Remove("Z9"), Remove(HOUSE), Revise("Z9", {}), Revise("A1", {"no such": 1}), MovePoint("Z9", at=Length(1)),
-        Assign(("S1",), None), Assign(("A1",), "Q99"), WalkSide("R9", 0, Length(1)), RemeasureSide("R1", 99, Length(1)),
-        LiftSide("R1"), Place({"A1": Point("light", "R1")}, "twice"), MoveRow("S1", dx=1), TakeTree("Q1", ("C99",), {}),
+        Remove("Z9"),
+        Remove(HOUSE),
+        Revise("Z9", {}),
+        Revise("A1", {"no such": 1}),
+        MovePoint("Z9", at=Length(1)),
+        Assign(("S1",), None),
+        Assign(("A1",), "Q99"),
+        WalkSide("R9", 0, Length(1)),
+        RemeasureSide("R1", 99, Length(1)),
+        LiftSide("R1"),
+        Place({"A1": Point("light", "R1")}, "twice"),
+        MoveRow("S1", dx=1),
+        TakeTree("Q1", ("C99",), {}),
         TakeTree("Q1", (), {"C99": ("A1", "Z9")}),
     ],
-)  # fmt: skip
+)
 def test_an_edit_that_makes_no_sense_is_refused_in_words(boot_room, edit):
     with pytest.raises(EditRefused) as refused:
         edit.plan(boot_room)
@@ -257,7 +267,9 @@ def test_a_memo_knows_an_equal_value_and_gives_the_one_met_before():
 @given(seeds, st.lists(st.integers(0, 2**20), min_size=3, max_size=6))
 @often(8)
 def test_a_memo_kept_over_a_walk_of_edits_and_back_changes_nothing(seed, dice):
-    """One memo through edits and their undoing, objects coming and going, against a fresh plan at each step."""
+    """One memo through edits and their undoing, objects coming and going, against a fresh plan at
+    each step.
+    """
     drawing, memo = one_room(seed), Memo(limit=300_000)
     walked = [drawing]
     for die in dice:

@@ -1,8 +1,8 @@
-"""A table of dangers in finished rooms: every value that can be told of an old box, of what is wanted, of its spot and its
-way, in every kind of errand and both practices, and what it must raise.
+"""A table of dangers in finished rooms: every value that can be told of an old box, of what is wanted, of its
+spot and its way, in every kind of errand and both practices, and what it must raise.
 
-Each row is held against errands that nothing stands against. A value that is added to a type fails here until somebody
-has said what it raises, or why it raises nothing.
+Each row is held against errands that nothing stands against. A value that is added to a type fails here until
+somebody has said what it raises, or why it raises nothing.
 """
 
 import csv
@@ -46,10 +46,17 @@ NEWLY = [k for k in BASES if VARIANTS.get(k, k) in NEW]
 INSTEAD = [k for k in BASES if VARIANTS.get(k, k) in REPLACED]
 #: Sets of errands by a word.
 SETS = {
-    "all": {*BASES}, "new": {*NEWLY}, "lights": {k for k in NEWLY if k != "alarms"}, "instead": {*INSTEAD}, "there": {k for k in BASES if k not in NEWLY},
-    "cut": {*NEWLY, "larger box", "move"}, "cut in a wall": {*NEWLY, "larger box", "move"} - {"alarms"}, "works": {*NEWLY, *INSTEAD},
-    "goes back": {*NEWLY, *INSTEAD, "short wires"}, "switch's": {k for k in BASES if k not in ("heavy", "alarms", "outlet replaced")},
-}  # fmt: skip
+    "all": {*BASES},
+    "new": {*NEWLY},
+    "lights": {k for k in NEWLY if k != "alarms"},
+    "instead": {*INSTEAD},
+    "there": {k for k in BASES if k not in NEWLY},
+    "cut": {*NEWLY, "larger box", "move"},
+    "cut in a wall": {*NEWLY, "larger box", "move"} - {"alarms"},
+    "works": {*NEWLY, *INSTEAD},
+    "goes back": {*NEWLY, *INSTEAD, "short wires"},
+    "switch's": {k for k in BASES if k not in ("heavy", "alarms", "outlet replaced")},
+}
 
 
 def with_one(drawing, thing, field, value):
@@ -121,13 +128,15 @@ def cells(thing, practice):
         yield from ((f"seen {look}", value) for look in sorted(seen) for value in ("there", "clear", None))
 
 
-#: What an errand is of is the errand; which of several devices or boxes is meant is tried where there are several.
+#: What an errand is of is the errand; which of several devices or boxes is meant is tried where there are
+#: several.
 NOT_ONE = {("errand", "wants"), ("errand", "source"), ("box", "room"), ("errand", "replaces")}
 
 
 def tokens(known):
-    """What a plan says against an errand: gates that shut (with ``?`` where something is not known), changes, and what is
-    said of its spot, of what hangs and of what comes in a device's stead."""
+    """What a plan says against an errand: gates that shut (with ``?`` where something is not known), changes,
+    and what is said of its spot, of what hangs and of what comes in a device's stead.
+    """
     facts, found = known.facts, set()
     for task in known.tasks:
         found |= {(b.gate or "trouble") + ("" if b.known else "?") for b in task.blocked_by}
@@ -176,7 +185,9 @@ def raised(bases, before, practice, thing, field, value):
 
 
 def written(found):
-    """What was raised in a line: each finding with its errands, by their word where they have one, or a word but for a few."""
+    """What was raised in a line: each finding with its errands, by their word where they have one, or a word
+    but for a few.
+    """
     parts = []
     for token in sorted(found):
         kinds = found[token]
@@ -199,7 +210,9 @@ def base(practice):
 
 
 def table():
-    """The rows by thing: (field, value) with what it raises in each practice; ``-`` where there is no such value."""
+    """The rows by thing: (field, value) with what it raises in each practice; ``-`` where there is no such
+    value.
+    """
     with (Path(__file__).parent / "errand_dangers.csv").open(newline="") as file:
         rows = list(csv.DictReader(file))
     return {thing: {(r["field"], r["value"]): r for r in rows if r["thing"] == thing} for thing in KINDS_OF}
@@ -208,47 +221,149 @@ def table():
 #: Why a field, or a value of it that no row has, raises nothing by itself.
 NONE = {
     "box": {
-        "wall": "where it is drawn", "at": "where it is drawn", "height": "where it is drawn", "x": "where it is drawn", "y": "where it is drawn",
-        "volume": "large enough, or told by its depth", "gangs": "what it holds is told by volume or depth", "breaker_read": "its step reads it, whatever was read before",
-        "beside": "little", "clamps": "room enough for them", "place": "as it is", "material": "a box, and its metal is a node of the dead test",
-        "size": "its volume is told", "depth": "told where boxes are told by depth", "ground": "there", "condition": "sound", "serves": "feeds what is wanted",
-        "amps": "the least only trips early", "opening": "one is free", "accessible": "it is", "alone": "it is", "fixing": "how it comes out",
-        "free": "long, or not asked", "sheath": "only adds to what is free", "past": "tails mend it", "setback": "flush, or not measured", "marked": "it carries what hangs",
-        "ahead": "all that is asked", "listed": "no fan hangs there", "clear": "only a brace spans it: see the pairs", "slack": "only adds to what is free",
+        "wall": "where it is drawn",
+        "at": "where it is drawn",
+        "height": "where it is drawn",
+        "x": "where it is drawn",
+        "y": "where it is drawn",
+        "volume": "large enough, or told by its depth",
+        "gangs": "what it holds is told by volume or depth",
+        "breaker_read": "its step reads it, whatever was read before",
+        "beside": "little",
+        "clamps": "room enough for them",
+        "place": "as it is",
+        "material": "a box, and its metal is a node of the dead test",
+        "size": "its volume is told",
+        "depth": "told where boxes are told by depth",
+        "ground": "there",
+        "condition": "sound",
+        "serves": "feeds what is wanted",
+        "amps": "the least only trips early",
+        "opening": "one is free",
+        "accessible": "it is",
+        "alone": "it is",
+        "fixing": "how it comes out",
+        "free": "long, or not asked",
+        "sheath": "only adds to what is free",
+        "past": "tails mend it",
+        "setback": "flush, or not measured",
+        "marked": "it carries what hangs",
+        "ahead": "all that is asked",
+        "listed": "no fan hangs there",
+        "clear": "only a brace spans it: see the pairs",
+        "slack": "only adds to what is free",
     },
-    "cable": {"gauge": "thick enough for its breaker", "sheath": "sound, with a ground, or nobody has looked"},
-    "device": {"kind": "as it is", "tab": "its wiring is told by its joints; half outlets have tests of their own"},
+    "cable": {
+        "gauge": "thick enough for its breaker",
+        "sheath": "sound, with a ground, or nobody has looked",
+    },
+    "device": {
+        "kind": "as it is",
+        "tab": "its wiring is told by its joints; half outlets have tests of their own",
+    },
     "errand": {
-        "attic": "another way reaches it", "below": "another way reaches it", "same_switch": "works both ways from this box", "becomes": "as it was, or no device is replaced",
-        "weighs": "light, or nothing hangs", "takes": "little, or what is usual", "hours": "a quarter more of little", "fits": "both may be fed", "devices": "room for it",
-        "farther": "the way is no longer", "replaces": "the first",
+        "attic": "another way reaches it",
+        "below": "another way reaches it",
+        "same_switch": "works both ways from this box",
+        "becomes": "as it was, or no device is replaced",
+        "weighs": "light, or nothing hangs",
+        "takes": "little, or what is usual",
+        "hours": "a quarter more of little",
+        "fits": "both may be fed",
+        "devices": "room for it",
+        "farther": "the way is no longer",
+        "replaces": "the first",
     },
     "spot": {
-        "surface": "as it is", "covering": "how it is cut", "box": "fits there", "left": "the bay is wide", "left_by": "sure enough", "right": "the bay is wide",
-        "right_by": "sure enough", "door": "far from it", "along": "nowhere in particular", "height": "on the wall", "thick": "the box grips the usual board",
-        "cavity": "deep enough, or the usual", "opposite": "nothing behind it", "lowest": "nothing is wanted there", "needs": "room enough", "by_water": "none near: see the pairs",
-        "from_water": "none near: see the pairs", "outside": "the weather is told by roof and height", "roof": "a rating for wet is asked already", "above": "a rating for wet is asked already",
-        **{f"seen {look}": "looked for, and not there" for look in ("duct", "header", "old coat", "other side", "pocket door", "water")},
+        "surface": "as it is",
+        "covering": "how it is cut",
+        "box": "fits there",
+        "left": "the bay is wide",
+        "left_by": "sure enough",
+        "right": "the bay is wide",
+        "right_by": "sure enough",
+        "door": "far from it",
+        "along": "nowhere in particular",
+        "height": "on the wall",
+        "thick": "the box grips the usual board",
+        "cavity": "deep enough, or the usual",
+        "opposite": "nothing behind it",
+        "lowest": "nothing is wanted there",
+        "needs": "room enough",
+        "by_water": "none near: see the pairs",
+        "from_water": "none near: see the pairs",
+        "outside": "the weather is told by roof and height",
+        "roof": "a rating for wet is asked already",
+        "above": "a rating for wet is asked already",
+        **{
+            f"seen {look}": "looked for, and not there"
+            for look in ("duct", "header", "old coat", "other side", "pocket door", "water")
+        },
     },
     "way": {
-        "lies": "so it does", "across": "only longer", "source": "on its wall", "ceiling": "over both, or of no matter", "plates": "only longer", "insulated": "no way down it",
-        "base": "the way is not behind it", "pull": "only longer", "wood": "deep enough", "bearing": "holes are small in it: see the pairs", "leaf": "thick enough",
-        "studs": "told", "joists": "told",
-        **{f"seen {look}": "looked for, and not there" for look in ("block", "closet", "duct", "header", "pipes", "storage floor", "offset walls")},
+        "lies": "so it does",
+        "across": "only longer",
+        "source": "on its wall",
+        "ceiling": "over both, or of no matter",
+        "plates": "only longer",
+        "insulated": "no way down it",
+        "base": "the way is not behind it",
+        "pull": "only longer",
+        "wood": "deep enough",
+        "bearing": "holes are small in it: see the pairs",
+        "leaf": "thick enough",
+        "studs": "told",
+        "joists": "told",
+        **{
+            f"seen {look}": "looked for, and not there"
+            for look in ("block", "closet", "duct", "header", "pipes", "storage floor", "offset walls")
+        },
     },
     "plate": {
-        name: "a mark, which the step says; what it stops is tried in pairs" for name in
-        ("met", "room", "back", "pilot", "deep", "miss", "missed", "heel", "rise", "went", "stops")
+        name: "a mark, which the step says; what it stops is tried in pairs"
+        for name in (
+            "met",
+            "room",
+            "back",
+            "pilot",
+            "deep",
+            "miss",
+            "missed",
+            "heel",
+            "rise",
+            "went",
+            "stops",
+        )
     },
-}  # fmt: skip
+}
 
-#: What meets in one rule: what is told together, and what both raise in which errand; ``-`` before what must not be raised.
+#: What meets in one rule: what is told together, and what both raise in which errand; ``-`` before what must
+#: not be raised.
 TOGETHER = (
     ("na", (("box", "amps", 20), ("cable", "gauge", "14")), "G5", "replace"),
     ("gb", (("box", "amps", 20), ("cable", "gauge", "1.5")), "G5", "replace"),
-    ("na", (("spot", "by_water", "tub"), ("spot", "from_water", Length(0.0)), ("spot", "seen water", "there")), "spot", "outlet"),
-    ("gb", (("spot", "by_water", "tub"), ("spot", "from_water", Length(0.0)), ("spot", "seen water", "there")), "spot", "light"),
-    ("na", (("spot", "by_water", "tub"), ("spot", "from_water", Length(9000.0)), ("spot", "seen water", "there")), "-water?", "outlet"),
+    (
+        "na",
+        (("spot", "by_water", "tub"), ("spot", "from_water", Length(0.0)), ("spot", "seen water", "there")),
+        "spot",
+        "outlet",
+    ),
+    (
+        "gb",
+        (("spot", "by_water", "tub"), ("spot", "from_water", Length(0.0)), ("spot", "seen water", "there")),
+        "spot",
+        "light",
+    ),
+    (
+        "na",
+        (
+            ("spot", "by_water", "tub"),
+            ("spot", "from_water", Length(9000.0)),
+            ("spot", "seen water", "there"),
+        ),
+        "-water?",
+        "outlet",
+    ),
     ("na", (("errand", "weighs", 60.0), ("box", "clear", Length(1200.0))), "G13", "heavy"),
     ("na", (("errand", "weighs", 60.0), ("box", "clear", None)), "G13?", "heavy"),
     ("na", (("errand", "weighs", 60.0), ("box", "clear", Length(370.0))), "+support", "heavy"),
@@ -258,16 +373,36 @@ TOGETHER = (
     ("gb", (("plate", "went", Length(0.0)), ("plate", "stops", "all across")), "G11", "light by the attic"),
     ("na", (("errand", "takes", 1200.0), ("box", "beside", 900.0)), "G6", "light"),
     ("na", (("errand", "takes", 1200.0), ("box", "beside", 100.0)), "-G6", "light"),
-    ("na", (("box", "volume", None), ("box", "size", "3 x 2 x 2 1/2"), ("box", "clamps", True)), "+larger source", "light"),
+    (
+        "na",
+        (("box", "volume", None), ("box", "size", "3 x 2 x 2 1/2"), ("box", "clamps", True)),
+        "+larger source",
+        "light",
+    ),
     ("na", (("spot", "outside", "outlet"), ("spot", "box", "cut-in-round")), "spot", "outdoors"),
     ("na", (("box", "material", "none"), ("box", "setback", Length(60.0))), "-+extender", "light"),
     ("na", (("way", "bearing", True), ("way", "wood", Length(30.0))), "G11", "light"),
     ("na", (("spot", "needs", Length(150.0)), ("spot", "lowest", Length(0.0))), "spot", "alarms"),
     ("gb", (("spot", "needs", Length(150.0)), ("spot", "lowest", Length(0.0))), "spot", "alarms"),
     ("na", (("box", "free", Length(150.0)), ("errand", "farther", Length(20.0))), "G14", "move"),
-    ("na", (("box", "free", Length(150.0)), ("box", "slack", Length(40.0)), ("errand", "farther", Length(20.0))), "-G14", "move"),
-    ("gb", (("errand", "fits", "outlet"), ("box", "serves", "ring"), ("box", "amps", 32), ("cable", "gauge", "2.5")), "-G4", "outlet"),
-)  # fmt: skip
+    (
+        "na",
+        (("box", "free", Length(150.0)), ("box", "slack", Length(40.0)), ("errand", "farther", Length(20.0))),
+        "-G14",
+        "move",
+    ),
+    (
+        "gb",
+        (
+            ("errand", "fits", "outlet"),
+            ("box", "serves", "ring"),
+            ("box", "amps", 32),
+            ("cable", "gauge", "2.5"),
+        ),
+        "-G4",
+        "outlet",
+    ),
+)
 
 
 @pytest.mark.parametrize("thing", KINDS_OF)
@@ -288,7 +423,9 @@ def test_each_value_that_can_be_told_raises_what_the_table_says_and_nothing_else
 @pytest.mark.parametrize("thing", KINDS_OF)
 @pytest.mark.parametrize("practice", PRACTICES)
 def test_no_cell_is_empty(practice, thing):
-    """Each value of each field stands in the table, or its field has a reason; what has a reason is a field."""
+    """Each value of each field stands in the table, or its field has a reason; what has a reason
+    is a field.
+    """
     rows, fields = table()[thing], set()
     for field, value in cells(thing, practice):
         fields.add(field)
@@ -327,7 +464,9 @@ def test_what_meets_in_one_rule_raises_it(practice, sets, finding, kind):
 
 @pytest.mark.parametrize("practice", PRACTICES)
 def test_any_two_things_told_give_a_plan_and_no_answer_opens_what_bad_wires_shut(practice):
-    """Pairs at random: none ends in a fault of the program, and what aluminium shuts stays shut whatever else is told."""
+    """Pairs at random: none ends in a fault of the program, and what aluminium shuts stays shut whatever else
+    is told.
+    """
     die = random.Random(f"pairs {practice} {OFTEN}")
     drawings, _ = base(practice)
     every = [

@@ -1,7 +1,8 @@
-"""The plan of an errand from any mixture of answers: no sequence of what people do records a step that is shut.
+"""The plan of an errand from any mixture of answers: no sequence of what people do records a step that is
+shut.
 
-The checks stand apart from the plan: what a box may not be, and what must have happened before what, are written down
-here once more, by hand.
+The checks stand apart from the plan: what a box may not be, and what must have happened before what, are
+written down here once more, by hand.
 """
 
 import random
@@ -33,21 +34,44 @@ PRACTICES = ("na", "gb")
 E1 = Handle("E1")
 #: As pages have it: what a stage came to for the same arguments is not worked out again.
 MEMO = Memo()
-#: What anybody may say of a box, of what is wanted, of the spot and of the way: true or not, and in any mixture.
+#: What anybody may say of a box, of what is wanted, of the spot and of the way: true or not, and in any
+#: mixture.
 OF_BOX = {
-    "condition": ("", "sound", *BAD, "scorched"), "ground": ("", "present", "absent"), "serves": ("", "general", "lighting"), "amps": (None, 1, 6, 15, 20, 32, 200),
-    "volume": (None, 4.0, 18.0, 40.0), "depth": (None, 16, 35, 47), "opening": (None, True, False), "accessible": (None, True, False), "alone": (None, True, False),
-    "ahead": ("", "none", "arc-fault", "ground-fault", "both"), "beside": (None, 0.0, 1200.0, 5000.0), "breaker": ("", "7", "9"), "breaker_read": (True, False),
-    "material": ("", "metal", "plastic", "none"), "listed": (None, True, False), "marked": (None, 0.0, 15.0),
-}  # fmt: skip
+    "condition": ("", "sound", *BAD, "scorched"),
+    "ground": ("", "present", "absent"),
+    "serves": ("", "general", "lighting"),
+    "amps": (None, 1, 6, 15, 20, 32, 200),
+    "volume": (None, 4.0, 18.0, 40.0),
+    "depth": (None, 16, 35, 47),
+    "opening": (None, True, False),
+    "accessible": (None, True, False),
+    "alone": (None, True, False),
+    "ahead": ("", "none", "arc-fault", "ground-fault", "both"),
+    "beside": (None, 0.0, 1200.0, 5000.0),
+    "breaker": ("", "7", "9"),
+    "breaker_read": (True, False),
+    "material": ("", "metal", "plastic", "none"),
+    "listed": (None, True, False),
+    "marked": (None, 0.0, 15.0),
+}
 OF_ERRAND = {
-    "becomes": ("", "same", "dimmer", "sensor", "protective", "fan"), "weighs": (None, 1.0, 60.0), "takes": (None, 12.0, 5000.0), "hours": (True, False),
-    "fits": ("", "outlet", "switch"), "devices": (None, 1, 4), "attic": (True, False), "same_switch": (True, False),
-}  # fmt: skip
+    "becomes": ("", "same", "dimmer", "sensor", "protective", "fan"),
+    "weighs": (None, 1.0, 60.0),
+    "takes": (None, 12.0, 5000.0),
+    "hours": (True, False),
+    "fits": ("", "outlet", "switch"),
+    "devices": (None, 1, 4),
+    "attic": (True, False),
+    "same_switch": (True, False),
+}
 OF_SPOT = {
-    "surface": ("", "wall", "ceiling"), "covering": ("", "wallboard", "old coat"), "by_water": ("", "tub", "shower"),
-    "box": ("", "cut-in-1", "dry-lining-1"), "outside": ("", "light", "outlet"), "seen": ({}, {"pipe": "there"}, {"wires": "clear"}),
-}  # fmt: skip
+    "surface": ("", "wall", "ceiling"),
+    "covering": ("", "wallboard", "old coat"),
+    "by_water": ("", "tub", "shower"),
+    "box": ("", "cut-in-1", "dry-lining-1"),
+    "outside": ("", "light", "outlet"),
+    "seen": ({}, {"pipe": "there"}, {"wires": "clear"}),
+}
 OF_WAY = {
     "lies": ("", "same bay", "same wall", "along the joists", "elsewhere"),
     "studs": (None, 0, 3),
@@ -80,7 +104,9 @@ class Site:
                 self.errand, spot=self._set(self.errand.spot or Spot(), OF_SPOT)
             )
         else:
-            self.errand = msgspec.structs.replace(self.errand, way=self._set(self.errand.way or Way(), OF_WAY))
+            self.errand = msgspec.structs.replace(
+                self.errand, way=self._set(self.errand.way or Way(), OF_WAY)
+            )
 
     def _set(self, thing, of):
         field = self.die.choice([*of])
@@ -160,7 +186,9 @@ def test_no_sequence_records_a_step_that_is_shut(kind, practice):
 
 
 def test_the_hands_come_to_opened_boxes_and_are_refused_at_bad_ones():
-    """That the machine reaches what it is to try: boxes opened, and boxes that stay shut for what they are."""
+    """That the machine reaches what it is to try: boxes opened, and boxes that stay shut for what
+    they are.
+    """
     opened = refused = 0
     for kind in ("replace", "loose splice", "short wires"):
         for seed in range(12):
@@ -185,7 +213,9 @@ def test_a_larger_box_fills_its_opening_and_one_that_moves_leaves_a_hole(practic
 
 @pytest.mark.parametrize("practice", PRACTICES)
 def test_what_is_remembered_is_of_the_practice_in_force(practice):
-    """A local value, or a price of one's own, is seen by every stage that goes by it, though all else is as it was."""
+    """A local value, or a price of one's own, is seen by every stage that goes by it, though all else is as
+    it was.
+    """
     usual, memo = load(practice), Memo()
     drawing = ready("light", practice)
     readings = {E1: taken(drawing.get(E1, OldBox), practice)}

@@ -1,4 +1,6 @@
-"""Which circuit may feed what, where: rooms by any of their names, circuits of their own, what is refused and what is asked."""
+"""Which circuit may feed what, where: rooms by any of their names, circuits of their own, what is refused and
+what is asked.
+"""
 
 import json
 
@@ -99,7 +101,10 @@ def told(tmp_path, capsys, command, practice="na", **asked):
     return done, json.loads(out.out) if out.out else out.err
 
 
-@pytest.mark.parametrize(("way", "new", "needs"), [("5'", "", False), ("6'", "", False), ("7'", "", True), ("3'", "outlet", True), ("3'", "switch", True)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("way", "new", "needs"),
+    [("5'", "", False), ("6'", "", False), ("7'", "", True), ("3'", "outlet", True), ("3'", "switch", True)],
+)
 def test_a_bedroom_taken_further_says_its_clause(tmp_path, capsys, way, new, needs):
     _, found = told(tmp_path, capsys, "extends", room="bedroom", way=way, **({"new": new} if new else {}))
     arc = next(s for s in found["said"] if "arc-fault" in s["words"].lower())
@@ -129,7 +134,17 @@ def test_what_is_none_of_a_few_is_refused_with_those_few(tmp_path, capsys, comma
     assert words in said
 
 
-@pytest.mark.parametrize(("circuit", "what", "fed"), [("small appliance", "outlet", False), ("bathroom", "outlet", False), ("garage", "outlet", True), ("garage", "light", False), ("general", "light", True), ("", "light", True)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("circuit", "what", "fed"),
+    [
+        ("small appliance", "outlet", False),
+        ("bathroom", "outlet", False),
+        ("garage", "outlet", True),
+        ("garage", "light", False),
+        ("general", "light", True),
+        ("", "light", True),
+    ],
+)
 def test_what_is_outside_is_fed_by_a_circuit_that_may(tmp_path, capsys, circuit, what, fed):
     done, found = told(tmp_path, capsys, "outdoors", what=what, circuit=circuit)
     assert (done == 0) is fed
@@ -141,11 +156,22 @@ def test_an_outlet_replaced_outside_keeps_weather_out(tmp_path, capsys):
     assert any("weather-resistant" in s["words"] for s in found["said"])
 
 
-@pytest.mark.parametrize(("outside", "serves", "is_"), [("outlet", "bathroom", "no"), ("outlet", "garage", "yes"), ("light", "garage", "no"), ("", "general", "yes"), ("outlet", "general", "yes")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("outside", "serves", "is_"),
+    [
+        ("outlet", "bathroom", "no"),
+        ("outlet", "garage", "yes"),
+        ("light", "garage", "no"),
+        ("", "general", "yes"),
+        ("outlet", "general", "yes"),
+    ],
+)
 def test_what_goes_outside_is_outside_whatever_room_it_is_fed_from(outside, serves, is_):
     """The room of the old box is a bedroom; what is wanted stands outside."""
     old = OldBox(Handle("R1"), place="outlet", serves=serves)
-    facts = facts_of(old, Errand("outdoors", spot=Spot(outside=outside)), load("na"), "bed", parse_length("3'"))
+    facts = facts_of(
+        old, Errand("outdoors", spot=Spot(outside=outside)), load("na"), "bed", parse_length("3'")
+    )
     box = read_box(OUTLET)
     gates = {g.id: g for g in source(box, facts, load("na")).gates}
     assert gates["G4"].is_ == is_
@@ -156,7 +182,11 @@ def test_what_goes_outside_is_outside_whatever_room_it_is_fed_from(outside, serv
 def test_an_outlet_near_water_is_told_by_its_spot(away, near):
     spot = Spot(by_water="basin", from_water=parse_length(away) if away else None)
     facts = facts_of(
-        OldBox(Handle("R1"), place="outlet"), Errand("outlet", spot=spot), load("na"), "bed", parse_length("3'")
+        OldBox(Handle("R1"), place="outlet"),
+        Errand("outlet", spot=spot),
+        load("na"),
+        "bed",
+        parse_length("3'"),
     )
     assert facts.near_water is near
     gate = next(g for g in source(read_box(OUTLET), facts, load("na")).gates if g.id == "G9")
@@ -170,7 +200,16 @@ def test_the_rooms_that_circuits_are_of_are_uses_of_a_room():
     assert {circuit for own in local.own.values() for circuit in own.circuits} <= {*local.circuits}
 
 
-@pytest.mark.parametrize(("what", "lb", "fits"), [("wall light", 6, True), ("wall light", 6.1, True), ("wall light", 51, False), ("light", 50, True), ("light", 50.1, False)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("what", "lb", "fits"),
+    [
+        ("wall light", 6, True),
+        ("wall light", 6.1, True),
+        ("wall light", 51, False),
+        ("light", 50, True),
+        ("light", 50.1, False),
+    ],
+)
 def test_a_light_on_a_wall_hangs_by_two_screws_up_to_its_weight(tmp_path, capsys, what, lb, fits):
     done, found = told(tmp_path, capsys, "hangs", what=what, lb=lb)
     assert (done == 0) is fits
@@ -267,7 +306,9 @@ APART = {"id": "R9", "ohms": {"1.BN-2.BN": 9e6, "1.BU-2.BU": 9e6}, "tester": "pr
     ],
 )
 def test_a_ring_stands_behind_what_one_of_its_legs_does_not(breaker, gauge, circuit, reading, is_):
-    """A label makes no ring: until it is read the gate waits, and wires that are apart may be a spur of one."""
+    """A label makes no ring: until it is read the gate waits, and wires that are apart may be a
+    spur of one.
+    """
     cables = [{**cable, "gauge": gauge} for cable in SOCKET["cables"]]
     body = {
         **SOCKET,

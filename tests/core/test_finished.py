@@ -90,11 +90,16 @@ def test_a_surface_that_its_wings_do_not_grip_is_told():
 
 
 @given(
-    st.integers(0, 40), st.integers(4, 120), st.sampled_from(["cut-in-1", "cut-in-2", "cut-in-3", "dry-lining-1"]),
-    st.sampled_from(["", "probe", "screws", "detector"]), st.sampled_from(["", "probe", "screws", "detector"]),
-)  # fmt: skip
+    st.integers(0, 40),
+    st.integers(4, 120),
+    st.sampled_from(["cut-in-1", "cut-in-2", "cut-in-3", "dry-lining-1"]),
+    st.sampled_from(["", "probe", "screws", "detector"]),
+    st.sampled_from(["", "probe", "screws", "detector"]),
+)
 def test_the_span_is_where_a_box_tried_every_thirty_second_clears_both_members(left, bay, box, one, other):
-    """By brute force: its body with the clearance, and what its grip swings out, meet no member wherever that may be."""
+    """By brute force: its body with the clearance, and what its grip swings out, meet no member wherever that
+    may be.
+    """
     practice = load("gb" if box.startswith("dry") else "na")
     kind = spot.box_of(practice, box)
     right = left * INCH / 4 + bay * INCH / 4
@@ -136,7 +141,12 @@ def test_the_lowest_thing_above_a_ceiling_counts():
     ("asked", "now", "after", "tone"),
     [
         ({"volume": 18, "cables": ["14/2", "14/2"], "devices": 1}, 14, 18, "passes"),
-        ({"size": "3 x 2 x 2 3/4", "clamps": True, "cables": ["14/2", "14/2"], "devices": 1}, 16, 20, "danger"),
+        (
+            {"size": "3 x 2 x 2 3/4", "clamps": True, "cables": ["14/2", "14/2"], "devices": 1},
+            16,
+            20,
+            "danger",
+        ),
         ({"volume": 32, "cables": ["14/2", "14/2", "14/2", "14/3"], "devices": 2}, 28, 32.5, "fails"),
         ({"volume": 15.5, "clamps": True, "cables": ["14/2", "14/2"]}, 12, 16, "fails"),
         ({"size": "octagon 2 1/8", "clamps": True, "cables": ["14/2", "14/2"]}, 12, 16, "passes"),
@@ -203,7 +213,9 @@ def test_a_plate_is_found_from_a_pipe_and_from_a_pilot():
 
 @given(st.floats(100, 5000), st.floats(0, 40), st.floats(5, 40), st.floats(60, 200), st.floats(-500, 500))
 def test_a_transfer_is_what_coordinates_give(room, back, surface, plate, reference):
-    """The wall's face, its plate and the reference set out on one axis; the distance read off on the other side."""
+    """The wall's face, its plate and the reference set out on one axis; the distance read off on the other
+    side.
+    """
     face = reference + room
     middle = face + surface + plate / 2
     seen = reference - back
@@ -237,7 +249,9 @@ def test_what_to_cut_for_a_pull():
     )
 
 
-@given(st.lists(st.tuples(st.floats(0, 4000), st.floats(0, 4000), st.floats(0, 4000)), min_size=2, max_size=8))
+@given(
+    st.lists(st.tuples(st.floats(0, 4000), st.floats(0, 4000), st.floats(0, 4000)), min_size=2, max_size=8)
+)
 def test_a_pull_is_never_shorter_than_its_own_polyline(corners):
     legs = tuple(Length(math.dist(a, b)) for a, b in itertools.pairwise(corners))
     found = ways.pull(ways.PullAsked(legs), load("na"))
@@ -274,13 +288,17 @@ def test_a_chase_is_a_third_upright_and_a_sixth_level():
     assert upright.figure("chase at most") == pytest.approx(33.33, abs=0.01)
     assert upright.figure("holes") == math.ceil(300 / 12)
     assert not upright.fails
-    assert ask("masonry", "gb", wide="75", high="75", depth="20", bit="8", leaf="100", chase="horizontal").fails
+    assert ask(
+        "masonry", "gb", wide="75", high="75", depth="20", bit="8", leaf="100", chase="horizontal"
+    ).fails
     assert "fails" in tones(ask("masonry", wide='3"', high='3"', depth='2"', bit='1/2"', pitch='1"'))
 
 
 @given(st.floats(20, 300), st.floats(4, 20))
 def test_a_round_ring_of_holes_stands_as_close_as_one_along_a_polygon_of_chords(across, bit):
-    """The holes laid out on the circle: neighbours no farther apart than a ring may be, and one fewer would be."""
+    """The holes laid out on the circle: neighbours no farther apart than a ring may be, and one fewer would
+    be.
+    """
     found = ask("masonry", round=f"{across} mm", depth="50 mm", bit=f"{bit} mm")
     holes = round(found.figure("holes"))
     arc = math.pi * across / holes
@@ -357,7 +375,9 @@ def test_an_old_cable_reaches_or_does_not():
 
 @given(st.floats(0, 3000), st.floats(0, 3000), st.floats(20, 400), st.floats(-1500, 1500))
 def test_a_reach_is_what_coordinates_give(x, y, free, moved):
-    """The last staple at the origin, the box before and after; the end of the wire stays where it is on the cable."""
+    """The last staple at the origin, the box before and after; the end of the wire stays where it is on the
+    cable.
+    """
     before, after = math.hypot(x, y), math.hypot(x + moved, y)
     asked = wires.ReachAsked(Length(free), Length(before), Length(after))
     end = before + free
@@ -384,9 +404,20 @@ def test_a_ground_is_told_from_a_neutral_under_load(volts, tone):
 # --- the work ----------------------------------------------------------------------------
 
 BY_THE_ATTIC = {
-    "look": 0, "breaker": 0, "record": 0, "cut board": 0, "P1": 0, "pull": 2, "box in": 0, "make up": 0, "tie in": 0,
-    "dead tests": 0, "energize": 0, "label": 0, "clean": 0,
-}  # fmt: skip
+    "look": 0,
+    "breaker": 0,
+    "record": 0,
+    "cut board": 0,
+    "P1": 0,
+    "pull": 2,
+    "box in": 0,
+    "make up": 0,
+    "tie in": 0,
+    "dead tests": 0,
+    "energize": 0,
+    "label": 0,
+    "clean": 0,
+}
 
 
 @pytest.mark.parametrize(("times", "minutes"), [(1, 369.5), (2, 258.4), (3, 192.9)])
@@ -415,16 +446,21 @@ def test_waiting_is_no_labour(compound, hours):
     assert found.figure("waiting") == pytest.approx(hours + 2)
     assert found.figure("labour") == pytest.approx(84)
     assert inches(found, "backing") == pytest.approx(10)
-    assert ask("patch", wide='4"', high='6"', compound=compound, cold=True).figure("waiting") == pytest.approx(
-        2 * hours + 4
-    )
+    assert ask("patch", wide='4"', high='6"', compound=compound, cold=True).figure(
+        "waiting"
+    ) == pytest.approx(2 * hours + 4)
 
 
 def test_what_a_circuit_has_left():
     found = ask(
-        "load", breaker=15,
-        loads=[{"count": 6, "va": 9}, {"count": 8, "va": 180, "estimated": True}, {"count": 1, "va": 12, "continuous": True}],
-    )  # fmt: skip
+        "load",
+        breaker=15,
+        loads=[
+            {"count": 6, "va": 9},
+            {"count": 8, "va": 180, "estimated": True},
+            {"count": 1, "va": 12, "continuous": True},
+        ],
+    )
     assert found.figure("load") == pytest.approx(12.575)
     assert found.figure("left") == pytest.approx(2.425)
     assert found.figure("estimated") == pytest.approx(12)
@@ -443,10 +479,14 @@ def test_every_pair_of_a_box_is_tested_in_every_position_of_its_switches():
 @pytest.mark.parametrize(
     ("plain", "loaded", "words", "tone"),
     [
-        (0.2, 0.0, "dead", "passes"), (59.8, 0.2, "induced", "advice"), (120.0, 119.0, "live, 119", "danger"),
-        (120.0, 78.0, "through a load", "danger"), (40.0, 20.0, "through a load", "danger"), (4.9, 4.9, "dead", "passes"),
+        (0.2, 0.0, "dead", "passes"),
+        (59.8, 0.2, "induced", "advice"),
+        (120.0, 119.0, "live, 119", "danger"),
+        (120.0, 78.0, "through a load", "danger"),
+        (40.0, 20.0, "through a load", "danger"),
+        (4.9, 4.9, "dead", "passes"),
     ],
-)  # fmt: skip
+)
 def test_what_two_readings_of_a_pair_say(plain, loaded, words, tone):
     said = work.read_pair("a / b", plain, loaded)
     assert words in said.words
@@ -467,13 +507,20 @@ def test_readings_of_a_tester_that_was_not_proven_count_as_not_taken():
 @pytest.mark.parametrize(
     ("asked", "tone"),
     [
-        ({"what": "fan", "kg": 16, "marked": 31.75, "listed": True}, "passes"), ({"what": "fan", "kg": 16, "listed": True}, "ask"),
-        ({"what": "fan", "kg": 16, "marked": 31.75}, "ask"), ({"what": "fan", "kg": 16, "marked": 31.75, "listed": False}, "fails"),
-        ({"what": "fan", "kg": 16}, "ask"), ({"what": "fan", "kg": 16, "marked": 0}, "fails"), ({"what": "fan", "kg": 33, "marked": 40}, "fails"),
-        ({"what": "fan", "lb": 35, "listed": True}, "passes"), ({"what": "fan", "lb": 36, "marked": 35}, "fails"),
-        ({"lb": 50}, "passes"), ({"lb": 51}, "fails"), ({"lb": 80, "marked": 100}, "passes"),
+        ({"what": "fan", "kg": 16, "marked": 31.75, "listed": True}, "passes"),
+        ({"what": "fan", "kg": 16, "listed": True}, "ask"),
+        ({"what": "fan", "kg": 16, "marked": 31.75}, "ask"),
+        ({"what": "fan", "kg": 16, "marked": 31.75, "listed": False}, "fails"),
+        ({"what": "fan", "kg": 16}, "ask"),
+        ({"what": "fan", "kg": 16, "marked": 0}, "fails"),
+        ({"what": "fan", "kg": 33, "marked": 40}, "fails"),
+        ({"what": "fan", "lb": 35, "listed": True}, "passes"),
+        ({"what": "fan", "lb": 36, "marked": 35}, "fails"),
+        ({"lb": 50}, "passes"),
+        ({"lb": 51}, "fails"),
+        ({"lb": 80, "marked": 100}, "passes"),
     ],
-)  # fmt: skip
+)
 def test_what_a_box_carries(asked, tone):
     assert tones(ask("hangs", **asked)) == [tone]
 
@@ -494,11 +541,14 @@ def test_alarms_on_one_link(smoke, heat, fails):
 @pytest.mark.parametrize(
     ("asked", "words"),
     [
-        ({"room": "bed", "way": "5'"}, "No arc-fault"), ({"room": "bed", "way": "7'"}, "Arc-fault protection of"),
-        ({"room": "bed", "way": "3'", "new": "outlet"}, "Arc-fault protection of"), ({"room": "bath", "way": "3'", "new": "outlet"}, "Ground-fault"),
-        ({"room": "outdoors", "way": "3'", "new": "outlet"}, "weather"), ({"room": "other", "way": "9'", "new": "light"}, "Nothing further"),
+        ({"room": "bed", "way": "5'"}, "No arc-fault"),
+        ({"room": "bed", "way": "7'"}, "Arc-fault protection of"),
+        ({"room": "bed", "way": "3'", "new": "outlet"}, "Arc-fault protection of"),
+        ({"room": "bath", "way": "3'", "new": "outlet"}, "Ground-fault"),
+        ({"room": "outdoors", "way": "3'", "new": "outlet"}, "weather"),
+        ({"room": "other", "way": "9'", "new": "light"}, "Nothing further"),
     ],
-)  # fmt: skip
+)
 def test_what_an_extension_sets_off(asked, words):
     assert any(words in s.words for s in ask("extends", **asked).said)
     assert any("residual" in s.words for s in ask("extends", "gb", **{**asked, "way": "900"}).said)
@@ -519,20 +569,28 @@ def test_an_outlet_without_a_ground_in_a_kitchen():
 @pytest.mark.parametrize(
     ("asked", "tone"),
     [
-        ({"load": 100, "most": 150}, "passes"), ({"load": 120, "most": 150, "sides": 1}, "fails"), ({"load": 112, "most": 150, "sides": 1}, "passes"),
-        ({"load": 8, "most": 150, "least": 10}, "fails"), ({"load": 60, "most": 150, "of": "fan"}, "danger"),
+        ({"load": 100, "most": 150}, "passes"),
+        ({"load": 120, "most": 150, "sides": 1}, "fails"),
+        ({"load": 112, "most": 150, "sides": 1}, "passes"),
+        ({"load": 8, "most": 150, "least": 10}, "fails"),
+        ({"load": 60, "most": 150, "of": "fan"}, "danger"),
     ],
-)  # fmt: skip
+)
 def test_a_dimmer_and_its_load(asked, tone):
     assert tones(ask("dimmer", **asked)) == [tone]
 
 
 @pytest.mark.parametrize("practice", ["na", "gb"])
 @given(
-    ceiling=st.integers(84, 160), body=st.integers(8, 20), blades=st.integers(30, 72), falls=st.integers(0, 12)
+    ceiling=st.integers(84, 160),
+    body=st.integers(8, 20),
+    blades=st.integers(30, 72),
+    falls=st.integers(0, 12),
 )
 def test_a_rod_leaves_the_blades_over_heads_and_clear_of_a_slope(practice, ceiling, body, blades, falls):
-    """Against where the tips are: so high over the floor, and as far from the ceiling that falls beside them as from a wall."""
+    """Against where the tips are: so high over the floor, and as far from the ceiling that falls beside them
+    as from a wall.
+    """
     rules_ = load(practice)
     asked = {k: f'{v}"' for k, v in (("ceiling", ceiling), ("body", body), ("blades", blades))}
     found = ask("downrod", practice, **asked, falls=falls)
@@ -631,7 +689,9 @@ def test_a_three_way_goes_by_its_common_wherever_that_stands():
     assert "either way" in said
     right = ask("terminals", device="three-way", old=OLD3, new=["black on dark", "white on t1", "red on t2"])
     assert (right.figure("states lit"), right.fails) == (2, False)
-    wrong = ask("terminals", device="three-way", old=OLD3, new=["red on common", "black on t1", "white on t2"])
+    wrong = ask(
+        "terminals", device="three-way", old=OLD3, new=["red on common", "black on t1", "white on t2"]
+    )
     assert (wrong.figure("states lit"), wrong.figure("of"), wrong.fails) == (1, 4, True)
 
 
@@ -686,7 +746,13 @@ def test_a_tab_left_whole_and_a_sensor_without_a_neutral():
 
 @pytest.mark.parametrize(
     "bad",
-    [[], ["black"], ["black on top"], ["black on common"], ["black on common", "red on common", "white on t1"]],
+    [
+        [],
+        ["black"],
+        ["black on top"],
+        ["black on common"],
+        ["black on common", "red on common", "white on t1"],
+    ],
 )
 def test_wires_that_are_not_all_told_are_asked_for(bad):
     with pytest.raises(NotAsked):

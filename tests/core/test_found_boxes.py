@@ -30,9 +30,13 @@ HOUSES = int(os.environ.get("FJELD_TRUE_HOUSES", "24"))
 
 def box(place, cables, device=None, joints=(), readings=(), **facts):
     return {
-        "place": place, "cables": [{"id": n, "cond": c} for n, c in enumerate(cables, 1)], "device": device,
-        "joints": [list(j) for j in joints], "readings": list(readings), **facts,
-    }  # fmt: skip
+        "place": place,
+        "cables": [{"id": n, "cond": c} for n, c in enumerate(cables, 1)],
+        "device": device,
+        "joints": [list(j) for j in joints],
+        "readings": list(readings),
+        **facts,
+    }
 
 
 def found(body, practice="na"):
@@ -53,10 +57,16 @@ def words(body, practice="na"):
 
 S1 = box("switch", [W], {"kind": "switch", "a": "1.BK", "b": "1.WH"})
 S2 = box(
-    "switch", [W, W], {"kind": "switch", "a": "1.BK", "b": "2.BK"}, [["1.WH", "2.WH"], ["1.G", "2.G", "dev.g"]]
+    "switch",
+    [W, W],
+    {"kind": "switch", "a": "1.BK", "b": "2.BK"},
+    [["1.WH", "2.WH"], ["1.G", "2.G", "dev.g"]],
 )
 S3 = box(
-    "switch", [W, W, W], {"kind": "switch", "b": "3.BK"}, [["1.WH", "2.WH", "3.WH"], ["1.BK", "2.BK", "dev.a"]]
+    "switch",
+    [W, W, W],
+    {"kind": "switch", "b": "3.BK"},
+    [["1.WH", "2.WH", "3.WH"], ["1.BK", "2.BK", "dev.a"]],
 )
 S5 = box("switch", [T], {"kind": "three-way", "common": "1.BK", "t1": "1.RD", "t2": "1.WH"})
 S6 = box(
@@ -75,7 +85,9 @@ O5 = box(
     "outlet", [T], {"kind": "outlet", "brass": "1.BK", "brass2": "1.RD", "silver": "1.WH", "tab": "broken"}
 )
 O6 = box(
-    "outlet", [W, W], {"kind": "protective", "line": "1.BK", "line n": "1.WH", "load": "2.BK", "load n": "2.WH"}
+    "outlet",
+    [W, W],
+    {"kind": "protective", "line": "1.BK", "line n": "1.WH", "load": "2.BK", "load n": "2.WH"},
 )
 L1 = box("ceiling", [W], {"kind": "light", "black": "1.BK", "white": "1.WH"})
 L2 = box("ceiling", [W, W], {"kind": "light", "black": ["1.BK", "2.BK"], "white": ["1.WH", "2.WH"]})
@@ -91,11 +103,16 @@ GS2 = box("switch", [B, B], {"kind": "one-way", "COM": "1.BN", "L1": "2.BN"}, [[
 GS3 = box("switch", [C3], {"kind": "two-way", "COM": "1.BN", "L1": "1.BK", "L2": "1.GY"})
 GL2 = box("light", [B, B], {"kind": "rose", "S": "2.BU", "N": "1.BU"}, [["1.BN", "2.BN"]])
 GL3 = box(
-    "light", [B, B, B], {"kind": "rose", "S": "3.BU", "N": "1.BU"}, [["1.BN", "2.BN", "3.BN"], ["1.BU", "2.BU"]]
+    "light",
+    [B, B, B],
+    {"kind": "rose", "S": "3.BU", "N": "1.BU"},
+    [["1.BN", "2.BN", "3.BN"], ["1.BU", "2.BU"]],
 )
 GO1 = box("socket", [B], {"kind": "socket", "L": "1.BN", "N": "1.BU"})
 GO2 = box("socket", [B, B], {"kind": "socket", "L": ["1.BN", "2.BN"], "N": ["1.BU", "2.BU"]})
-GO3 = box("socket", [B, B, B], {"kind": "socket", "L": ["1.BN", "2.BN", "3.BN"], "N": ["1.BU", "2.BU", "3.BU"]})
+GO3 = box(
+    "socket", [B, B, B], {"kind": "socket", "L": ["1.BN", "2.BN", "3.BN"], "N": ["1.BU", "2.BU", "3.BU"]}
+)
 
 
 @pytest.mark.parametrize(
@@ -103,7 +120,11 @@ GO3 = box("socket", [B, B, B], {"kind": "socket", "L": ["1.BN", "2.BN", "3.BN"],
     [
         (S1, "na", {"1": {"LOOP": 0.90}}),
         (S2, "na", {"1": {"FEED": 0.475, "LEG": 0.475, "other": 0.05}, "2": {"FEED": 0.475, "LEG": 0.475}}),
-        (S3, "na", {"1": {"FEED": 0.40, "ON": 0.40, "LEG": 0.17, "other": 0.03}, "3": {"LEG": 0.80, "FEED": 0.17}}),
+        (
+            S3,
+            "na",
+            {"1": {"FEED": 0.40, "ON": 0.40, "LEG": 0.17, "other": 0.03}, "3": {"LEG": 0.80, "FEED": 0.17}},
+        ),
         (S6, "na", {"1": {"FEED": 0.46, "LEG": 0.46}, "2": {"TRAV": 0.90}}),
         (S8, "na", {"1": {"TRAV": 0.90}, "2": {"TRAV": 0.90}}),
         (O1, "na", {"1": {"FEED": 0.83, "LEG": 0.15}}),
@@ -124,7 +145,7 @@ GO3 = box("socket", [B, B, B], {"kind": "socket", "L": ["1.BN", "2.BN", "3.BN"],
         (GO2, "gb", {"1": {"RING": 0.70, "FEED": 0.10, "ON": 0.10}}),
         (GO3, "gb", {"1": {"RING": 0.45, "SPUR": 0.32}}),
     ],
-)  # fmt: skip
+)
 def test_what_is_usual_before_any_reading(body, practice, shares):
     seen = roles(body, practice)
     for cable, wanted in shares.items():
@@ -137,7 +158,9 @@ def test_colours_and_landings_never_settle_anything():
     """However many there are: the surest role of a typical box is likely, and no surer than nine in ten."""
     for body in (S1, L1, L3, O6):
         assert {word for _, word in words(body)} == {"likely"}
-        assert max(share for c in roles(body).values() for share in c.values()) == pytest.approx(0.9, abs=1e-3)
+        assert max(share for c in roles(body).values() for share in c.values()) == pytest.approx(
+            0.9, abs=1e-3
+        )
 
 
 # --- worked answers --------------------------------------------------------------------
@@ -226,7 +249,10 @@ def test_a_feed_and_a_leg_step_by_step():
         "R4",
     )
     second = ask({**S2, "readings": [R4_OPEN]})
-    assert [(second[c]["word"], max(second[c]["roles"], key=second[c]["roles"].get)) for c in "12"] == [("settled", "FEED"), ("settled", "LEG")]  # fmt: skip
+    assert [(second[c]["word"], max(second[c]["roles"], key=second[c]["roles"].get)) for c in "12"] == [
+        ("settled", "FEED"),
+        ("settled", "LEG"),
+    ]
     assert (second["line"], second["neutral"]["word"], second["next"]) == ("1.BK", "likely", "R5")
     third = ask({**S2, "readings": [R4_OPEN, R5]})
     assert third["neutral"] == {"joint": ["1.WH", "2.WH"], "word": "settled"}
@@ -253,7 +279,14 @@ def test_a_reading_of_a_tester_that_was_not_proven_counts_for_nothing(said):
 
 
 def test_a_loop_has_no_neutral_though_one_end_reads_nothing():
-    lamp_in = {"id": "R4", "state": "S open", "1.WH": 120.0, "1.BK": 0.0, "1.WH-1.BK": [120.0, 111.1], **PROVEN}
+    lamp_in = {
+        "id": "R4",
+        "state": "S open",
+        "1.WH": 120.0,
+        "1.BK": 0.0,
+        "1.WH-1.BK": [120.0, 111.1],
+        **PROVEN,
+    }
     said = ask({**S1, "readings": [lamp_in]})
     assert said["1"]["word"] == "settled"
     assert said["neutral"]["word"] == "none"
@@ -306,13 +339,16 @@ def test_a_ring_is_told_by_its_ends_and_takes_one_spur():
     assert said["gates"]["G4"]["is"] == "yes"
     ohms = {"1.BN-2.BN": 0.40, "1.BU-2.BU": 0.40, "1.BN-3.BN": 9e6, "2.BN-3.BN": 9e6}
     spur = ask(
-        {**GO3, "wants": "outlet", "circuit": "ring", "readings": [{"id": "R9", "ohms": ohms, **PROVEN}]}, "gb"
+        {**GO3, "wants": "outlet", "circuit": "ring", "readings": [{"id": "R9", "ohms": ohms, **PROVEN}]},
+        "gb",
     )
     assert max(spur["3"]["roles"], key=spur["3"]["roles"].get) == "SPUR"
     assert spur["gates"]["G4"]["is"] == "no"
     light = ask({**GO2, "wants": "light", "circuit": "ring", "readings": [buzz]}, "gb")
     assert light["gates"]["G4"]["is"] == "change"
-    assert "by a fused unit of 3 A, 100 of 690 VA, 1.0 mm² or thicker after it" in light["gates"]["G4"]["words"]
+    assert (
+        "by a fused unit of 3 A, 100 of 690 VA, 1.0 mm² or thicker after it" in light["gates"]["G4"]["words"]
+    )
     lamps = {**GO2, "wants": "light", "circuit": "ring", "va": 8 * 12, "readings": [buzz]}
     assert "96 of 690 VA" in ask(lamps, "gb")["gates"]["G4"]["words"]
     assert ask({**lamps, "va": 691}, "gb")["gates"]["G4"]["is"] == "no"
@@ -361,7 +397,9 @@ def test_a_borrowed_neutral_stops_at_its_gate():
     ],
 )
 def test_a_parted_neutral_that_another_circuits_load_feeds_stops(volts, is_, text):
-    """Its volts are of another circuit: they are told at the gate, and change nothing of what the ends carry."""
+    """Its volts are of another circuit: they are told at the gate, and change nothing of what the
+    ends carry.
+    """
     clamp = {"id": "R6", "amps": {"1.WH": 0.0}, **PROVEN}
     parted = {"id": "R6b", "1.WH": volts, **PROVEN}
     both = {**S2, "readings": [R4_OPEN, R5, clamp, parted]}
@@ -388,10 +426,22 @@ def test_a_test_lamp_that_settles_nothing_says_why(told, why):
 
 def test_gates_of_the_box_itself():
     known = {
-        "wants": "light", "room": "garage", "circuit": "general", "breaker": 15, "gauges": ["14", "14"], "ground": "present",
-        "condition": "sound", "volume": 18, "clamps": False, "opening": True, "reachable": True, "way": "3'", "minutes": 35,
-        "loads": [{"count": 6, "va": 9}, {"count": 8, "va": 180, "estimated": True}], "va": 12,
-    }  # fmt: skip
+        "wants": "light",
+        "room": "garage",
+        "circuit": "general",
+        "breaker": 15,
+        "gauges": ["14", "14"],
+        "ground": "present",
+        "condition": "sound",
+        "volume": 18,
+        "clamps": False,
+        "opening": True,
+        "reachable": True,
+        "way": "3'",
+        "minutes": 35,
+        "loads": [{"count": 6, "va": 9}, {"count": 8, "va": 180, "estimated": True}],
+        "va": 12,
+    }
     found_there = {"id": "R3", "state": "S open", "1.BK": 0, "2.BK": 0, "off": ["1.BK"], **PROVEN}
     said = ask({**S2, **known, "readings": [R4_OPEN, R5, found_there]})
     assert {g: v["is"] for g, v in said["gates"].items() if v["is"] != "yes"} == {}
@@ -408,9 +458,21 @@ def test_gates_of_the_box_itself():
 
 def test_of_several_boxes_the_ready_one_comes_first_and_none_is_hidden():
     known = {
-        "wants": "light", "room": "hall", "circuit": "general", "breaker": 15, "ground": "present", "condition": "sound", "clamps": False,
-        "opening": True, "reachable": True, "way": "3'", "loads": [], "one_circuit": True, "volume": 20, "gauges": ["14", "14"],
-    }  # fmt: skip
+        "wants": "light",
+        "room": "hall",
+        "circuit": "general",
+        "breaker": 15,
+        "ground": "present",
+        "condition": "sound",
+        "clamps": False,
+        "opening": True,
+        "reachable": True,
+        "way": "3'",
+        "loads": [],
+        "one_circuit": True,
+        "volume": 20,
+        "gauges": ["14", "14"],
+    }
     body = {
         **known,
         "boxes": [
@@ -431,19 +493,28 @@ def test_of_several_boxes_the_ready_one_comes_first_and_none_is_hidden():
 @pytest.mark.parametrize(
     ("spoilt", "where"),
     [
-        ({"readings": [{"id": "R4", "1.BK": "12O V", **PROVEN}]}, "readings[0].1.BK: “12O V” is not a reading"),
+        (
+            {"readings": [{"id": "R4", "1.BK": "12O V", **PROVEN}]},
+            "readings[0].1.BK: “12O V” is not a reading",
+        ),
         ({"readings": [{"id": "R4", "3.BK": 1, **PROVEN}]}, "there is no “3.BK”"),
         ({"readings": [{"id": "look", **PROVEN}]}, "“look” is no reading"),
         ({"place": "attic"}, "place: “attic”"),
         ({"joints": [["1.WH", "9.WH"]]}, "there is no “9.WH”"),
         ({"device": {"kind": "toaster"}}, "“toaster” is none of"),
         ({"device": {"kind": "switch", "c": "1.BK"}}, "no terminal “c”"),
-        ({"cables": [{"id": n, "cond": W} for n in range(1, 10)], "joints": [[f"{n}.WH" for n in range(1, 10)]]}, "9 cables are more than"),
+        (
+            {
+                "cables": [{"id": n, "cond": W} for n in range(1, 10)],
+                "joints": [[f"{n}.WH" for n in range(1, 10)]],
+            },
+            "9 cables are more than",
+        ),
         ({"cables": 3}, "cables: a list is wanted"),
         ({"breaker": "x"}, "breaker"),
         ({"wishes": "light"}, "wishes"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_read_is_told_at_its_place(spoilt, where):
     with pytest.raises((NotAsked, JobFileError)) as refused:
         ask({**S2, **spoilt})
@@ -486,9 +557,21 @@ def test_two_switches_that_both_give_or_lead_round_in_a_circle_are_no_wiring():
     assert {word for _, word in words({**BOTH_ENDS, "readings": [reading]})} == {"contradictory"}
     circle = {
         **WITH_A_FOUR_WAY,
-        "joints": [["1.WH", "2.WH"], ["F.a1", "H.b1"], ["F.a2", "H.b2"], ["F.b1", "H.a1"], ["F.b2", "H.a2"], ["S.a", "1.BK"], ["S.b", "2.BK"]],
-        "devices": [{"kind": "four-way", "id": "F"}, {"kind": "four-way", "id": "H"}, {"kind": "switch", "id": "S"}],
-    }  # fmt: skip
+        "joints": [
+            ["1.WH", "2.WH"],
+            ["F.a1", "H.b1"],
+            ["F.a2", "H.b2"],
+            ["F.b1", "H.a1"],
+            ["F.b2", "H.a2"],
+            ["S.a", "1.BK"],
+            ["S.b", "2.BK"],
+        ],
+        "devices": [
+            {"kind": "four-way", "id": "F"},
+            {"kind": "four-way", "id": "H"},
+            {"kind": "switch", "id": "S"},
+        ],
+    }
     assert {word for _, word in words(circle)} == {"open"}
 
 
@@ -517,23 +600,35 @@ def test_no_wrong_role_is_ever_called_settled(share):
                 break
             taken.add(said.next.id)
             box = msgspec.structs.replace(box, readings=(*box.readings, *true.take(said.next.id)))
-        seen["contradictory" if said.contradiction else "settled" if {c.word for c in said.cables} == {"settled"} else "open"] += 1  # fmt: skip
+        seen[
+            (
+                "contradictory"
+                if said.contradiction
+                else "settled"
+                if {c.word for c in said.cables} == {"settled"}
+                else "open"
+            )
+        ] += 1
     # Most are told to the end; a link among alarms, or wiring that nobody sees often, stays open.
     assert seen["settled"] > 0.85 * seen.total(), seen
     assert seen["contradictory"] < 0.05 * seen.total(), seen
 
 
 def expected(weighed, rings, choose):
-    """What the readings that a way of choosing takes are expected to cost, until nothing more can be told: it is chosen by
-    what a reading tells for its cost, so it is held against the best by cost."""
+    """What the readings that a way of choosing takes are expected to cost, until nothing more can be told: it
+    is chosen by what a reading tells for its cost, so it is held against the best by cost.
+    """
     kinds = role_data().readings
     tell = outcomes(weighed, rings)
 
     def go(alive, taken):
         now = msgspec.structs.replace(
-            weighed, explained=tuple(n in alive for n in range(len(weighed.found))),
-            counted=tuple(msgspec.convert({"id": r, "proven": True, "every_switch": True}, type=Reading) for r in taken),
-        )  # fmt: skip
+            weighed,
+            explained=tuple(n in alive for n in range(len(weighed.found))),
+            counted=tuple(
+                msgspec.convert({"id": r, "proven": True, "every_switch": True}, type=Reading) for r in taken
+            ),
+        )
         bits = {r: b for r, b in told_apart(now, rings).items() if b > 0.02 and r not in taken}
         if not bits:
             return 0.0

@@ -89,7 +89,9 @@ def test_walls_walked_the_other_way_round_face_inward_too():
 
 @pytest.mark.parametrize("nothing", [0.0, 1e-9])
 def test_no_rule_breaks_on_a_wall_of_no_length(nothing):
-    """A side that nobody has measured may stand for nothing: with a panel, a body and a door at it, everything is still looked at."""
+    """A side that nobody has measured may stand for nothing: with a panel, a body and a door at it,
+    everything is still looked at.
+    """
     from fjeld.check import check
     from fjeld.derive.plan import derive
     from fjeld.drawing.building import Body, Opening, Panel
@@ -101,11 +103,18 @@ def test_no_rule_breaks_on_a_wall_of_no_length(nothing):
         for b, side in ((90, Length(3000.0)), (180, Length(2500.0)), (270, Length(3000.0)), (0, length))
     )
     for wall in range(1, 5):
-        drawing = Drawing({
-            "house": House(), "R1": Room("Room", sides, "bed"), "P1": Panel("R1", wall, Length(300.0)), "Q1": Circuit("All"),
-            "B1": Body("counter", "R1", Length(600.0), Length(600.0), wall, Length(0.0)), "B2": Body("duct", "R1", Length(600.0), Length(200.0), x=Length(0.0), y=Length(0.0)),
-            "D1": Opening("door", "R1", wall, Length(0.0), Length(700.0)), "O1": Point("outlet", "R1", wall, Length(0.0), circuit="Q1"),
-        })  # fmt: skip
+        drawing = Drawing(
+            {
+                "house": House(),
+                "R1": Room("Room", sides, "bed"),
+                "P1": Panel("R1", wall, Length(300.0)),
+                "Q1": Circuit("All"),
+                "B1": Body("counter", "R1", Length(600.0), Length(600.0), wall, Length(0.0)),
+                "B2": Body("duct", "R1", Length(600.0), Length(200.0), x=Length(0.0), y=Length(0.0)),
+                "D1": Opening("door", "R1", wall, Length(0.0), Length(700.0)),
+                "O1": Point("outlet", "R1", wall, Length(0.0), circuit="Q1"),
+            }
+        )
         plan = derive(drawing)
         assert all(abs(part) <= 1.0 for part in plan.rooms["R1"].walls[3].run)
         assert check(plan) is not None

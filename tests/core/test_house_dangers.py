@@ -1,4 +1,6 @@
-"""What can hurt in a house, at its limits and one step to either side: grade, doorways, stairs, kitchens, outdoors, alarms."""
+"""What can hurt in a house, at its limits and one step to either side: grade, doorways, stairs, kitchens,
+outdoors, alarms.
+"""
 
 import math
 
@@ -19,15 +21,25 @@ from tests.often import often
 
 @pytest.mark.parametrize(
     ("mine", "storeys", "asked"),
-    [("", "", False), ("below", "", True), ("", "below", True), ("above", "below", False), ("below", "above", True), ("above", "above", False)],
-)  # fmt: skip
+    [
+        ("", "", False),
+        ("below", "", True),
+        ("", "below", True),
+        ("above", "below", False),
+        ("below", "above", True),
+        ("above", "above", False),
+    ],
+)
 @pytest.mark.parametrize("use", ["living", "bed", "recreation"])
 def test_every_outlet_below_the_ground_is_protected_whatever_its_room_is_for(use, mine, storeys, asked):
     """The room's own word stands before its storey's."""
     below = house(
-        use=use, room={"grade": mine, "storey": "L1"}, L1=Storey("Lower", L("0"), storeys), Q1=Circuit("All", protection="arc-fault"),
+        use=use,
+        room={"grade": mine, "storey": "L1"},
+        L1=Storey("Lower", L("0"), storeys),
+        Q1=Circuit("All", protection="arc-fault"),
         O1=Point("outlet", "R1", 1, L("5'"), circuit="Q1"),
-    )  # fmt: skip
+    )
     assert bool(found(below, "ground-fault")) == asked
     better = msgspec.structs.replace(below, items={**below.items, "Q1": Circuit("All", protection="both")})
     assert not found(better, "ground-fault")
@@ -37,15 +49,22 @@ def test_every_outlet_below_the_ground_is_protected_whatever_its_room_is_for(use
 
 
 def next_door(outlet, sink, kind="door", width=3 * FOOT):
-    """A living room west of a galley; an outlet in the wall between them and a sink beyond, a doorway in the same wall.
+    """A living room west of a galley; an outlet in the wall between them and a sink beyond, a doorway in the
+    same wall.
 
-    ``outlet`` is where it is along that wall, ``sink`` how far from it, both mm; the doorway begins 6' along it."""
+    ``outlet`` is where it is along that wall, ``sink`` how far from it, both mm; the doorway begins 6' along
+    it.
+    """
     beyond = msgspec.structs.replace(room(use="living"), name="Galley")
     along = Length(12 * FOOT - 6 * FOOT - width)
     return house(
-        R2=beyond, D1=Opening(kind, "R1", 2, L("6'"), Length(width)), G1=Join("D1", "R2", 4, along), O1=Point("outlet", "R1", 2, Length(outlet), circuit="Q1"),
-        Q1=Circuit("All", protection="arc-fault"), B1=Body("sink", "R2", L("20"), L("20"), x=Length(sink), y=Length(3 * FOOT)),
-    )  # fmt: skip
+        R2=beyond,
+        D1=Opening(kind, "R1", 2, L("6'"), Length(width)),
+        G1=Join("D1", "R2", 4, along),
+        O1=Point("outlet", "R1", 2, Length(outlet), circuit="Q1"),
+        Q1=Circuit("All", protection="arc-fault"),
+        B1=Body("sink", "R2", L("20"), L("20"), x=Length(sink), y=Length(3 * FOOT)),
+    )
 
 
 def by_many(plan, of=4000):
@@ -79,7 +98,9 @@ def test_the_doorways_reach_comes_to_both_sides_of_six_feet():
 
 
 def stairs(*lights, positions=("S1", "S2"), grade=""):
-    """Stairs from a hall to the landing right above it, and a room elsewhere upstairs; lights where they are said to be."""
+    """Stairs from a hall to the landing right above it, and a room elsewhere upstairs; lights where they are
+    said to be.
+    """
     upper = msgspec.structs.replace(room(use="hall"), storey="L1", name="Landing")
     far = msgspec.structs.replace(room(use="bed"), storey="L1", name="Far", x=L("30'"), y=L("0"))
     where = {"hall": ("R1", "7'"), "landing": ("R2", "7'"), "far": ("R3", "7'")}
@@ -88,21 +109,32 @@ def stairs(*lights, positions=("S1", "S2"), grade=""):
         for n, name in enumerate(lights, 1)
     }
     return house(
-        B1=Body("stairs", "R1", L("8'"), L("3'"), 1, L("1'"), high=L("9'")), L1=Storey("Up", L("9'"), grade), R2=upper, R3=far, **points,
-        S1=Point("switch", "R1", 2, L("3'")), S2=Point("switch", "R2", 2, L("3'")), S3=Point("switch", "R3", 2, L("3'")),
+        B1=Body("stairs", "R1", L("8'"), L("3'"), 1, L("1'"), high=L("9'")),
+        L1=Storey("Up", L("9'"), grade),
+        R2=upper,
+        R3=far,
+        **points,
+        S1=Point("switch", "R1", 2, L("3'")),
+        S2=Point("switch", "R2", 2, L("3'")),
+        S3=Point("switch", "R3", 2, L("3'")),
         K1=Control(positions, tuple(LoadRef(h) for h in points)),
-    )  # fmt: skip
+    )
 
 
 @pytest.mark.parametrize(
     ("lights", "positions", "passes"),
     [
-        (("hall",), ("S1", "S2"), True), (("landing",), ("S1", "S2"), True), (("hall", "landing"), ("S1", "S2"), True),
+        (("hall",), ("S1", "S2"), True),
+        (("landing",), ("S1", "S2"), True),
+        (("hall", "landing"), ("S1", "S2"), True),
         # A lamp of another room upstairs lights no stairs, and a switch there is not where they arrive.
-        (("far",), ("S1", "S2"), False), (("hall",), ("S1", "S3"), False), (("hall",), ("S1",), False), (("hall",), ("S2",), False),
+        (("far",), ("S1", "S2"), False),
+        (("hall",), ("S1", "S3"), False),
+        (("hall",), ("S1",), False),
+        (("hall",), ("S2",), False),
         (("hall", "far"), ("S1", "S2"), True),
     ],
-)  # fmt: skip
+)
 def test_stairs_are_lit_from_their_own_ends(lights, positions, passes):
     assert bool(found(stairs(*lights, positions=positions), "stairs-switched")) != passes
 
@@ -120,8 +152,13 @@ def kitchen(*circuits, poles=1, legs=(1, 1)):
 
 @pytest.mark.parametrize(
     ("circuits", "poles", "legs", "passes"),
-    [(("Q2", "Q2"), 1, (1, 1), False), (("Q2", "Q3"), 1, (1, 1), True), (("Q2", "Q2"), 2, (1, 2), True), (("Q2", "Q2"), 2, (1, 1), False)],
-)  # fmt: skip
+    [
+        (("Q2", "Q2"), 1, (1, 1), False),
+        (("Q2", "Q3"), 1, (1, 1), True),
+        (("Q2", "Q2"), 2, (1, 2), True),
+        (("Q2", "Q2"), 2, (1, 1), False),
+    ],
+)
 def test_a_kitchens_two_circuits_may_be_two_legs_of_one(circuits, poles, legs, passes):
     assert bool(found(kitchen(*circuits, poles=poles, legs=legs), "kitchen-circuits")) != passes
 
@@ -148,8 +185,14 @@ def test_no_gauge_lets_a_breaker_be_larger_than_what_it_feeds(kind, most, gauge)
 
 @pytest.mark.parametrize(
     ("links", "apart"),
-    [(("wire", "wire"), False), (("radio", "radio"), False), (("wire", "radio"), True), (("radio", "wire"), True), (("wire",), False)],
-)  # fmt: skip
+    [
+        (("wire", "wire"), False),
+        (("radio", "radio"), False),
+        (("wire", "radio"), True),
+        (("radio", "wire"), True),
+        (("wire",), False),
+    ],
+)
 @pytest.mark.parametrize("practice", ["na", "gb"])
 def test_alarms_of_two_families_do_not_hear_each_other(practice, links, apart):
     alarms = {

@@ -62,13 +62,19 @@ def test_a_tilt_table_is_stepped_over():
 @pytest.mark.parametrize(
     ("data", "words"),
     [
-        (b"", "no IES file"), (b"IESNA\nTILT=lamp.tlt\n", "another file"), (b"IESNA\nTILT=NONE\n1 2 three\n", "not a number"),
-        (b"IESNA\nTILT=NONE\n1 2 3\n", "ends after 3"), (file(ANGLES, [lambertian()[:-3]]), "ends early"),
-        (file(ANGLES[::-1], [lambertian()]), "must rise"), (file(ANGLES, [lambertian()], kind=3), "type C"),
-        (file([90.0, 120.0, 180.0], [[1.0, 1.0, 1.0]]), "straight down"), (file(ANGLES, [[-1.0] * len(ANGLES)]), "below nothing"),
-        (b"IESNA\nTILT=NONE\n" + b"1 " * 300_000, "larger than"), (b"IESNA\nTILT=NONE\n1 2 3 1e9 1 1 1 0 0 0 1 1 20", "not a table"),
+        (b"", "no IES file"),
+        (b"IESNA\nTILT=lamp.tlt\n", "another file"),
+        (b"IESNA\nTILT=NONE\n1 2 three\n", "not a number"),
+        (b"IESNA\nTILT=NONE\n1 2 3\n", "ends after 3"),
+        (file(ANGLES, [lambertian()[:-3]]), "ends early"),
+        (file(ANGLES[::-1], [lambertian()]), "must rise"),
+        (file(ANGLES, [lambertian()], kind=3), "type C"),
+        (file([90.0, 120.0, 180.0], [[1.0, 1.0, 1.0]]), "straight down"),
+        (file(ANGLES, [[-1.0] * len(ANGLES)]), "below nothing"),
+        (b"IESNA\nTILT=NONE\n" + b"1 " * 300_000, "larger than"),
+        (b"IESNA\nTILT=NONE\n1 2 3 1e9 1 1 1 0 0 0 1 1 20", "not a table"),
     ],
-)  # fmt: skip
+)
 def test_what_is_wrong_is_said(data, words):
     with pytest.raises(ies.IesError, match=words):
         ies.read(data, "bad")

@@ -187,15 +187,33 @@ def test_a_new_house_is_written_as_it_is_when_it_was_read(practice):
 
 
 def test_old_boxes_of_the_first_format_get_names_by_place():
-    """Joints by number, landings by the number of a device, cables counted: all of it is there again under names."""
+    """Joints by number, landings by the number of a device, cables counted: all of it is there again under
+    names.
+    """
     old = {
-        "room": "R1", "x": "2'", "y": "3'", "place": "switch",
+        "room": "R1",
+        "x": "2'",
+        "y": "3'",
+        "place": "switch",
         "cables": [
-            {"leads": [{"colour": "black", "device": 1, "terminal": "a"}, {"colour": "white", "joint": 2}, {"colour": "bare", "joint": 3}]},
-            {"leads": [{"colour": "black", "device": 2, "terminal": "b", "carries": "line"}, {"colour": "white", "joint": 2}, {"colour": "black", "joint": 9}], "gauge": "14"},
+            {
+                "leads": [
+                    {"colour": "black", "device": 1, "terminal": "a"},
+                    {"colour": "white", "joint": 2},
+                    {"colour": "bare", "joint": 3},
+                ]
+            },
+            {
+                "leads": [
+                    {"colour": "black", "device": 2, "terminal": "b", "carries": "line"},
+                    {"colour": "white", "joint": 2},
+                    {"colour": "black", "joint": 9},
+                ],
+                "gauge": "14",
+            },
         ],
         "held": [{"kind": "switch"}, {"kind": "switch", "tails": [{"joint": 3, "terminal": "g"}]}],
-    }  # fmt: skip
+    }
     body = {
         "fjeld": 1,
         "house": {"name": "Shed", "errand": {"wants": "replace", "replaces": 2}},
@@ -227,7 +245,7 @@ def test_old_boxes_of_the_first_format_get_names_by_place():
         ({"cables": [{"leads": [{"colour": 7}]}]}, "old_boxes.E1.cables[0]"),
         ({"held": {"S": 1}}, "old_boxes.E1"),
     ],
-)  # fmt: skip
+)
 def test_what_an_old_box_cannot_be_is_refused_with_its_place(changed, place):
     box = {"room": "R1", "x": "2'", "y": "3'", "cables": [{"leads": [{"colour": "black"}]}], **changed}
     body = {"fjeld": 2, "house": {"name": "Shed"}, "rooms": base()["rooms"], "old_boxes": {"E1": box}}

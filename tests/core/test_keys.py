@@ -100,7 +100,8 @@ def test_every_joint_and_conductor_of_a_room_has_a_name_of_its_own(seed):
 
 #: How a wiring key is written or taken apart in text.
 WRITTEN = re.compile(
-    r"""["'](?:SL|T|C|breaker):|\}@|@\{|["']PE["']|["']IC["']|partition\(["'][:/@]["']\)\[[02]\] *== *["'][LN]["']"""
+    r"""["'](?:SL|T|C|breaker):|\}@|@\{|["']PE["']|["']IC["']"""
+    r"""|partition\(["'][:/@]["']\)\[[02]\] *== *["'][LN]["']"""
 )
 
 

@@ -55,7 +55,9 @@ def lengths_in(item):
 
 
 def hanging_on(drawing, handle, length):
-    """The findings whose verdict changes as an assumed measure does; those whose sum does, unless it is far within."""
+    """The findings whose verdict changes as an assumed measure does; those whose sum does, unless it is far
+    within.
+    """
     stands = {f.key: f for f in check(derive(drawing))}
     for by in (0.55, 0.9, 1.07, 1.9):
         moved = put(drawing, handle, length, Length(length.mm * by, length.typed))
@@ -66,8 +68,12 @@ def hanging_on(drawing, handle, length):
             if one.working is not None and one.working.unit not in ("mm", "V", "lx", "%"):
                 continue
             sums = [f.working.total if f.working else 0.0 for f in (one, two)]
-            far_within = one.limit is not None and one.working is not None and one.working.at_most <= one.limit
-            if type(one.verdict) is not type(two.verdict) or (abs(sums[0] - sums[1]) > 1e-6 and not far_within):
+            far_within = (
+                one.limit is not None and one.working is not None and one.working.at_most <= one.limit
+            )
+            if type(one.verdict) is not type(two.verdict) or (
+                abs(sums[0] - sums[1]) > 1e-6 and not far_within
+            ):
                 yield one
 
 
@@ -154,10 +160,16 @@ def test_a_sum_rests_on_what_its_lines_rest_on():
 @pytest.mark.parametrize(
     ("words", "side"),
     [
-        ("wall 2 of Pantry", "flat"), ("at of O1", "flat"), ("height of Pantry", "up"), ("height of S1", "up"),
-        ("studs spacing of Pantry", "framing"), ("joists depth of Pantry", "framing"), ("sill of D1", "up"),
-        ("fitting depth of A1", "up"), ("fitting blades of F1", "flat"),
+        ("wall 2 of Pantry", "flat"),
+        ("at of O1", "flat"),
+        ("height of Pantry", "up"),
+        ("height of S1", "up"),
+        ("studs spacing of Pantry", "framing"),
+        ("joists depth of Pantry", "framing"),
+        ("sill of D1", "up"),
+        ("fitting depth of A1", "up"),
+        ("fitting blades of F1", "flat"),
     ],
-)  # fmt: skip
+)
 def test_what_a_measure_settles(words, side):
     assert settles(words) == side

@@ -1,4 +1,6 @@
-"""Rules of layout at their limits: just inside, exactly at, just outside; and fixes that mend what they say."""
+"""Rules of layout at their limits: just inside, exactly at, just outside; and fixes that mend what
+they say.
+"""
 
 import itertools
 
@@ -50,7 +52,9 @@ def at(mm: float) -> Length:
 COUNTER = Body("counter", "R1", L("6'"), L("25"), 1, L("2'"))
 
 
-@pytest.mark.parametrize(("off", "passes"), [(24 * INCH - MM, True), (24 * INCH, True), (24 * INCH + 1, False)])
+@pytest.mark.parametrize(
+    ("off", "passes"), [(24 * INCH - MM, True), (24 * INCH, True), (24 * INCH + 1, False)]
+)
 def test_counter_reach(off, passes):
     start, end = 2 * FOOT, 8 * FOOT
     outlets = {
@@ -78,14 +82,18 @@ def test_an_outlet_over_a_counter_does_not_serve_the_wall():
     assert found(high, "outlet-reach")[0].working.total > found(low, "outlet-reach")[0].working.total
 
 
-@pytest.mark.parametrize(("off", "passes"), [(36 * INCH - MM, True), (36 * INCH, True), (36 * INCH + 1, False)])
+@pytest.mark.parametrize(
+    ("off", "passes"), [(36 * INCH - MM, True), (36 * INCH, True), (36 * INCH + 1, False)]
+)
 def test_basin_outlet(off, passes):
     basin = Body("basin", "R1", L("20"), L("18"), 1, L("2'"), low=L("26"), high=L("34"))
     outlet = Point("outlet", "R1", 1, at((24 + 20) * INCH + off), L("42"), "bottom", circuit="Q1")
     assert (not found(house(use="bath", B1=basin, O1=outlet), "basin-outlet")) is passes
 
 
-@pytest.mark.parametrize(("off", "passes"), [(36 * INCH - 1, False), (36 * INCH, True), (36 * INCH + MM, True)])
+@pytest.mark.parametrize(
+    ("off", "passes"), [(36 * INCH - 1, False), (36 * INCH, True), (36 * INCH + MM, True)]
+)
 def test_outlets_keep_away_from_tubs(off, passes):
     tub = Body("bath", "R1", L("5'"), L("30"), 1, L("0"), high=L("20"))
     outlet = Point("outlet", "R1", 1, at(60 * INCH + off), L("42"), "bottom", circuit="Q1")
@@ -147,17 +155,30 @@ def test_in_a_bath_a_switched_outlet_is_no_light():
 def test_stairs_are_switched_from_both_ends():
     stairs = Body("stairs", "R1", L("8'"), L("3'"), 1, L("1'"), high=L("9'"))
     upper = msgspec.structs.replace(room(use="hall"), storey="L1", name="Up")
-    items = {"B1": stairs, "L1": Storey("Up", L("9'")), "R2": upper, "A1": Point("light", "R1", x=L("7'"), y=L("6'"), circuit="Q1"),
-             "S1": Point("switch", "R1", 2, L("3'")), "S2": Point("switch", "R2", 2, L("3'"))}  # fmt: skip
+    items = {
+        "B1": stairs,
+        "L1": Storey("Up", L("9'")),
+        "R2": upper,
+        "A1": Point("light", "R1", x=L("7'"), y=L("6'"), circuit="Q1"),
+        "S1": Point("switch", "R1", 2, L("3'")),
+        "S2": Point("switch", "R2", 2, L("3'")),
+    }
     assert found(house(**items, K1=Control(("S1",), (LoadRef("A1"),))), "stairs-switched")
     assert not found(house(**items, K1=Control(("S1", "S2"), (LoadRef("A1"),))), "stairs-switched")
 
 
 @pytest.mark.parametrize(
     ("sensing", "feet", "verdict"),
-    [("photoelectric", 6.0, "Passes"), ("photoelectric", 5.9, "Fails"), ("ionization", 20.0, "Passes"),
-     ("ionization", 19.9, "Fails"), ("", 12.0, "NotKnown"), ("", 5.0, "Fails"), ("", 21.0, "Passes")],
-)  # fmt: skip
+    [
+        ("photoelectric", 6.0, "Passes"),
+        ("photoelectric", 5.9, "Fails"),
+        ("ionization", 20.0, "Passes"),
+        ("ionization", 19.9, "Fails"),
+        ("", 12.0, "NotKnown"),
+        ("", 5.0, "Fails"),
+        ("", 21.0, "Passes"),
+    ],
+)
 def test_alarms_and_cooking(sensing, feet, verdict):
     long_room = {"width": "30'", "depth": "10'"}
     cooker = Body("cooker", "R1", L("30"), L("25"), 4, L("3'"), high=L("36"))
@@ -173,11 +194,15 @@ def two_rooms(**items):
     from fjeld.drawing.building import Join
 
     base = {
-        "house": House(), "R1": msgspec.structs.replace(room(use="hall"), name="Hall"),
-        "R2": msgspec.structs.replace(room(use="bed"), name="Bed"), "R3": msgspec.structs.replace(room(use="bath"), name="Bath"),
-        "D1": Opening("door", "R1", 2, L("4'"), L("30")), "G1": Join("D1", "R2", 4, L("4'")),
-        "D2": Opening("door", "R1", 3, L("4'"), L("30")), "G2": Join("D2", "R3", 1, L("4'")),
-    }  # fmt: skip
+        "house": House(),
+        "R1": msgspec.structs.replace(room(use="hall"), name="Hall"),
+        "R2": msgspec.structs.replace(room(use="bed"), name="Bed"),
+        "R3": msgspec.structs.replace(room(use="bath"), name="Bath"),
+        "D1": Opening("door", "R1", 2, L("4'"), L("30")),
+        "G1": Join("D1", "R2", 4, L("4'")),
+        "D2": Opening("door", "R1", 3, L("4'"), L("30")),
+        "G2": Join("D2", "R3", 1, L("4'")),
+    }
     return Drawing({**base, **items})
 
 
@@ -192,8 +217,12 @@ def test_alarms_outside_sleeping_rooms_on_each_storey_and_off_bath_doors():
     # The bath's door is centered 5' 3" from the start of wall 3, which runs west from 14'.
     near = two_rooms(V1=Point("alarm", "R1", x=L("8' 9\""), y=L("9' 1\"")))
     basin = Body("basin", "R3", L("2'"), L("2'"), 1, L("0"))
-    assert not found(two_rooms(B9=basin, V1=near.items["V1"]), "alarm-bath"), "without a tub or shower no steam"
-    assert found(two_rooms(B9=msgspec.structs.replace(basin, kind="shower"), V1=near.items["V1"]), "alarm-bath")
+    assert not found(two_rooms(B9=basin, V1=near.items["V1"]), "alarm-bath"), (
+        "without a tub or shower no steam"
+    )
+    assert found(
+        two_rooms(B9=msgspec.structs.replace(basin, kind="shower"), V1=near.items["V1"]), "alarm-bath"
+    )
     far = two_rooms(V1=Point("alarm", "R1", x=L("8' 9\""), y=L("8' 11\"")))
     assert found(near, "alarm-bath")
     assert not found(far, "alarm-bath")
@@ -228,7 +257,8 @@ def test_a_pendant_hangs_as_its_cord_says():
     sheet = Fitting(clearance=L("30"), shade=L("10"), weight=2.0)
     plan = derive(
         house(
-            B1=table, A1=Point("light", "R1", x=L("7'"), y=L("5' 6"), mount="pendant", over="B1", fitting=sheet)
+            B1=table,
+            A1=Point("light", "R1", x=L("7'"), y=L("5' 6"), mount="pendant", over="B1", fitting=sheet),
         )
     )
     assert plan.pendant_drop("A1") == pytest.approx((96 - 30 - 30) * INCH)
@@ -407,7 +437,9 @@ def worse(before, after) -> list[str]:
 
 @pytest.mark.parametrize("name", ["tarn-house", "chandlers-loft"])
 def test_taking_things_away_is_found_and_put_right(name):
-    """Each kind of thing of the demo houses taken away: what the fix offers removes its finding and adds none that is worse."""
+    """Each kind of thing of the demo houses taken away: what the fix offers removes its finding and adds none
+    that is worse.
+    """
     from fjeld.demo import job_file
     from fjeld.formats.jobfile import decode
 

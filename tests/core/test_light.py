@@ -1,4 +1,6 @@
-"""Light on a plane: the worked example, flux kept, direct summation on a coarse grid, and what one lamp is worth."""
+"""Light on a plane: the worked example, flux kept, direct summation on a coarse grid, and what one lamp is
+worth.
+"""
 
 import math
 import random

@@ -1,4 +1,6 @@
-"""How a new cable is made up in an old box: what is taken apart, what it goes to, and that nothing else changes."""
+"""How a new cable is made up in an old box: what is taken apart, what it goes to, and that nothing else
+changes.
+"""
 
 import itertools
 from collections import Counter
@@ -37,13 +39,17 @@ def made(box, line, neutral, practice="na", gauge="14", metal=False):
 
 def test_a_feed_on_a_switch_gets_a_tail_and_a_bundle_grows():
     box = FoundBox(
-        "switch", cables(W, W), (("1.WH", "2.WH"), ("1.G", "2.G")),
+        "switch",
+        cables(W, W),
+        (("1.WH", "2.WH"), ("1.G", "2.G")),
         (Device("S", "switch", {"a": ("1.BK",), "b": ("2.BK",)}),),
-    )  # fmt: skip
+    )
     by, after = made(box, ("1.BK",), ("1.WH", "2.WH"))
     assert (by["line"].off, by["line"].tail, by["line"].count) == (("S.a",), "S.a", 3)
-    assert by["line"].words == (
-        'Take 1.BK off “a” of the switch; join it with the new black and a tail of 6" to the same screw: 3 in it, twist-on connector, small.'
+    assert (
+        by["line"].words
+        == 'Take 1.BK off “a” of the switch; join it with the new black and a tail of 6" to the same screw: 3'
+        " in it, twist-on connector, small."
     )
     assert by["neutral"].count == 3
     assert by["neutral"].words.startswith("Open the joint of 1.WH and 2.WH; put the new white to it")
@@ -54,9 +60,17 @@ def test_a_feed_on_a_switch_gets_a_tail_and_a_bundle_grows():
 
 def test_conductors_that_an_outlet_joined_become_one_joint():
     box = FoundBox(
-        "outlet", cables(W, W), (("1.G", "2.G"),),
-        (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("2.BK",), "silver": ("1.WH",), "silver2": ("2.WH",)}),),
-    )  # fmt: skip
+        "outlet",
+        cables(W, W),
+        (("1.G", "2.G"),),
+        (
+            Device(
+                "O",
+                "outlet",
+                {"brass": ("1.BK",), "brass2": ("2.BK",), "silver": ("1.WH",), "silver2": ("2.WH",)},
+            ),
+        ),
+    )
     by, after = made(box, ("1.BK", "2.BK"), ("1.WH", "2.WH"))
     # Two old, one new and the tail: the device carries nobody else's current any longer.
     assert by["line"].count == by["neutral"].count == 4
@@ -69,8 +83,11 @@ def test_conductors_that_an_outlet_joined_become_one_joint():
 
 def test_a_lead_of_a_fitting_is_opened_and_takes_no_tail():
     box = FoundBox(
-        "ceiling", cables(W), (("1.G", "F.g"),), (Device("F", "light", {"hot": ("1.BK",), "neutral": ("1.WH",)}),)
-    )  # fmt: skip
+        "ceiling",
+        cables(W),
+        (("1.G", "F.g"),),
+        (Device("F", "light", {"hot": ("1.BK",), "neutral": ("1.WH",)}),),
+    )
     by, after = made(box, ("1.BK",), ("1.WH",))
     assert by["line"].tail == ""
     assert by["line"].words.startswith(
@@ -101,7 +118,15 @@ def test_what_is_not_known_is_said():
 
 
 def test_more_than_a_connector_takes_is_parted_in_two():
-    box = FoundBox("junction", cables(*[W] * 6), (tuple(f"{n}.G" for n in range(1, 7)), tuple(f"{n}.BK" for n in range(1, 7)), tuple(f"{n}.WH" for n in range(1, 7))))  # fmt: skip
+    box = FoundBox(
+        "junction",
+        cables(*[W] * 6),
+        (
+            tuple(f"{n}.G" for n in range(1, 7)),
+            tuple(f"{n}.BK" for n in range(1, 7)),
+            tuple(f"{n}.WH" for n in range(1, 7)),
+        ),
+    )
     by, _ = made(box, box.joints[1], box.joints[2])
     assert len(by["line"].connectors) == 2
     assert "with a link between" in by["line"].words
@@ -174,7 +199,9 @@ def test_alarms_are_linked_by_a_third_conductor():
 def test_every_joint_is_told_in_one_sentence(practice):
     colours = B if practice == "gb" else W
     box = FoundBox("junction", cables(colours, gauge="2.5" if practice == "gb" else "14"))
-    by, _ = made(box, (f"1.{colours[0]}",), (f"1.{colours[1]}",), practice, "2.5" if practice == "gb" else "14")
+    by, _ = made(
+        box, (f"1.{colours[0]}",), (f"1.{colours[1]}",), practice, "2.5" if practice == "gb" else "14"
+    )
     for joint in by.values():
         assert joint.words.count(".") - joint.words.count("1.") == 1, joint.words
 
@@ -193,7 +220,8 @@ def test_short_wires_get_tails_in_levers_one_net_after_another():
     assert [(j.count, j.connectors) for j in found.joints] == [(3, ("Lever connector, 3 ports",))] * 3
     assert found.joints[0].with_ == ("1.G", "2.G")
     assert found.joints[1].words.startswith(
-        'Take 1.BK and 2.BK off “brass” of the outlet and “second brass” of the outlet; join them with a tail of 6" to “brass” of the outlet'
+        "Take 1.BK and 2.BK off “brass” of the outlet and “second brass” of the outlet; join them with a tail"
+        ' of 6" to “brass” of the outlet'
     )
     before, after = nets(box), nets(found.after)
     assert {frozenset(e) for e in before.ends if e} == {frozenset(e) for e in after.ends if e}

@@ -103,7 +103,9 @@ def test_what_is_found_in_old_boxes_is_in_the_table_and_nothing_else():
 
 
 def test_a_contact_of_the_table_is_one_of_the_old_box():
-    """By what a switch joins: a three-way its common to one of two, a four-way its pairs straight or crossed."""
+    """By what a switch joins: a three-way its common to one of two, a four-way its pairs straight
+    or crossed.
+    """
     assert contacts_of("switch") == (("a", "b", 1),)
     assert set(contacts_of("three-way")) == {("common", "t1", 0), ("common", "t2", 1)}
     straight, crossed = ({(a, b) for a, b, at in contacts_of("four-way") if at == n} for n in (0, 1))

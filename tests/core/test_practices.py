@@ -1,4 +1,6 @@
-"""What each practice's own boxes, cables and figures change: places, supports, ways, earths, sleeving, the supply."""
+"""What each practice's own boxes, cables and figures change: places, supports, ways, earths, sleeving, the
+supply.
+"""
 
 import pytest
 
@@ -68,7 +70,9 @@ def test_a_hole_is_worth_its_price_in_cable(practice):
 
 
 def test_a_hole_that_costs_more_is_gone_round(plan):
-    """With dearer holes no way has more of them for the same length, and the routes follow the price that is in force."""
+    """With dearer holes no way has more of them for the same length, and the routes follow the price that is
+    in force.
+    """
     dear = apply(plan.drawing, Revise(Handle("house"), {"prices": {"hole": 4000}}).plan(plan.drawing))
     again = derive(dear)
     before = sum(c.route.weight for c in plan.cables.values() if c.route)
@@ -86,10 +90,15 @@ ALONG = Leg((0.0, 0.0, 2000.0), (2000.0, 0.0, 2000.0), "stud")
 @pytest.mark.parametrize(
     ("practice", "legs", "width", "apart"),
     [
-        ("gb", [UP], 8.2, 400), ("gb", [ALONG], 8.2, 250), ("gb", [ALONG], 9.0, 250), ("gb", [ALONG], 10.2, 300),
-        ("gb", [UP, ALONG], 10.2, 300), ("na", [UP], 9.5, 54 * 25.4), ("na", [ALONG], 13.0, 54 * 25.4),
+        ("gb", [UP], 8.2, 400),
+        ("gb", [ALONG], 8.2, 250),
+        ("gb", [ALONG], 9.0, 250),
+        ("gb", [ALONG], 10.2, 300),
+        ("gb", [UP, ALONG], 10.2, 300),
+        ("na", [UP], 9.5, 54 * 25.4),
+        ("na", [ALONG], 13.0, 54 * 25.4),
     ],
-)  # fmt: skip
+)
 def test_supports_by_width_and_direction(practice, legs, width, apart):
     assert support_interval(legs, width, practices.load(practice)) == pytest.approx(apart)
 
@@ -122,7 +131,9 @@ def test_sleeving_is_bought_for_every_bare_end_and_every_mark():
     blue = sum(2 * 0.040 for c in conductors if c.marked and c.net.role == "neutral")
     found = (listed["sleeve-G"], listed.get("sleeve-BN", 0), listed.get("sleeve-BU", 0))
     assert found == pytest.approx((bare, brown, blue), abs=0.01)
-    assert not any(m.part.startswith("sleeve") for m in derive(jobfile.decode(job_file("boot-room"))).materials)
+    assert not any(
+        m.part.startswith("sleeve") for m in derive(jobfile.decode(job_file("boot-room"))).materials
+    )
 
 
 def test_a_steel_box_has_its_earth_and_a_grommet_a_cable():
@@ -134,7 +145,10 @@ def test_a_steel_box_has_its_earth_and_a_grommet_a_cable():
     assert listed["cable-clamp"] == sum(len({c.bundle for c in b.ends}) for b in steel)
     for box in steel:
         assert any(
-            landing.terminal == "ground screw" for j in box.joints if j.net == GROUND for landing in j.landings
+            landing.terminal == "ground screw"
+            for j in box.joints
+            if j.net == GROUND
+            for landing in j.landings
         )
 
 

@@ -216,9 +216,20 @@ def walk(drawing, bearing=90.0):
 
 @pytest.mark.parametrize(
     ("words", "kind"),
-    [("12'4", WalkSide), ("/12'4", WalkSide), ("S 10'", WalkSide), ("n 3 m", WalkSide), ("door 32 at 4'2", Place), ("WINDOW 36 at 3' sill 30 head 80 on 2", Place),
-     ("cased 36 at 3' on 1", Place), ("panel at 2' on 4 amps 200 ways 40", Place), ("height 8'2", Revise), ("joists ew 24 first 10 deep 11 1/4", Revise), ("studs 24 first 5 deep 5 1/2", Revise)],
-)  # fmt: skip
+    [
+        ("12'4", WalkSide),
+        ("/12'4", WalkSide),
+        ("S 10'", WalkSide),
+        ("n 3 m", WalkSide),
+        ("door 32 at 4'2", Place),
+        ("WINDOW 36 at 3' sill 30 head 80 on 2", Place),
+        ("cased 36 at 3' on 1", Place),
+        ("panel at 2' on 4 amps 200 ways 40", Place),
+        ("height 8'2", Revise),
+        ("joists ew 24 first 10 deep 11 1/4", Revise),
+        ("studs 24 first 5 deep 5 1/2", Revise),
+    ],
+)
 def test_words_are_edits(boot_room, words, kind):
     edit = read(words, walk(boot_room), Mint(boot_room.items))
     assert isinstance(edit, kind)
@@ -268,7 +279,14 @@ def test_a_pair_beside_a_bed_is_moved_clear_as_a_pair(boot_room):
     for off in range(310, 720, 50):
         lights = {
             f"A{80 + n}": Point(
-                "light", "R1", 1, Length(middle + side * off), Length(1060.0), "center", mount="wall", over="B9"
+                "light",
+                "R1",
+                1,
+                Length(middle + side * off),
+                Length(1060.0),
+                "center",
+                mount="wall",
+                over="B9",
             )
             for n, side in enumerate((-1, 1))
         }
@@ -291,7 +309,9 @@ def _clashes(plan, lights):
 
 
 def unswitched(seed, *, switch, light):
-    """A bed room whose light nothing works; with or without a switch that works nothing, and with no light at all."""
+    """A bed room whose light nothing works; with or without a switch that works nothing, and with no light at
+    all.
+    """
     drawing = one_room(seed)
     items = {
         h: item

@@ -1,4 +1,6 @@
-"""Protective outlets: what hangs on their load side is covered, what is joined ahead is not, and leaks are seen."""
+"""Protective outlets: what hangs on their load side is covered, what is joined ahead is not, and leaks are
+seen.
+"""
 
 import random
 
@@ -36,7 +38,9 @@ def revised(drawing, **fields):
 
 @pytest.fixture(scope="module")
 def chain(boot_room):
-    """The outlets of the boot room on a plain breaker: O4 protective, C10 beyond it on its load side; C9 and C12 elsewhere."""
+    """The outlets of the boot room on a plain breaker: O4 protective, C10 beyond it on its load side; C9 and
+    C12 elsewhere.
+    """
     return revised(boot_room, Q2={"protection": ""}, O4={"protective": True}, C10={"load_side": True})
 
 
@@ -223,7 +227,8 @@ def test_wherever_load_sides_are_all_works_or_says_why(seed):
             assert solver.residual(volts, watching) < 1e-3, watching.key
         for run in plan.runs():
             at = {
-                c.key: [volts[solver.index[end_node(c.key, box)]] for box in (c.a, c.b)] for c in run.conductors
+                c.key: [volts[solver.index[end_node(c.key, box)]] for box in (c.a, c.b)]
+                for c in run.conductors
             }
             assert abs(sum((a - b) / ohms[key] for key, (a, b) in at.items())) < 2e-3, run.key
 
@@ -233,7 +238,14 @@ def test_wherever_load_sides_are_all_works_or_says_why(seed):
 def test_a_fix_of_protection_removes_its_finding_and_adds_none_worse(seed):
     drawing = guarded(seed)
     plan = derive(drawing)
-    rules = {"ground-fault", "alarm-behind", "light-behind", "one-side", "load-side-there", "protective-whole"}
+    rules = {
+        "ground-fault",
+        "alarm-behind",
+        "light-behind",
+        "one-side",
+        "load-side-there",
+        "protective-whole",
+    }
     standing, memo = open_findings(plan), Memo()
     before = {f.key for f in standing}
     for finding in (f for f in standing if f.rule.id in rules):
@@ -248,9 +260,17 @@ def test_a_fix_of_protection_removes_its_finding_and_adds_none_worse(seed):
 
 def test_the_generator_of_load_sides_reaches_what_it_should():
     wanted = {
-        "light", "outlet", "switch", "fan", "alarm", "1 devices before", "2 devices before", "astray", "switch behind",
+        "light",
+        "outlet",
+        "switch",
+        "fan",
+        "alarm",
+        "1 devices before",
+        "2 devices before",
+        "astray",
+        "switch behind",
         "a branch of what hangs on a load side",
-    }  # fmt: skip
+    }
     seen = set()
     for seed in range(100):
         if wanted <= seen:

@@ -108,9 +108,17 @@ def test_a_breaker_trips_by_its_curve():
 def test_a_lost_shared_neutral_puts_lamps_at_the_wrong_volts():
     """Two legs, two lamps of 100 and 300 W in series once their neutral has gone."""
     network = Network(
-        120.0, 60.0, (), (), (Load("small", "a", "n", 120**2 / 100), Load("large", "b", "n", 120**2 / 300)), (),
-        (Source("a", EARTH, 120, 0.02), Source(EARTH, "b", 120, 0.02)), (), EARTH, "a",
-    )  # fmt: skip
+        120.0,
+        60.0,
+        (),
+        (),
+        (Load("small", "a", "n", 120**2 / 100), Load("large", "b", "n", 120**2 / 300)),
+        (),
+        (Source("a", EARTH, 120, 0.02), Source(EARTH, "b", 120, 0.02)),
+        (),
+        EARTH,
+        "a",
+    )
     solver = Solver(network)
     volts = solver.voltages([{}])[0]
     small, large = solver.across(volts, "a", "n"), solver.across(volts, "b", "n")
@@ -127,7 +135,9 @@ def dense(network, closed):
     index = {n: i for i, n in enumerate(names)}
     y = np.zeros((len(names), len(names)), dtype=complex)
     i = np.zeros(len(names), dtype=complex)
-    branches = [(w.a, w.b, 1 / w.ohms) for w in network.wires] + [(x.a, x.b, 1 / x.ohms) for x in network.loads]
+    branches = [(w.a, w.b, 1 / w.ohms) for w in network.wires] + [
+        (x.a, x.b, 1 / x.ohms) for x in network.loads
+    ]
     branches += [(c.a, c.b, 2j * math.pi * network.hertz * c.farads) for c in network.capacitors]
     branches += [(network.contacts[n].a, network.contacts[n].b, 1e3) for n in closed]
     branches += [(n, EARTH, 1e-12) for n in names]
@@ -214,7 +224,10 @@ def test_all_states_at_once_are_each_state_on_its_own(seed):
     found = reach(network, positions)
     for s in range(1 << len(positions)):
         state = {p: s >> i & 1 for i, p in enumerate(positions)}
-        on_line, on_neutral = walk(network, network.lines[0], state), walk(network, network.neutrals[0], state)
+        on_line, on_neutral = (
+            walk(network, network.lines[0], state),
+            walk(network, network.neutrals[0], state),
+        )
         for node in network.nodes:
             assert bool(found.line.get(node, 0) >> s & 1) == (node in on_line)
             assert bool(found.neutral.get(node, 0) >> s & 1) == (node in on_neutral)
@@ -253,9 +266,24 @@ def test_the_generator_reaches_every_pattern():
         for name in patterns(one_room(seed, attach=False)):
             seen[name] = seen.get(name, 0) + 1
     wanted = {
-        "rectangle", "L", "T", "skew", "1 positions", "2 positions", "3 positions", "half-switched outlet", "fan and light",
-        "several lights", "strap", "linked alarms", "neutral everywhere", "feed-through", "feed switch", "feed light", "feed cheapest",
-    }  # fmt: skip
+        "rectangle",
+        "L",
+        "T",
+        "skew",
+        "1 positions",
+        "2 positions",
+        "3 positions",
+        "half-switched outlet",
+        "fan and light",
+        "several lights",
+        "strap",
+        "linked alarms",
+        "neutral everywhere",
+        "feed-through",
+        "feed switch",
+        "feed light",
+        "feed cheapest",
+    }
     assert wanted <= set(seen)
     assert min(seen[name] for name in wanted) >= 10, seen
 
@@ -279,17 +307,33 @@ def test_a_switched_neutral_fails_though_the_lamp_obeys(boot_plan):
     network = boot_plan.network
     lamp = network.loads[0]
     swap = {lamp.a: lamp.b, lamp.b: lamp.a}
-    wires = tuple(msgspec.structs.replace(w, a=swap.get(w.a, w.a), b=swap.get(w.b, w.b)) for w in network.wires)
+    wires = tuple(
+        msgspec.structs.replace(w, a=swap.get(w.a, w.a), b=swap.get(w.b, w.b)) for w in network.wires
+    )
     # Crossing both leads turns the lamp about: nothing is wrong with that.
     assert all(
         p.proven for p in prove_network(boot_plan, msgspec.structs.replace(network, wires=wires)).values()
     )
     simple = Network(
-        120.0, 60.0,
-        (Wire("l", "P1.Q1", "lamp.black", 0.1), Wire("n", "lamp.white", "switch.line", 0.1), Wire("back", "switch.load", "P1.neutral", 0.1), Wire("bond", "P1.neutral", EARTH, 1e-3)),
-        (Contact("breaker:Q1", "P1.bus", "P1.Q1", BreakerOf("Q1"), 1), Contact("s", "switch.line", "switch.load", DeviceKey("S1", "K1"), 1)),
-        (Load("A1", "lamp.black", "lamp.white", 240.0),), (), (Source("P1.bus", "P1.neutral", 120, 0.04),), (), ("P1.neutral",), ("P1.bus",),
-    )  # fmt: skip
+        120.0,
+        60.0,
+        (
+            Wire("l", "P1.Q1", "lamp.black", 0.1),
+            Wire("n", "lamp.white", "switch.line", 0.1),
+            Wire("back", "switch.load", "P1.neutral", 0.1),
+            Wire("bond", "P1.neutral", EARTH, 1e-3),
+        ),
+        (
+            Contact("breaker:Q1", "P1.bus", "P1.Q1", BreakerOf("Q1"), 1),
+            Contact("s", "switch.line", "switch.load", DeviceKey("S1", "K1"), 1),
+        ),
+        (Load("A1", "lamp.black", "lamp.white", 240.0),),
+        (),
+        (Source("P1.bus", "P1.neutral", 120, 0.04),),
+        (),
+        ("P1.neutral",),
+        ("P1.bus",),
+    )
     plan = msgspec.structs.replace(boot_plan, drawing=one_control(boot_plan), network=simple)
     (proof,) = prove_network(plan, simple).values()
     assert not proof.proven
@@ -300,13 +344,29 @@ def test_a_switched_neutral_fails_though_the_lamp_obeys(boot_plan):
     ("ohms", "proven", "faint"), [(0.1, True, False), (12.0, False, True), (600.0, False, False)]
 )
 def test_what_is_only_lost_on_the_way_is_told_apart(boot_plan, ohms, proven, faint):
-    """A lamp joined as meant by too much wire is faint; where nothing of it is left it is dark, whatever the cause."""
+    """A lamp joined as meant by too much wire is faint; where nothing of it is left it is dark, whatever the
+    cause.
+    """
     network = Network(
-        120.0, 60.0,
-        (Wire("l", "P1.Q1", "switch.line", ohms), Wire("s", "switch.load", "lamp.black", 0.1), Wire("back", "lamp.white", "P1.neutral", 0.1), Wire("bond", "P1.neutral", EARTH, 1e-3)),
-        (Contact("breaker:Q1", "P1.bus", "P1.Q1", BreakerOf("Q1"), 1), Contact("s", "switch.line", "switch.load", DeviceKey("S1", "K1"), 1)),
-        (Load("A1", "lamp.black", "lamp.white", 60.0),), (), (Source("P1.bus", "P1.neutral", 120, 0.04),), (), ("P1.neutral",), ("P1.bus",),
-    )  # fmt: skip
+        120.0,
+        60.0,
+        (
+            Wire("l", "P1.Q1", "switch.line", ohms),
+            Wire("s", "switch.load", "lamp.black", 0.1),
+            Wire("back", "lamp.white", "P1.neutral", 0.1),
+            Wire("bond", "P1.neutral", EARTH, 1e-3),
+        ),
+        (
+            Contact("breaker:Q1", "P1.bus", "P1.Q1", BreakerOf("Q1"), 1),
+            Contact("s", "switch.line", "switch.load", DeviceKey("S1", "K1"), 1),
+        ),
+        (Load("A1", "lamp.black", "lamp.white", 60.0),),
+        (),
+        (Source("P1.bus", "P1.neutral", 120, 0.04),),
+        (),
+        ("P1.neutral",),
+        ("P1.bus",),
+    )
     plan = msgspec.structs.replace(boot_plan, drawing=one_control(boot_plan), network=network)
     (proof,) = prove_network(plan, network).values()
     assert (proof.proven, proof.faint) == (proven, faint)
@@ -322,7 +382,9 @@ def test_a_control_without_a_fed_load_is_not_proven(boot_room):
         boot_room, items={h: i for h, i in boot_room.items.items() if h[0] not in "PC"}
     )
     assert prove(derive(bare)) == {}
-    unfed = msgspec.structs.replace(boot_room, items={h: i for h, i in boot_room.items.items() if h[0] != "C"})
+    unfed = msgspec.structs.replace(
+        boot_room, items={h: i for h, i in boot_room.items.items() if h[0] != "C"}
+    )
     assert not any(p.proven for p in prove(derive(unfed)).values())
 
 

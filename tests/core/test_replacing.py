@@ -1,4 +1,6 @@
-"""A device replaced by what each conductor was on: what goes where, what is refused, and that everything else stays."""
+"""A device replaced by what each conductor was on: what goes where, what is refused, and that everything else
+stays.
+"""
 
 import io
 import itertools
@@ -24,13 +26,23 @@ from tests.worlds import world
 W = ("BK", "WH", "G")
 R = ("BK", "RD", "WH", "G")
 SWITCH = FoundBox(
-    "switch", (cable_of("1", W, "14"), cable_of("2", W, "14")), (("1.WH", "2.WH"), ("1.G", "2.G")),
+    "switch",
+    (cable_of("1", W, "14"), cable_of("2", W, "14")),
+    (("1.WH", "2.WH"), ("1.G", "2.G")),
     (Device("S", "switch", {"a": ("1.BK",), "b": ("2.BK",)}),),
-)  # fmt: skip
+)
 OUTLET = FoundBox(
-    "outlet", (cable_of("1", W, "14"), cable_of("2", W, "14")), (("1.G", "2.G", "O.g"),),
-    (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("2.BK",), "silver": ("1.WH",), "silver2": ("2.WH",)}),),
-)  # fmt: skip
+    "outlet",
+    (cable_of("1", W, "14"), cable_of("2", W, "14")),
+    (("1.G", "2.G", "O.g"),),
+    (
+        Device(
+            "O",
+            "outlet",
+            {"brass": ("1.BK",), "brass2": ("2.BK",), "silver": ("1.WH",), "silver2": ("2.WH",)},
+        ),
+    ),
+)
 
 
 def light(*cables, **lands):
@@ -55,7 +67,10 @@ def to(found, mark):
 def test_a_single_pole_switch_goes_screw_by_screw_its_ground_first():
     found = done(SWITCH, "same")
     assert [m.words for m in found.moves] == [
-        "Open the joint of 1.G and 2.G; put “ground” of the new one to it: 3 in it, twist-on connector, small.",
+        (
+            "Open the joint of 1.G and 2.G; put “ground” of the new one to it: 3 in it, twist-on connector,"
+            " small."
+        ),
         "Take 1.BK off “a” of the old one; put it on “a” of the new one: either of its two.",
         "Take 2.BK off “b” of the old one; put it on “b” of the new one: the other.",
     ]
@@ -64,9 +79,10 @@ def test_a_single_pole_switch_goes_screw_by_screw_its_ground_first():
 
 def test_two_wires_under_one_screw_were_a_joint_and_get_a_tail():
     three = replace(
-        SWITCH, cables=(*SWITCH.cables, cable_of("3", W, "14")),
+        SWITCH,
+        cables=(*SWITCH.cables, cable_of("3", W, "14")),
         devices=(Device("S", "switch", {"a": ("1.BK", "3.BK"), "b": ("2.BK",)}),),
-    )  # fmt: skip
+    )
     move = done(three, "same").moves[1]
     assert (move.tail, move.count) == ("S.a", 3)
     assert "join them with a tail" in move.words
@@ -76,8 +92,11 @@ def test_two_wires_under_one_screw_were_a_joint_and_get_a_tail():
 
 def test_the_common_goes_to_the_common_wherever_it_stands():
     box = FoundBox(
-        "switch", (cable_of("1", R, "14"),), (), (Device("S", "three-way", {"common": ("1.BK",), "t1": ("1.RD",), "t2": ("1.WH",)}),)
-    )  # fmt: skip
+        "switch",
+        (cable_of("1", R, "14"),),
+        (),
+        (Device("S", "three-way", {"common": ("1.BK",), "t1": ("1.RD",), "t2": ("1.WH",)}),),
+    )
     found = done(box, "dimmer")
     assert to(found, "common") == [("1.BK",)]
     assert "its odd screw, wherever that is" in next(m.words for m in found.moves if "common" in m.words)
@@ -123,8 +142,11 @@ def test_a_protective_outlet_is_fed_at_its_line_side():
 
 def test_one_protective_outlet_never_takes_two_halves():
     halves = FoundBox(
-        "outlet", (cable_of("1", R, "14"),), (), (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("1.RD",), "silver": ("1.WH",)}, "broken"),)
-    )  # fmt: skip
+        "outlet",
+        (cable_of("1", R, "14"),),
+        (),
+        (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("1.RD",), "silver": ("1.WH",)}, "broken"),),
+    )
     assert done(halves, "protective").moves == ()
     same = done(halves, "same")
     assert any("tab" in s.words for s in same.said)
@@ -146,7 +168,10 @@ def test_a_fan_takes_what_comes_to_its_box():
     two = done(light(cable_of("1", R, "14"), hot=("1.BK",), neutral=("1.WH",)), "fan")
     assert two.verdict in ("works", "unless")
     read = Reading(
-        "R4", words={"1.BK": "sometimes", "1.RD": "sometimes", "1.WH": "never"}, every_switch=True, proven=True
+        "R4",
+        words={"1.BK": "sometimes", "1.RD": "sometimes", "1.WH": "never"},
+        every_switch=True,
+        proven=True,
     )
     box = replace(light(cable_of("1", R, "14"), hot=("1.BK",), neutral=("1.WH",)), readings=(read,))
     two = done(box, "fan")
@@ -207,7 +232,9 @@ def test_in_boxes_of_whole_houses_like_for_like_parts_and_joins_nothing():
 
 
 def test_what_works_once_it_was_read_is_so_in_the_house():
-    """Against what the house was drawn with: line is line, the neutral is of the same circuit, and LINE is fed."""
+    """Against what the house was drawn with: line is line, the neutral is of the same circuit, and LINE is
+    fed.
+    """
     seen = Counter()
     for drawing, practice, made in opened():
         true = {made.names[c.key]: c for c in made.box.ends if c.key in made.names}
@@ -223,7 +250,11 @@ def test_what_works_once_it_was_read_is_so_in_the_house():
                     continue
                 said = {m.words.partition("“")[2]: m.with_ for m in found.moves}
                 if becomes == "sensor":
-                    for mark, role in (("line", "line"), ("switched line", "switched"), ("neutral", "neutral")):
+                    for mark, role in (
+                        ("line", "line"),
+                        ("switched line", "switched"),
+                        ("neutral", "neutral"),
+                    ):
                         ends = [e for ends in to(found, mark) for e in ends if e in true]
                         assert {true[e].net.role for e in ends} == {role}, (made.handle, mark, said)
                     assert (
@@ -244,9 +275,12 @@ def test_what_works_once_it_was_read_is_so_in_the_house():
 def test_the_same_on_the_command_line(capsys, monkeypatch):
     def run(practice="na", **more):
         body = {
-            "place": "switch", "cables": [{"id": 1, "cond": list(W), "gauge": "14"}, {"id": 2, "cond": list(W)}],
-            "joints": [["1.WH", "2.WH"]], "device": {"kind": "switch", "a": "1.BK", "b": "2.BK"}, **more,
-        }  # fmt: skip
+            "place": "switch",
+            "cables": [{"id": 1, "cond": list(W), "gauge": "14"}, {"id": 2, "cond": list(W)}],
+            "joints": [["1.WH", "2.WH"]],
+            "device": {"kind": "switch", "a": "1.BK", "b": "2.BK"},
+            **more,
+        }
         monkeypatch.setattr("sys.stdin", io.TextIOWrapper(io.BytesIO(json.dumps(body).encode())))
         code = main(["instead", "--practice", practice, "-"])
         said = capsys.readouterr()

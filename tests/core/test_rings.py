@@ -65,7 +65,9 @@ def test_a_chain_is_closed_and_every_cable_carries_line_and_neutral(count):
     assert not plan.circuits["Q1"].tree.loops
     for run in plan.runs():
         assert {str(c.net) for c in run.conductors} == {"L", "N", "PE"}
-    at_panel = [c for run in plan.runs() for c in run.conductors if "P1" in (c.a, c.b) and c.net.role == "line"]
+    at_panel = [
+        c for run in plan.runs() for c in run.conductors if "P1" in (c.a, c.b) and c.net.role == "line"
+    ]
     assert len(at_panel) == 2
     assert all(always_on(plan).values())
     assert [isinstance(f.verdict, Passes) for f in of_rule(plan, "ring-closed")] == [True]
@@ -88,7 +90,9 @@ def test_a_ring_broken_anywhere_still_feeds_all_and_one_of_two_breaks_does_not()
 @given(st.integers(2, 8), st.lists(st.floats(100, 3000), min_size=8, max_size=8))
 @often(15)
 def test_the_drop_is_what_the_nodal_equations_give(count, loads):
-    """Without the source's own impedance and at the tables' temperature: the volts lost at the worst point."""
+    """Without the source's own impedance and at the tables' temperature: the volts lost at the
+    worst point.
+    """
     drawing = ring(count, loads=tuple(loads))
     plan = derive(drawing)
     figures = plan.circuits["Q1"].figures
@@ -96,9 +100,11 @@ def test_the_drop_is_what_the_nodal_equations_give(count, loads):
     hot = {g.id: g.there_and_back / 2 for g in plan.practice.catalogue.gauges}
     keys = {c.key: (c, run) for run in plan.runs() for c in run.conductors if c.insulated}
     wires = tuple(
-        replace(w, ohms=hot[keys[w.key][0].gauge] * plan.cables[keys[w.key][1].cable].route.length / 1000)
-        if w.key in keys
-        else replace(w, ohms=w.ohms * 1e-6)
+        (
+            replace(w, ohms=hot[keys[w.key][0].gauge] * plan.cables[keys[w.key][1].cable].route.length / 1000)
+            if w.key in keys
+            else replace(w, ohms=w.ohms * 1e-6)
+        )
         for w in network.wires
     )
     # Each load draws its nominal current whatever its volts: one at a time, and summed.
@@ -141,7 +147,9 @@ def test_thirty_two_amps_on_a_ring_are_a_question_of_its_legs_and_on_a_radial_ar
     assert isinstance(closed[0].verdict, Passes | NotKnown)
     fat = ring(4, breaker=32)
     thin = Drawing({**fat.items, "Q1": replace(fat.items["Q1"], gauge="1.0")})
-    assert [isinstance(f.verdict, Fails) for f in check(derive(thin)) if f.rule.id == "ring-capacity"] == [True]
+    assert [isinstance(f.verdict, Fails) for f in check(derive(thin)) if f.rule.id == "ring-capacity"] == [
+        True
+    ]
 
 
 @pytest.mark.parametrize(("breaker", "fails"), [(30, False), (32, False), (40, True), (63, True)])
@@ -210,7 +218,9 @@ def scattered(die, count):
     """Boxes at random on a floor, and what each way between two of them costs."""
     root, *boxes = [Handle("P1"), *(Handle(f"O{n}") for n in range(1, count + 1))]
     at = {h: (die.random() * 9000, die.random() * 6000) for h in (root, *boxes)}
-    cost = {(a, b): abs(at[a][0] - at[b][0]) + abs(at[a][1] - at[b][1]) + 400 for a in at for b in at if a != b}
+    cost = {
+        (a, b): abs(at[a][0] - at[b][0]) + abs(at[a][1] - at[b][1]) + 400 for a in at for b in at if a != b
+    }
     return root, boxes, cost
 
 

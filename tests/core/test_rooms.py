@@ -28,19 +28,21 @@ def box(width: str, depth: str, **more) -> Room:
 
 def two_rooms() -> Drawing:
     """R1 west of R2: a door 32 wide in R1's east wall (2) at 3', seen in R2's west wall (4) at 4'."""
-    return Drawing({
-        "house": House(),
-        "R1": box("10'", "12'", use="living", name="West"),
-        "R2": box("8'", "12'", use="bed", name="East"),
-        "D1": Opening("door", "R1", 2, L("3'"), L("32"), hinge="start"),
-        "G1": Join("D1", "R2", 4, L("4'"), L('4 1/2"')),
-        "P1": Panel("R1", 4, L("6'")),
-        "A1": Point("light", "R1", x=L("5'"), y=L("6'"), circuit="Q1"),
-        "A2": Point("light", "R2", x=L("4'"), y=L("6'"), circuit="Q1"),
-        "Q1": Circuit("Lights"),
-        "C1": Cable("P1", "A1", "Q1"),
-        "C2": Cable("A1", "A2", "Q1"),
-    })  # fmt: skip
+    return Drawing(
+        {
+            "house": House(),
+            "R1": box("10'", "12'", use="living", name="West"),
+            "R2": box("8'", "12'", use="bed", name="East"),
+            "D1": Opening("door", "R1", 2, L("3'"), L("32"), hinge="start"),
+            "G1": Join("D1", "R2", 4, L("4'"), L('4 1/2"')),
+            "P1": Panel("R1", 4, L("6'")),
+            "A1": Point("light", "R1", x=L("5'"), y=L("6'"), circuit="Q1"),
+            "A2": Point("light", "R2", x=L("4'"), y=L("6'"), circuit="Q1"),
+            "Q1": Circuit("Lights"),
+            "C1": Cable("P1", "A1", "Q1"),
+            "C2": Cable("A1", "A2", "Q1"),
+        }
+    )
 
 
 def test_a_room_stands_where_its_opening_puts_it():
@@ -156,10 +158,15 @@ def test_ways_between_rooms_agree_with_relaxing_every_edge():
 def test_a_cable_up_a_storey_bores_one_plate_and_is_fire_stopped():
     drawing = two_rooms()
     loft = box("10'", "8'", storey="L1", name="Loft", use="bed")
-    placed = Place({
-        "L1": Storey("Loft", L("9'")), "R3": loft,
-        "S9": Point("outlet", "R3", 1, L("4'"), circuit="Q1"), "C3": Cable("A1", "S9", "Q1"),
-    }, "a loft")  # fmt: skip
+    placed = Place(
+        {
+            "L1": Storey("Loft", L("9'")),
+            "R3": loft,
+            "S9": Point("outlet", "R3", 1, L("4'"), circuit="Q1"),
+            "C3": Cable("A1", "S9", "Q1"),
+        },
+        "a loft",
+    )
     plan = derive(apply(drawing, placed.plan(drawing)))
     route = plan.cables["C3"].route
     assert route is not None

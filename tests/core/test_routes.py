@@ -39,8 +39,12 @@ def keys(errand, place="switch", practice="na"):
 
 
 MEASURED = Way(
-    lies="across the joists", joists=4, across=parse_length("14'"), source=parse_length('46"'), ceiling=parse_length('96 5/8"')
-)  # fmt: skip
+    lies="across the joists",
+    joists=4,
+    across=parse_length("14'"),
+    source=parse_length('46"'),
+    ceiling=parse_length('96 5/8"'),
+)
 
 
 def test_up_one_bay_and_over_the_attic_to_a_light():
@@ -82,16 +86,28 @@ FACTS = st.builds(
     st.booleans(),
     st.booleans(),
     spot=st.builds(
-        Spot, st.sampled_from(["", "wall", "ceiling"]), st.sampled_from(["", "wallboard", ways.MASONRY]), height=st.sampled_from([None, Length(300), Length(1200)]),
+        Spot,
+        st.sampled_from(["", "wall", "ceiling"]),
+        st.sampled_from(["", "wallboard", ways.MASONRY]),
+        height=st.sampled_from([None, Length(300), Length(1200)]),
         cavity=st.sampled_from([None, Length(90)]),
     ),
     way=st.builds(
-        Way, st.sampled_from(["", *ways.ON_WALLS, *ways.ON_CEILINGS]), st.sampled_from([None, 0, 3]), st.sampled_from([None, 0, 4]),
-        st.sampled_from([None, Length(2000)]), st.sampled_from([None, Length(1100)]), st.sampled_from([None, Length(2400)]),
-        insulated=st.sampled_from([None, True, False]), base=st.sampled_from([None, True, False]),
-        seen=st.dictionaries(st.sampled_from([*(b.id for b in way_data().blocker), "closet"]), st.sampled_from(["clear", "there"])),
+        Way,
+        st.sampled_from(["", *ways.ON_WALLS, *ways.ON_CEILINGS]),
+        st.sampled_from([None, 0, 3]),
+        st.sampled_from([None, 0, 4]),
+        st.sampled_from([None, Length(2000)]),
+        st.sampled_from([None, Length(1100)]),
+        st.sampled_from([None, Length(2400)]),
+        insulated=st.sampled_from([None, True, False]),
+        base=st.sampled_from([None, True, False]),
+        seen=st.dictionaries(
+            st.sampled_from([*(b.id for b in way_data().blocker), "closet"]),
+            st.sampled_from(["clear", "there"]),
+        ),
     ),
-)  # fmt: skip
+)
 PLACES = st.sampled_from(["switch", "outlet", "ceiling", "junction"])
 PRACTICES = st.sampled_from(["na", "gb"])
 
@@ -162,9 +178,15 @@ def test_questions_come_until_the_way_is_known_and_then_stop():
     errand = Errand("outlet", below=True, spot=Spot("wall", height=parse_length('15"')))
     told, asked = errand.way, []
     answers = {
-        "lies": "elsewhere", "across": parse_length("9'"), "source": parse_length('15"'), "ceiling": parse_length("8'"),
-        "insulated": False, "base": True, "studs": 3, "joists": 4,
-    }  # fmt: skip
+        "lies": "elsewhere",
+        "across": parse_length("9'"),
+        "source": parse_length('15"'),
+        "ceiling": parse_length("8'"),
+        "insulated": False,
+        "base": True,
+        "studs": 3,
+        "joists": 4,
+    }
     while (ask := path(replace(errand, way=told), box("outlet"), NA).next) is not None:
         assert ask.id not in asked
         asked.append(ask.id)
@@ -216,9 +238,16 @@ def test_what_goes_up_comes_from_the_way_and_each_thing_once():
 def test_the_same_as_a_single_question():
     looked = ("block", "insulation", "header", "duct", "storage floor", "blocking")
     asked = WaysAsked(
-        "wall", "ceiling", attic=True, lies="across the joists", joists=4, across=parse_length("14'"), source_height=parse_length('46"'),
-        ceiling=parse_length('96 5/8"'), clear=looked,
-    )  # fmt: skip
+        "wall",
+        "ceiling",
+        attic=True,
+        lies="across the joists",
+        joists=4,
+        across=parse_length("14'"),
+        source_height=parse_length('46"'),
+        ceiling=parse_length('96 5/8"'),
+        clear=looked,
+    )
     found = ways_between(asked, NA)
     assert found.figure("minutes") == 67
     assert found.figure("cut") == pytest.approx(282 * INCH)

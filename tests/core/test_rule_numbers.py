@@ -1,7 +1,8 @@
-"""Every number of every rule, entered twice: one that moves in a practice's data is seen here before anybody goes by it.
+"""Every number of every rule, entered twice: one that moves in a practice's data is seen here before anybody
+goes by it.
 
-``rule_numbers.csv`` is written by hand or by ``python -m tests.core.danger_tables``, and read against the basis of each rule. That a
-number is gone by is held apart from that: moved, it changes an answer.
+``rule_numbers.csv`` is written by hand or by ``python -m tests.core.danger_tables``, and read against the
+basis of each rule. That a number is gone by is held apart from that: moved, it changes an answer.
 """
 
 import csv
@@ -27,7 +28,13 @@ def written(practice, rule):
 
 
 def _one(value):
-    return ", ".join(map(_one, value)) if isinstance(value, list | tuple) else f"{value:.10g}" if isinstance(value, float) else str(value)  # fmt: skip
+    return (
+        ", ".join(map(_one, value))
+        if isinstance(value, list | tuple)
+        else f"{value:.10g}"
+        if isinstance(value, float)
+        else str(value)
+    )
 
 
 def rows():

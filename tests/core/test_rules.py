@@ -365,7 +365,9 @@ def test_light_wanted_is_advice_and_says_what_is_estimated(boot_room, lumens, pa
     assert finding.rule.severity == "advice"
     assert "estimated" in finding.words, "nobody said what A4 throws"
     assert finding.working.total == pytest.approx(sum(line.amount for line in finding.working.lines))
-    assert "estimated" not in findings(with_(drawing, Revise("A4", {"lumens": 800.0})), "light-wanted")[0].words
+    assert (
+        "estimated" not in findings(with_(drawing, Revise("A4", {"lumens": 800.0})), "light-wanted")[0].words
+    )
 
 
 def test_two_home_runs_are_told_and_joined_elsewhere(boot_room):
@@ -439,7 +441,7 @@ def test_a_job_without_a_panel_asks_where_it_is(boot_room):
 
 def test_an_amendment_wins_and_is_shown(boot_room):
     drawing = with_(boot_room, AmendRule("switch-handle", 40, "low switches wanted", "ada", "2026-01-02"))
-    (finding, *_) = open_rule(drawing, "switch-handle")
+    finding, *_ = open_rule(drawing, "switch-handle")
     assert finding.rule.value == 40
     assert "low switches wanted" in finding.rule.shown_basis
     assert not open_rule(with_(drawing, AmendRule("switch-handle", None, "", "ada")), "switch-handle")
@@ -558,7 +560,9 @@ def test_every_part_on_sale_has_a_name_and_every_lead_a_colour(practice):
 
 
 def test_one_rule_holds_in_a_house_and_where_things_stay_closed():
-    """What an inspector wants otherwise is told once, and holds for the errand too: it has no number of its own."""
+    """What an inspector wants otherwise is told once, and holds for the errand too: it has no number of its
+    own.
+    """
     usual = load("na")
     local = usual.amended(
         (

@@ -22,9 +22,19 @@ from tests.houses import one_room
 
 @pytest.mark.parametrize(
     ("inches", "ends", "count"),
-    [(120, "box-hole", 2), (121, "box-hole", 3), (10, "box-hole", 1), (24, "box-box", 1), (24.1, "box-box", 2),
-     (78, "box-box", 2), (78.1, "box-box", 3), (54, "hole-hole", 0), (55, "hole-hole", 1), (109, "hole-hole", 2)],
-)  # fmt: skip
+    [
+        (120, "box-hole", 2),
+        (121, "box-hole", 3),
+        (10, "box-hole", 1),
+        (24, "box-box", 1),
+        (24.1, "box-box", 2),
+        (78, "box-box", 2),
+        (78.1, "box-box", 3),
+        (54, "hole-hole", 0),
+        (55, "hole-hole", 1),
+        (109, "hole-hole", 2),
+    ],
+)
 def test_staples_on_a_stretch(inches, ends, count):
     assert supports_needed(inches * INCH, 12 * INCH, 12 * INCH, 54 * INCH, ends) == count
 

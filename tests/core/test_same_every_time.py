@@ -1,5 +1,6 @@
-"""The same drawing gives the same plan in every process, whatever order its hashes fall in: a card that was printed yesterday
-says its joints in today's order."""
+"""The same drawing gives the same plan in every process, whatever order its hashes fall in: a card that was
+printed yesterday says its joints in today's order.
+"""
 
 import os
 import subprocess

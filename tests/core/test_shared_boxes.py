@@ -1,4 +1,6 @@
-"""Several things in one box: a switch with an outlet, two positions of one control, two devices on one yoke."""
+"""Several things in one box: a switch with an outlet, two positions of one control, two devices on
+one yoke.
+"""
 
 import random
 

@@ -1,4 +1,6 @@
-"""Circuits that begin elsewhere than in the first panel: in a second one, or in an old box whose wires are known in part."""
+"""Circuits that begin elsewhere than in the first panel: in a second one, or in an old box whose wires are
+known in part.
+"""
 
 import pytest
 from hypothesis import given
@@ -219,7 +221,9 @@ def test_a_thin_cable_behind_the_breaker_is_a_danger_and_an_unread_one_a_questio
 
 
 def test_the_fill_counts_old_and_new_together():
-    """Two 14/2 there on an outlet, one 14/2 more: 6 conductors, grounds as one, the yoke twice: 12 + 2 + 4."""
+    """Two 14/2 there on an outlet, one 14/2 more: 6 conductors, grounds as one, the yoke twice: 12
+    + 2 + 4.
+    """
     for seed in range(40):
         drawing = read(from_old(seed, volume=18.0, clamps=False), (1, 1, "line"), (1, 2, "neutral"))
         made = derive(drawing).begun["E1"]

@@ -20,7 +20,9 @@ def simulated(network, state, tmp_path, off=()):
     assert shutil.which("ngspice"), "ngspice is a test dependency: see tests/tools.sh"
     file = tmp_path / "network.cir"
     file.write_text(netlist(network, state, off))
-    run = subprocess.run(["ngspice", "-b", str(file)], capture_output=True, text=True, timeout=60, check=False)
+    run = subprocess.run(
+        ["ngspice", "-b", str(file)], capture_output=True, text=True, timeout=60, check=False
+    )
     assert run.returncode == 0, run.stderr
     return lamp_volts(run.stdout, network)
 
@@ -64,7 +66,9 @@ def end_of(plan, box, role):
 
 
 def five_faults(plan):
-    """An open neutral, a loose feed, a traveller on the common, a bootleg ground, and a traveller shorted to its twin."""
+    """An open neutral, a loose feed, a traveller on the common, a bootleg ground, and a traveller shorted to
+    its twin.
+    """
     lamp = min(h for h in plan.boxes if h.startswith("A"))
     neutral = end_of(plan, lamp, "neutral")
     switch = next(

@@ -16,8 +16,11 @@ W = ("BK", "WH", "G")
 R = ("BK", "RD", "WH", "G")
 NA = load("na")
 SWITCH = FoundBox(
-    "switch", (cable_of("1", W), cable_of("2", W)), (("1.WH", "2.WH"),), (Device("S", "switch", {"a": ("1.BK",), "b": ("2.BK",)}),)
-)  # fmt: skip
+    "switch",
+    (cable_of("1", W), cable_of("2", W)),
+    (("1.WH", "2.WH"),),
+    (Device("S", "switch", {"a": ("1.BK",), "b": ("2.BK",)}),),
+)
 
 
 def test_in_a_box_of_one_circuit_nothing_stays_live():
@@ -26,8 +29,11 @@ def test_in_a_box_of_one_circuit_nothing_stays_live():
 
 def test_two_lines_of_two_circuits_are_told_before_they_are_touched():
     box = FoundBox(
-        "outlet", (cable_of("1", R),), (), (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("1.RD",), "silver": ("1.WH",)}, "broken"),)
-    )  # fmt: skip
+        "outlet",
+        (cable_of("1", R),),
+        (),
+        (Device("O", "outlet", {"brass": ("1.BK",), "brass2": ("1.RD",), "silver": ("1.WH",)}, "broken"),),
+    )
     assert fed_at(box, box.devices[0]) == ("1.BK",), "the other side may be of another breaker"
     (red,) = still_live(box, ("1.BK",), NA)
     assert red.ends == ("1.RD",)
@@ -51,7 +57,9 @@ def test_what_nothing_brings_together_may_be_of_any_circuit_until_it_is_read():
 
 
 def test_in_boxes_of_whole_houses_no_conductor_of_another_circuit_is_left_out():
-    """Against the house as it was drawn: whatever is of another circuit than the one that is off is told as perhaps live."""
+    """Against the house as it was drawn: whatever is of another circuit than the one that is off is told as
+    perhaps live.
+    """
     seen = 0
     # Of the first 120 drawings those that have such boxes.
     for seed in (40, 45, 70, 80):
@@ -66,7 +74,9 @@ def test_in_boxes_of_whole_houses_no_conductor_of_another_circuit_is_left_out():
             }
             lines = [made.names[c.key] for c in made.box.ends if c.net.role == "line" and c.insulated]
             for off in lines[:2]:
-                told = {e for s in still_live(made.found, (off,), load(drawing.house.practice)) for e in s.ends}
+                told = {
+                    e for s in still_live(made.found, (off,), load(drawing.house.practice)) for e in s.ends
+                }
                 beyond = {e for e in lines if circuit[e] != circuit[off]}
                 assert beyond <= told, (seed, made.handle, off, beyond - told)
                 seen += bool(beyond)

@@ -1,4 +1,6 @@
-"""Dimmers, timers, sensors and pull chains: contacts of their own, in series, proven over all their states."""
+"""Dimmers, timers, sensors and pull chains: contacts of their own, in series, proven over all
+their states.
+"""
 
 import random
 

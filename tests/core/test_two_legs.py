@@ -96,7 +96,9 @@ def test_one_breaker_opens_both():
 
 
 def test_a_neutral_that_is_lost_lifts_the_lighter_leg():
-    """What the rule is for: with the home run's neutral open, the two legs share 240 V by what hangs on them."""
+    """What the rule is for: with the home run's neutral open, the two legs share 240 V by what
+    hangs on them.
+    """
     drawing = shared(3)
     outlets = [h for h, p in drawing.of(Point).items() if p.kind == "outlet"]
     items = dict(drawing.items)
@@ -129,7 +131,8 @@ def test_the_load_is_that_of_the_heavier_leg():
     points = {h: p for h, p in drawing.of(Point).items() if p.circuit and p.kind != "switch"}
     figures = derive(drawing).circuits["Q1"].figures
     legs = [
-        sum(line.amount for line in figures.load.lines if points[line.handles[0]].leg == leg) for leg in (1, 2)
+        sum(line.amount for line in figures.load.lines if points[line.handles[0]].leg == leg)
+        for leg in (1, 2)
     ]
     assert figures.load.total == pytest.approx(max(legs))
     assert min(legs) == 0

@@ -143,7 +143,9 @@ def test_an_outlet_serves_only_its_own_space():
 
 def test_allowed_positions_avoid_openings_at_their_height():
     window = Opening("window", R1, 1, Length(1000), Length(1000), sill=Length(900), head=Length(2000))
-    low = [a for _, wall, a in allowed(rectangle(4000, 3000), (window,), (), Room(""), 300, BODY) if wall == 1]
+    low = [
+        a for _, wall, a in allowed(rectangle(4000, 3000), (window,), (), Room(""), 300, BODY) if wall == 1
+    ]
     high = [
         a for _, wall, a in allowed(rectangle(4000, 3000), (window,), (), Room(""), 1000, BODY) if wall == 1
     ]
@@ -154,12 +156,26 @@ def test_allowed_positions_avoid_openings_at_their_height():
 @given(
     st.integers(0, 400),
     st.sampled_from(["rectangle", "L", "T", "skew"]),
-    st.lists(st.tuples(st.sampled_from(["door", "cased", "sliding", "window"]), st.floats(0, 1), st.floats(300, 1500)), max_size=4),
-    st.lists(st.tuples(st.sampled_from(["fireplace", "cabinet", "tall cabinet", "stairs", "counter", "bed"]), st.floats(0, 1), st.floats(200, 2500)), max_size=4),
+    st.lists(
+        st.tuples(
+            st.sampled_from(["door", "cased", "sliding", "window"]), st.floats(0, 1), st.floats(300, 1500)
+        ),
+        max_size=4,
+    ),
+    st.lists(
+        st.tuples(
+            st.sampled_from(["fireplace", "cabinet", "tall cabinet", "stairs", "counter", "bed"]),
+            st.floats(0, 1),
+            st.floats(200, 2500),
+        ),
+        max_size=4,
+    ),
     st.lists(st.floats(0, 1), max_size=6),
-)  # fmt: skip
+)
 def test_the_whole_perimeter_agrees_with_walking_it_in_half_inches(seed, kind, opens, things, shares):
-    """Step around the room half an inch at a time: what breaks the wall, how far it runs, and to which outlet."""
+    """Step around the room half an inch at a time: what breaks the wall, how far it runs, and to which
+    outlet.
+    """
     where = shape(R1, Room("Room", walls_of(kind, random.Random(seed))), (), 1.0)
     starts = wall_starts(where)
     around = starts[-1]
@@ -222,7 +238,21 @@ def test_the_whole_perimeter_agrees_with_walking_it_in_half_inches(seed, kind, o
         else:
             continue
         inside = [o for a in outlets if (o := offset_in(mine[0], a, around)) is not None]
-        worst = max((min((abs(offset_in(mine[0], n * step, around) - o) for o in inside if offset_in(mine[0], n * step, around) is not None), default=math.inf) for n in run if offset_in(mine[0], n * step, around) is not None), default=0.0)  # fmt: skip
+        worst = max(
+            (
+                min(
+                    (
+                        abs(offset_in(mine[0], n * step, around) - o)
+                        for o in inside
+                        if offset_in(mine[0], n * step, around) is not None
+                    ),
+                    default=math.inf,
+                )
+                for n in run
+                if offset_in(mine[0], n * step, around) is not None
+            ),
+            default=0.0,
+        )
         told = max((t.by for t in too_far(mine[0], inside, REACH)), default=0.0)
         if inside:
             assert abs(max(worst - REACH, 0.0) - told) <= 2 * step

@@ -19,7 +19,10 @@ MEMBERS = ("joist", "stud", "bearing stud", "plate")
 def test_what_stays_beside_a_hole_is_what_is_left_of_the_wood(depth, hole, offset):
     """Against plane figures: the member's section without the hole's."""
     assume(min(beside(depth, hole, offset)) >= 0)
-    member, taken = box(0, 0, depth, 1), box(depth / 2 + offset - hole / 2, 0, depth / 2 + offset + hole / 2, 1)
+    member, taken = (
+        box(0, 0, depth, 1),
+        box(depth / 2 + offset - hole / 2, 0, depth / 2 + offset + hole / 2, 1),
+    )
     rest = member.difference(taken)
     assert sum(beside(depth, hole, offset)) == pytest.approx(rest.area, abs=1e-6)
 
@@ -42,7 +45,9 @@ def test_where_cables_lie_in_zones_a_wall_asks_no_steel_and_a_joist_does():
     gb, na = load("gb"), load("na")
     assert [steel(m, 89.0, 18.0, gb) for m in MEMBERS] == [2, 0, 0, 0]
     assert [steel(m, 1.5 * INCH, 0.75 * INCH, na) for m in MEMBERS] == [2, 2, 2, 2]
-    asked = TransferAsked(Length(12.5), Length(89.0), pilot=Length(10.0), hole=Length(18.0), error=Length(20.0))
+    asked = TransferAsked(
+        Length(12.5), Length(89.0), pilot=Length(10.0), hole=Length(18.0), error=Length(20.0)
+    )
     assert [s.tone for s in transfer(asked, gb).said] == ["passes"]
     assert [s.tone for s in transfer(asked, na).said] == ["advice"]
 

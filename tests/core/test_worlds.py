@@ -168,7 +168,10 @@ def test_a_fix_mends_its_finding_and_brings_nothing_as_grave_of_its_own(share):
                 done = apply(drawing, settle(drawing, edit, Mint(drawing.items)))
                 fixed[repr(edit)] = open_findings(derive(done, memo), memo)
             after = fixed[repr(edit)]
-            assert (finding.key, finding.words) not in {(f.key, f.words) for f in after}, (seed, finding.words)
+            assert (finding.key, finding.words) not in {(f.key, f.words) for f in after}, (
+                seed,
+                finding.words,
+            )
             for severity in ("danger", "breach"):
                 if RANK[severity] >= RANK[finding.severity]:
                     continue
@@ -190,11 +193,37 @@ def test_a_fix_mends_its_finding_and_brings_nothing_as_grave_of_its_own(share):
 
 
 def test_the_world_is_wide():
-    seen = Counter(name for seed in range(min(COUNT, 200)) for name in (HELD.get(seed) or held_by(seed)))
+    seen = Counter(name for seed in range(min(COUNT, 200)) for name in HELD.get(seed) or held_by(seed))
     wanted = {
-        "na", "gb", "1 rooms", "3 rooms", "a yoke shared", "two circuits in a box", "second panel", "old box", "two legs",
-        "load side", "ring", "divided", "within", "closed ceiling", "not measured", "as it stands", "own gauge", "held up",
-        "amended", "let rest", "dimmer", "three-way dimmer", "timer", "sensor", "light with chain", "split outlet",
-        "protective outlet", "four-way switch", "alarm", "fan",
-    }  # fmt: skip
+        "na",
+        "gb",
+        "1 rooms",
+        "3 rooms",
+        "a yoke shared",
+        "two circuits in a box",
+        "second panel",
+        "old box",
+        "two legs",
+        "load side",
+        "ring",
+        "divided",
+        "within",
+        "closed ceiling",
+        "not measured",
+        "as it stands",
+        "own gauge",
+        "held up",
+        "amended",
+        "let rest",
+        "dimmer",
+        "three-way dimmer",
+        "timer",
+        "sensor",
+        "light with chain",
+        "split outlet",
+        "protective outlet",
+        "four-way switch",
+        "alarm",
+        "fan",
+    }
     assert wanted <= {name for name, count in seen.items() if count >= 2}, wanted - set(seen)

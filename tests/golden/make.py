@@ -1,8 +1,9 @@
-"""Makes a golden store with the program as it stands: ``python -m tests.golden.make NAME``, once for each version that is let go.
+"""Makes a golden store with the program as it stands: ``python -m tests.golden.make NAME``, once for each
+version that is let go.
 
-What it writes is never made anew: ``NAME.sqlite3.gz`` is a database with houses of both practices and their history,
-an errand of every kind of both practices with readings, a log, photographs and struck records; ``NAME.outbox.json``
-is what a browser keeps that wrote without connection.
+What it writes is never made anew: ``NAME.sqlite3.gz`` is a database with houses of both practices and their
+history, an errand of every kind of both practices with readings, a log, photographs and struck records;
+``NAME.outbox.json`` is what a browser keeps that wrote without connection.
 """
 
 from __future__ import annotations
@@ -114,9 +115,19 @@ def _errand(client: Any, other: Any, job: Any, kind: str, practice: str) -> list
     usual = next(n for n, a in enumerate(known) if a.box.place == place and len(a.box.cables) == 2)
     _post(client, f"{at}/do/place", {"box": "E1", "place": place})
     _post(client, f"{at}/do/begin", {"box": "E1", "usual": usual})
-    looks = {"ground": "present", "condition": "sound", "gauge": "14" if practice == "na" else "1.5", "amps": "15" if practice == "na" else "6",
-             "serves": "general" if practice == "na" else "lighting", "opening": "yes", "accessible": "yes", "alone": "yes", "beside": "300",
-             "breaker": "the third from above", "breaker_read": "yes"}  # fmt: skip
+    looks = {
+        "ground": "present",
+        "condition": "sound",
+        "gauge": "14" if practice == "na" else "1.5",
+        "amps": "15" if practice == "na" else "6",
+        "serves": "general" if practice == "na" else "lighting",
+        "opening": "yes",
+        "accessible": "yes",
+        "alone": "yes",
+        "beside": "300",
+        "breaker": "the third from above",
+        "breaker_read": "yes",
+    }
     looks |= {"volume": "18", "clamps": "no"} if practice == "na" else {"depth": "35"}
     for field, value in looks.items():
         _post(client, f"{at}/do/look", {"box": "E1", "field": field, "value": value})
@@ -154,7 +165,19 @@ def _readings(client: Any, at: str, place: str, practice: str) -> None:
     )
     stands = {"stands:S": "open"} if place == "switch" else {}
     for n in range(2):
-        _post(client, f"{at}/record", {"box": "E1", "reading": "R4", "proven": "on", "token": f"reading-{at}-{n}".replace("/", "-"), **stands, **volts}, (302, 422))  # fmt: skip
+        _post(
+            client,
+            f"{at}/record",
+            {
+                "box": "E1",
+                "reading": "R4",
+                "proven": "on",
+                "token": f"reading-{at}-{n}".replace("/", "-"),
+                **stands,
+                **volts,
+            },
+            (302, 422),
+        )
     from fjeld.web.jobs.models import Record
 
     last = Record.objects.filter(kind="reading").latest("pk")

@@ -1,7 +1,8 @@
-"""Opens a golden store as the next version does, in a process of its own: ``python -m tests.golden.opened STORE OUTBOX``.
+"""Opens a golden store as the next version does, in a process of its own: ``python -m tests.golden.opened
+STORE OUTBOX``.
 
-Migrates a copy, opens every page, sheet and file of every job, takes a step back and does it again, and sends what a
-browser of that version still keeps. Prints what was met as JSON; whoever calls judges it.
+Migrates a copy, opens every page, sheet and file of every job, takes a step back and does it again, and sends
+what a browser of that version still keeps. Prints what was met as JSON; whoever calls judges it.
 """
 
 from __future__ import annotations
@@ -14,10 +15,34 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-HOUSE = ("survey/", "layout/", "circuits/", "runs/", "boxes/", "proof/", "site/", "record/", "sheets/mark-out",
-         "export/job.json", "export/materials.csv", "export/cables.csv", "export/floor.dxf", "export/history.json")  # fmt: skip
-ERRAND = ("errand", "errand/spot", "errand/path", "errand/box", "errand/proof", "errand/steps", "errand/sheet",
-          "errand/kept", "errand/kept.json", "errand/kept.zip")  # fmt: skip
+HOUSE = (
+    "survey/",
+    "layout/",
+    "circuits/",
+    "runs/",
+    "boxes/",
+    "proof/",
+    "site/",
+    "record/",
+    "sheets/mark-out",
+    "export/job.json",
+    "export/materials.csv",
+    "export/cables.csv",
+    "export/floor.dxf",
+    "export/history.json",
+)
+ERRAND = (
+    "errand",
+    "errand/spot",
+    "errand/path",
+    "errand/box",
+    "errand/proof",
+    "errand/steps",
+    "errand/sheet",
+    "errand/kept",
+    "errand/kept.json",
+    "errand/kept.zip",
+)
 
 
 #: So many steps are taken back of each job.
@@ -49,7 +74,12 @@ def _met(waiting: list[dict[str, Any]]) -> dict[str, Any]:
     for person in get_user_model().objects.all():
         clients[person.username] = Client(raise_request_exception=False)
         clients[person.username].force_login(person)
-    stood = {"jobs": Job.objects.count(), "revisions": Revision.objects.count(), "records": Record.objects.count(), "photographs": Photo.objects.count()}  # fmt: skip
+    stood = {
+        "jobs": Job.objects.count(),
+        "revisions": Revision.objects.count(),
+        "records": Record.objects.count(),
+        "photographs": Photo.objects.count(),
+    }
     closed, sent = [], []
     for job in Job.objects.order_by("pk"):
         owner = Member.objects.get(job=job, role=Member.Role.OWNER).user.username
@@ -65,7 +95,14 @@ def _met(waiting: list[dict[str, Any]]) -> dict[str, Any]:
         closed += _back_and_again(clients[owner], job)
     for entry in waiting:
         answer = clients[entry["user"]].post(entry["url"], dict(entry["fields"]), headers={"X-Kept": "1"})
-        sent.append([entry["url"].rpartition("/")[2], dict(entry["fields"]).get("event", ""), dict(entry["fields"]).get("step", ""), answer.status_code])  # fmt: skip
+        sent.append(
+            [
+                entry["url"].rpartition("/")[2],
+                dict(entry["fields"]).get("event", ""),
+                dict(entry["fields"]).get("step", ""),
+                answer.status_code,
+            ]
+        )
     return {"stood": stood, "closed": closed, "sent": sent}
 
 

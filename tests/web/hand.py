@@ -1,4 +1,6 @@
-"""A hand on an errand's pages: it uses the forms that they offer and no other, and does what a shut step names as its reason."""
+"""A hand on an errand's pages: it uses the forms that they offer and no other, and does what a shut step
+names as its reason.
+"""
 
 from __future__ import annotations
 
@@ -8,18 +10,49 @@ from tests.web.errands import words
 
 #: What is answered where a gate or a look is still open, by practice (na, gb).
 ANSWERS = {
-    "ground": ("present", "present"), "condition": ("sound", "sound"), "serves": ("general", "lighting"), "amps": ("15", "6"), "gauge": ("14", "1.5"),
-    "volume": ("40", ""), "depth": ("", "47"), "clamps": ("no", ""), "opening": ("yes", "yes"), "alone": ("yes", "yes"), "accessible": ("yes", "yes"),
-    "beside": ("100", "100"), "ahead": ("both", "ground-fault"), "use": ("living", "living"), "takes": ("12", "12"), "hours": ("no", "no"),
-}  # fmt: skip
+    "ground": ("present", "present"),
+    "condition": ("sound", "sound"),
+    "serves": ("general", "lighting"),
+    "amps": ("15", "6"),
+    "gauge": ("14", "1.5"),
+    "volume": ("40", ""),
+    "depth": ("", "47"),
+    "clamps": ("no", ""),
+    "opening": ("yes", "yes"),
+    "alone": ("yes", "yes"),
+    "accessible": ("yes", "yes"),
+    "beside": ("100", "100"),
+    "ahead": ("both", "ground-fault"),
+    "use": ("living", "living"),
+    "takes": ("12", "12"),
+    "hours": ("no", "no"),
+}
 #: What may be answered to a question of the spot or the way, by its name.
 TOLD = {
-    "surface": ("wall", "wall"), "covering": ("wallboard", "wallboard"), "outside": ("light", "light"), "lies": ("same wall", "same wall"),
-    "studs": ("2", "2"), "joists": ("3", "3"), "across": ("9'", "2700 mm"), "source": ('46"', "1170 mm"), "ceiling": ("8'", "2440 mm"),
-    "left": ('16 3/4"', "425 mm"), "right": ('31 1/4"', "794 mm"), "along": ('24"', "610 mm"), "height": ('46"', "1170 mm"), "thick": ('1/2"', "12.5 mm"),
-    "cavity": ('3 1/2"', "89 mm"), "opposite": ("0", "0"), "needs": ("0", "0"), "lowest": ('6"', "150 mm"), "roof": ("0", "0"), "above": ("8'", "2440 mm"),
-    "insulated": ("no", "no"), "base": ("no", "no"), "box": ("cut-in-1", "dry-lining-1"),
-}  # fmt: skip
+    "surface": ("wall", "wall"),
+    "covering": ("wallboard", "wallboard"),
+    "outside": ("light", "light"),
+    "lies": ("same wall", "same wall"),
+    "studs": ("2", "2"),
+    "joists": ("3", "3"),
+    "across": ("9'", "2700 mm"),
+    "source": ('46"', "1170 mm"),
+    "ceiling": ("8'", "2440 mm"),
+    "left": ('16 3/4"', "425 mm"),
+    "right": ('31 1/4"', "794 mm"),
+    "along": ('24"', "610 mm"),
+    "height": ('46"', "1170 mm"),
+    "thick": ('1/2"', "12.5 mm"),
+    "cavity": ('3 1/2"', "89 mm"),
+    "opposite": ("0", "0"),
+    "needs": ("0", "0"),
+    "lowest": ('6"', "150 mm"),
+    "roof": ("0", "0"),
+    "above": ("8'", "2440 mm"),
+    "insulated": ("no", "no"),
+    "base": ("no", "no"),
+    "box": ("cut-in-1", "dry-lining-1"),
+}
 
 
 class Hand:
@@ -53,7 +86,9 @@ class Hand:
 
     @staticmethod
     def _offers(form, values):
-        """Whether a form can send these: each field is in it, with that value where it is one of its buttons or hidden."""
+        """Whether a form can send these: each field is in it, with that value where it is one of its buttons
+        or hidden.
+        """
         for name, value in values.items():
             mine = [f for f in form["fields"] if f["name"] == name]
             fixed = [f["value"] for f in mine if f["kind"] in ("hidden", "button")]
@@ -154,7 +189,16 @@ class Hand:
 
     def _answered(self, page, action, other):
         for _ in range(60):
-            form = next((f for f in Forms(self.page(page)).found if f["action"].endswith(action) and any(x["name"] == "ask" for x in f["fields"]) and any(x["value"] == "later" for x in f["fields"])), None)  # fmt: skip
+            form = next(
+                (
+                    f
+                    for f in Forms(self.page(page)).found
+                    if f["action"].endswith(action)
+                    and any(x["name"] == "ask" for x in f["fields"])
+                    and any(x["value"] == "later" for x in f["fields"])
+                ),
+                None,
+            )
             if form is None:
                 return
             ask = next(f["value"] for f in form["fields"] if f["name"] == "ask")
@@ -178,7 +222,14 @@ class Hand:
     def asked(self, task, offered=None):
         """What the form of a step asks for, dead and in order."""
         offered = forms(self.page("steps", step=task)) if offered is None else offered
-        form = next((f for f in offered if f["action"].endswith("/step") and any(x["value"] == task for x in f["fields"])), None)  # fmt: skip
+        form = next(
+            (
+                f
+                for f in offered
+                if f["action"].endswith("/step") and any(x["value"] == task for x in f["fields"])
+            ),
+            None,
+        )
         told = {}
         for field in form["fields"] if form else ():
             name = field["name"]

@@ -265,7 +265,9 @@ def test_a_wrong_method_is_refused(as_, job):
     assert client.get(f"/jobs/{job.pk}/archive").status_code == 405
 
 
-@pytest.mark.parametrize("address", ["/jobs/{job}/nowhere/", "/jobs/{job}/export/secrets", "/jobs/999/survey/"])
+@pytest.mark.parametrize(
+    "address", ["/jobs/{job}/nowhere/", "/jobs/{job}/export/secrets", "/jobs/999/survey/"]
+)
 def test_what_is_not_there_is_not_there(as_, job, address):
     assert as_("owner").get(address.format(job=job.pk)).status_code == 404
 

@@ -1,4 +1,6 @@
-"""Each form sends what its action needs, each action reads what some form sends, and bad fields are refused in words."""
+"""Each form sends what its action needs, each action reads what some form sends, and bad fields are refused
+in words.
+"""
 
 import re
 from pathlib import Path
@@ -42,9 +44,15 @@ class Both(msgspec.Struct, frozen=True):
 
 @action
 def shown(
-    view: View, handle: Handle, both: Both, place: float = 0.0, words: str = "none", ticked: bool = False,
-    other: Handle | None = None, each: tuple[str, ...] = (),
-):  # fmt: skip
+    view: View,
+    handle: Handle,
+    both: Both,
+    place: float = 0.0,
+    words: str = "none",
+    ticked: bool = False,
+    other: Handle | None = None,
+    each: tuple[str, ...] = (),
+):
     """An action that gives back what it read."""
     return handle, both, place, words, ticked, other, each
 

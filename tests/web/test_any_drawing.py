@@ -1,4 +1,6 @@
-"""No drawing that is taken makes a page fail, however odd: rooms pulled open, framing of another world, things gone."""
+"""No drawing that is taken makes a page fail, however odd: rooms pulled open, framing of another world,
+things gone.
+"""
 
 import random
 
@@ -40,7 +42,9 @@ def odd_edit(drawing, die):
             "R1",
             {
                 "joists": type(room.joists)(
-                    die.choice(("E-W", "N-S")), inches(die.choice((0.1, 24))), inches(die.choice((0, 8, 5000)))
+                    die.choice(("E-W", "N-S")),
+                    inches(die.choice((0.1, 24))),
+                    inches(die.choice((0, 8, 5000))),
                 )
             },
         ),

@@ -49,33 +49,87 @@ ASKED = [
     ("dimmer", "na", {"load": "100", "most": "150", "sides": "2"}, "90", "more than the 90 W"),
     ("conduit", "na", {"way": "8'", "amps": "20"}, "8'", "a ground wire goes through"),
     ("outlets", "na", {"wall": "14'"}, "2", "Outlet 1"),
-    ("outlets", "na", {"wall": "20\""}, "0", "none is asked for"),
+    ("outlets", "na", {"wall": '20"'}, "0", "none is asked for"),
     ("rows", "na", {"width": "12'", "count": "3"}, "2'", "Apart 4'"),
     ("drop", "na", {"stretches": "80' 14 8"}, "3.93", "of 120 V"),
     ("drop", "na", {"stretches": "? 50' 14 8"}, "2.456", "until stretch 1 is measured"),
-    ("cord", "na", {"ceiling": "8'", "top": "30\"", "clear": "30\"", "shade": "8\""}, "2' 7\"", "spare to level by"),
-    ("fits", "na", {"volume": "18", "cables": "14/2, 14/2", "devices": "1", "add": "14/2"}, "18", "After, 18.00 of 18"),
+    (
+        "cord",
+        "na",
+        {"ceiling": "8'", "top": '30"', "clear": '30"', "shade": '8"'},
+        "2' 7\"",
+        "spare to level by",
+    ),
+    (
+        "fits",
+        "na",
+        {"volume": "18", "cables": "14/2, 14/2", "devices": "1", "add": "14/2"},
+        "18",
+        "After, 18.00 of 18",
+    ),
     ("fits", "gb", {"depth": "25", "cables": "1.5, 1.5", "add": "1.5, 1.5"}, "4", "4 of 3 cables"),
-    ("spot", "na", {"box": "cut-in-1", "left": '16 3/4"', "right": '31 1/4"'}, "1' 6 1/8\" to 2' 5 7/8\"", "Its middle, from the left"),
-    ("spot", "gb", {"box": "dry-lining-1", "left": "619", "right": "1181"}, "668.5 mm to 1131.5 mm", "Its middle"),
+    (
+        "spot",
+        "na",
+        {"box": "cut-in-1", "left": '16 3/4"', "right": '31 1/4"'},
+        "1' 6 1/8\" to 2' 5 7/8\"",
+        "Its middle, from the left",
+    ),
+    (
+        "spot",
+        "gb",
+        {"box": "dry-lining-1", "left": "619", "right": "1181"},
+        "668.5 mm to 1131.5 mm",
+        "Its middle",
+    ),
     ("spot", "na", {"box": "cut-in-1", "door": '0"', "wished": '4"'}, '5 5/8"', "is refused"),
     ("height", "na", {"high": '14"', "below": '9"', "top": '82"'}, "6' 5\"", ""),
     ("void", "na", {"depth": '5 1/2"', "lowest": '4"'}, '6"', "free"),
     ("transfer", "na", {"room": '41 1/4"', "surface": '1/2"', "plate": '3 1/2"'}, "3' 7 1/2\"", ""),
-    ("eave", "na", {"heel": '3 1/2"', "rise": "5", "plate": '3 1/2"', "needs": '12"'}, '4 7/32"', "flexible bit"),
+    (
+        "eave",
+        "na",
+        {"heel": '3 1/2"', "rise": "5", "plate": '3 1/2"', "needs": '12"'},
+        '4 7/32"',
+        "flexible bit",
+    ),
     ("pull", "gb", {"legs": "1300, 100, 3600", "blind": "1"}, "6300 mm", "coil"),
     ("wood", "na", {"start": '20"', "end": '100"', "spacing": '16"'}, "5", "steel"),
-    ("masonry", "gb", {"wide": "75", "high": "75", "depth": "25", "bit": "8", "leaf": "100", "chase": "horizontal"}, "25", "deep of"),
+    (
+        "masonry",
+        "gb",
+        {"wide": "75", "high": "75", "depth": "25", "bit": "8", "leaf": "100", "chase": "horizontal"},
+        "25",
+        "deep of",
+    ),
     ("short", "na", {"free": '2"'}, '2"', "lever"),
     ("reach", "na", {"free": '6"', "before": '40"', "after": '44"'}, '2"', "short"),
     ("cutout", "na", {"face": '17 3/4"', "old": '2 1/4"', "box": "side-screw-2"}, "1' 5 3/4\"", ""),
     ("ground", "na", {"amps": "10", "way": "60'", "gauge": "14", "volts": "0"}, "1.515", "tied together"),
-    ("load", "na", {"breaker": "15", "loads": "6 x 9 W lights\n8 x 180 estimated\n1 x 12 continuous"}, "2.425 A", "12.00 A"),
+    (
+        "load",
+        "na",
+        {"breaker": "15", "loads": "6 x 9 W lights\n8 x 180 estimated\n1 x 12 continuous"},
+        "2.425 A",
+        "12.00 A",
+    ),
     ("patch", "na", {"wide": '4"', "high": '6"', "compound": "setting 45"}, '3 7/8"', ""),
     ("time", "na", {"steps": "look\nP1\npull 2", "times": "1"}, "165 min", ""),
-    ("pairs", "na", {"nodes": "black 1, black 2, whites, grounds, earth", "switches": "1"}, "10", "black 1 / whites"),
-    ("pairs", "na", {"nodes": "a, b", "readings": "a / b 119.8 119.5", "proven_before": "on", "proven_after": "on"}, "1", "live"),
-]  # fmt: skip
+    (
+        "pairs",
+        "na",
+        {"nodes": "black 1, black 2, whites, grounds, earth", "switches": "1"},
+        "10",
+        "black 1 / whites",
+    ),
+    (
+        "pairs",
+        "na",
+        {"nodes": "a, b", "readings": "a / b 119.8 119.5", "proven_before": "on", "proven_after": "on"},
+        "1",
+        "live",
+    ),
+]
 
 
 @pytest.mark.parametrize(("name", "practice", "typed", "large", "words"), ASKED)
@@ -159,5 +213,6 @@ def test_names_in_a_list_are_parted_by_a_comma_with_or_without_a_blank():
     for told in ("block,insulation,header", "block, insulation, header", "block; insulation\nheader"):
         assert page("ways", attic="on", spot="ceiling", clear=told).status_code == 200, told
     assert page("fits", cables="14/2,14/2", add="14/2", volume="18", devices="1").status_code == 200
-    # In a length it is a decimal mark: three and a half metres, a twentieth more, both ends, to the next 100 mm.
+    # In a length it is a decimal mark: three and a half metres, a twentieth more, both ends, to the next 100
+    # mm.
     assert "4200 mm" in page("pull", legs="1,5 m, 2 m", practice="gb").content.decode()

@@ -91,7 +91,9 @@ def test_room_names_keep_clear_of_boxes_where_there_is_room():
     drawing = decode(job_file("tarn-house"))
     floor = Floor(derive(drawing), next(iter(drawing.of(Room))), DESK, whole=True)
     symbols = floor.small_symbols()
-    written = [s for s in walk(floor.names()) if s.tag == "text" and "room-name" in dict(s.attributes)["class"]]
+    written = [
+        s for s in walk(floor.names()) if s.tag == "text" and "room-name" in dict(s.attributes)["class"]
+    ]
     covered = set()
     for s in written:
         half = 4 * len(s.text)
@@ -136,7 +138,8 @@ def test_a_figure_keeps_clear_of_what_is_drawn_where_it_can(start, end, away):
 def test_figures_in_a_sentence_keep_with_their_units(words, kept):
     made = figures(words)
     spans = re.findall(
-        r'<span class="len">(.*?)</span>(?!")', made.replace('<span class="frac">', "").replace('</span>"', '"')
+        r'<span class="len">(.*?)</span>(?!")',
+        made.replace('<span class="frac">', "").replace('</span>"', '"'),
     )
     assert spans == kept
     assert re.sub("<[^>]*>", "", made) == words, "nothing else is touched"
@@ -178,7 +181,9 @@ def test_a_mark_has_its_own_colour_and_words_of_joints_stay_apart(house):
                 sleeved += 1
                 assert mark.split()[1] != before.split()[1], "a sleeve is seen on what it is put over"
         words = sorted(
-            (at(s, "y"), at(s, "x"), s.text) for s, c in zip(shapes, classes, strict=True) if "joint-words" in c
+            (at(s, "y"), at(s, "x"), s.text)
+            for s, c in zip(shapes, classes, strict=True)
+            if "joint-words" in c
         )
         for (y, x, text), (below, beside, other) in itertools.pairwise(words):
             assert y != below or beside - x > 2.9 * (len(text) + len(other)), (

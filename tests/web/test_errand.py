@@ -62,8 +62,9 @@ def test_every_usual_box_is_recorded_as_it_is_drawn(practice):
 def test_a_feed_is_told_by_one_reading_and_its_neutral_by_another(started):
     job, client = started()
     assert "Always, sometimes, never" in words(page(client, job))
-    assert "works unless Cable 1 is switched line and neutral, cable 2 is the feed: it would be dead" in words(
-        page(client, job)
+    assert (
+        "works unless Cable 1 is switched line and neutral, cable 2 is the feed: it would be dead"
+        in words(page(client, job))
     )
     read(client, job, "R4", **R4)
     said = words(page(client, job))
@@ -176,7 +177,9 @@ def test_ends_are_joined_landed_and_left_loose(started):
 
 
 def test_what_is_struck_out_gives_its_name_to_nothing_else(started):
-    """Readings go by names: that of a cable beside the one struck out stays its own, and a new cable has none of them."""
+    """Readings go by names: that of a cable beside the one struck out stays its own, and a new cable has none
+    of them.
+    """
     job, client = started()
     act(client, job, "cable", cores=2)
     read(client, job, "R4", **{"volts:2.BK": "0.3", "volts:3.BK": "119.8", "every_switch": "on"})
@@ -191,7 +194,9 @@ def test_what_is_struck_out_gives_its_name_to_nothing_else(started):
     act(client, job, "cable", cores=2)
     old = job.head.document.drawing.get("E1", OldBox)
     assert [c.id for c in old.cables] == ["2", "4"]
-    assert "there is no “3.BK” in this box" in words(page(client, job)), "it counts for none that came after it"
+    assert "there is no “3.BK” in this box" in words(page(client, job)), (
+        "it counts for none that came after it"
+    )
     act(client, job, "device", off="S")
     act(client, job, "device", kind="switch")
     old = job.head.document.drawing.get("E1", OldBox)
@@ -359,7 +364,8 @@ def test_no_sequence_of_odd_requests_breaks_a_page(started):
         assert client.post(f"/jobs/{job.pk}/errand/record", {"reading": value}).status_code in (302, 404, 422)
         assert client.post(f"/jobs/{job.pk}/errand/strike", {"record": value}).status_code == 404
         assert (
-            client.get(f"/jobs/{job.pk}/errand", {"box": value, "end": value, "take": value}).status_code == 200
+            client.get(f"/jobs/{job.pk}/errand", {"box": value, "end": value, "take": value}).status_code
+            == 200
         )
 
 
@@ -490,7 +496,9 @@ def test_what_is_induced_passes_by_its_reading_under_load(started):
 
 
 def test_no_sequence_of_requests_passes_a_gate(started):
-    """A die sends anything to the book; what is then done is held against the gates that must never be passed."""
+    """A die sends anything to the book; what is then done is held against the gates that must never be
+    passed.
+    """
     tasks = book(Errand("light"), load("na"))
     names = [t.id for t in tasks]
     for seed in range(2 * OFTEN):
@@ -522,7 +530,8 @@ def test_steps_are_taken_by_whoever_is_on_site_and_not_by_a_reader(started, as_)
     for role, status in (("site", 302), ("editor", 302), ("reader", 403), ("stranger", 404)):
         client = as_(role)
         assert (
-            client.post(f"/jobs/{job.pk}/errand/step", {"step": "look", "event": "done"}).status_code == status
+            client.post(f"/jobs/{job.pk}/errand/step", {"step": "look", "event": "done"}).status_code
+            == status
         )
         assert client.get(f"/jobs/{job.pk}/errand/steps").status_code == (404 if role == "stranger" else 200)
 
@@ -539,7 +548,10 @@ def test_the_source_is_made_up_joint_by_joint_once_its_case_is_told(started):
     read(client, job, "R4", **R4)
     proof = words(client.get(f"/jobs/{job.pk}/errand/proof").content.decode())
     assert "Works in every case that is left" in proof
-    said = 'Take 1.BK off “a” of the switch; join it with the new black and a tail of 6" to the same screw: 3 in it, twist-on connector, small.'
+    said = (
+        'Take 1.BK off “a” of the switch; join it with the new black and a tail of 6" to the same screw: 3 in'
+        " it, twist-on connector, small."
+    )
     assert said in proof
     assert said in told()
     ground = words(client.get(f"/jobs/{job.pk}/errand/steps", {"step": "tie in ground"}).content.decode())

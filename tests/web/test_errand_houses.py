@@ -99,8 +99,15 @@ def test_it_is_one_step_of_the_house_and_can_be_undone(both):
 
 @pytest.mark.parametrize(
     ("form", "said"),
-    [({"into": ""}, "left empty"), ({"into": "x:R1"}, "not yours"), ({"into": "9999:R1"}, "not yours"), ({"into": "{house}:R77"}, "no such room"), ({"into": "{house}:R1", "wall": "40"}, "no such room or wall"), ({"into": "{house}:R1", "wall": "½"}, "no such room or wall")],
-)  # fmt: skip
+    [
+        ({"into": ""}, "left empty"),
+        ({"into": "x:R1"}, "not yours"),
+        ({"into": "9999:R1"}, "not yours"),
+        ({"into": "{house}:R77"}, "no such room"),
+        ({"into": "{house}:R1", "wall": "40"}, "no such room or wall"),
+        ({"into": "{house}:R1", "wall": "½"}, "no such room or wall"),
+    ],
+)
 def test_what_cannot_be_is_refused_in_words_and_changes_nothing(both, form, said):
     errand, house, client = both
     form = {k: v.replace("{house}", str(house.pk)) for k, v in form.items()}
@@ -152,8 +159,16 @@ def test_who_may_take_it_in_and_begin(both, as_, role):
 def test_what_was_measured_goes_along_and_the_rest_is_to_be_measured(boot_room):
     spot = Spot("wall", along=parse_length("2'"), height=parse_length('15"'))
     errand, _ = begun_from(
-        Drawing({**boot_room.items, Handle("E1"): OldBox(Handle("R1"), x=parse_length("1'"), y=parse_length("1'"))}), Handle("E1"), "outlet", "x"
-    )  # fmt: skip
+        Drawing(
+            {
+                **boot_room.items,
+                Handle("E1"): OldBox(Handle("R1"), x=parse_length("1'"), y=parse_length("1'")),
+            }
+        ),
+        Handle("E1"),
+        "outlet",
+        "x",
+    )
     errand = Drawing({**errand.items, HOUSE: replace(errand.house, errand=Errand("outlet", spot=spot))})
     things, moved = adopted(errand, boot_room, Handle("R1"), 1, Mint(boot_room.items))
     require_valid(Drawing({**boot_room.items, **things}))

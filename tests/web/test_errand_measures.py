@@ -1,4 +1,6 @@
-"""What is measured along a way that was taken: asked, told, drawn, said in the book and on the sheet; odd answers refused."""
+"""What is measured along a way that was taken: asked, told, drawn, said in the book and on the sheet; odd
+answers refused.
+"""
 
 import re
 from html import unescape
@@ -16,7 +18,10 @@ from fjeld.web.jobs.models import Job
 from tests.web.errands import act, tick, words
 from tests.web.test_errand_place import asked, errand, show, tell
 
-FACTS = {"na": (("across", "14'"), ("source", '12"'), ("ceiling", "96 5/8"), ("joists", "9")), "gb": (("across", "4 m"), ("source", "450"), ("ceiling", "2400"), ("joists", "9"))}  # fmt: skip
+FACTS = {
+    "na": (("across", "14'"), ("source", '12"'), ("ceiling", "96 5/8"), ("joists", "9")),
+    "gb": (("across", "4 m"), ("source", "450"), ("ceiling", "2400"), ("joists", "9")),
+}
 
 
 @pytest.fixture
@@ -67,7 +72,15 @@ def test_a_hole_is_found_from_a_pilot_and_said_where_it_is_bored(over_the_attic)
 @pytest.mark.parametrize("below", [False, True])
 def test_both_sides_are_drawn_within_their_sheet(met, below):
     plate = Plate(met, room=Length(900), back=Length(12), pilot=Length(10))
-    way = Way("elsewhere", across=Length(3000), ceiling=Length(2400), joists=3, insulated=False, here=plate, chosen=("P2", "P0", "P2") if below else ("P1", "P8", "P1"))  # fmt: skip
+    way = Way(
+        "elsewhere",
+        across=Length(3000),
+        ceiling=Length(2400),
+        joists=3,
+        insulated=False,
+        here=plate,
+        chosen=("P2", "P0", "P2") if below else ("P1", "P8", "P1"),
+    )
     errand = Errand("outlet", attic=not below, below=below, spot=Spot("wall", height=Length(300)), way=way)
     found = path(errand, OldBox(Handle("R1"), place="outlet", height=Length(300)), load("gb"))
     first = next(d for d in found.details if d.measure == "transfer")
@@ -98,7 +111,15 @@ def test_a_block_that_a_chain_met_shuts_the_way_and_its_step(over_the_attic):
     tick(client, job, "way 1")
 
 
-@pytest.mark.parametrize(("practice", "rise", "kept", "shown"), [("na", "6", 6.0, "6 in 12"), ("na", "6 in 12", 6.0, "6 in 12"), ("gb", "30", 6.928, "30°"), ("gb", "30°", 6.928, "30°")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("practice", "rise", "kept", "shown"),
+    [
+        ("na", "6", 6.0, "6 in 12"),
+        ("na", "6 in 12", 6.0, "6 in 12"),
+        ("gb", "30", 6.928, "30°"),
+        ("gb", "30°", 6.928, "30°"),
+    ],
+)
 def test_a_roof_leaves_room_for_a_drill_or_does_not(over_the_attic, practice, rise, kept, shown):
     job, client = over_the_attic(practice)
     metric = practice == "gb"

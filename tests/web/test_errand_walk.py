@@ -19,7 +19,19 @@ from tests.web.hand import Hand
 STEPS = max(40, int(os.environ["FJELD_WALK"]) // (2 * len(KINDS))) if "FJELD_WALK" in os.environ else 16
 SEED = os.environ.get("FJELD_WALK_SEED", "7")
 #: What the walks of a practice together must have come to, or they tried nothing.
-REACHED = ("/step", "/record", "/do/look", "/meant", "/spot/told", "/path/told", "/photo", "done", "conflict", "refused", "restart")  # fmt: skip
+REACHED = (
+    "/step",
+    "/record",
+    "/do/look",
+    "/meant",
+    "/spot/told",
+    "/path/told",
+    "/photo",
+    "done",
+    "conflict",
+    "refused",
+    "restart",
+)
 
 #: And a short one.
 SOON = ("/step", "/record", "/do/look", "/spot/told", "done", "refused")

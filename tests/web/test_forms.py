@@ -1,4 +1,5 @@
-"""Every form of every waypoint with anything in its fields: an answer in words, never a fault, and the job still opens.
+"""Every form of every waypoint with anything in its fields: an answer in words, never a fault, and the job
+still opens.
 
 ``FJELD_FORMS=10000`` sends so many.
 """
@@ -19,10 +20,59 @@ from tests.walker import Forms
 
 SENT = int(os.environ.get("FJELD_FORMS", "55"))
 RUBBISH = (
-    "", " ", "0", "-1", "1", "7", "9" * 400, "1e309", "nan", "inf", "∞", "½", "12'4 1/2", "-3'", "0.0001 mm", "1000 km", "3,5",
-    "5'13\"", "?", "? 8'", "٣", "１２", "true", "null", "[]", "{}", "a" * 5000, "<b>x</b>", "'; --", "=1+1", "\x00", "\u202eabc", "\ud7ff",
-    "R1", "R99", "A1", "A2", "S1", "S1:K1", "O1.upper", "O1.", "P1", "K1", "Q1", "Q99", "C1", "D1", "L1", "house", "ground", "N", "112.5",
-)  # fmt: skip
+    "",
+    " ",
+    "0",
+    "-1",
+    "1",
+    "7",
+    "9" * 400,
+    "1e309",
+    "nan",
+    "inf",
+    "∞",
+    "½",
+    "12'4 1/2",
+    "-3'",
+    "0.0001 mm",
+    "1000 km",
+    "3,5",
+    "5'13\"",
+    "?",
+    "? 8'",
+    "٣",
+    "１２",
+    "true",
+    "null",
+    "[]",
+    "{}",
+    "a" * 5000,
+    "<b>x</b>",
+    "'; --",
+    "=1+1",
+    "\x00",
+    "\u202eabc",
+    "\ud7ff",
+    "R1",
+    "R99",
+    "A1",
+    "A2",
+    "S1",
+    "S1:K1",
+    "O1.upper",
+    "O1.",
+    "P1",
+    "K1",
+    "Q1",
+    "Q99",
+    "C1",
+    "D1",
+    "L1",
+    "house",
+    "ground",
+    "N",
+    "112.5",
+)
 
 
 def forms_of(client, job, die):
@@ -67,7 +117,9 @@ def test_any_form_with_anything_in_it(as_, people, house, share):
         to, fields = chosen["action"], chosen["fields"]
         here = f"http://testserver/jobs/{job.pk}/{to.split('/')[3]}/"
         begun = time.monotonic()
-        response = client.post(to, filled(fields, die), headers={"HX-Request": "true", "HX-Current-URL": here})
+        response = client.post(
+            to, filled(fields, die), headers={"HX-Request": "true", "HX-Current-URL": here}
+        )
         slowest = max(slowest, time.monotonic() - begun)
         answered[response.status_code] += 1
         assert response.status_code in (200, 302, 400, 404, 409, 422), (to, response.status_code)

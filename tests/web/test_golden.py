@@ -1,4 +1,6 @@
-"""Every golden store opens: houses, errands, history, records, photographs, and what a browser still keeps."""
+"""Every golden store opens: houses, errands, history, records, photographs, and what a browser
+still keeps.
+"""
 
 import json
 import subprocess
@@ -20,8 +22,11 @@ def test_a_store_of_an_earlier_version_opens_with_all_that_is_in_it(store):
     name = store.name.partition(".")[0]
     done = subprocess.run(
         [sys.executable, "-m", "tests.golden.opened", store, HERE / f"{name}.outbox.json"],
-        capture_output=True, text=True, timeout=220, check=False,
-    )  # fmt: skip
+        capture_output=True,
+        text=True,
+        timeout=220,
+        check=False,
+    )
     assert done.returncode == 0, done.stderr[-3000:]
     met = json.loads(done.stdout)
     assert met["closed"] == [], done.stderr[-3000:]

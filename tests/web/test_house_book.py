@@ -102,7 +102,9 @@ def test_a_new_house_has_no_book_yet(as_, people):
     client.post("/jobs/new", {"name": "New", "practice": "na"})
     job = Job.objects.latest("pk")
     assert "The steps follow from the plan" in site(client, job)
-    assert "There is nothing to wire yet" in words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())
+    assert "There is nothing to wire yet" in words(
+        client.get(f"/jobs/{job.pk}/errand/steps").content.decode()
+    )
 
 
 @pytest.mark.parametrize("role", ROLES)

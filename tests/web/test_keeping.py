@@ -1,4 +1,6 @@
-"""For those who run it: a back-up taken and put back while Fjeld serves, a health page that looks, jobs of an older program."""
+"""For those who run it: a back-up taken and put back while Fjeld serves, a health page that looks, jobs of an
+older program.
+"""
 
 import json
 import subprocess
@@ -23,7 +25,9 @@ def old_document(body):
     data = json.dumps(body).encode()
     import hashlib
 
-    return Document.objects.create(sha256=hashlib.sha256(data).hexdigest(), format=1, body=zlib.compress(data))
+    return Document.objects.create(
+        sha256=hashlib.sha256(data).hexdigest(), format=1, body=zlib.compress(data)
+    )
 
 
 def put_head(job, made):
@@ -53,7 +57,9 @@ def test_a_room_hurt_by_an_older_program_is_repaired_on_reading(as_, job, walls,
     assert job.head.document.drawing.items["R1"].sides[0].length.mm == pytest.approx(mm)
     client = as_("owner")
     assert client.get(f"/jobs/{job.pk}/survey/").status_code == 200
-    store.commit(job.pk, job.head.who, store.ReturnTo(job.revisions.get(seq=1).document.drawing, 1), base=None)
+    store.commit(
+        job.pk, job.head.who, store.ReturnTo(job.revisions.get(seq=1).document.drawing, 1), base=None
+    )
 
 
 @pytest.mark.parametrize(
@@ -62,7 +68,9 @@ def test_a_room_hurt_by_an_older_program_is_repaired_on_reading(as_, job, walls,
 def test_a_job_that_cannot_be_read_opens_in_a_plain_page_with_the_way_back(as_, job, body):
     import hashlib
 
-    made = Document.objects.create(sha256=hashlib.sha256(body).hexdigest(), format=1, body=zlib.compress(body))
+    made = Document.objects.create(
+        sha256=hashlib.sha256(body).hexdigest(), format=1, body=zlib.compress(body)
+    )
     put_head(job, made)
     client = as_("owner")
     for page in ("survey", "proof", "record"):

@@ -1,4 +1,6 @@
-"""Ordinary lines and figures that once shut a person out: each is taken whole or refused in words, and every page opens."""
+"""Ordinary lines and figures that once shut a person out: each is taken whole or refused in words, and every
+page opens.
+"""
 
 import json
 
@@ -16,7 +18,9 @@ LIVE = {"HX-Request": "true"}
 
 def post(client, job, waypoint, action, at="", **form):
     here = f"http://testserver/jobs/{job.pk}/{waypoint}/{at}"
-    return client.post(f"/jobs/{job.pk}/{waypoint}/do/{action}", form, headers={**LIVE, "HX-Current-URL": here})
+    return client.post(
+        f"/jobs/{job.pk}/{waypoint}/do/{action}", form, headers={**LIVE, "HX-Current-URL": here}
+    )
 
 
 def opens(client, job):
@@ -44,14 +48,22 @@ def started(client, practice="na"):
 @pytest.mark.parametrize(
     "lines",
     [
-        ["?"], ["? 12'"], ["E 12'", "S ?"], ["E ?", "S ?", "W ?", "N ?"], ["E 1'", "wall 1 brick"],
+        ["?"],
+        ["? 12'"],
+        ["E 12'", "S ?"],
+        ["E ?", "S ?", "W ?", "N ?"],
+        ["E 1'", "wall 1 brick"],
         ["rect 12' by 10'", "wall 1 brick", "wall 2 brick", "wall 3 brick", "wall 4 brick"],
-        ["rect 12' by 10'", "height ?"], ["rect 12' by ?", "door 30 at 1'", "studs ?"],
-        ["E 12'", "112.5 4'2", "SW 3'"], ["rect 12' by 10'", "studs 900", "joists ns 900", "wall 1 3\""],
-        ["rect 12' by 10'", "slope 1 low 8'", "slope 2 low 12'"], ["rect 60 by 60", "door 40 at 10"],
-        ["E 10'", "W 10'", "E 10'", "W 10'"], ["rect 12' by 10'", "duct 12' by 12 at 0 low 0 high 8'"],
+        ["rect 12' by 10'", "height ?"],
+        ["rect 12' by ?", "door 30 at 1'", "studs ?"],
+        ["E 12'", "112.5 4'2", "SW 3'"],
+        ["rect 12' by 10'", "studs 900", "joists ns 900", 'wall 1 3"'],
+        ["rect 12' by 10'", "slope 1 low 8'", "slope 2 low 12'"],
+        ["rect 60 by 60", "door 40 at 10"],
+        ["E 10'", "W 10'", "E 10'", "W 10'"],
+        ["rect 12' by 10'", "duct 12' by 12 at 0 low 0 high 8'"],
     ],
-)  # fmt: skip
+)
 def test_no_line_of_the_tape_shuts_a_job(as_, lines):
     client = as_("owner")
     # What is one line longer is asked of the other practice.
@@ -102,7 +114,7 @@ def test_a_brick_wall_in_the_boot_room(as_, job, wall):
         ("record", "amend", {"rule": "support-interval", "value": "inf", "reason": "x"}),
         ("record", "amend", {"rule": "drill-height", "value": "1000000000", "reason": "x"}),
     ],
-)  # fmt: skip
+)
 def test_what_is_no_figure_of_a_house_is_refused_in_words(as_, job, waypoint, action, form):
     client = as_("owner")
     response = post(client, job, waypoint, action, **form)
@@ -133,7 +145,9 @@ def test_every_amendable_rule_at_the_ends_of_what_is_taken(as_, job, people):
 
 
 def test_a_join_to_a_box_of_another_circuit(as_, job, boot_room):
-    """A cable that leads to a box not on its circuit is refused in words, or is found and told: no page breaks."""
+    """A cable that leads to a box not on its circuit is refused in words, or is found and told: no page
+    breaks.
+    """
     client = as_("owner")
     from fjeld.drawing.model import Point
 
@@ -164,9 +178,12 @@ def test_actions_without_any_room_are_refused(as_, people):
 
     job = Job.objects.latest("pk")
     for action, form in (
-        ("say", {"words": "12'"}), ("side", {"wall": "1", "value": "12'"}), ("build", {"wall": "1", "field": "closed", "value": "yes"}),
-        ("lift", {}), ("rectangle", {"x": "0", "y": "0", "width": "4000", "depth": "3000"}),
-    ):  # fmt: skip
+        ("say", {"words": "12'"}),
+        ("side", {"wall": "1", "value": "12'"}),
+        ("build", {"wall": "1", "field": "closed", "value": "yes"}),
+        ("lift", {}),
+        ("rectangle", {"x": "0", "y": "0", "width": "4000", "depth": "3000"}),
+    ):
         assert post(client, job, "survey", action, **form).status_code == 422, action
     opens(client, job)
 
@@ -255,7 +272,8 @@ def test_what_is_stored_is_what_was_drawn(as_, people, job):
     client = as_("owner")
     made = started(client)
     assert (
-        post(client, made, "survey", "rectangle", x="0", y="0", width="3352.8", depth="3048").status_code == 200
+        post(client, made, "survey", "rectangle", x="0", y="0", width="3352.8", depth="3048").status_code
+        == 200
     )
     made.refresh_from_db()
     before = made.head.document.drawing

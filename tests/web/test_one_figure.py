@@ -1,4 +1,6 @@
-"""One figure everywhere: a house's cable, pieces, holes and staples are the same on Runs, Site, lists, book and paper."""
+"""One figure everywhere: a house's cable, pieces, holes and staples are the same on Runs, Site, lists, book
+and paper.
+"""
 
 import csv
 import io
@@ -25,7 +27,9 @@ TOLD_TO = {"ft-in": FOOT / 4, "mm": 50.0}
 
 
 def counted(plan):
-    """The house from its ways alone: (pieces, mm, staples, holes, steel) of all, by circuit, and mm by kind."""
+    """The house from its ways alone: (pieces, mm, staples, holes, steel) of all, by circuit, and
+    mm by kind.
+    """
     runs = list(plan.runs())
     lengths = {run.key: plan.cables[run.cable].length for run in runs}
     places = {h: {(c.member, c.cell) for c in cable.crossings} for h, cable in plan.cables.items()}
@@ -70,7 +74,9 @@ def holds(client, job, plan):
     runs = words(read("runs/"))
     assert as_told(figure(r"([\d.' \"]+(?: m)?) of cable in", runs).strip(), length, unit)
     assert int(figure(r"of cable in (\d+) piece", runs)) == pieces
-    bored = int(figure(r"through studs and joists (\d+)", runs)) + int(figure(r"through plates\D*(\d+)", runs))
+    bored = int(figure(r"through studs and joists (\d+)", runs)) + int(
+        figure(r"through plates\D*(\d+)", runs)
+    )
     assert bored == holes
     assert int(figure(r"each cable on its own (\d+)", runs)) == staples
 
@@ -98,7 +104,8 @@ def holds(client, job, plan):
         book = words(read("errand/steps"))
         for circuit, (cables, mm, fastened, through) in circuits.items():
             pulled = re.search(
-                rf"Pull the cables of .{{0,90}}?\({circuit}\): (\d+) cables?, ([\d.' \"]+(?: m)?) in all", book
+                rf"Pull the cables of .{{0,90}}?\({circuit}\): (\d+) cables?, ([\d.' \"]+(?: m)?) in all",
+                book,
             )
             assert pulled, circuit
             assert int(pulled[1]) == cables
@@ -141,9 +148,10 @@ def test_where_nothing_is_switched_one_tree_is_offered_and_not_the_same_three_ti
     job = store.create("Tarn House", drawing, people["owner"])
     plan, client = derive(drawing), as_("owner")
     switched = {
-        q for q, c in plan.circuits.items()
+        q
+        for q, c in plan.circuits.items()
         if any({load.point for load in k.loads} & {*c.boxes} for k in drawing.of(Control).values())
-    }  # fmt: skip
+    }
     assert switched < {*plan.circuits}
     for circuit in plan.circuits:
         page = client.get(f"/jobs/{job.pk}/runs/?circuit={circuit}").content.decode()

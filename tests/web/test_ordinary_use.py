@@ -1,4 +1,5 @@
-"""An ordinary-use walk in both practices, on a new house and on the demo jobs: no step breaks a page or loses a thing.
+"""An ordinary-use walk in both practices, on a new house and on the demo jobs: no step breaks a page or loses
+a thing.
 
 ``FJELD_WALK=5000`` walks further.
 """

@@ -77,7 +77,9 @@ def test_every_way_to_set_a_box_by_eye_works(ada, job):
         ways = re.findall(r'<option value="((?:center|mirror|level|line|even)[^"]*)"', page)
         assert len(ways) >= 3
         for way in ways:
-            response = ada.post(f"/jobs/{job.pk}/layout/do/align", {"handle": handle, "how": way}, headers=LIVE)
+            response = ada.post(
+                f"/jobs/{job.pk}/layout/do/align", {"handle": handle, "how": way}, headers=LIVE
+            )
             assert response.status_code in (200, 422), way
             if response.status_code == 200:
                 ada.post(f"/jobs/{job.pk}/layout/undo", headers=LIVE)
@@ -98,7 +100,12 @@ def test_typing_over_a_figure_keeps_what_was_typed(ada, job):
         ("layout", "figure", {"handle": "Z9", "field": "at", "value": "1"}, "no longer there"),
         ("layout", "rows", {"across": "0", "down": "1", "school": "half-spacing"}, "1 to 40"),
         ("layout", "rows", {"across": "x", "down": "1", "school": "half-spacing"}, "not a whole number"),
-        ("layout", "rows", {"across": "2", "down": "2", "school": "offset", "offset": "20'"}, "less than half"),
+        (
+            "layout",
+            "rows",
+            {"across": "2", "down": "2", "school": "offset", "offset": "20'"},
+            "less than half",
+        ),
         ("layout", "add", {"kind": "dragon", "wall": "1", "at": "3'"}, "no box of kind"),
         ("layout", "add", {"kind": "outlet", "wall": "9", "at": "3'"}, "no wall 9"),
         ("layout", "move", {"handle": "A1", "x": "inf"}, "outside any house"),

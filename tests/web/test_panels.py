@@ -1,4 +1,6 @@
-"""What a template is written from is typed: every name it uses is a field of what it is given, and every field is used."""
+"""What a template is written from is typed: every name it uses is a field of what it is given, and every
+field is used.
+"""
 
 import re
 import typing
@@ -20,7 +22,17 @@ from fjeld.web.waypoints import WAYPOINTS
 
 TEMPLATES = Path(fjeld.web.__file__).parent / "templates"
 #: What every template has from the request, and what Django itself puts in.
-FROM_REQUEST = {"request", "user", "csrf_token", "demo_mode", "theme", "perms", "messages", "forloop", "block"}
+FROM_REQUEST = {
+    "request",
+    "user",
+    "csrf_token",
+    "demo_mode",
+    "theme",
+    "perms",
+    "messages",
+    "forloop",
+    "block",
+}
 WORDS = {
     "and",
     "or",

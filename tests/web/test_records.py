@@ -1,4 +1,6 @@
-"""What is kept of the work: exact, under names that stay, and brought over once from what earlier versions kept."""
+"""What is kept of the work: exact, under names that stay, and brought over once from what earlier versions
+kept.
+"""
 
 from datetime import UTC, datetime
 from importlib import import_module
@@ -44,7 +46,9 @@ def test_a_reading_comes_back_as_it_was_kept(reading, agreed, written):
     assert told(stored(kept)) == kept
 
 
-@pytest.mark.parametrize("body", [None, 7, [], {}, {"record": "reading"}, {"record": "step", "event": "flew"}, {"record": "x"}])  # fmt: skip
+@pytest.mark.parametrize(
+    "body", [None, 7, [], {}, {"record": "reading"}, {"record": "step", "event": "flew"}, {"record": "x"}]
+)
 def test_what_is_no_record_is_kept_as_it_is_and_gone_by_nowhere(body):
     found = told(body)
     assert isinstance(found, Unread)
@@ -55,12 +59,24 @@ def test_what_is_no_record_is_kept_as_it_is_and_gone_by_nowhere(body):
 @pytest.mark.parametrize(
     "body",
     [
-        {"id": "R4", "state": "S open", "volts": {"1.BK": 120.1, "2.BK": [40, 0.3]}, "proven": True, "at": "10:12"},
-        {"id": "R5", "between": {"1.BK-1.WH": [119.0, 118.0]}, "lamps_out": True, "lamp": "bright", "proven": True},
+        {
+            "id": "R4",
+            "state": "S open",
+            "volts": {"1.BK": 120.1, "2.BK": [40, 0.3]},
+            "proven": True,
+            "at": "10:12",
+        },
+        {
+            "id": "R5",
+            "between": {"1.BK-1.WH": [119.0, 118.0]},
+            "lamps_out": True,
+            "lamp": "bright",
+            "proven": True,
+        },
         {"id": "R16", "dies": ["2"], "proven": False, "every_switch": True},
         {"id": "R7", "figures": {"ohms": 0.3}, "proven": True},
     ],
-)  # fmt: skip
+)
 def test_a_reading_of_an_earlier_version_says_what_it_said(body):
     late = {**body, "locked": True, "by": "Bo", "at_time": "2026-10-03T12:40:00+00:00", "agreed": True}
     found = record_as_told("reading", late, BOX)
@@ -72,9 +88,14 @@ def test_a_reading_of_an_earlier_version_says_what_it_said(body):
 
 def test_a_step_of_an_earlier_version_keeps_its_figures_under_their_ids():
     body = {
-        "event": "done", "note": "n", "words": "Test it", "class": "test", "reckoned": 14.0, "pairs": {"1.BK / earth": [0.2, 0.2]},
+        "event": "done",
+        "note": "n",
+        "words": "Test it",
+        "class": "test",
+        "reckoned": 14.0,
+        "pairs": {"1.BK / earth": [0.2, 0.2]},
         "figures": {"Ground from end to end, Ω": 0.31, "Insulation, line with neutral to ground, MΩ": 999.0},
-    }  # fmt: skip
+    }
     found = record_as_told("step", body, None)
     assert isinstance(found, StepEvent)
     assert found.figures == {"through": 0.31, "insulation": 999.0}
@@ -90,8 +111,12 @@ def test_every_record_is_brought_over_once_and_none_is_lost(started):
     old = {"id": "R4", "volts": {"1.BK": 120.1, "2.BK": 0.2}, "proven": True}
     gone = {"id": "R4", "volts": {"9.BK": 120.1}, "proven": True}
     steps = {"event": "done", "words": "Look"}
-    for n, (kind, key, body) in enumerate((("reading", "E1", old), ("reading", "E1", gone), ("step", "step:look", steps))):  # fmt: skip
-        Record.objects.create(job=job, key=key, kind=kind, body=body, seq=job.head.seq, who=job.head.who, token=f"old-{n}")  # fmt: skip
+    for n, (kind, key, body) in enumerate(
+        (("reading", "E1", old), ("reading", "E1", gone), ("step", "step:look", steps))
+    ):
+        Record.objects.create(
+            job=job, key=key, kind=kind, body=body, seq=job.head.seq, who=job.head.who, token=f"old-{n}"
+        )
     tell = import_module("fjeld.web.jobs.migrations.0006_records_told").tell
     for _ in range(2):
         tell(apps, None)
@@ -108,7 +133,9 @@ def test_every_record_is_brought_over_once_and_none_is_lost(started):
 
 
 def test_pairs_of_a_page_of_an_earlier_version_are_those_of_the_box_that_it_showed(started):
-    """A browser kept a dead test by numbers; a cable more has come since, and stands between nothing that was tested."""
+    """A browser kept a dead test by numbers; a cable more has come since, and stands between nothing that was
+    tested.
+    """
     job, client = started()
     tick(client, job, "breaker")
     base = job.head.seq
@@ -140,14 +167,19 @@ def test_a_joint_that_is_another_by_now_is_not_done(started):
     act(client, job, "join", end="3.BK", to="S.a")
     assert joints() == {"1.G 2.G 3.G": False, "1.BK 3.BK S.a": False, "2.BK S.b": False}
     act(client, job, "strike", cable="3")
-    assert joints() == {"1.G 2.G": True, "1.BK S.a": False, "2.BK S.b": False}, (
-        "it is the one again that was made"
-    )
+    assert joints() == {
+        "1.G 2.G": True,
+        "1.BK S.a": False,
+        "2.BK S.b": False,
+    }, "it is the one again that was made"
 
 
 def test_a_reading_names_what_is_in_the_box(started):
     job, client = started()
-    response = client.post(f"/jobs/{job.pk}/errand/record", {"box": "E1", "reading": "R4", "proven": "on", **{k.replace("__", ":"): v for k, v in R4.items()}})  # fmt: skip
+    response = client.post(
+        f"/jobs/{job.pk}/errand/record",
+        {"box": "E1", "reading": "R4", "proven": "on", **{k.replace("__", ":"): v for k, v in R4.items()}},
+    )
     assert response.status_code == 302
     (kept,) = readings_of(job, "E1", as_found(job.head.document.drawing.get("E1", OldBox)))
     assert kept.words == "S open, 1.BK 120.1 V, 2.BK 0.3 V"

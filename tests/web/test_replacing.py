@@ -1,4 +1,6 @@
-"""A device replaced, on its screens: what may stand in its place, what goes where, and its steps in the book."""
+"""A device replaced, on its screens: what may stand in its place, what goes where, and its steps
+in the book.
+"""
 
 import pytest
 
@@ -92,7 +94,8 @@ def test_a_fan_takes_the_place_of_a_light_and_is_told_its_controls(started):
     proof = see(client, job, "proof")
     assert "put “fan's lead” of the new one in its place" in proof
     assert (
-        "Put “light's lead” of the new one into the joint of 1.BK and “fan's lead” of the new one too" in proof
+        "Put “light's lead” of the new one into the joint of 1.BK and “fan's lead” of the new one too"
+        in proof
     )
 
 
@@ -121,7 +124,9 @@ def test_what_no_longer_fits_what_is_in_the_box_is_asked_again(started):
 
 def test_the_proof_says_what_may_be_live_still(started):
     job, client = started(wants="replace")
-    assert "Nothing, in any case that is left. Every pair is tested all the same." in see(client, job, "proof")
+    assert "Nothing, in any case that is left. Every pair is tested all the same." in see(
+        client, job, "proof"
+    )
     act(client, job, "cable", cores="2")
     proof = see(client, job, "proof")
     assert "Live still, with the breaker of 1.BK off?" in proof

@@ -1,4 +1,6 @@
-"""A refusal binds: what is shut stays shut whatever is sent, the sheet says so first, and its reason says how it is opened."""
+"""A refusal binds: what is shut stays shut whatever is sent, the sheet says so first, and its reason says how
+it is opened.
+"""
 
 import re
 
@@ -16,7 +18,8 @@ from tests.web.errands import SWITCH, words
 from tests.web.hand import Hand, forms
 
 PRACTICES = ("na", "gb")
-#: The box that each kind of errand is tried with: the switch's box of two cables, but for what is over one's head.
+#: The box that each kind of errand is tried with: the switch's box of two cables, but for what is over one's
+#: head.
 CEILING = {"na": "Two cables, a light wire of one", "gb": "Two cables, a light wire of one"}
 LIVE_ALREADY = ("light", "outlet", "outdoors")
 
@@ -65,7 +68,8 @@ def test_the_cable_that_is_pulled_is_named_by_kind_and_gauge_in_book_and_sheet(h
     assert f"{named}, " in sheet, "among what goes along"
 
 
-#: What refuses, as it is told on a page: field and value; the steps that it shuts; and what its reason names, that opens them.
+#: What refuses, as it is told on a page: field and value; the steps that it shuts; and what its reason names,
+#: that opens them.
 REFUSALS = (
     ("condition", "aluminium", ("open", "change", "change box", "tie in", "energize"), "sound"),
     ("condition", "knob and tube", ("open", "change", "change box", "tie in", "energize"), "sound"),
@@ -77,7 +81,7 @@ REFUSALS = (
     ("accessible", "no", ("cut", "tie in", "energize"), "yes"),
     ("condition", "", ("change", "change box", "tie in"), "sound"),
     ("use", "", ("energize",), "living"),
-)  # fmt: skip
+)
 #: Refusals that only something new meets: a change of what is there has rules of its own.
 NEW_ONLY = {("amps", ""), ("ground", "none"), ("accessible", "no"), ("use", "")}
 
@@ -89,7 +93,9 @@ FOUND = ("other side", "pocket door", "duct", "old coat", "header")
 @pytest.mark.parametrize("practice", PRACTICES)
 @pytest.mark.parametrize("kind", [k for k in KINDS if k != "alarms"])
 def test_a_refusal_shuts_what_it_concerns_and_its_reason_opens_it(hand, kind, practice):
-    """What is told and read as asked leads to the end; on the way each refusal is told, tried against, and put right."""
+    """What is told and read as asked leads to the end; on the way each refusal is told, tried against, and
+    put right.
+    """
     mine = hand(kind, practice)
     mine.ready(kind)
     assert blocks(mine) == {}
@@ -219,7 +225,12 @@ def test_a_light_on_a_ring_goes_by_a_fused_unit(hand):
     mine.reading("R4", **{"volts:1.BN": "231"})
     mine.reading(
         "R5",
-        **{"between:1.BN-1.BU": "230", "between:1.BN-1.BU:loaded": "229", "lamps_out": "on", "lamp": "bright"},
+        **{
+            "between:1.BN-1.BU": "230",
+            "between:1.BN-1.BU:loaded": "229",
+            "lamps_out": "on",
+            "lamp": "bright",
+        },
     )
     known = plan_of(mine.job, mine.job.head.document.drawing)
     assert [c.id for c in known.changes if c.gate == "G4"] == ["fused unit"]

@@ -247,8 +247,18 @@ def test_a_cable_of_a_person_keeps_its_handle(job, people):
     assert laid in fresh
     assert len(fresh) == 2
     explicit = next(h for h in (f"C{n}" for n in range(1, 99)) if h not in done.after.items)
-    again = store.commit(job.pk, people["owner"], Place({Handle(explicit): msgspec.structs.replace(laid, b=Handle("O2")),
-        drafts.fresh("outlet"): Point("outlet", "R1", 1, inches(60), circuit="Q2")}, "both"), base=None)  # fmt: skip
+    again = store.commit(
+        job.pk,
+        people["owner"],
+        Place(
+            {
+                Handle(explicit): msgspec.structs.replace(laid, b=Handle("O2")),
+                drafts.fresh("outlet"): Point("outlet", "R1", 1, inches(60), circuit="Q2"),
+            },
+            "both",
+        ),
+        base=None,
+    )
     assert again.after.get(explicit, Cable).state == "pinned"
 
 

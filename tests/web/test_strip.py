@@ -20,10 +20,13 @@ COUNTER = ((180, 120), (90, 144), (0, 120), (270, 144))
 def plan_of(legs, wall):
     room = Room("Room", tuple(Side(float(b), inches(n)) for b, n in legs), "living")
     items = {
-        HOUSE: House(), "R1": room, "P1": Panel("R1", 1, inches(30)),
-        "O1": Point("outlet", "R1", wall, inches(20)), "O2": Point("outlet", "R1", wall, inches(100)),
+        HOUSE: House(),
+        "R1": room,
+        "P1": Panel("R1", 1, inches(30)),
+        "O1": Point("outlet", "R1", wall, inches(20)),
+        "O2": Point("outlet", "R1", wall, inches(100)),
         "D1": Opening("door", "R1", wall, inches(50), inches(30)),
-    }  # fmt: skip
+    }
     return derive(Drawing(items))
 
 
@@ -41,7 +44,8 @@ def test_seen_from_inside(legs, wall, first):
     html = svg(walls_unrolled(plan, "R1", "", Size(700, 280), wall))
     xs = {h: label_x(html, h) for h in ("O1", "D1", "O2")}
     nx, ny = where.walls[wall - 1].normal
-    # Facing the wall, the right hand points along the inward normal turned a quarter to the left on the sheet.
+    # Facing the wall, the right hand points along the inward normal turned a quarter to the left on the
+    # sheet.
     right = {h: plan.placed[h].position[0] * ny - plan.placed[h].position[1] * nx for h in ("O1", "O2")}
     assert (xs["O1"] < xs["O2"]) == (right["O1"] < right["O2"])
     assert min(xs["O1"], xs["O2"]) < xs["D1"] < max(xs["O1"], xs["O2"])

@@ -77,7 +77,9 @@ def test_every_style_is_of_something_drawn():
 
 
 def test_whatever_a_thing_can_be_it_is_styled():
-    """A kind of opening, a colour of conductor: a class that is put together from a name has a rule for each."""
+    """A kind of opening, a colour of conductor: a class that is put together from a name has a
+    rule for each.
+    """
     styled = in_selectors(OWN.read_text())
     for prefix in ("strip-", "wire-"):
         assert {prefix + name for name in FAMILIES[prefix]} <= styled

@@ -73,14 +73,20 @@ def odd(drawing, die):
         lambda: Revise(die.choice(rooms), {"height": length}),
         lambda: Revise(die.choice(rooms), {"storey": die.choice((None, "L1"))}),
         lambda: Revise(die.choice(rooms), {"x": Length(die.uniform(-9000, 9000))}),
-        lambda: Revise(die.choice(rooms), {"use": die.choice(("closet", "bed", "bath", "kitchen", "foyer", "hall"))}),
+        lambda: Revise(
+            die.choice(rooms), {"use": die.choice(("closet", "bed", "bath", "kitchen", "foyer", "hall"))}
+        ),
         lambda: Revise(die.choice(bodies), {"width": length, "low": inches(die.choice((0, 90)))}),
-        lambda: Revise(die.choice(bodies), {"kind": die.choice(("duct", "stairs", "bath", "cooker", "counter"))}),
+        lambda: Revise(
+            die.choice(bodies), {"kind": die.choice(("duct", "stairs", "bath", "cooker", "counter"))}
+        ),
         lambda: Revise(die.choice(joins), {"at": length, "thick": inches(die.choice((1, 4.5, 90)))}),
         lambda: Revise(die.choice(joins), {"wall": die.randint(1, 4)}),
         lambda: Revise(die.choice(openings), {"kind": die.choice(("door", "cased", "sliding", "window"))}),
-        lambda: Remove(die.choice([*rooms, *bodies, *joins, *openings, *drawing.of(Panel), *drawing.of(Storey)])),
-    ]  # fmt: skip
+        lambda: Remove(
+            die.choice([*rooms, *bodies, *joins, *openings, *drawing.of(Panel), *drawing.of(Storey)])
+        ),
+    ]
     return die.choice(choices)()
 
 
@@ -102,7 +108,9 @@ def test_no_page_fails_on_an_odd_house(opened, people, name, seed):
 
 
 def test_the_survey_of_a_new_house_by_its_forms(people, as_):
-    """What the forms of Survey send: rooms, a dragged rectangle, a wall's build, words, an old box's cables."""
+    """What the forms of Survey send: rooms, a dragged rectangle, a wall's build, words, an old
+    box's cables.
+    """
     client = as_("owner")
     client.post("/jobs/new", {"name": "By forms", "practice": "gb"})
     job = Job.objects.latest("pk")
@@ -125,9 +133,20 @@ def test_the_survey_of_a_new_house_by_its_forms(people, as_):
     assert drawing.items["R1"].studs_of(2).depth.mm == 100
     assert send("build", "at=R1", wall="9", field="depth", value="100 mm")[0].status_code == 422
     assert send("build", "at=R1", wall="2", field="colour", value="red")[0].status_code == 422
-    for words in ("panel at 1 m on 4 height 1.4 m", "way 2 32 Cooker", "old switch at 1 m on 1 height 1.2 m", "slope 1 low 2 m",
-                  "under ns 400 mm first 200 mm", "wall 3 insulated closed plaster 15 mm", "above open", "storey Loft at 2.8 m",
-                  "door 762 mm at 1 m on 2", "diagonal 1 3 5 m", "height ? 2.4 m", "from finish"):  # fmt: skip
+    for words in (
+        "panel at 1 m on 4 height 1.4 m",
+        "way 2 32 Cooker",
+        "old switch at 1 m on 1 height 1.2 m",
+        "slope 1 low 2 m",
+        "under ns 400 mm first 200 mm",
+        "wall 3 insulated closed plaster 15 mm",
+        "above open",
+        "storey Loft at 2.8 m",
+        "door 762 mm at 1 m on 2",
+        "diagonal 1 3 5 m",
+        "height ? 2.4 m",
+        "from finish",
+    ):
         response, drawing = send("say", "at=R1", words=words)
         assert response.status_code == 200, (words, response.content[:300])
     assert drawing.items["P1"].taken[0].feeds == "Cooker"
@@ -137,8 +156,21 @@ def test_the_survey_of_a_new_house_by_its_forms(people, as_):
     )
     assert [lead.colour for lead in drawing.items["E1"].cables[0].leads] == ["red", "black", "bare"]
     assert send("cable", "sel=P1", leads="red on COM")[0].status_code == 422
-    for words in ("room Annex as shed", "through D9 on 1 at 1 m", "counter 2 m at 0", "wall 9 exterior", "wall 2 purple", "way 99 32 Nowhere",
-                  "slope 9 low 1 m", "diagonal 1 1 3 m", "joists sideways", "above nothing", "from memory", "storey Loft", "rect 3 m"):  # fmt: skip
+    for words in (
+        "room Annex as shed",
+        "through D9 on 1 at 1 m",
+        "counter 2 m at 0",
+        "wall 9 exterior",
+        "wall 2 purple",
+        "way 99 32 Nowhere",
+        "slope 9 low 1 m",
+        "diagonal 1 1 3 m",
+        "joists sideways",
+        "above nothing",
+        "from memory",
+        "storey Loft",
+        "rect 3 m",
+    ):
         response, _ = send("say", "at=R1", words=words)
         assert response.status_code == 422, words
     response, drawing = send("say", "at=R1", words="room Annex as bed")
@@ -162,7 +194,11 @@ def test_a_metric_house_begins_with_metric_framing_and_doors(people, as_):
     job.refresh_from_db()
     items = job.head.document.drawing.items
     assert (items["R1"].studs.spacing.mm, items["R1"].joists.depth.mm) == (600, 195)
-    assert (items["D1"].head.typed, items["W1"].sill.typed, items["D1"].width.mm) == ("1981 mm", "900 mm", 762)
+    assert (items["D1"].head.typed, items["W1"].sill.typed, items["D1"].width.mm) == (
+        "1981 mm",
+        "900 mm",
+        762,
+    )
     page = client.get(f"/jobs/{job.pk}/survey/?at=R1").content.decode()
     assert "door 762 at 1.2 m" in page
     assert "16&quot;" not in page
@@ -170,7 +206,8 @@ def test_a_metric_house_begins_with_metric_framing_and_doors(people, as_):
 
 #: What a British reader would stumble over, outside names and the practice's own choices.
 AMERICAN = re.compile(
-    r"\b(?:outlets?|(?<!Above )grounds?|AWG|three-way|four-way|gauge 1[0-4]|hots?|[Ss]taples?)\b|\d+' |\d\"|in³|\bft\b"
+    r"\b(?:outlets?|(?<!Above )grounds?|AWG|three-way|four-way|gauge 1[0-4]|hots?|[Ss]taples?)\b|\d+'"
+    r" |\d\"|in³|\bft\b"
 )
 
 

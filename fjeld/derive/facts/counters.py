@@ -12,7 +12,9 @@ from fjeld.quantities import at_least
 
 
 class CounterSpace(msgspec.Struct, frozen=True):
-    """A stretch of counter between sinks, cookers and ends: along its wall, mm, with the top's height above floor."""
+    """A stretch of counter between sinks, cookers and ends: along its wall, mm, with the top's height above
+    floor.
+    """
 
     counter: Handle
     wall: int
@@ -45,9 +47,12 @@ def outlets_over(plan: Plan, room: Handle, space: CounterSpace) -> list[float]:
     return [
         p.along
         for p in plan.placed.values()
-        if p.kind == "outlet" and p.room == room and p.wall == space.wall and space.top < p.height <= space.top + plan.practice[rules.COUNTER_OUTLET_ABOVE]
+        if p.kind == "outlet"
+        and p.room == room
+        and p.wall == space.wall
+        and space.top < p.height <= space.top + plan.practice[rules.COUNTER_OUTLET_ABOVE]
         and space.start - 0.5 <= p.along <= space.end + 0.5
-    ]  # fmt: skip
+    ]
 
 
 def near_basin(plan: Plan, basin: Block) -> float:

@@ -15,7 +15,9 @@ from fjeld.quantities import at_most
 
 
 class Reached(msgspec.Struct, frozen=True):
-    """A wall space with the outlets of it (offsets in it, mm), and the stretches that none of them reaches."""
+    """A wall space with the outlets of it (offsets in it, mm), and the stretches that none of them
+    reaches.
+    """
 
     space: WallSpace
     outlets: dict[Handle, float]

@@ -26,12 +26,15 @@ def _in_opening(plan: Plan, handle: Handle) -> bool:
     return False
 
 
-#: A box takes up this much before the surface and behind a wall's, and so much above a ceiling whose fitting is not known, mm.
+#: A box takes up this much before the surface and behind a wall's, and so much above a ceiling whose fitting
+#: is not known, mm.
 BEFORE, IN_WALL, ABOVE = 20.0, 70.0, 60.0
 
 
 def in_its_place(plan: Plan, placed: Placed) -> list[tuple[Block, bool]]:
-    """What is where the box and its depth would be, and (True) what covers it: a fireplace, a tall cabinet."""
+    """What is where the box and its depth would be, and (True) what covers it: a fireplace, a tall
+    cabinet.
+    """
     where = plan.rooms[placed.room]
     x, y, z = placed.position
     if placed.wall:

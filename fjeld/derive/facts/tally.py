@@ -1,7 +1,8 @@
-"""What a house or a circuit comes to, counted once: pieces of cable, their length, staples, holes, steel, fillers.
+"""What a house or a circuit comes to, counted once: pieces of cable, their length, staples, holes, steel,
+fillers.
 
-Every page, list and step that says so many of them reads it here. A cable that is doubled is two pieces, each as long and
-each fastened; a hole is one hole however many cables are in it.
+Every page, list and step that says so many of them reads it here. A cable that is doubled is two pieces, each
+as long and each fastened; a hole is one hole however many cables are in it.
 """
 
 from __future__ import annotations
@@ -13,8 +14,9 @@ from fjeld.drawing.handles import Handle
 
 
 class Tally(msgspec.Struct, frozen=True):
-    """Counts; ``length`` of all pieces in mm, ``bored`` holes in studs and joists, ``through`` those in plates, ``steel`` plates
-    over holes, ``fillers`` of holes that are filled against fire."""
+    """Counts; ``length`` of all pieces in mm, ``bored`` holes in studs and joists, ``through`` those in
+    plates, ``steel`` plates over holes, ``fillers`` of holes that are filled against fire.
+    """
 
     pieces: int
     length: float
@@ -37,7 +39,11 @@ def tally(plan: Plan, circuit: Handle | None = None) -> Tally:
     holes = [h for h in plan.holes if circuit is None or cables & {*h.cables}]
     laid = [plan.cables[r.cable] for r in runs]
     return Tally(
-        pieces=len(runs), length=sum(c.length for c in laid), staples=sum(len(c.staples) for c in laid),
-        bored=sum(h.member != "plate" for h in holes), through=sum(h.member == "plate" for h in holes),
-        steel=sum(h.plates for h in holes), fillers=sum(h.stopped for h in holes),
-    )  # fmt: skip
+        pieces=len(runs),
+        length=sum(c.length for c in laid),
+        staples=sum(len(c.staples) for c in laid),
+        bored=sum(h.member != "plate" for h in holes),
+        through=sum(h.member == "plate" for h in holes),
+        steel=sum(h.plates for h in holes),
+        fillers=sum(h.stopped for h in holes),
+    )

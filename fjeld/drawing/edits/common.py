@@ -38,7 +38,9 @@ class Place(msgspec.Struct, frozen=True, tag="place"):
 
 
 class Revise(msgspec.Struct, frozen=True, tag="revise"):
-    """Type over figures of one thing; of a part of it with dots, ``errand.weighs``, whatever the rest of that part is by then."""
+    """Type over figures of one thing; of a part of it with dots, ``errand.weighs``, whatever the rest of that
+    part is by then.
+    """
 
     handle: Handle
     fields: dict[str, Any]
@@ -59,7 +61,9 @@ class Revise(msgspec.Struct, frozen=True, tag="revise"):
 
 
 def retold(handle: Handle, part: str, old: Any, new: Any, what: str) -> Revise:
-    """What differs between two values of a part of a thing, typed over by itself; the whole where there was none."""
+    """What differs between two values of a part of a thing, typed over by itself; the whole where there was
+    none.
+    """
     if old is None:
         return Revise(handle, {part: new}, what)
     return Revise(handle, {f"{part}.{name}": value for name, _, value in differing(old, new)}, what)
@@ -94,7 +98,9 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
         if self.handle == HOUSE:
             raise EditRefused("the job's own choices stay")
         if isinstance(item, Room):
-            inside = [h for h, i in drawing.items.items() if isinstance(i, Standing) and i.room == self.handle]
+            inside = [
+                h for h, i in drawing.items.items() if isinstance(i, Standing) and i.room == self.handle
+            ]
             if inside:
                 raise EditRefused(f"{self.handle} still holds {', '.join(inside[:4])}")
         if isinstance(item, Storey) and any(r.storey == self.handle for r in drawing.of(Room).values()):

@@ -63,10 +63,12 @@ class LiftSide(msgspec.Struct, frozen=True, tag="lift-side"):
         room = _room(drawing, self.room)
         n = len(sides)
         kept = msgspec.structs.replace(
-            room, sides=sides[:-1], builds={w: b for w, b in room.builds.items() if w < n},
+            room,
+            sides=sides[:-1],
+            builds={w: b for w, b in room.builds.items() if w < n},
             diagonals=tuple(d for d in room.diagonals if max(d.a, d.b) < n),
             slope=room.slope if room.slope and room.slope.wall < n else None,
-        )  # fmt: skip
+        )
         return between(drawing, Drawing({**drawing.items, self.room: kept}))
 
 
@@ -135,7 +137,9 @@ class TraceRoom(msgspec.Struct, frozen=True, tag="trace-room"):
 
 
 def _side(a: tuple[float, float], b: tuple[float, float]) -> Side:
-    """The wall between two corners; within a hundredth of a degree of a main direction it is that direction."""
+    """The wall between two corners; within a hundredth of a degree of a main direction it is that
+    direction.
+    """
     bearing = math.degrees(math.atan2(b[0] - a[0], a[1] - b[1])) % 360
     quarter = round(bearing / 90) * 90 % 360
     near = min(abs(bearing - quarter), 360 - abs(bearing - quarter)) < 0.01

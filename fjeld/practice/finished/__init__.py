@@ -11,7 +11,9 @@ import msgspec
 
 
 class Step(msgspec.Struct, frozen=True):
-    """A step of the work: minutes of skilled hands, the class of hands it takes, and minutes for each of what repeats."""
+    """A step of the work: minutes of skilled hands, the class of hands it takes, and minutes for each of what
+    repeats.
+    """
 
     minutes: float
     kind: str
@@ -21,7 +23,9 @@ class Step(msgspec.Struct, frozen=True):
 
 
 class Minutes(msgspec.Struct, frozen=True):
-    """Steps by name, factors of experience (first, second, from the third time) by class, factors of access, minutes for what is ``around``."""
+    """Steps by name, factors of experience (first, second, from the third time) by class, factors of access,
+    minutes for what is ``around``.
+    """
 
     steps: dict[str, Step]
     experience: dict[str, tuple[float, float, float]]

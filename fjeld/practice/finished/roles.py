@@ -42,7 +42,9 @@ class Weights(msgspec.Struct, frozen=True):
 
 class Certainty(msgspec.Struct, frozen=True):
     """What no colour makes surer (``cap``), what is called likely, what is too little to stand in the way of
-    settling, what is too far-fetched to be settled, and how often a proven meter is read wrongly, and a load seen where there is none."""
+    settling, what is too far-fetched to be settled, and how often a proven meter is read wrongly, and a load
+    seen where there is none.
+    """
 
     cap: float
     likely: float
@@ -53,9 +55,11 @@ class Certainty(msgspec.Struct, frozen=True):
 
 
 class ReadingKind(msgspec.Struct, frozen=True):
-    """A reading that can be taken: ``minutes``, whether on live parts, how, its caution, and ``after`` which other.
+    """A reading that can be taken: ``minutes``, whether on live parts, how, its caution, and ``after`` which
+    other.
 
-    ``figures`` by name, in words, where it is of the circuit and not of its wires; ``practice`` where it is of one only.
+    ``figures`` by name, in words, where it is of the circuit and not of its wires; ``practice`` where it is
+    of one only.
     """
 
     name: str

@@ -11,8 +11,9 @@ from fjeld.practice.finished import read_table
 
 
 class Feeds(msgspec.Struct, frozen=True):
-    """What a kind of circuit may feed: points, in rooms if only in some, ``alone`` where it feeds nothing else,
-    ``fused`` what it feeds only through a fused unit; and why not the rest."""
+    """What a kind of circuit may feed: points, in rooms if only in some, ``alone`` where it feeds nothing
+    else, ``fused`` what it feeds only through a fused unit; and why not the rest.
+    """
 
     feeds: tuple[str, ...]
     rooms: tuple[str, ...] = ()
@@ -42,7 +43,9 @@ class Changes(msgspec.Struct, frozen=True):
 
 
 class Chances(msgspec.Struct, frozen=True):
-    """How likely a gate is open before anyone has looked; ``earth`` by practice: a year, the chance from it on, and before."""
+    """How likely a gate is open before anyone has looked; ``earth`` by practice: a year, the chance from it
+    on, and before.
+    """
 
     line_outlet: float
     line_switch: float
@@ -57,7 +60,9 @@ class Chances(msgspec.Struct, frozen=True):
 
 
 class Sheath(msgspec.Struct, frozen=True):
-    """A kind of cable and its age: why work stops at it, whether it brings no ground, and what is to be known of it."""
+    """A kind of cable and its age: why work stops at it, whether it brings no ground, and what is to be known
+    of it.
+    """
 
     words: str
     stop: str = ""
@@ -66,7 +71,8 @@ class Sheath(msgspec.Struct, frozen=True):
 
 
 class Local(msgspec.Struct, frozen=True):
-    """What is of one practice: kinds of circuit, rooms whose outlets have circuits of their ``own``, the VA that a new point adds where nobody says, and kinds of cable.
+    """What is of one practice: kinds of circuit, rooms whose outlets have circuits of their ``own``, the VA
+    that a new point adds where nobody says, and kinds of cable.
 
     ``fuse`` is that of a fused unit for lights, A, and ``after_fuse`` the thinnest cable behind it.
     """

@@ -28,8 +28,10 @@ class Found(msgspec.Struct, frozen=True):
 
 
 class Ask(msgspec.Struct, frozen=True):
-    """One question: ``options`` are answers with their words; ``surface``, ``of`` and ``practice`` narrow where it is asked, and so does
-    ``after``: what was looked for and is there. Of ``end`` it is asked at each end of a way."""
+    """One question: ``options`` are answers with their words; ``surface``, ``of`` and ``practice`` narrow
+    where it is asked, and so does ``after``: what was looked for and is there. Of ``end`` it is asked at each
+    end of a way.
+    """
 
     id: str
     words: str
@@ -49,7 +51,9 @@ MASONRY = "veneer brick or block"
 
 
 class Covering(msgspec.Struct, frozen=True):
-    """A surface: how its outline is drawn, how the cut starts (inside how many ``corners``) and goes on; ``time`` its step."""
+    """A surface: how its outline is drawn, how the cut starts (inside how many ``corners``) and goes on;
+    ``time`` its step.
+    """
 
     id: str
     outline: str

@@ -15,7 +15,10 @@ MeasureName = Literal["transfer", "sounding", "eave", "wood", "patch", "masonry"
 
 
 class WayKind(msgspec.Struct, frozen=True):
-    """A way: what it leaves behind, once and for ``each`` member crossed, how many legs are ``blind``, the wood ``through`` which its bit goes, whether it stays ``in_sight``, what keeps it in a ``zone``; ``measures`` are the single questions that belong to it."""
+    """A way: what it leaves behind, once and for ``each`` member crossed, how many legs are ``blind``, the
+    wood ``through`` which its bit goes, whether it stays ``in_sight``, what keeps it in a ``zone``;
+    ``measures`` are the single questions that belong to it.
+    """
 
     id: str
     name: str

@@ -23,13 +23,16 @@ from fjeld.web.jobs.models import Job, Member
 from fjeld.web.ui.panel import Shown, context
 
 DEMO_USER = "demo"
-#: Wrong passwords for one name from one address, and from one address whatever the name, before a rest of ten minutes.
+#: Wrong passwords for one name from one address, and from one address whatever the name, before a rest of ten
+#: minutes.
 TRIES, SPRAYED, REST = 8, 60, 600
 log = logging.getLogger("fjeld.accounts")
 
 
 def address_of(request: HttpRequest) -> str:
-    """The address that a request came from: as the outermost of the trusted proxies saw it, if there are any."""
+    """The address that a request came from: as the outermost of the trusted proxies saw it, if
+    there are any.
+    """
     told = str(request.META.get("HTTP_X_FORWARDED_FOR", "")).split(",")
     if 0 < settings.PROXIES <= len(told) and told[-settings.PROXIES].strip():
         return told[-settings.PROXIES].strip()[:60]
@@ -62,7 +65,10 @@ class SignIn(LoginView):
 
     def post(self, request: HttpRequest, *args: object, **kwargs: object) -> HttpResponse:
         both, address = self._keys()
-        if Attempt.count("sign-in", both, REST) >= TRIES or Attempt.count("sign-in", address, REST) >= SPRAYED:
+        if (
+            Attempt.count("sign-in", both, REST) >= TRIES
+            or Attempt.count("sign-in", address, REST) >= SPRAYED
+        ):
             form = self.get_form()
             form.full_clean()
             form.errors.clear()
@@ -113,7 +119,9 @@ def account(request: HttpRequest) -> HttpResponse:
         messages.success(request, "Your password is changed. Other devices are signed out.")
         return redirect("account")
     owned = Member.objects.filter(user_id=request.user.pk, role=Member.Role.OWNER).select_related("job")
-    alone = [m.job for m in owned if not m.job.members.filter(role=Member.Role.OWNER).exclude(pk=m.pk).exists()]
+    alone = [
+        m.job for m in owned if not m.job.members.filter(role=Member.Role.OWNER).exclude(pk=m.pk).exists()
+    ]
     if form is not None and "old_password" in form.errors:
         Attempt.note("old-password", guesses)
     status = 422 if form is not None and form.errors else 200
@@ -122,7 +130,9 @@ def account(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def leave(request: HttpRequest) -> HttpResponse:
-    """Delete one's account: jobs that only this person owns go with it, in others the name is taken off the steps."""
+    """Delete one's account: jobs that only this person owns go with it, in others the name is taken off the
+    steps.
+    """
     user = get_user_model().objects.get(pk=request.user.pk)
     if user.get_username() == DEMO_USER:
         messages.error(request, "The demo's account stays.")

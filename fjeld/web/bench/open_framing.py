@@ -1,4 +1,6 @@
-"""Questions of the bench that are of open framing as well: rows of lights, a volt drop, a pendant's cord, outlets along a wall."""
+"""Questions of the bench that are of open framing as well: rows of lights, a volt drop, a pendant's cord,
+outlets along a wall.
+"""
 
 from __future__ import annotations
 
@@ -61,7 +63,10 @@ def volts(asked: DropAsked, practice: Practice) -> Answer:
     if strange := [s.gauge for s in asked.stretches if s.gauge not in gauges]:
         raise NotAsked(f"there is no gauge “{strange[0]}”; there is {', '.join(sorted(gauges))}")
     found = drop(
-        [Stretch(s.length.mm, s.gauge, s.amps, rests_on=_open(s, n)) for n, s in enumerate(asked.stretches, 1)],
+        [
+            Stretch(s.length.mm, s.gauge, s.amps, rests_on=_open(s, n))
+            for n, s in enumerate(asked.stretches, 1)
+        ],
         practice,
     )
     other = asked.feeds != "lights" and rules.VOLT_DROP_OTHER in practice
@@ -92,7 +97,9 @@ class CordAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 def cord(asked: CordAsked, practice: Practice) -> Answer:
     """How long its cord is cut."""
     table = Body("table", Handle("R1"), width=Length(0.0), depth=Length(0.0), high=asked.top)
-    found = cords.cord(asked.ceiling.mm, table, Fitting(clearance=asked.clear, shade=asked.shade), practice, ())
+    found = cords.cord(
+        asked.ceiling.mm, table, Fitting(clearance=asked.clear, shade=asked.shade), practice, ()
+    )
     if found.total <= cords.SPARE:
         raise NotAsked("the ceiling is too low for that")
     return Answer((Figure("cord", found.total),), (), (found,))

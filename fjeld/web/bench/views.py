@@ -110,7 +110,9 @@ def question(request: HttpRequest, name: str) -> HttpResponse:
     asked, practice = PAGES[name], _practice(request)
     fields, unit = asking(asked, practice, request.GET), practice.unit
     if not any(k != "practice" and v.strip() for k, v in request.GET.items()):
-        return render(request, "bench/question.html", context(Page(asked, fields, practice, _choices(), unit)))
+        return render(
+            request, "bench/question.html", context(Page(asked, fields, practice, _choices(), unit))
+        )
     try:
         typed = read(asked, practice, request.GET)
         answer = asked.ask(typed, practice)
@@ -131,9 +133,17 @@ def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: 
     said = tuple(sorted(answer.said, key=lambda s: {"danger": 0, "fails": 1}.get(s.tone, 2)))
     picture = _bay(typed, answer, practice) if isinstance(typed, SpotAsked) else ""
     return Page(
-        asked, fields, practice, _choices(), unit, first if leading else None, shown, said, answer.workings,
+        asked,
+        fields,
+        practice,
+        _choices(),
+        unit,
+        first if leading else None,
+        shown,
+        said,
+        answer.workings,
         picture=picture,
-    )  # fmt: skip
+    )
 
 
 def _bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:

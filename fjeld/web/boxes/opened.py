@@ -97,7 +97,9 @@ class _Frame:
     def _terminals(self) -> dict[tuple[DeviceKey, str], Px]:
         """The screws and leads of every device, from back to front down its left side."""
         found: dict[tuple[DeviceKey, str], Px] = {}
-        landed = [(shelf(j), at.device, at.terminal) for j in self.box.joints for at in j.landings if at.device]
+        landed = [
+            (shelf(j), at.device, at.terminal) for j in self.box.joints for at in j.landings if at.device
+        ]
         devices = sorted({device for _, device, _ in landed}, key=lambda device: order(str(device)))
         room = (self.bottom - RIM - 40) / max(len(landed) + len(devices), 1)
         y = RIM + 30.0
@@ -120,7 +122,9 @@ def opened(box: Box, practice: Practice, step: int, width: float, height: float)
     entries, spots = frame.entries(), frame.joints()
     order_of = sorted(range(len(box.joints)), key=lambda n: n == step)
     for n in order_of:
-        parts += _wires(frame, box.joints[n], conductors, entries, spots[n], n == step, step >= 0 and n != step)
+        parts += _wires(
+            frame, box.joints[n], conductors, entries, spots[n], n == step, step >= 0 and n != step
+        )
     for n in order_of:
         parts += _meeting(frame, box.joints[n], spots[n], n == step)
     parts += _sheaths(frame)
@@ -131,21 +135,33 @@ def opened(box: Box, practice: Practice, step: int, width: float, height: float)
     for n, (name, _) in enumerate(SHELVES):
         parts.append(
             text(
-                frame.left + frame.inset, RIM + 36 + frame.step * n, practice.said(name), "shelf-name", "start"
+                frame.left + frame.inset,
+                RIM + 36 + frame.step * n,
+                practice.said(name),
+                "shelf-name",
+                "start",
             )
         )
     return group("f-box", *parts)
 
 
 def _body(frame: _Frame) -> Shape:
-    """The box as it is seen from below or before: round, with eight sides, square, or as a device box's opening."""
+    """The box as it is seen from below or before: round, with eight sides, square, or as a device box's
+    opening.
+    """
     left, right, top, bottom = frame.left, frame.right, RIM, frame.bottom
     if frame.box.kind.outline == "octagon":
         c = frame.corner
         points = [
-            (left + c, top), (right - c, top), (right, top + c), (right, bottom - c), (right - c, bottom), (left + c, bottom),
-            (left, bottom - c), (left, top + c),
-        ]  # fmt: skip
+            (left + c, top),
+            (right - c, top),
+            (right, top + c),
+            (right, bottom - c),
+            (right - c, bottom),
+            (left + c, bottom),
+            (left, bottom - c),
+            (left, top + c),
+        ]
         return path(points, "box-body", close=True)
     return rect(left, top, right - left, bottom - top, "box-body", frame.corner)
 
@@ -162,7 +178,9 @@ def _sheaths(frame: _Frame) -> list[Shape | None]:
         half = len(mine) * frame.gap / 2
         parts.append(
             path(
-                [(x - half, RIM), (x - half + 8, 46), (x + half - 8, 46), (x + half, RIM)], "sheath", close=True
+                [(x - half, RIM), (x - half + 8, 46), (x + half - 8, 46), (x + half, RIM)],
+                "sheath",
+                close=True,
             )
         )
         found = other == frame.box.handle
@@ -173,8 +191,14 @@ def _sheaths(frame: _Frame) -> list[Shape | None]:
 
 
 def _wires(
-    frame: _Frame, joint: Joint, conductors: dict[str, Conductor], entries: dict[str, Px], at: Px, current: bool, grey: bool
-) -> list[Shape | None]:  # fmt: skip
+    frame: _Frame,
+    joint: Joint,
+    conductors: dict[str, Conductor],
+    entries: dict[str, Px],
+    at: Px,
+    current: bool,
+    grey: bool,
+) -> list[Shape | None]:
     """The conductors of a joint from their sheaths, and its tails to the devices."""
     parts: list[Shape | None] = []
     first = joint.landings[0].device if joint.how == "direct" else None
@@ -189,7 +213,10 @@ def _wires(
         for landing in joint.landings:
             there = _landing(frame, landing, at)
             if there:
-                d = f"M{at[0]:.1f} {at[1] + 6:.1f} C{at[0]:.1f} {at[1] + 34:.1f} {there[0] - 60:.1f} {there[1]:.1f} {there[0]:.1f} {there[1]:.1f}"
+                d = (
+                    f"M{at[0]:.1f} {at[1] + 6:.1f} C{at[0]:.1f} {at[1] + 34:.1f} {there[0] - 60:.1f}"
+                    f" {there[1]:.1f} {there[0]:.1f} {there[1]:.1f}"
+                )
                 parts += wire(d, _tail_colour(frame, joint, landing, conductors), "", current, grey)
     return parts
 

@@ -60,7 +60,8 @@ def instruction(box: Box, step: int, free: str, practice: Practice) -> str:
         # What was found there is in already.
         cables = len({c.bundle for c in box.ends if c.a != c.b})
         return (
-            f"Bring {cables} cable{'s' if cables > 1 else ''} in; leave at least {free} free beyond the sheath."
+            f"Bring {cables} cable{'s' if cables > 1 else ''} in; leave at least {free} free beyond the"
+            " sheath."
         )
     if step >= len(box.joints):
         return "Fold grounds to the back, then neutrals, hots last, and pull on each once more."
@@ -161,9 +162,11 @@ def workings(view: View) -> Workings:
             )
         ),
         joint=joint,
-        connectors=[next(c.name for c in catalogue.connectors if c.id == n) for n in joint.connectors]
-        if joint
-        else [],
+        connectors=(
+            [next(c.name for c in catalogue.connectors if c.id == n) for n in joint.connectors]
+            if joint
+            else []
+        ),
         kinds=[k for k in catalogue.boxes if k.shape == box.kind.shape],
         steps=[
             Step(n=n, words=practice.said(joint_words(box, j, practice))) for n, j in enumerate(box.joints, 1)

@@ -30,10 +30,14 @@ from fjeld.web.ui.floor import Floor
 
 #: How a cable may lie at its worst, by the methods of the tables.
 _LIES = (
-    ("", "not told"), ("C", "clipped, in free air or in plaster"), ("100", "on a ceiling, under up to 100 mm of insulation"),
-    ("101", "over a ceiling, deeper in insulation"), ("102", "in a stud wall with insulation, touching the board"), ("103", "in a stud wall, in insulation all round"),
+    ("", "not told"),
+    ("C", "clipped, in free air or in plaster"),
+    ("100", "on a ceiling, under up to 100 mm of insulation"),
+    ("101", "over a ceiling, deeper in insulation"),
+    ("102", "in a stud wall with insulation, touching the board"),
+    ("103", "in a stud wall, in insulation all round"),
     ("A", "in conduit in an insulated wall"),
-)  # fmt: skip
+)
 
 
 @action
@@ -144,7 +148,9 @@ def _links(view: View, floor: Floor) -> Shape:
 
 
 def _elsewhere(view: View, floor: Floor, here: Handle, there: Handle, style: str) -> Shape:
-    """What a switch works on another storey, or is worked from there: a short stroke, and what lies at its end."""
+    """What a switch works on another storey, or is worked from there: a short stroke, and what lies at its
+    end.
+    """
     x, y = floor.spot(floor.plan.placed[here])
     up = view.plan.placed[there].position[2] > view.plan.placed[here].position[2]
     end = (x + 26, y - 26 if up else y + 26)
@@ -163,7 +169,12 @@ def _curve(floor: Floor, a: Handle, b: Handle, cls: str) -> Shape:
     dx, dy = x2 - x1, y2 - y1
     length = math.hypot(dx, dy) or 1.0
     # The ends stop at the symbols' edges; the bow keeps two curves apart.
-    x1, y1, x2, y2 = x1 + dx / length * 13, y1 + dy / length * 13, x2 - dx / length * 13, y2 - dy / length * 13
+    x1, y1, x2, y2 = (
+        x1 + dx / length * 13,
+        y1 + dy / length * 13,
+        x2 - dx / length * 13,
+        y2 - dy / length * 13,
+    )
     bow = 0.12
     mx, my = (x1 + x2) / 2 - dy * bow, (y1 + y2) / 2 + dx * bow
     return shape("path", d=f"M{x1:.1f} {y1:.1f} Q{mx:.1f} {my:.1f} {x2:.1f} {y2:.1f}", cls=cls)
@@ -175,7 +186,9 @@ def dock(view: View) -> Dock:
     for handle, panel in view.drawing.of(Panel).items():
         used = sum(plan.source == handle for plan in view.plan.circuits.values())
         free = len(panel.free())
-        panels.append(PanelRow(handle=handle, ways=panel.ways, used=panel.ways - free + used, free=free - used))
+        panels.append(
+            PanelRow(handle=handle, ways=panel.ways, used=panel.ways - free + used, free=free - used)
+        )
     loose = [h for h, p in view.drawing.of(Point).items() if p.kind != "switch" and p.circuit is None]
     bars = []
     for handle, plan in view.plan.circuits.items():
@@ -248,17 +261,32 @@ def workings(view: View) -> Workings:
         switches=_by_room(view, switches, {}),
         loads=_by_room(view, loads, worked),
         controls=[
-            (h, c.name, called_together(view.drawing, c.positions, view.plan.practice),
-             called_together(view.drawing, [str(load) for load in c.loads], view.plan.practice), len(c.positions))
+            (
+                h,
+                c.name,
+                called_together(view.drawing, c.positions, view.plan.practice),
+                called_together(view.drawing, [str(load) for load in c.loads], view.plan.practice),
+                len(c.positions),
+            )
             for h, c in view.drawing.of(Control).items()
         ],
         # Only what was chosen here is ticked beforehand, not what was placed last elsewhere.
         chosen=view.selected if point and point.kind in ("switch", "light", "fan") else "",
         circuits=view.drawing.of(Circuit),
-        figures=view.plan.circuits[Handle(view.selected)].figures if circuit and Handle(view.selected) in view.plan.circuits else None,
-        drop_limit=drop_limit(view.plan, view.plan.circuits[Handle(view.selected)])[1] if circuit and Handle(view.selected) in view.plan.circuits else None,
+        figures=(
+            view.plan.circuits[Handle(view.selected)].figures
+            if circuit and Handle(view.selected) in view.plan.circuits
+            else None
+        ),
+        drop_limit=(
+            drop_limit(view.plan, view.plan.circuits[Handle(view.selected)])[1]
+            if circuit and Handle(view.selected) in view.plan.circuits
+            else None
+        ),
         va=va_of(point, view.plan.practice) if point else None,
-        members=[h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected] if circuit else [],
+        members=(
+            [h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected] if circuit else []
+        ),
         breakers=sorted({*catalogue.breakers, *({circuit.breaker} if circuit else ())}),
         gauges=catalogue.wired_gauges(),
         sources=sources(view),
@@ -272,8 +300,12 @@ def workings(view: View) -> Workings:
         begins=begins(view),
         begins_old=circuit is not None and circuit.source in view.plan.begun,
         protections=catalogue.protections.items(),
-        chain=view.plan.circuits[q].nets.chains.get(Handle(view.selected), ()) if control and (q := view.plan.control_circuit(Handle(view.selected))) in view.plan.circuits else (),
-    )  # fmt: skip
+        chain=(
+            view.plan.circuits[q].nets.chains.get(Handle(view.selected), ())
+            if control and (q := view.plan.control_circuit(Handle(view.selected))) in view.plan.circuits
+            else ()
+        ),
+    )
 
 
 CIRCUITS = Waypoint("circuits", "Circuits", layers, dock, workings, ACTIONS)

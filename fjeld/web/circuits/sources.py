@@ -14,7 +14,9 @@ from fjeld.web.http.view import View
 
 @action
 def begin_in(view: View, handle: Handle, source: str) -> Edit:
-    """Where a circuit begins: a panel, or one of the cables found in an old box (``E1 2``; ``E1`` while that is open)."""
+    """Where a circuit begins: a panel, or one of the cables found in an old box (``E1 2``; ``E1`` while that
+    is open).
+    """
     view.drawing.get(handle, Circuit)
     box, _, number = source.partition(" ")
     begins_at, found = Handle(box), number.strip()[:20]

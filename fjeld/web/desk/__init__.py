@@ -1,1 +1,3 @@
-"""What stands around the jobs: their list, their people, their files, and the commands of whoever serves them."""
+"""What stands around the jobs: their list, their people, their files, and the commands of whoever serves
+them.
+"""

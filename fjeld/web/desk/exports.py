@@ -67,7 +67,9 @@ def export(request: HttpRequest, member: Member, name: str) -> HttpResponse:
         plan = planned(head.document.drawing)[0]
         data = write(plan, Switches.of(plan, request.GET))
     response = HttpResponse(data, content_type=kind)
-    response["Content-Disposition"] = f'attachment; filename="{slugify(member.job.name)[:60] or "job"}-{name}"'
+    response["Content-Disposition"] = (
+        f'attachment; filename="{slugify(member.job.name)[:60] or "job"}-{name}"'
+    )
     return response
 
 
@@ -84,8 +86,15 @@ def _history(member: Member) -> bytes:
     steps = member.job.revisions.select_related("who")
     return msgspec.json.encode(
         [
-            {"step": r.seq, "when": r.when.isoformat(), "who": r.who.get_username(), "words": r.words,
-             "edit": history.read(r.edit), "changes": history.read(r.changes), "document": r.document_id}
+            {
+                "step": r.seq,
+                "when": r.when.isoformat(),
+                "who": r.who.get_username(),
+                "words": r.words,
+                "edit": history.read(r.edit),
+                "changes": history.read(r.changes),
+                "document": r.document_id,
+            }
             for r in steps.iterator(chunk_size=100)
         ]
-    )  # fmt: skip
+    )

@@ -56,7 +56,9 @@ class Jobs(Shown, frozen=True):
 
 @require_GET
 def index(request: HttpRequest) -> HttpResponse:
-    """Every job of the person, each with its card as it was when its head was made: nothing is worked out here."""
+    """Every job of the person, each with its card as it was when its head was made: nothing is worked out
+    here.
+    """
     query = str(request.GET.get("q", ""))[:80]
     archived = request.GET.get("archived") == "1"
     mine = Member.objects.filter(user_id=request.user.pk, job__archived=archived).select_related("job")
@@ -73,10 +75,18 @@ def _card(member: Member) -> JobCard:
     asked = str(card.get("next", ""))
     next_ = asked if asked in WAYPOINTS else "survey"
     return JobCard(
-        member.job, next_, WAYPOINTS[next_].title, member.get_role_display(), member.role == Member.Role.OWNER, bool(card),
-        str(card.get("words", "")), int(card.get("open", 0)), int(card.get("danger", 0)), str(card.get("svg", "")),
+        member.job,
+        next_,
+        WAYPOINTS[next_].title,
+        member.get_role_display(),
+        member.role == Member.Role.OWNER,
+        bool(card),
+        str(card.get("words", "")),
+        int(card.get("open", 0)),
+        int(card.get("danger", 0)),
+        str(card.get("svg", "")),
         bool(card.get("errand")),
-    )  # fmt: skip
+    )
 
 
 @require_POST

@@ -179,8 +179,9 @@ def _loose(old: OldBox, end: End) -> OldBox:
 
 
 def _joined(old: OldBox, end: End, other: End) -> OldBox:
-    """The box with an end in the joint of another, else both in that of the first, else in one of their own; what stood on a
-    screw is joined, and a tail goes to the screw."""
+    """The box with an end in the joint of another, else both in that of the first, else in one of their own;
+    what stood on a screw is joined, and a tail goes to the screw.
+    """
     there, mine = (next((j for j in old.joints if e in j), ()) for e in (other, end))
     if there:
         loose = _loose(old, end)
@@ -258,10 +259,14 @@ def read_length(value: str, practice: Practice) -> Length:
 def _known(practice: Practice) -> dict[str, list[str]]:
     """What can be answered where it is one of a few words."""
     return {
-        "ground": ["present", "none"], "condition": [c for c in get_args(Condition) if c], "serves": list(sources().local(practice).circuits),
-        "fixing": [f.id for f in fixings()], "size": list(practice.catalogue.unstamped), "material": [m for m in get_args(Material) if m],
+        "ground": ["present", "none"],
+        "condition": [c for c in get_args(Condition) if c],
+        "serves": list(sources().local(practice).circuits),
+        "fixing": [f.id for f in fixings()],
+        "size": list(practice.catalogue.unstamped),
+        "material": [m for m in get_args(Material) if m],
         "ahead": [a for a in get_args(Ahead) if a],
-    }  # fmt: skip
+    }
 
 
 def _figure(field: str, value: str) -> Any:
@@ -287,8 +292,16 @@ def _require_gauge(value: str, practice: Practice) -> None:
 
 
 ACTS: dict[str, Act] = {
-    "begin": begin, "place": place, "cable": cable, "strike": strike, "device": device, "join": join, "look": look, "inside": inside, "mark": mark,
-}  # fmt: skip
+    "begin": begin,
+    "place": place,
+    "cable": cable,
+    "strike": strike,
+    "device": device,
+    "join": join,
+    "look": look,
+    "inside": inside,
+    "mark": mark,
+}
 
 
 def unplaced(room: Handle) -> OldBox:

@@ -1,4 +1,6 @@
-"""Where a hole comes out, drawn from both sides: what is met on both, the wall between, and the two tapes. Not to scale."""
+"""Where a hole comes out, drawn from both sides: what is met on both, the wall between, and the two tapes.
+Not to scale.
+"""
 
 from __future__ import annotations
 
@@ -26,11 +28,13 @@ def both_sides(detail: Detail, ground: Ground, unit: Unit) -> str:
     middle = FACE + BOARD + WOOD / 2
     start, far = _met(plate)
     parts: list[Shape | None] = [
-        line(12, BETWEEN, WIDE - 12, BETWEEN, "cut-line"), *_wall(room), *_body(plate, room, other, start, far),
+        line(12, BETWEEN, WIDE - 12, BETWEEN, "cut-line"),
+        *_wall(room),
+        *_body(plate, room, other, start, far),
         rect(FACE + BOARD, min(BETWEEN, BETWEEN + (other - BETWEEN) / 4), WOOD, 11, "strip-stud"),
         circle(middle, BETWEEN + (5 if other > BETWEEN else -5), 5, "bored"),
         line(middle, BETWEEN, middle, other, "tape"),
-    ]  # fmt: skip
+    ]
     typed = plate.pilot if plate.met == "pilot" else plate.room
     parts += _tape(start, FACE, room, format_length(length_of(typed) or 0.0, unit), "in the room")
     parts += _tape(far, middle, other, format_length(detail.answer.figures[0].value, unit), "there")
@@ -52,7 +56,11 @@ def _met(plate: Plate) -> tuple[float, float]:
 def _wall(room: float) -> list[Shape | None]:
     """The wall in the room: its board, and the bay behind it."""
     top, high = min(BETWEEN, room + (room - BETWEEN) * 0.8), abs(room - BETWEEN) * 1.8
-    return [rect(FACE, top, BOARD, high, "strip-wall"), line(FACE, top, FACE, top + high, "cut-line"), line(FACE + BOARD, top, FACE + BOARD, top + high, "cut-line")]  # fmt: skip
+    return [
+        rect(FACE, top, BOARD, high, "strip-wall"),
+        line(FACE, top, FACE, top + high, "cut-line"),
+        line(FACE + BOARD, top, FACE + BOARD, top + high, "cut-line"),
+    ]
 
 
 def _body(plate: Plate, room: float, other: float, start: float, far: float) -> list[Shape | None]:
@@ -64,8 +72,14 @@ def _body(plate: Plate, room: float, other: float, start: float, far: float) -> 
     low, high = (room, BETWEEN) if room < BETWEEN else (BETWEEN, room)
     return [
         rect(10, low - (32 if room < BETWEEN else 0), start - 10, high - low + 32, "strip-stud"),
-        rect(10, (BETWEEN if room < BETWEEN else 6), max(far - 10, 4), HIGH - BETWEEN - 6 if room < BETWEEN else BETWEEN - 6, "strip-stud"),
-    ]  # fmt: skip
+        rect(
+            10,
+            (BETWEEN if room < BETWEEN else 6),
+            max(far - 10, 4),
+            HIGH - BETWEEN - 6 if room < BETWEEN else BETWEEN - 6,
+            "strip-stud",
+        ),
+    ]
 
 
 def _tape(a: float, b: float, y: float, words: str, where: str) -> list[Shape | None]:

@@ -1,4 +1,6 @@
-"""The box of an errand, before and after: what it holds, what would make it fit, how it comes out, and the box at the new place."""
+"""The box of an errand, before and after: what it holds, what would make it fit, how it comes out, and the
+box at the new place.
+"""
 
 from __future__ import annotations
 
@@ -45,8 +47,9 @@ class Look(Shown, frozen=True):
 
 
 class Stead(Shown, frozen=True):
-    """What stands in the place of a device: which of those in the box, what it may become and becomes, and what is said of that;
-    ``weighs`` where it ``hangs``."""
+    """What stands in the place of a device: which of those in the box, what it may become and becomes, and
+    what is said of that; ``weighs`` where it ``hangs``.
+    """
 
     devices: Choices
     device: str
@@ -67,7 +70,9 @@ class Wish(Shown, frozen=True):
 
 
 class BoxPage(Shown, frozen=True):
-    """Columns before and after, the first thing to read off the box, what stands in a device's place, what is said, the sums, what would fit, and how the old one comes out."""
+    """Columns before and after, the first thing to read off the box, what stands in a device's place, what is
+    said, the sums, what would fit, and how the old one comes out.
+    """
 
     job: Job
     kind: Kind
@@ -110,7 +115,9 @@ def _page(member: Member, refused: str) -> BoxPage:
     drawing = drawing_of(member)
     facts = facts_at(member.job, drawing, at_hand(drawing)[0])
     practice, errand, old, handle = facts.practice, facts.errand, facts.old, facts.handle
-    asked = in_its_place(asked_for(old, errand), errand) if errand.wants in CHANGED else asked_for(old, errand)
+    asked = (
+        in_its_place(asked_for(old, errand), errand) if errand.wants in CHANGED else asked_for(old, errand)
+    )
     boxes = [*facts.filled]
     looks = _looks(old, errand, practice)
     changes = errand.wants in CHANGED
@@ -119,14 +126,35 @@ def _page(member: Member, refused: str) -> BoxPage:
     offers = list(larger(asked, practice)[:4]) if needy and old.cables and not refused else []
     held = next((f for f in fixings() if f.id == old.fixing), None)
     over = (
-        after.needs.total - (after.holds or 0.0) if after and after.over and not practice.counts_cables else 0.0
+        after.needs.total - (after.holds or 0.0)
+        if after and after.over and not practice.counts_cables
+        else 0.0
     )
     return BoxPage(
-        member.job, KINDS[errand.wants], stones(errand.wants, "box"), handle, columns(boxes) if boxes else "", picture(facts.box, {}, practice=practice) if old.cables else "",
-        _headline(after), _verdict(after), next((look for look in looks if not look.value), None), _wishes(errand), _stead(facts), looks, boxes, [*(s for b in boxes for s in b.said), *_wires_said(facts)], offers,
-        errand.spot.box if changes else "", f"{over:.2f} in³" if over else "", held.out(practice.unit) if held else "", changes,
-        _bench(old, errand, practice), practice.unit, member.may_edit, refused or facts.trouble,
-    )  # fmt: skip
+        member.job,
+        KINDS[errand.wants],
+        stones(errand.wants, "box"),
+        handle,
+        columns(boxes) if boxes else "",
+        picture(facts.box, {}, practice=practice) if old.cables else "",
+        _headline(after),
+        _verdict(after),
+        next((look for look in looks if not look.value), None),
+        _wishes(errand),
+        _stead(facts),
+        looks,
+        boxes,
+        [*(s for b in boxes for s in b.said), *_wires_said(facts)],
+        offers,
+        errand.spot.box if changes else "",
+        f"{over:.2f} in³" if over else "",
+        held.out(practice.unit) if held else "",
+        changes,
+        _bench(old, errand, practice),
+        practice.unit,
+        member.may_edit,
+        refused or facts.trouble,
+    )
 
 
 def _wishes(errand: Errand) -> list[Wish]:
@@ -149,16 +177,25 @@ def _stead(facts: Facts) -> Stead | None:
     ]
     names = [(d.id, f"{d.id}, {d.kind}") for d in facts.box.devices]
     return Stead(
-        names if len(names) > 1 else [], found.device.id, options, errand.becomes if errand.becomes in dict(options) else "",
-        _spoken([*found.said, *facts.support.said], practice), practice.said(found.trouble), shown_weight(errand.weighs, practice.unit), errand.wants == "heavy",
-    )  # fmt: skip
+        names if len(names) > 1 else [],
+        found.device.id,
+        options,
+        errand.becomes if errand.becomes in dict(options) else "",
+        _spoken([*found.said, *facts.support.said], practice),
+        practice.said(found.trouble),
+        shown_weight(errand.weighs, practice.unit),
+        errand.wants == "heavy",
+    )
 
 
 def _becomes(what: str, kind: str) -> str:
     """What stands in its place, in words."""
     words = {
-        "dimmer": "a dimmer", "sensor": "a sensor or timer, or a switch that wants a neutral", "protective": "a ground-fault or arc-fault outlet", "fan": "a fan, with its light",
-    }  # fmt: skip
+        "dimmer": "a dimmer",
+        "sensor": "a sensor or timer, or a switch that wants a neutral",
+        "protective": "a ground-fault or arc-fault outlet",
+        "fan": "a fan, with its light",
+    }
     return words.get(what, f"{with_article(kind)} like it")
 
 
@@ -227,8 +264,12 @@ def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
     if errand.wants == "heavy":
         marked = "no mark" if old.marked == 0 else shown_weight(old.marked, practice.unit)
         if rules.FAN_BOX in practice:
-            found.append(Look("listed", "Does its mark say that it is for a fan?", yes_no(old.listed), YES_NO))
-        found.append(Look("marked", "What weight is its box marked for? 0 where there is no mark.", marked, ()))
+            found.append(
+                Look("listed", "Does its mark say that it is for a fan?", yes_no(old.listed), YES_NO)
+            )
+        found.append(
+            Look("marked", "What weight is its box marked for? 0 where there is no mark.", marked, ())
+        )
         if rules.FAN_BOX in practice:
             found.append(
                 Look("clear", "How wide is the clear space between the joists there?", typed("clear"), ())
@@ -254,10 +295,16 @@ def _of_wires(old: OldBox, errand: Errand) -> list[Look]:
         return [back]
     return [
         Look("free", "Free wire beyond its sheath, the shortest?", typed("free"), ()),
-        Look("slack", "Slack in the wall: how much more can gently be pulled in? 0 where it is fast.", typed("slack"), ()),
+        Look(
+            "slack",
+            "Slack in the wall: how much more can gently be pulled in? 0 where it is fast.",
+            typed("slack"),
+            (),
+        ),
         Look("sheath", "Sheath inside the box?", typed("sheath"), ()),
-        Look("past", "Wire past the face, the shortest?", typed("past"), ()), back,
-    ]  # fmt: skip
+        Look("past", "Wire past the face, the shortest?", typed("past"), ()),
+        back,
+    ]
 
 
 def _wires_said(facts: Facts) -> list[Said]:
@@ -271,9 +318,15 @@ def _wires_said(facts: Facts) -> list[Said]:
 def _bench(old: OldBox, errand: Errand, practice: Practice) -> Choices:
     """The questions that go with the box in hand."""
     names = {
-        "heavy": ("hangs", "fan", "downrod", "dimmer"), "replace": ("terminals", "replace", "dimmer"), "short wires": ("short",), "loose splice": ("splice", "short"),
-        "larger box": ("cutout",), "move": ("reach", "cutout", "patch"), "alarms": ("link",), "outdoors": ("outdoors", "load", "extends"),
-    }  # fmt: skip
+        "heavy": ("hangs", "fan", "downrod", "dimmer"),
+        "replace": ("terminals", "replace", "dimmer"),
+        "short wires": ("short",),
+        "loose splice": ("splice", "short"),
+        "larger box": ("cutout",),
+        "move": ("reach", "cutout", "patch"),
+        "alarms": ("link",),
+        "outdoors": ("outdoors", "load", "extends"),
+    }
     known = {"practice": practice.id}
     rows = []
     for name in names.get(errand.wants, ("load", "extends")):

@@ -28,14 +28,18 @@ class BodyField(Shown, frozen=True):
 #: What is asked of a body by the question that it answers.
 ASKED: dict[str, tuple[BodyField, ...]] = {
     "height": (
-        BodyField("high", "Body, how tall"), BodyField("below", "Its box above its foot"),
-        BodyField("top", "Its top level with, above the floor"), BodyField("foot", "Or its foot at"),
+        BodyField("high", "Body, how tall"),
+        BodyField("below", "Its box above its foot"),
+        BodyField("top", "Its top level with, above the floor"),
+        BodyField("foot", "Or its foot at"),
     ),
     "along": (
-        BodyField("wide", "Body, how wide"), BodyField("left", "Its box from its left edge; the middle if empty"),
-        BodyField("left_edge", "Its left edge at, along the tape"), BodyField("middle", "Or its middle at"),
+        BodyField("wide", "Body, how wide"),
+        BodyField("left", "Its box from its left edge; the middle if empty"),
+        BodyField("left_edge", "Its left edge at, along the tape"),
+        BodyField("middle", "Or its middle at"),
     ),
-}  # fmt: skip
+}
 #: Errands that hang a fitting with a body of its own.
 WITH_BODY = ("light", "outdoors", "heavy")
 

@@ -24,7 +24,8 @@ def columns(boxes: Sequence[Filled]) -> str:
         parts += column(box.needs, box.holds or 0.0, box.over, x, THICK, 56, HIGH - 34, words=True, most=most)
         parts.append(text(x, HIGH - 12, box.title, "label", "start"))
     label = "; ".join(
-        f"{b.title}: {b.needs.total:g} of {'?' if b.holds is None else f'{b.holds:g}'} {b.unit}" for b in boxes
+        f"{b.title}: {b.needs.total:g} of {'?' if b.holds is None else f'{b.holds:g}'} {b.unit}"
+        for b in boxes
     )
     return svg(
         shape(

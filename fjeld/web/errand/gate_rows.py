@@ -19,8 +19,13 @@ from fjeld.web.places.looked import CONDITIONS, GROUNDS, YES_NO, ahead_words
 from fjeld.web.ui.panel import Choices
 
 _ASKED: dict[str, str] = {
-    "G4": "serves", "G5": "amps", "G7": "volume", "G8": "opening", "G10": "alone", "G12": "accessible",
-}  # fmt: skip
+    "G4": "serves",
+    "G5": "amps",
+    "G7": "volume",
+    "G8": "opening",
+    "G10": "alone",
+    "G12": "accessible",
+}
 
 
 def gate_rows(
@@ -46,16 +51,20 @@ def _telling(gate: Gate, practice: Practice) -> Choices:
     known = role_data().readings
     names = dict.fromkeys((gate.settles, *_BESIDE.get(gate.id, ())))
     return [
-        (n, practice.said(f"{n}, {known[n].name[:1].lower()}{known[n].name[1:]}")) for n in names
+        (n, practice.said(f"{n}, {known[n].name[:1].lower()}{known[n].name[1:]}"))
+        for n in names
         if n in known and n not in ("R1", "R11") and practice.of(known[n].practice)
-    ]  # fmt: skip
+    ]
 
 
 #: What an errand for an outlet or a switch brings.
 _FITS: Choices = (("outlet", "an outlet"), ("switch", "a switch"), ("", "?"))
 _LABELS = {
-    "clamps": "Clamps inside", "opening": "An opening is free", "alone": "One circuit alone", "accessible": "It stays within reach",
-}  # fmt: skip
+    "clamps": "Clamps inside",
+    "opening": "An opening is free",
+    "alone": "One circuit alone",
+    "accessible": "It stays within reach",
+}
 
 
 def _new_load(gate: Gate, errand: Errand) -> list[GateRow]:

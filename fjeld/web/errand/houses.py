@@ -59,7 +59,9 @@ class Adopt(Shown, frozen=True):
 @require_http_methods(["GET", "POST"])
 @for_member
 def adopt(request: HttpRequest, member: Member) -> HttpResponse:
-    """Take an errand into a room of a house: its old boxes with what was read there, and what is new as a point."""
+    """Take an errand into a room of a house: its old boxes with what was read there, and what is new as a
+    point.
+    """
     drawing = drawing_of(member)
     refused = ""
     if request.method == "POST":
@@ -107,7 +109,10 @@ def _adopt(request: HttpRequest, job: Job, errand: Drawing) -> tuple[int, Handle
     things, moved = adopted(errand, house, Handle(room), wall, Mint(house.items, into.job.counters))
     with transaction.atomic():
         store.commit(
-            into.job_id, request.user, Place(things, f"what was found for “{job.name}”"), base=into.job.head.seq
+            into.job_id,
+            request.user,
+            Place(things, f"what was found for “{job.name}”"),
+            base=into.job.head.seq,
         )
         _along(job, into.job, moved, errand_of(errand).source or next(iter(errand.of(OldBox))))
     return into.job_id, next(iter(moved.values()))
@@ -122,8 +127,15 @@ def _along(of: Job, to: Job, moved: dict[Handle, Handle], opened: Handle) -> Non
     seq = to.head.seq if to.head else 0
     for record in of.records.filter(kind="reading", key__in=moved):
         copy = Record.objects.create(
-            job=to, key=moved[Handle(record.key)], kind="reading", body=record.body, seq=seq, who=record.who, token=f"of-{record.pk}-{moved[Handle(record.key)]}-{seq}", struck=record.struck
-        )  # fmt: skip
+            job=to,
+            key=moved[Handle(record.key)],
+            kind="reading",
+            body=record.body,
+            seq=seq,
+            who=record.who,
+            token=f"of-{record.pk}-{moved[Handle(record.key)]}-{seq}",
+            struck=record.struck,
+        )
         Record.objects.filter(pk=copy.pk).update(when=record.when)
     for photo in of.photos.filter(Q(key__in=moved) | Q(key__startswith="step:")):
         box = moved.get(Handle(opened if photo.key.startswith("step:") else photo.key))
@@ -131,7 +143,9 @@ def _along(of: Job, to: Job, moved: dict[Handle, Handle], opened: Handle) -> Non
             fields = {
                 name: getattr(photo, name) for name in ("jpeg", "width", "height", "who", "struck", "written")
             }
-            kept = Photo.objects.create(job=to, key=box, seq=seq, token=f"of-{photo.pk}-{box}-{seq}", **fields)
+            kept = Photo.objects.create(
+                job=to, key=box, seq=seq, token=f"of-{photo.pk}-{box}-{seq}", **fields
+            )
             Photo.objects.filter(pk=kept.pk).update(when=photo.when)
 
 

@@ -46,7 +46,9 @@ from fjeld.work.standing import Stands
 
 
 class KeptBox(Shown, frozen=True):
-    """An old box as it is told to the next person: what each cable is and how sure, and what nobody looked at."""
+    """An old box as it is told to the next person: what each cable is and how sure, and what nobody looked
+    at.
+    """
 
     handle: Handle
     old: OldBox
@@ -102,7 +104,9 @@ def kept_json(request: HttpRequest, member: Member) -> HttpResponse:
 @require_GET
 @for_member
 def kept_zip(request: HttpRequest, member: Member) -> HttpResponse:
-    """The record as a folder: the JSON of it, the job file, and every photograph by the name that it has there."""
+    """The record as a folder: the JSON of it, the job file, and every photograph by the name that it has
+    there.
+    """
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as folder:
         folder.writestr("record.json", _written(member))
@@ -122,26 +126,46 @@ def _written(member: Member) -> str:
     """The record as text in JSON."""
     found = _record(member.job, drawing_of(member))
     body: dict[str, Any] = {
-        "job": found.job.name, "errand": found.kind.words, "practice": found.practice.id,
+        "job": found.job.name,
+        "errand": found.kind.words,
+        "practice": found.practice.id,
         "boxes": {
             box.handle: {
-                "as found": msgspec.to_builtins(box.old, enc_hook=plain), "cables": {c: {"is": what, "how sure": word} for c, what, word in box.cables},
-                "looked at": dict(box.looked), "not looked at": box.not_looked,
+                "as found": msgspec.to_builtins(box.old, enc_hook=plain),
+                "cables": {c: {"is": what, "how sure": word} for c, what, word in box.cables},
+                "looked at": dict(box.looked),
+                "not looked at": box.not_looked,
             }
             for box in found.boxes
         },
         "where": dict(found.where),
         "errand as told": msgspec.to_builtins(errand_of(drawing_of(member)), enc_hook=plain),
         "photographs": [
-            {"file": _named(p), "of": p.key, "who": p.who.get_username(), "when": (p.written or p.when).isoformat(), "px": [p.width, p.height], "struck out": p.struck}
+            {
+                "file": _named(p),
+                "of": p.key,
+                "who": p.who.get_username(),
+                "when": (p.written or p.when).isoformat(),
+                "px": [p.width, p.height],
+                "struck out": p.struck,
+            }
             for p in found.job.photos.defer("jpeg").select_related("who")
         ],
         "records": [
-            {"of": r.key, "kind": r.kind, "what": r.body, "who": r.who.get_username(), "when": r.when.isoformat(), "step of the drawing": r.seq, "struck out": r.struck}
+            {
+                "of": r.key,
+                "kind": r.kind,
+                "what": r.body,
+                "who": r.who.get_username(),
+                "when": r.when.isoformat(),
+                "step of the drawing": r.seq,
+                "struck out": r.struck,
+            }
             for r in found.job.records.select_related("who")
         ],
-        "steps not done": found.left, "of what is no longer drawn": [g.key for g in found.gone],
-    }  # fmt: skip
+        "steps not done": found.left,
+        "of what is no longer drawn": [g.key for g in found.gone],
+    }
     return json.dumps(body, indent=2, ensure_ascii=False, cls=DjangoJSONEncoder)
 
 
@@ -197,7 +221,9 @@ def _left(stands: Stands[Task]) -> str:
 
 
 def _where(known: ErrandPlan) -> list[tuple[str, str]]:
-    """Where what is new went, and by which way: for whoever looks for the cable. A way that nobody took is not told."""
+    """Where what is new went, and by which way: for whoever looks for the cable. A way that nobody took is
+    not told.
+    """
     errand, practice, placed, way = (
         known.facts.errand,
         known.facts.practice,
@@ -212,7 +238,9 @@ def _where(known: ErrandPlan) -> list[tuple[str, str]]:
         ("Surface", " of ".join(w for w in (told.surface, told.covering) if w)),
         ("Measured from", told.datum),
     ]
-    found.append(("Middle of the box, along", format_length(placed.at, unit) if placed.at is not None else ""))
+    found.append(
+        ("Middle of the box, along", format_length(placed.at, unit) if placed.at is not None else "")
+    )
     height = length_of(told.height)
     found.append(
         ("Up", format_length(height, unit) if height is not None and told.surface != "ceiling" else "")
@@ -258,7 +286,10 @@ def _of_breaker(old: OldBox, practice: Practice) -> list[tuple[str, str]]:
     rows = [
         ("Its breaker", f"{old.breaker}, {seen}" if old.breaker else seen if old.breaker_read else ""),
         ("Goes dead with it", old.dies),
-        ("Protection ahead of it", dict(ahead_words(practice)).get(old.ahead, old.ahead) if old.ahead else ""),
+        (
+            "Protection ahead of it",
+            dict(ahead_words(practice)).get(old.ahead, old.ahead) if old.ahead else "",
+        ),
     ]
     return [(asks, words) for asks, words in rows if words]
 
@@ -283,12 +314,22 @@ def _box(
         )
     gates = judged.gates if judged else ()
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
-    cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
+    cables = [
+        (c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables
+    ]
     looked = [
         *((practice.said(g.asks), practice.said(g.words)) for g in gates if g.is_ != "unknown"),
         *(("Danger", practice.said(d)) for d in found.dangers),
         *_of_breaker(old, practice),
     ]
     return KeptBox(
-        handle, old, practice.said(old.holds), picture(box, carried, practice=practice) if box.cables else "", cables, readings, looked, [practice.said(g.asks) for g in gates if g.is_ == "unknown"], shots,
-    )  # fmt: skip
+        handle,
+        old,
+        practice.said(old.holds),
+        picture(box, carried, practice=practice) if box.cables else "",
+        cables,
+        readings,
+        looked,
+        [practice.said(g.asks) for g in gates if g.is_ == "unknown"],
+        shots,
+    )

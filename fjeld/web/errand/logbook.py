@@ -42,7 +42,9 @@ def notes_of(job: Job) -> dict[str, str]:
 
 
 def steps_of(job: Job) -> Iterator[tuple[str, StepEvent, Record]]:
-    """What happened to steps and was not struck out, by the step (none of the whole work), in the order in which it came."""
+    """What happened to steps and was not struck out, by the step (none of the whole work), in the order in
+    which it came.
+    """
     for record in job.records.filter(kind="step", struck=False):
         event = record.told
         if isinstance(event, StepEvent):
@@ -91,9 +93,11 @@ def taken_by(user: AbstractBaseUser | AnonymousUser) -> list[Took]:
 
 
 class Meant(msgspec.Struct, frozen=True):
-    """What somebody says happened: an event of a step (none where it is of the whole work), when, and what was told with it.
+    """What somebody says happened: an event of a step (none where it is of the whole work), when, and what
+    was told with it.
 
-    ``agreed`` is whether that time was agreed with the server; ``photographed`` whether a photograph of the step is kept.
+    ``agreed`` is whether that time was agreed with the server; ``photographed`` whether a photograph of the
+    step is kept.
     """
 
     event: str
@@ -115,7 +119,9 @@ def meant_by(form: Mapping[str, Any], photographed: Callable[[str], bool]) -> Me
 def happened(
     meant: Meant, known: ErrandPlan | None, tasks: Sequence[Task], log: Sequence[Log], drawing: Drawing
 ) -> StepEvent:
-    """What is kept of something that happened; raises :class:`EditRefused` where its gate was shut at that time."""
+    """What is kept of something that happened; raises :class:`EditRefused` where its gate was shut at that
+    time.
+    """
     by_id = {t.id: t for t in tasks}
     of_the_whole = meant.event in ("away", "tripped") and not meant.task
     if not of_the_whole and (meant.event not in _EVENTS or meant.task not in by_id):
@@ -162,7 +168,9 @@ def reckoned_now(task: Task, known: ErrandPlan | None) -> dict[str, Any]:
 
 
 def _figures(form: Mapping[str, Any], wanted: Sequence[Figured], note: str) -> dict[str, float]:
-    """The figures of a test by their ids; refused where one holds the gate shut, or is missing without a reason beside it."""
+    """The figures of a test by their ids; refused where one holds the gate shut, or is missing without a
+    reason beside it.
+    """
     read: dict[str, float] = {}
     try:
         for figure in wanted:
@@ -183,10 +191,11 @@ OFF_BY = timedelta(minutes=2)
 
 
 def written_at(form: Mapping[str, Any]) -> tuple[datetime, bool, bool]:
-    """When it was written, whether that time was agreed with the server, and whether it came later than it was written.
+    """When it was written, whether that time was agreed with the server, and whether it came later than it
+    was written.
 
-    A page says ``agreed`` where the clock that it got from the server has run on evenly since. What an earlier version
-    kept says nothing of it: it is agreed only where it came at once.
+    A page says ``agreed`` where the clock that it got from the server has run on evenly since. What an
+    earlier version kept says nothing of it: it is agreed only where it came at once.
     """
     now, seconds = datetime.now(UTC), finite_number(given(form, "written"))
     if seconds is None or not 0 < seconds < 1e11:
@@ -200,7 +209,9 @@ def written_at(form: Mapping[str, Any]) -> tuple[datetime, bool, bool]:
 
 
 def _tested(form: Mapping[str, Any], known: ErrandPlan) -> dict[str, tuple[float, float]]:
-    """The readings of a dead test; refused unless every pair is dead and the tester was proven before and after."""
+    """The readings of a dead test; refused unless every pair is dead and the tester was proven before and
+    after.
+    """
     every = pairs_of(known.nodes)
     read: dict[str, tuple[float, float]] = {}
     try:
@@ -210,7 +221,12 @@ def _tested(form: Mapping[str, Any], known: ErrandPlan) -> dict[str, tuple[float
                 volts = volts_of([typed, loaded] if loaded else typed, pair)
                 read[pair] = (volts.open, volts.open if volts.loaded is None else volts.loaded)
         asked = PairsAsked(
-            known.nodes, 0, read, bool(form.get("before")), bool(form.get("after")), known.facts.practice.volts
+            known.nodes,
+            0,
+            read,
+            bool(form.get("before")),
+            bool(form.get("after")),
+            known.facts.practice.volts,
         )
         said = pairs(asked).said
     except NotAsked as wrong:

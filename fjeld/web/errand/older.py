@@ -1,6 +1,7 @@
 """Entries that a browser kept from pages of an earlier version, in the names of today.
 
-They are taken as long as anything that was written without connection: :data:`fjeld.web.errand.logbook.KEPT_FOR`.
+They are taken as long as anything that was written without connection:
+:data:`fjeld.web.errand.logbook.KEPT_FOR`.
 """
 
 from __future__ import annotations
@@ -21,7 +22,9 @@ _NUMBERED = re.compile(r"pair:(\d{1,4})(:loaded)?")
 
 
 def in_names(form: Mapping[str, Any], job: Job) -> Mapping[str, Any]:
-    """A form whose pairs are named; those that are numbered are of the box as it was drawn on the page that they come from."""
+    """A form whose pairs are named; those that are numbered are of the box as it was drawn on the page that
+    they come from.
+    """
     if not any(_NUMBERED.fullmatch(name) for name in form):
         return form
     pairs = _pairs_then(job, whole_number(str(form.get("base", ""))))

@@ -35,7 +35,9 @@ class CableRow(Shown, frozen=True):
 
 
 class GateRow(Shown, frozen=True):
-    """A gate with how it is answered: a field with its choices, a figure or a ``text``; whether it is of the box, or of what is ``meant``; and the ``readings`` that tell of it."""
+    """A gate with how it is answered: a field with its choices, a figure or a ``text``; whether it is of the
+    box, or of what is ``meant``; and the ``readings`` that tell of it.
+    """
 
     gate: Gate
     field: str
@@ -77,7 +79,9 @@ class NextStep(Shown, frozen=True):
 
 
 class Joined(Shown, frozen=True):
-    """Where a new cable is joined, and whether that works in every case left; ``failing`` those in which it does not."""
+    """Where a new cable is joined, and whether that works in every case left; ``failing`` those in which it
+    does not.
+    """
 
     line: str
     neutral: str

@@ -1,4 +1,6 @@
-"""The path of an errand: the section of the way in hand, its alternatives with their price, what to look for, what to cut."""
+"""The path of an errand: the section of the way in hand, its alternatives with their price, what to look for,
+what to cut.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,9 @@ from fjeld.web.ui.panel import Shown, context
 
 
 class Measured(Shown, frozen=True):
-    """A measure of the way in hand: its marks, what is said of it, its figures, what it still lacks, what nobody measured, and its sum."""
+    """A measure of the way in hand: its marks, what is said of it, its figures, what it still lacks, what
+    nobody measured, and its sum.
+    """
 
     title: str
     address: str
@@ -72,7 +76,9 @@ class WayCard(Shown, frozen=True):
 
 
 class PathPage(Shown, frozen=True):
-    """The way in hand in section, what to cut for it, the question in hand, the other ways, and those that are refused."""
+    """The way in hand in section, what to cut for it, the question in hand, the other ways, and those that
+    are refused.
+    """
 
     job: Job
     kind: Kind
@@ -146,15 +152,38 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     wanted = str(request.GET.get("ask", request.POST.get("ask", "")))
     here = next((a for a in found.asks if a.id == wanted), found.next)
     rows = [
-        question(a, errand.way, answered(errand.way, a, found.ground, found.chosen), a == here, practice, _elsewhere(a, found, unit))
+        question(
+            a,
+            errand.way,
+            answered(errand.way, a, found.ground, found.chosen),
+            a == here,
+            practice,
+            _elsewhere(a, found, unit),
+        )
         for a in found.asks
-    ]  # fmt: skip
+    ]
     shown = PathPage(
-        member.job, KINDS[errand.wants], stones(errand.wants, "path"), section(found.chosen, found.ground, found.details), _cut(found, unit), _lacks(found),
-        found.pull.workings if found.pull else (), found.picked, found.lost, next((r for r in rows if r.here), None), rows, len(found.open),
-        [_card(r, r == found.chosen, practice, unit) for r in found.routes[:6]], [(r.way.name, practice.said(r.why)) for r in found.refused], _reached(errand, practice), [_measured(d, found, practice) for d in found.details], unit, member.may_edit,
-        str(request.POST.get("value", ""))[:80], refused,
-    )  # fmt: skip
+        member.job,
+        KINDS[errand.wants],
+        stones(errand.wants, "path"),
+        section(found.chosen, found.ground, found.details),
+        _cut(found, unit),
+        _lacks(found),
+        found.pull.workings if found.pull else (),
+        found.picked,
+        found.lost,
+        next((r for r in rows if r.here), None),
+        rows,
+        len(found.open),
+        [_card(r, r == found.chosen, practice, unit) for r in found.routes[:6]],
+        [(r.way.name, practice.said(r.why)) for r in found.refused],
+        _reached(errand, practice),
+        [_measured(d, found, practice) for d in found.details],
+        unit,
+        member.may_edit,
+        str(request.POST.get("value", ""))[:80],
+        refused,
+    )
     return render(request, "errand/path.html", context(shown), status=422 if refused else 200)
 
 
@@ -182,21 +211,36 @@ def _cut(found: Path, unit: Unit) -> str:
 def _lacks(found: Path) -> list[str]:
     """Measures that the length of the way in hand still wants, in words."""
     words = {
-        "across": "how far it goes", "source": "how high the old box is", "ceiling": "how high the ceiling is",
-        "height": "how high the new box is (in Spot)", "cavity": "how deep the wall is (in Spot)", "pull": "how long the way is, by a string laid along it",
-    }  # fmt: skip
+        "across": "how far it goes",
+        "source": "how high the old box is",
+        "ceiling": "how high the ceiling is",
+        "height": "how high the new box is (in Spot)",
+        "cavity": "how deep the wall is (in Spot)",
+        "pull": "how long the way is, by a string laid along it",
+    }
     return [words.get(name, name) for name in found.chosen.lacks]
 
 
 def _card(route: Route, here: bool, practice: Practice, unit: Unit) -> WayCard:
     counted = (("hole", route.holes), ("steel plate", route.steel), ("patch", route.patches))
-    leaves = ", ".join(f"{n} {_many(word, n)}" for word, n in counted if n) or "nothing bored, nothing to patch"
+    leaves = (
+        ", ".join(f"{n} {_many(word, n)}" for word, n in counted if n) or "nothing bored, nothing to patch"
+    )
     facts = {a.id: a.words for a in way_data().ask}
     minutes = f"{'from ' if route.at_least else ''}{route.minutes.total:.0f} min"
     return WayCard(
-        _key(route), route.name, here, minutes, leaves, "two people" if route.hands > 1 else "one person", list(dict.fromkeys(leg.way.told(practice) for leg in route.made)),
-        _bits(route, practice), [facts[w] for w in route.wants], route.blocked, [blocker(b).words for b in route.looks],
-    )  # fmt: skip
+        _key(route),
+        route.name,
+        here,
+        minutes,
+        leaves,
+        "two people" if route.hands > 1 else "one person",
+        list(dict.fromkeys(leg.way.told(practice) for leg in route.made)),
+        _bits(route, practice),
+        [facts[w] for w in route.wants],
+        route.blocked,
+        [blocker(b).words for b in route.looks],
+    )
 
 
 def _many(word: str, n: int) -> str:
@@ -222,7 +266,11 @@ def _measured(detail: Detail, found: Path, practice: Practice) -> Measured:
         [
             (
                 f.name,
-                format_length(f.value, unit) if f.kind == "length" else f"{f.value:g}{_SUFFIX.get(f.kind, '')}",
+                (
+                    format_length(f.value, unit)
+                    if f.kind == "length"
+                    else f"{f.value:g}{_SUFFIX.get(f.kind, '')}"
+                ),
             )
             for f in answer.figures
         ]
@@ -233,9 +281,16 @@ def _measured(detail: Detail, found: Path, practice: Practice) -> Measured:
     asked = {"practice": practice.id, **_known(detail, found.ground)}
     at = f", {AT[detail.end][:1].lower()}{AT[detail.end][1:]}" if detail.end is not None else ""
     return Measured(
-        f"{QUESTIONS[detail.measure].title}{at}", f"{detail.measure}?{urlencode(asked)}", both_sides(detail, found.ground, unit), [m for m in detail.marks if m not in [s.words for s in said]],
-        said, figures, [words[k] for k in detail.lacks if k in words], " and ".join(detail.usual), answer.workings if answer else (),
-    )  # fmt: skip
+        f"{QUESTIONS[detail.measure].title}{at}",
+        f"{detail.measure}?{urlencode(asked)}",
+        both_sides(detail, found.ground, unit),
+        [m for m in detail.marks if m not in [s.words for s in said]],
+        said,
+        figures,
+        [words[k] for k in detail.lacks if k in words],
+        " and ".join(detail.usual),
+        answer.workings if answer else (),
+    )
 
 
 def _known(detail: Detail, ground: Ground) -> dict[str, str]:
@@ -250,6 +305,15 @@ def _known(detail: Detail, ground: Ground) -> dict[str, str]:
         )
         return {k: v.typed for k, v in known.items() if length_of(v) is not None and v is not None}
     plate = plate_of(ground, detail.end)
-    names = {"transfer": {"room": plate.room, "back": plate.back, "pilot": plate.pilot, "surface": ground.errand.spot.thick if detail.end else None, "plate": plate.deep or ground.errand.spot.cavity},
-             "eave": {"heel": plate.heel, "plate": plate.deep}, "sounding": {"went": plate.went}}  # fmt: skip
+    names = {
+        "transfer": {
+            "room": plate.room,
+            "back": plate.back,
+            "pilot": plate.pilot,
+            "surface": ground.errand.spot.thick if detail.end else None,
+            "plate": plate.deep or ground.errand.spot.cavity,
+        },
+        "eave": {"heel": plate.heel, "plate": plate.deep},
+        "sounding": {"went": plate.went},
+    }
     return {k: v.typed for k, v in names.get(detail.measure, {}).items() if v is not None and not v.unknown}

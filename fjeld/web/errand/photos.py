@@ -46,8 +46,16 @@ def take(request: HttpRequest, member: Member) -> HttpResponse:
             when, _, late = written_at(request.POST)
             with transaction.atomic():
                 Photo.objects.create(
-                    job=member.job, key=key, jpeg=jpeg, width=width, height=height, seq=member.job.head.seq if member.job.head else 0, who=request.user, token=token, written=when if late else None
-                )  # fmt: skip
+                    job=member.job,
+                    key=key,
+                    jpeg=jpeg,
+                    width=width,
+                    height=height,
+                    seq=member.job.head.seq if member.job.head else 0,
+                    who=request.user,
+                    token=token,
+                    written=when if late else None,
+                )
     except (EditRefused, Unread) as refused:
         return steps.page(request, member, str(refused))
     except IntegrityError:

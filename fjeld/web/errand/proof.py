@@ -1,4 +1,6 @@
-"""The proof of an errand: what is new joined at the source and tried in every wiring still possible, and the dead test as a triangle."""
+"""The proof of an errand: what is new joined at the source and tried in every wiring still possible, and the
+dead test as a triangle.
+"""
 
 from __future__ import annotations
 
@@ -41,7 +43,9 @@ MOST = 6
 
 
 class StateCell(Shown, frozen=True):
-    """A state of the switches: how each ``stands`` (0 or 1, in the order of the plates) and in words, whether what is new has line in it, and whether that is as meant."""
+    """A state of the switches: how each ``stands`` (0 or 1, in the order of the plates) and in words, whether
+    what is new has line in it, and whether that is as meant.
+    """
 
     words: str
     live: bool
@@ -50,7 +54,9 @@ class StateCell(Shown, frozen=True):
 
 
 class CaseRow(Shown, frozen=True):
-    """One thing that the box may still be, with its truth strip, and a plate to flip for each of its switches."""
+    """One thing that the box may still be, with its truth strip, and a plate to flip for each of its
+    switches.
+    """
 
     words: str
     share: str
@@ -61,7 +67,10 @@ class CaseRow(Shown, frozen=True):
 
 
 class ProofPage(Shown, frozen=True):
-    """Whether what is new works, or what stands in the place of something, case by case, and how it is ``made`` up; the dead test with what was read, whether its gate is open, and what may still be live with the breaker ``off`` that is known by some ends."""
+    """Whether what is new works, or what stands in the place of something, case by case, and how it is
+    ``made`` up; the dead test with what was read, whether its gate is open, and what may still be live with
+    the breaker ``off`` that is known by some ends.
+    """
 
     job: Job
     kind: Kind
@@ -122,29 +131,57 @@ def _page(member: Member) -> ProofPage:
     read, tested = _dead_test(member.job, known, stands_of(member.job, drawing, known))
     proof = known.proof
     return ProofPage(
-        member.job, KINDS[errand.wants], stones(errand.wants, "proof"), practice.word("ground"), new, errand.wants in REPLACED, tried is not None, [replace(s, words=practice.said(s.words)) for s in (stead.said if stead and tried else ())], trouble, found,
-        _VERDICTS[proof.verdict], [practice.said(w) for w in proof.why], judged.excludes if judged else "", _excludes(judged), rows[:MOST], max(0, len(rows) - MOST), errand.same_switch, made,
-        picture(made.after, {}, practice=practice) if made else "", triangle(known.nodes, read, practice) if facts.old.cables else "", tested,
-        len(known.nodes) * (len(known.nodes) - 1) // 2, *_still(facts.box, _off(facts), practice), member.may_edit,
-    )  # fmt: skip
+        member.job,
+        KINDS[errand.wants],
+        stones(errand.wants, "proof"),
+        practice.word("ground"),
+        new,
+        errand.wants in REPLACED,
+        tried is not None,
+        [replace(s, words=practice.said(s.words)) for s in (stead.said if stead and tried else ())],
+        trouble,
+        found,
+        _VERDICTS[proof.verdict],
+        [practice.said(w) for w in proof.why],
+        judged.excludes if judged else "",
+        _excludes(judged),
+        rows[:MOST],
+        max(0, len(rows) - MOST),
+        errand.same_switch,
+        made,
+        picture(made.after, {}, practice=practice) if made else "",
+        triangle(known.nodes, read, practice) if facts.old.cables else "",
+        tested,
+        len(known.nodes) * (len(known.nodes) - 1) // 2,
+        *_still(facts.box, _off(facts), practice),
+        member.may_edit,
+    )
 
 
 #: What is said of a proof, by its verdict.
 _VERDICTS: dict[Verdict, str] = {
-    "": "", "works": "Works in every case that is left", "once": "Works once this is done:", "unless": "Works in some cases, fails in others",
-    "fails": "Fails in every case that is left", "refused": "Not from this box",
-}  # fmt: skip
+    "": "",
+    "works": "Works in every case that is left",
+    "once": "Works once this is done:",
+    "unless": "Works in some cases, fails in others",
+    "fails": "Fails in every case that is left",
+    "refused": "Not from this box",
+}
 
 
 def _off(facts: Facts) -> tuple[End, ...]:
-    """The ends that the breaker in question makes dead: where what is new is fed, or what is on the device that is replaced."""
+    """The ends that the breaker in question makes dead: where what is new is fed, or what is on the device
+    that is replaced.
+    """
     if facts.into:
         return facts.into.line
     return fed_at(facts.box, facts.stead.device) if facts.stead else ()
 
 
 def _still(box: FoundBox, off: tuple[End, ...], practice: Practice) -> tuple[str, list[tuple[str, str, str]]]:
-    """What that breaker is known by, and each conductor that may stay live with it off: its ends, how likely, of what."""
+    """What that breaker is known by, and each conductor that may stay live with it off: its ends, how likely,
+    of what.
+    """
     if not off:
         return "", []
     try:
@@ -161,7 +198,9 @@ def _excludes(found: TieIn | Replaced | None) -> str:
 
 
 def _rows(cases: Sequence[Case], switched: bool, instead: bool) -> list[CaseRow]:
-    """A row for each thing that the box may be; what stands in the place of something has its states where it works as before."""
+    """A row for each thing that the box may be; what stands in the place of something has its states where it
+    works as before.
+    """
     rows: dict[tuple[str, int], CaseRow] = {}
     for case in cases:
         words = ", ".join(f"cable {c}: {ROLES[r]}" for c, r in case.roles)
@@ -210,7 +249,9 @@ def _switch(control: str) -> str:
 def _dead_test(
     job: Job, known: ErrandPlan, stands: Sequence[Stands[Task]]
 ) -> tuple[Mapping[str, Sequence[float]], str]:
-    """The pairs of the last dead test of a box, and whether it still holds. One of another box says nothing of this."""
+    """The pairs of the last dead test of a box, and whether it still holds. One of another box says nothing
+    of this.
+    """
     handle = known.facts.handle
     kept = job.records.filter(kind="step", key="step:dead", struck=False).select_related("who").last()
     event = kept.told if kept else None
@@ -222,7 +263,12 @@ def _dead_test(
     by = f"{kept.who.get_username()} at {when}"
     return (
         read,
-        f"All dead, by {by}"
-        if holds
-        else f"Was dead, by {by}; it holds no longer: somebody was away, time went by, power was on, or another box or breaker is meant. Again",
+        (
+            f"All dead, by {by}"
+            if holds
+            else (
+                f"Was dead, by {by}; it holds no longer: somebody was away, time went by, power was on, or"
+                " another box or breaker is meant. Again"
+            )
+        ),
     )

@@ -44,14 +44,23 @@ from fjeld.web.ui.panel import Choices
 from fjeld.web.ui.picture import picture, short_words
 
 PLACES = (
-    ("switch", "a switch"), ("outlet", "an outlet"), ("ceiling", "a light or an alarm"), ("junction", "joints alone"),
-)  # fmt: skip
+    ("switch", "a switch"),
+    ("outlet", "an outlet"),
+    ("ceiling", "a light or an alarm"),
+    ("junction", "joints alone"),
+)
 
 
 def source_page(
-    member: Member, drawing: Drawing, handle: Handle, old: OldBox, params: Mapping[str, str], refused: str, token: str,
+    member: Member,
+    drawing: Drawing,
+    handle: Handle,
+    old: OldBox,
+    params: Mapping[str, str],
+    refused: str,
+    token: str,
     typed: Mapping[str, str],
-) -> Source:  # fmt: skip
+) -> Source:
     """All that the page of one old box shows; with what was ``typed`` into a form that was refused."""
     facts = facts_at(member.job, drawing, handle)
     practice, errand, found = facts.practice, facts.errand, facts.found
@@ -62,18 +71,47 @@ def source_page(
     looked_at, marked_as, marked = _looked_at(old, end, practice)
     begun, use = bool(old.cables), drawing.get(old.room, Room).use
     return Source(
-        job=member.job, kind=kind, stones=stones(kind.name, "source"), brings=kind.name in NEW, earth=practice.word("ground"),
-        handle=handle, old=old, begun=begun, picture=picture(facts.box, carried, end, practice=practice) if begun else "", next=next_,
-        cables=[_cable(c) for c in found.cables], contradiction=found.contradiction, notes=found.notes, dangers=found.dangers,
-        gates=gate_rows(facts.judged, old, errand, use, practice) if begun else [], verdict=_verdict(facts.judged), joined=_joined(facts),
-        boxes=_boxes(member.job, drawing, handle), kept=readings_of(member.job, handle, as_found(old)),
-        usual=[] if begun else _usual(old, errand, practice), places=PLACES, ends=_ends(old, end), targets=_targets(old, end), in_hand=end,
-        devices=[(k, k) for k in get_args(HeldKind)], held=[(d.id, f"{d.id}, {d.kind}") for d in old.held],
-        looked_at=looked_at, marks=marked_as, marked=marked, old_colours=bool(practice.former), questions=_questions(kind, old, practice),
-        taking=_taking(wanted, facts.box, found, typed, practice) if begun else None, others=_others(old, wanted, practice),
-        unopened=_unopened(old, errand, practice), shots=shots_of(member.job).get(handle, []), token=token, may_edit=member.may_edit,
-        may_record=not member.job.archived and member.role != Member.Role.READER, refused=refused, base=member.job.head.seq if member.job.head else 0,
-    )  # fmt: skip
+        job=member.job,
+        kind=kind,
+        stones=stones(kind.name, "source"),
+        brings=kind.name in NEW,
+        earth=practice.word("ground"),
+        handle=handle,
+        old=old,
+        begun=begun,
+        picture=picture(facts.box, carried, end, practice=practice) if begun else "",
+        next=next_,
+        cables=[_cable(c) for c in found.cables],
+        contradiction=found.contradiction,
+        notes=found.notes,
+        dangers=found.dangers,
+        gates=gate_rows(facts.judged, old, errand, use, practice) if begun else [],
+        verdict=_verdict(facts.judged),
+        joined=_joined(facts),
+        boxes=_boxes(member.job, drawing, handle),
+        kept=readings_of(member.job, handle, as_found(old)),
+        usual=[] if begun else _usual(old, errand, practice),
+        places=PLACES,
+        ends=_ends(old, end),
+        targets=_targets(old, end),
+        in_hand=end,
+        devices=[(k, k) for k in get_args(HeldKind)],
+        held=[(d.id, f"{d.id}, {d.kind}") for d in old.held],
+        looked_at=looked_at,
+        marks=marked_as,
+        marked=marked,
+        old_colours=bool(practice.former),
+        questions=_questions(kind, old, practice),
+        taking=_taking(wanted, facts.box, found, typed, practice) if begun else None,
+        others=_others(old, wanted, practice),
+        unopened=_unopened(old, errand, practice),
+        shots=shots_of(member.job).get(handle, []),
+        token=token,
+        may_edit=member.may_edit,
+        may_record=not member.job.archived and member.role != Member.Role.READER,
+        refused=refused,
+        base=member.job.head.seq if member.job.head else 0,
+    )
 
 
 def _looked_at(old: OldBox, end: str, practice: Practice) -> tuple[list[CableLook], Choices, str]:
@@ -91,7 +129,9 @@ NOTHING_LIVE = ("short wires", "replace", "loose splice", "larger box", "move")
 
 
 def asks_nothing_live(facts: Facts) -> bool:
-    """Whether nothing of this work turns on what is live where: like for like, each wire goes back to what it was on."""
+    """Whether nothing of this work turns on what is live where: like for like, each wire goes back to what it
+    was on.
+    """
     stead = facts.stead
     settles = stead is not None and stead.tried is not None and stead.tried.verdict == "unless"
     return facts.errand.wants in NOTHING_LIVE and facts.errand.becomes in ("", "same") and not settles
@@ -134,7 +174,9 @@ def _in_words(step: NextStep, practice: Practice) -> NextStep:
     how = step.kind and msgspec.structs.replace(
         step.kind, name=practice.said(step.kind.name), how=practice.said(step.kind.how)
     )
-    return msgspec.structs.replace(step, title=practice.said(step.title), why=practice.said(step.why), kind=how)
+    return msgspec.structs.replace(
+        step, title=practice.said(step.title), why=practice.said(step.why), kind=how
+    )
 
 
 def _verdict(judged: Judged | None) -> str:
@@ -163,18 +205,26 @@ def _cable(cable: CableIs) -> CableRow:
 
 
 def _joined(facts: Facts) -> Joined | None:
-    """Where what is new is joined, for errands that bring something new; nothing is said to work of a box that is refused."""
+    """Where what is new is joined, for errands that bring something new; nothing is said to work of a box
+    that is refused.
+    """
     found = facts.into
     if found is None:
         return None
     failing = [
-        f"{', '.join(f'cable {c} is {ROLES[r]}' for c, r in case.roles)}: {case.why}" for case in found.cases if not case.works
-    ]  # fmt: skip
+        f"{', '.join(f'cable {c} is {ROLES[r]}' for c, r in case.roles)}: {case.why}"
+        for case in found.cases
+        if not case.works
+    ]
     refused = facts.judged.refused if facts.judged else []
     verdict = "refused" if refused and found.verdict == "works" else found.verdict
     return Joined(
-        " with ".join(found.line), " with ".join(found.neutral), verdict, failing[:3] if verdict != "refused" else [refused[0].words], found.excludes
-    )  # fmt: skip
+        " with ".join(found.line),
+        " with ".join(found.neutral),
+        verdict,
+        failing[:3] if verdict != "refused" else [refused[0].words],
+        found.excludes,
+    )
 
 
 def _boxes(job: Job, drawing: Drawing, here: Handle) -> list[BoxRow]:
@@ -235,10 +285,16 @@ def _unopened(old: OldBox, errand: Errand, practice: Practice) -> str:
     if old.place == "outlet":
         return f"At an outlet a line is always live {usual.line_outlet:.0%} of the time."
     if old.place == "switch":
-        return f"At a switch with two cables or more a line is always live {usual.line_switch:.0%} of the time; with one cable never."
+        return (
+            f"At a switch with two cables or more a line is always live {usual.line_switch:.0%} of the time;"
+            " with one cable never."
+        )
     if old.place == "ceiling":
         one, two, three = (f"{share:.0%}" for share in usual.line_light)
-        return f"At a light with one cable a line is always live {one} of the time, with two {two}, with three or more {three}."
+        return (
+            f"At a light with one cable a line is always live {one} of the time, with two {two}, with three"
+            f" or more {three}."
+        )
     return ""
 
 

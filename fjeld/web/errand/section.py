@@ -1,4 +1,6 @@
-"""The house cut open from the old box to the new place: floor, walls, ceiling, and the cable with its holes. Not to one scale."""
+"""The house cut open from the old box to the new place: floor, walls, ceiling, and the cable with its holes.
+Not to one scale.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,10 @@ def section(route: Route, ground: Ground, measured: Sequence[Detail] = ()) -> st
     at = _Scale(route, ground)
     errand = ground.errand
     parts: list[Shape | None] = [rect(24, CEILING, WIDE - 48, FLOOR - CEILING, "strip-wall")]
-    parts += [line(24, FLOOR, WIDE - 24, FLOOR, "cut-line"), line(24, CEILING, WIDE - 24, CEILING, "cut-line")]
+    parts += [
+        line(24, FLOOR, WIDE - 24, FLOOR, "cut-line"),
+        line(24, CEILING, WIDE - 24, CEILING, "cut-line"),
+    ]
     parts.append(
         text(
             WIDE / 2,
@@ -49,7 +54,9 @@ def section(route: Route, ground: Ground, measured: Sequence[Detail] = ()) -> st
             "label muted",
         )
     )
-    parts.append(text(30, FLOOR + 44, "open below" if errand.below else "closed below", "label muted", "start"))
+    parts.append(
+        text(30, FLOOR + 44, "open below" if errand.below else "closed below", "label muted", "start")
+    )
     if errand.attic:
         parts.append(path([(24, CEILING - 18), (WIDE / 2, 12), (WIDE - 24, CEILING - 18)], "cut-line"))
     for end, x in enumerate((at.x(0), at.x(at.across))):
@@ -107,7 +114,9 @@ def _holes(route: Route, at: _Scale) -> list[Shape | None]:
 
 
 def _figures(measured: Sequence[Detail], at: _Scale, ground: Ground) -> list[Shape | None]:
-    """Beside each hole where it comes out, from what it was measured from; and in a bay what a chain stopped at."""
+    """Beside each hole where it comes out, from what it was measured from; and in a bay what a chain stopped
+    at.
+    """
     unit = ground.practice.unit
     parts: list[Shape | None] = []
     for d in measured:
@@ -121,7 +130,9 @@ def _figures(measured: Sequence[Detail], at: _Scale, ground: Ground) -> list[Sha
             parts.append(text(x + beside, y, format_length(d.answer.figures[0].value, unit), "label", anchor))
         elif up is not None:
             parts.append(rect(x - 9, at.y(up) - 3, 18, 6, "strip-stud"))
-            parts.append(text(x + beside, at.y(up) + 4, f"stops at {format_length(up, unit)}", "label", anchor))
+            parts.append(
+                text(x + beside, at.y(up) + 4, f"stops at {format_length(up, unit)}", "label", anchor)
+            )
     return parts
 
 

@@ -1,4 +1,6 @@
-"""One sheet an errand, on paper: marks, way, the box as found and after, the order with its gates, parts, readings to fill in."""
+"""One sheet an errand, on paper: marks, way, the box as found and after, the order with its gates, parts,
+readings to fill in.
+"""
 
 from __future__ import annotations
 
@@ -70,18 +72,33 @@ def _sheet(member: Member) -> Sheet:
     unit = practice.unit
     way, steps, found = facts.decided, steps_of(errand.wants), facts.found
     carried_words = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
-    cables = [(c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables]
+    cables = [
+        (c.id, ROLES[c.role] if c.word != "contradictory" else "not known", c.word) for c in found.cables
+    ]
     cut = way.pull.figure("cut") if way and way.pull else None
     stands = stands_of(member.job, drawing, known)
     stops = _stops(stands, known)
     return Sheet(
-        member.job, KINDS[errand.wants], practice, timezone.localdate().isoformat(), facts.handle, stops, "; ".join(why for known_, why in stops if not known_),
-        drawn(placed, errand.spot, practice, unit) if "spot" in steps else "", marks(placed, errand.spot, practice, unit) if "spot" in steps else [],
-        section(way.chosen, way.ground, way.details) if way else "", coarse(cut, unit) if cut else "",
+        member.job,
+        KINDS[errand.wants],
+        practice,
+        timezone.localdate().isoformat(),
+        facts.handle,
+        stops,
+        "; ".join(why for known_, why in stops if not known_),
+        drawn(placed, errand.spot, practice, unit) if "spot" in steps else "",
+        marks(placed, errand.spot, practice, unit) if "spot" in steps else [],
+        section(way.chosen, way.ground, way.details) if way else "",
+        coarse(cut, unit) if cut else "",
         picture(facts.box, carried_words, practice=practice) if old.cables else "",
-        picture(known.made.after, {}, practice=practice) if known.made else "", cables, columns([*facts.filled]) if facts.filled else "", stands,
-        kit(known), triangle(known.nodes, {}, practice) if old.cables else "", facts.trouble,
-    )  # fmt: skip
+        picture(known.made.after, {}, practice=practice) if known.made else "",
+        cables,
+        columns([*facts.filled]) if facts.filled else "",
+        stands,
+        kit(known),
+        triangle(known.nodes, {}, practice) if old.cables else "",
+        facts.trouble,
+    )
 
 
 def _stops(stands: Sequence[Stands[Task]], known: ErrandPlan) -> list[tuple[bool, str]]:

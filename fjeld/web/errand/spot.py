@@ -1,4 +1,6 @@
-"""The spot of an errand: the surface drawn as it is known, the span for the middle of the box, and one question at a time."""
+"""The spot of an errand: the surface drawn as it is known, the span for the middle of the box, and one
+question at a time.
+"""
 
 from __future__ import annotations
 
@@ -41,7 +43,9 @@ class Slide(Shown, frozen=True):
 
 
 class SpotPage(Shown, frozen=True):
-    """The place of the new box: drawn, its figures, what stops the cut, the question in hand and all others; by what ``body`` it may be answered."""
+    """The place of the new box: drawn, its figures, what stops the cut, the question in hand and all others;
+    by what ``body`` it may be answered.
+    """
 
     job: Job
     kind: Kind
@@ -104,11 +108,29 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     here = asks.get(wanted) or found.next
     rows = [question(a, known, answered(known, a), a == here, practice) for a in found.asks]
     shown = SpotPage(
-        member.job, KINDS[errand.wants], stones(errand.wants, "spot"), drawn(found, known, practice, unit), _figures(found, known, unit),
-        found.word, found.stops, found.said, found.answer.workings if found.answer else (), next((r for r in rows if r.here), None), rows, body_fields(errand, here.id if here else ""), len(found.open),
-        _rests(found, unit), _slide(found, unit), found.covering, marks(found, known, practice, unit), found.may_cut, unit,
-        member.may_edit, str(request.POST.get("value", ""))[:80], refused,
-    )  # fmt: skip
+        member.job,
+        KINDS[errand.wants],
+        stones(errand.wants, "spot"),
+        drawn(found, known, practice, unit),
+        _figures(found, known, unit),
+        found.word,
+        found.stops,
+        found.said,
+        found.answer.workings if found.answer else (),
+        next((r for r in rows if r.here), None),
+        rows,
+        body_fields(errand, here.id if here else ""),
+        len(found.open),
+        _rests(found, unit),
+        _slide(found, unit),
+        found.covering,
+        marks(found, known, practice, unit),
+        found.may_cut,
+        unit,
+        member.may_edit,
+        str(request.POST.get("value", ""))[:80],
+        refused,
+    )
     return render(request, "errand/spot.html", context(shown), status=422 if refused else 200)
 
 
@@ -177,10 +199,19 @@ def drawn(found: Placed, told: Spot, practice: Practice, unit: Unit) -> str:
         low, high = inward(low, high, unit)
     return patch(
         Patch(
-            found.box, unit, left, known_to(told.left_by, practice), length_of(told.right), known_to(told.right_by, practice), low, high, found.at,
-            f"{_tape(up, unit)} up" if up is not None and told.surface != "ceiling" else "", told.surface == "ceiling",
+            found.box,
+            unit,
+            left,
+            known_to(told.left_by, practice),
+            length_of(told.right),
+            known_to(told.right_by, practice),
+            low,
+            high,
+            found.at,
+            f"{_tape(up, unit)} up" if up is not None and told.surface != "ceiling" else "",
+            told.surface == "ceiling",
         )
-    )  # fmt: skip
+    )
 
 
 def marks(found: Placed, told: Spot, practice: Practice, unit: Unit) -> list[str]:
@@ -189,11 +220,19 @@ def marks(found: Placed, told: Spot, practice: Practice, unit: Unit) -> list[str
         return []
     wide, high = (_tape(v, unit) for v in found.box.cut)
     marks = [
-        f"A cross at {_tape(found.at, unit)} along" + (f", {_tape(up, unit)} up" if (up := length_of(told.height)) is not None and told.surface != "ceiling" else ""),
-        f"The outline of the box in your hand, {wide} by {high} where it is a typical one, level at top and bottom",
+        f"A cross at {_tape(found.at, unit)} along"
+        + (
+            f", {_tape(up, unit)} up"
+            if (up := length_of(told.height)) is not None and told.surface != "ceiling"
+            else ""
+        ),
+        (
+            f"The outline of the box in your hand, {wide} by {high} where it is a typical one, level at top"
+            " and bottom"
+        ),
         "Both edges of both members, an arrow up, the name of the box",
         "The same cross on the other side, and a look there before anything is cut",
-    ]  # fmt: skip
+    ]
     if found.covering is not None and found.covering.corners:
         x, y = (_tape(v, unit) for v in found.start)
         marks.insert(

@@ -39,13 +39,21 @@ from fjeld.work.learned import learned
 from fjeld.work.standing import Block, Stands
 
 #: Classes of work in words.
-CLASSES = {"survey": "looking and marking", "test": "testing", "cut": "cutting and making up", "fish": "ways and pulling", "clean": "cleaning"}  # fmt: skip
+CLASSES = {
+    "survey": "looking and marking",
+    "test": "testing",
+    "cut": "cutting and making up",
+    "fish": "ways and pulling",
+    "clean": "cleaning",
+}
 EXPERIENCE = (("1", "the first time"), ("2", "the second time"), ("3", "a later time"))
 #: What makes it harder, in words by practice.
 ACCESS = {
-    "low attic": ("an attic under 36 inches high", "a loft under 900 mm high"), "summer attic": ("an attic in summer", "a loft in summer"),
-    "long ladder": ("a ladder over 8 feet", "a ladder over 2.4 m"), "furnished room": ("a furnished room", "a furnished room"),
-}  # fmt: skip
+    "low attic": ("an attic under 36 inches high", "a loft under 900 mm high"),
+    "summer attic": ("an attic in summer", "a loft in summer"),
+    "long ladder": ("a ladder over 8 feet", "a ladder over 2.4 m"),
+    "furnished room": ("a furnished room", "a furnished room"),
+}
 
 
 class PairRow(Shown, frozen=True):
@@ -58,7 +66,9 @@ class PairRow(Shown, frozen=True):
 
 
 class StepCard(Shown, frozen=True):
-    """A step as it stands, with what it asks and what comes ``first`` where its gate is shut, what was to be remembered of it, its photographs, and the box as it is then ``made`` up, or its hole from both sides."""
+    """A step as it stands, with what it asks and what comes ``first`` where its gate is shut, what was to be
+    remembered of it, its photographs, and the box as it is then ``made`` up, or its hole from both sides.
+    """
 
     stands: Stands[Task]
     number: int
@@ -122,18 +132,38 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     own = learned(taken_by(request.user))
     access = [a for a in request.GET.getlist("access") if a in ACCESS]
     cables = len(known.facts.old.cables) if known else 0
-    taken = hours([s.task for s in stands], int(times), cables, fished(way.chosen) if way else 0.0, own, access)
+    taken = hours(
+        [s.task for s in stands], int(times), cables, fished(way.chosen) if way else 0.0, own, access
+    )
     factors = [(CLASSES[k], f"{f:.2f}".rstrip("0").rstrip(".")) for k, f in sorted(own.items())]
     shown = Steps(
-        member.job, kind, stones(kind.name, "record") if kind else [], next((c for c in cards if c.here), None), cards, stops, sum(not b.known for b, _, _ in stops), taken, _clock(taken.labour.total),
-        f"{_clock(taken.least)} to {_clock(taken.most)}", times, EXPERIENCE, _harder(access, known.facts.practice) if known else [], factors, kit(known) if known else (), _token(),
-        not member.job.archived and member.role != Member.Role.READER, member.may_edit, refused,
-    )  # fmt: skip
+        member.job,
+        kind,
+        stones(kind.name, "record") if kind else [],
+        next((c for c in cards if c.here), None),
+        cards,
+        stops,
+        sum(not b.known for b, _, _ in stops),
+        taken,
+        _clock(taken.labour.total),
+        f"{_clock(taken.least)} to {_clock(taken.most)}",
+        times,
+        EXPERIENCE,
+        _harder(access, known.facts.practice) if known else [],
+        factors,
+        kit(known) if known else (),
+        _token(),
+        not member.job.archived and member.role != Member.Role.READER,
+        member.may_edit,
+        refused,
+    )
     return render(request, "errand/steps.html", context(shown), status=422 if refused else 200)
 
 
 def _first_stops(stands: Sequence[Stands[Task]]) -> list[tuple[Block, str, str]]:
-    """What shuts steps that are not done, each once with the first of them and where it is put right; what is known first."""
+    """What shuts steps that are not done, each once with the first of them and where it is put right; what is
+    known first.
+    """
     found: dict[Block, str] = {}
     for s in stands:
         for block in () if s.done else s.task.blocked_by:
@@ -169,13 +199,24 @@ def _cards(
         tests = known if s.task.asks == "dead test" else None
         cards.append(
             StepCard(
-                stands=s, number=n, of=len(all_steps), here=s == now, first=words.get(s.wants, ""), note=notes.get(s.task.id, ""),
-                begun=begun.get(s.task.id, ""), pairs=_pair_rows(tests.nodes, mine, tests.facts.practice) if tests else [],
-                triangle=_triangle(tests, mine) if tests else "", figures=[(f, given(mine, f"figure:{f.id}")) for f in s.task.figures],
-                made=_made(known, s.task.id) or _bored(known, s.task.id), shots=shots.get(f"step:{s.task.id}", []), token=_token(),
-                typed=mine, until=_until(s), blocks=[(b, STEPS[b.page][1]) for b in s.task.blocked_by],
+                stands=s,
+                number=n,
+                of=len(all_steps),
+                here=s == now,
+                first=words.get(s.wants, ""),
+                note=notes.get(s.task.id, ""),
+                begun=begun.get(s.task.id, ""),
+                pairs=_pair_rows(tests.nodes, mine, tests.facts.practice) if tests else [],
+                triangle=_triangle(tests, mine) if tests else "",
+                figures=[(f, given(mine, f"figure:{f.id}")) for f in s.task.figures],
+                made=_made(known, s.task.id) or _bored(known, s.task.id),
+                shots=shots.get(f"step:{s.task.id}", []),
+                token=_token(),
+                typed=mine,
+                until=_until(s),
+                blocks=[(b, STEPS[b.page][1]) for b in s.task.blocked_by],
             )
-        )  # fmt: skip
+        )
     return cards
 
 
@@ -236,7 +277,9 @@ def _clock(minutes: float) -> str:
 @require_POST
 @for_member
 def step(request: HttpRequest, member: Member) -> HttpResponse:
-    """A step begun, done or taken back, someone away, a breaker that tripped: kept, or refused by its gate in words."""
+    """A step begun, done or taken back, someone away, a breaker that tripped: kept, or refused by its gate in
+    words.
+    """
     require_hand(member)
     drawing = book_drawing(member)
     token = str(request.POST.get("token", ""))

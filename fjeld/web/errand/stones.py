@@ -7,9 +7,13 @@ from fjeld.web.ui.panel import Shown
 
 #: Step → its name, and the name of its address.
 STEPS = {
-    "source": ("Source", "errand"), "spot": ("Spot", "errand-spot"), "path": ("Path", "errand-path"),
-    "box": ("Box", "errand-box"), "proof": ("Proof", "errand-proof"), "record": ("Record", "errand-steps"),
-}  # fmt: skip
+    "source": ("Source", "errand"),
+    "spot": ("Spot", "errand-spot"),
+    "path": ("Path", "errand-path"),
+    "box": ("Box", "errand-box"),
+    "proof": ("Proof", "errand-proof"),
+    "record": ("Record", "errand-steps"),
+}
 
 
 class Stone(Shown, frozen=True):

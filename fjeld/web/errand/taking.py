@@ -40,7 +40,9 @@ class Field(Shown, frozen=True):
 
 
 class Taking(Shown, frozen=True):
-    """A reading to be taken: what it is, how, its caution, its fields; ``states`` where switches stand in it."""
+    """A reading to be taken: what it is, how, its caution, its fields; ``states`` where switches
+    stand in it.
+    """
 
     id: str
     kind: ReadingKind
@@ -60,20 +62,34 @@ def taking(reading: str, box: FoundBox, found: Inferred, form: Mapping[str, Any]
     kind = role_data().readings[reading]
     where = nets(box)
     switches = [
-        (d.id, [(w, given(form, f"stands:{d.id}") == w) for w in (("open", "closed") if d.kind == "switch" else ("down", "up"))])
-        for d in box.devices if d.kind in ("switch", "three-way", "four-way")
-    ]  # fmt: skip
+        (
+            d.id,
+            [
+                (w, given(form, f"stands:{d.id}") == w)
+                for w in (("open", "closed") if d.kind == "switch" else ("down", "up"))
+            ],
+        )
+        for d in box.devices
+        if d.kind in ("switch", "three-way", "four-way")
+    ]
     stands = reading in _ByVolts
     fields = [
         msgspec.structs.replace(f, value=given(form, f.name), under_load=given(form, f"{f.name}:loaded"))
         for f in _fields(reading, box, where, found)
     ]
     return Taking(
-        reading, kind, fields, switches if stands else [], stands and reading != "R8",
-        [c.id for c in box.cables] if reading == "R16" else [], [c.id for c in box.cables] if reading == "R10" else [], reading == "R19", reading == "R5",
+        reading,
+        kind,
+        fields,
+        switches if stands else [],
+        stands and reading != "R8",
+        [c.id for c in box.cables] if reading == "R16" else [],
+        [c.id for c in box.cables] if reading == "R10" else [],
+        reading == "R19",
+        reading == "R5",
         [(f.of, given(form, "off") == f.of) for f in fields] if reading == "R3" else [],
         {name.replace(":", "_"): str(value)[:120] for name, value in form.items()},
-    )  # fmt: skip
+    )
 
 
 def _fields(reading: str, box: FoundBox, where: Nets, found: Inferred) -> list[Field]:
@@ -96,8 +112,10 @@ def _fields(reading: str, box: FoundBox, where: Nets, found: Inferred) -> list[F
         return [Field("between", f"{a}-{b}", f"{a} to {b}") for a, b in combinations(lines, 2)]
     if reading == "R9":
         pairs = [
-            (a, b) for one, two in combinations(box.cables, 2) for a, b in zip(one.insulated, two.insulated, strict=False)
-        ]  # fmt: skip
+            (a, b)
+            for one, two in combinations(box.cables, 2)
+            for a, b in zip(one.insulated, two.insulated, strict=False)
+        ]
         return [Field("ohms", f"{a}-{b}", f"{a} to {b}") for a, b in pairs]
     if reading == "R14":
         return [
@@ -134,7 +152,9 @@ def written(form: Mapping[str, Any], taken: Taking, box: FoundBox) -> ReadingTak
 
 
 def _circumstances(form: Mapping[str, Any], taken: Taking) -> dict[str, Any]:
-    """What was so while it was read; raises :class:`EditRefused` where something that it turns on is not said."""
+    """What was so while it was read; raises :class:`EditRefused` where something that it turns on is not
+    said.
+    """
     body: dict[str, Any] = {}
     if state := _state(form, taken):
         body["state"] = state

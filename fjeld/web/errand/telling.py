@@ -21,8 +21,12 @@ from fjeld.web.ui.panel import Choices, Shown
 
 Form = Mapping[str, Any]
 FOUND_BY = (
-    ("probe", "a bent wire"), ("screws", "a row of screws"), ("detector", "a detector"), ("pattern", "the spacing only"), ("", "seen in the open"),
-)  # fmt: skip
+    ("probe", "a bent wire"),
+    ("screws", "a row of screws"),
+    ("detector", "a detector"),
+    ("pattern", "the spacing only"),
+    ("", "seen in the open"),
+)
 JAMB = ("door", "it is a door’s jamb")
 #: The steepest roof, in inches in 12 or in degrees.
 MOST_RISE: dict[Unit, float] = {"ft-in": 48.0, "mm": 75.0}
@@ -57,8 +61,17 @@ def question(
         answer = f"{answer}°" if practice.unit == "mm" else f"{answer} in 12"
     found = (*FOUND_BY, JAMB) if ask.id == "left" else FOUND_BY
     return Question(
-        ask.id, ask.words, ask.why, ask.kind, options, answer, value, by, found if ask.kind == "edge" else (), here
-    )  # fmt: skip
+        ask.id,
+        ask.words,
+        ask.why,
+        ask.kind,
+        options,
+        answer,
+        value,
+        by,
+        found if ask.kind == "edge" else (),
+        here,
+    )
 
 
 def _told(ask: Ask, told: Spot | Way, practice: Practice) -> tuple[str, str]:
@@ -145,9 +158,11 @@ def _read(told: Spot | Way, ask: Ask, practice: Practice, form: Form) -> Spot | 
     if ask.kind == "edge":
         return _edge(told, ask, read_length(value, practice), given(form, "by"))
     reads: dict[str, Callable[[], Any]] = {
-        "length": lambda: read_length(value, practice), "count": lambda: _count(value), "yes": lambda: _chosen(ask, value, practice) == "yes",
+        "length": lambda: read_length(value, practice),
+        "count": lambda: _count(value),
+        "yes": lambda: _chosen(ask, value, practice) == "yes",
         "rise": lambda: _rise(value, practice),
-    }  # fmt: skip
+    }
     return with_part(told, ask.id, reads.get(ask.kind, lambda: _chosen(ask, value, practice))())
 
 

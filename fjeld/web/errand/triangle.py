@@ -20,7 +20,9 @@ def node_words(name: str, practice: Practice) -> str:
 
 
 def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], practice: Practice) -> str:
-    """The triangle: a stroke for dead, a wave for induced, a filled mark for live, nothing where nobody has read."""
+    """The triangle: a stroke for dead, a wave for induced, a filled mark for live, nothing where nobody has
+    read.
+    """
     n = len(nodes)
     names = 7.4 * min(max(len(name) for name in nodes), ROOM) + 16
     wide, high = names + CELL * (n - 1) + 10, CELL * n + 10

@@ -47,7 +47,10 @@ from fjeld.web.ui.panel import context
 def start(request: HttpRequest) -> HttpResponse:
     """One screen: what is wanted, under which practice, and from where it can be reached."""
     if request.method == "POST":
-        wants, practice = str(request.POST.get("wants", "")), str(request.POST.get("practice", practices.USUAL))
+        wants, practice = (
+            str(request.POST.get("wants", "")),
+            str(request.POST.get("practice", practices.USUAL)),
+        )
         if wants in KINDS and practice in practices.available():
             job = store.create(KINDS[wants].words, _drawing(request, wants, practice), request.user)
             remember(request, practice)
@@ -133,7 +136,8 @@ def _back(member: Member, handle: Handle, part: str = "") -> HttpResponse:
     return redirect(f"{reverse('errand', args=[member.job_id])}?box={handle}{part}")
 
 
-#: What can be told of an errand beside its spot and its way, by the field that a page sends; each is refused on its own page.
+#: What can be told of an errand beside its spot and its way, by the field that a page sends; each is refused
+#: on its own page.
 Telling = Callable[[HttpRequest, Drawing, Errand], tuple[dict[str, Any], str]]
 
 
@@ -239,10 +243,18 @@ def _farther(request: HttpRequest, drawing: Drawing, errand: Errand) -> tuple[di
 
 
 _TOLD: dict[str, tuple[Telling, str]] = {
-    "source": (_source, "errand"), "same_switch": (_follows, "errand-proof"), "weighs": (_weighs, "errand-box"), "reached": (_reached, "errand-path"),
-    "takes": (_takes, "errand"), "hours": (_hours, "errand"), "becomes": (_in_its_place, "errand-box"), "replaces": (_in_its_place, "errand-box"),
-    "fits": (_fits, "errand"), "devices": (_devices, "errand-box"), "farther": (_farther, "errand-box"),
-}  # fmt: skip
+    "source": (_source, "errand"),
+    "same_switch": (_follows, "errand-proof"),
+    "weighs": (_weighs, "errand-box"),
+    "reached": (_reached, "errand-path"),
+    "takes": (_takes, "errand"),
+    "hours": (_hours, "errand"),
+    "becomes": (_in_its_place, "errand-box"),
+    "replaces": (_in_its_place, "errand-box"),
+    "fits": (_fits, "errand"),
+    "devices": (_devices, "errand-box"),
+    "farther": (_farther, "errand-box"),
+}
 
 
 @require_POST

@@ -70,7 +70,9 @@ def fields_of(kind: Any) -> list[Field]:
         wanted = hints[name]
         if wanted is View:
             continue
-        kinds = [k for k in get_args(wanted) if k is not NoneType] if NoneType in get_args(wanted) else [wanted]
+        kinds = (
+            [k for k in get_args(wanted) if k is not NoneType] if NoneType in get_args(wanted) else [wanted]
+        )
         optional = parameter.default is not inspect.Parameter.empty
         found.append(Field(name, kinds[0], optional, parameter.default if optional else None))
     return found
@@ -82,7 +84,9 @@ def action(function: Callable[..., Edit]) -> Action:
 
     @wraps(function)
     def read(view: View, form: QueryDict) -> Edit:
-        found = {f.name: asked(f.kind, form, view) if _is_struct(f.kind) else f.read(form, view) for f in mine}
+        found = {
+            f.name: asked(f.kind, form, view) if _is_struct(f.kind) else f.read(form, view) for f in mine
+        }
         return function(view, **found)
 
     read.fields = [  # type: ignore[attr-defined]

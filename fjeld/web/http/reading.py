@@ -18,7 +18,12 @@ from fjeld.formats import document
 
 Kind = Literal["job", "dxf", "ies", "photo"]
 #: The largest file of each kind, bytes.
-LARGEST: dict[Kind, int] = {"job": 4_000_000, "dxf": 8_000_000, "ies": 500_000, "photo": settings.LARGEST_PHOTO}
+LARGEST: dict[Kind, int] = {
+    "job": 4_000_000,
+    "dxf": 8_000_000,
+    "ies": 500_000,
+    "photo": settings.LARGEST_PHOTO,
+}
 
 
 class Unread(ValueError):
@@ -73,5 +78,6 @@ def _read(kind: Kind, upload: UploadedFile | None, *further: str) -> bytes:
     if head.startswith(b"refused "):
         raise Unread(head.decode(errors="replace").removeprefix("refused "))
     raise Unread(
-        f"it asks for more than {seconds} seconds or {size // 1_000_000} MB to be read, or is damaged beyond reading"
+        f"it asks for more than {seconds} seconds or {size // 1_000_000} MB to be read, or is damaged beyond"
+        " reading"
     )

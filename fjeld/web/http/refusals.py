@@ -13,11 +13,25 @@ from fjeld.web.ui.panel import Shown
 
 #: How a person calls a field, where its own name would not be understood.
 _CALLED = {
-    "va": "load in VA", "at": "distance along the wall", "x": "distance from the west wall", "y": "distance from the north wall",
-    "sides": "walls", "first": "first member", "thick": "thickness", "board": "thickness of the board", "low": "lowest height",
-    "high": "top", "a": "first end", "b": "second end", "from": "first end", "to": "second end", "floor": "floor finish",
-    "ceiling": "ceiling finish", "measured": "measured length", "amps": "rating in A",
-}  # fmt: skip
+    "va": "load in VA",
+    "at": "distance along the wall",
+    "x": "distance from the west wall",
+    "y": "distance from the north wall",
+    "sides": "walls",
+    "first": "first member",
+    "thick": "thickness",
+    "board": "thickness of the board",
+    "low": "lowest height",
+    "high": "top",
+    "a": "first end",
+    "b": "second end",
+    "from": "first end",
+    "to": "second end",
+    "floor": "floor finish",
+    "ceiling": "ceiling finish",
+    "measured": "measured length",
+    "amps": "rating in A",
+}
 
 
 class Refused(Shown, frozen=True):

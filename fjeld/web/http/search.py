@@ -87,7 +87,9 @@ class Search(Generic[T]):
 
 
 def search(job: int, drawing: Drawing, name: Hashable, run: Callable[[Heed], T]) -> Search[T]:
-    """The search of that name in a drawing, begun if it was not; those in older drawings of the job are stopped."""
+    """The search of that name in a drawing, begun if it was not; those in older drawings of the job are
+    stopped.
+    """
     found: Search[T] = _kept.get(
         (id(drawing), name), lambda: Search(drawing, run, lambda begun: _stopped_since(job, begun))
     )

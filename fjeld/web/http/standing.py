@@ -36,7 +36,9 @@ Card = dict[str, str | int]
 
 
 class DoesNotStand(ValueError):
-    """A drawing that cannot be worked out or drawn. The message is for the person; the cause is in the log."""
+    """A drawing that cannot be worked out or drawn. The message is for the person; the cause is in
+    the log.
+    """
 
 
 @contextmanager
@@ -52,7 +54,8 @@ def guarded(*besides: type[Exception]) -> Iterator[None]:
     except Exception:
         log.exception("an edit could not be worked out")
         raise DoesNotStand(
-            "Fjeld could not work out what would come of this, so nothing was changed. The cause is in its log."
+            "Fjeld could not work out what would come of this, so nothing was changed. The cause is in its"
+            " log."
         ) from None
 
 
@@ -116,9 +119,13 @@ def _of_errand(plan: Plan, findings: list[Finding]) -> Card:
         else "Its old box is not opened yet"
     )
     return {
-        "words": plan.practice.said(words), "open": len(findings), "danger": sum(f.severity == "danger" for f in findings), "next": "survey", "errand": True,
+        "words": plan.practice.said(words),
+        "open": len(findings),
+        "danger": sum(f.severity == "danger" for f in findings),
+        "next": "survey",
+        "errand": True,
         "svg": picture(as_found(old), {}, within=(280, 170), practice=plan.practice) if n else "",
-    }  # fmt: skip
+    }
 
 
 def _next(plan: Plan, findings: list[Finding]) -> str:

@@ -37,7 +37,9 @@ TRIES = 12
 
 
 class Conflict(Exception):
-    """Someone else wrote the same figure; ``paths`` says which, ``theirs`` what they did, ``mine`` what was meant."""
+    """Someone else wrote the same figure; ``paths`` says which, ``theirs`` what they did, ``mine`` what was
+    meant.
+    """
 
     def __init__(self, paths: set[tuple[str, str]], who: str, theirs: str = "", mine: str = "") -> None:
         self.paths = paths
@@ -121,9 +123,17 @@ def _add(job: Job, step: _Step, user: AbstractBaseUser) -> Revision:
     """Store a proven step as the job's head; within a transaction."""
     head = step.head
     job.head = Revision.objects.create(
-        job=job, seq=head.seq + 1 if head else 1, parent=head, document=step.document.stored(), words=step.words[:300],
-        who=user, undoes=step.undoes, client=step.client, edit=step.edit, changes=step.changes,
-    )  # fmt: skip
+        job=job,
+        seq=head.seq + 1 if head else 1,
+        parent=head,
+        document=step.document.stored(),
+        words=step.words[:300],
+        who=user,
+        undoes=step.undoes,
+        client=step.client,
+        edit=step.edit,
+        changes=step.changes,
+    )
     job.name = step.drawing.house.name[:120] or job.name
     job.card = step.card
     job.counters = step.counters
@@ -161,8 +171,8 @@ def commit(
 ) -> Committed:
     """Make an edit on a job's head.
 
-    ``base`` is the step that the person saw (none only where nobody saw one), ``client`` the page it was made on: what that
-    page itself has written since is known to it. ``draw`` is given the drawing before and
+    ``base`` is the step that the person saw (none only where nobody saw one), ``client`` the page it was made
+    on: what that page itself has written since is known to it. ``draw`` is given the drawing before and
     after, to draw the page that will show it while it can still be refused.
 
     Raises :class:`Conflict`, :class:`fjeld.drawing.edits.EditRefused`,
@@ -275,10 +285,11 @@ def take_back(
     *,
     base: int | None,
 ) -> Committed:
-    """Undo the person's last step, or with ``again`` redo it; where they saw which (``step_seen``), that one and no other.
+    """Undo the person's last step, or with ``again`` redo it; where they saw which (``step_seen``), that one
+    and no other.
 
-    ``base`` is the step that their page showed: what another changed since then is not taken back with it, though it may
-    read as their own step left it.
+    ``base`` is the step that their page showed: what another changed since then is not taken back with it,
+    though it may read as their own step left it.
 
     Raises ``EditRefused``, :class:`Conflict`, ``InvalidDrawing``, ``Built`` and ``DoesNotStand``.
     """
@@ -291,7 +302,8 @@ def take_back(
             raise EditRefused("there is nothing to redo" if again else "there is nothing of yours to undo")
         if step_seen is not None and step.seq != step_seen:
             raise EditRefused(
-                f"that was taken back already; what would be now is “{step.words[:80]}”: press again if it is meant"
+                f"that was taken back already; what would be now is “{step.words[:80]}”: press again if it is"
+                " meant"
             )
         named = step.words if not again else step.words.removeprefix("Undo: ")
         words = f"{'Redo' if again else 'Undo'}: {named}"
@@ -327,7 +339,8 @@ def _readable(revision: Revision) -> bool:
 
 
 def go_back(job_id: int, user: AbstractBaseUser, seq: int, *, base: int | None) -> Committed:
-    """Make the drawing what it was at an earlier step, whatever state the head is in; ``base`` is the step that the person saw.
+    """Make the drawing what it was at an earlier step, whatever state the head is in; ``base`` is the step
+    that the person saw.
 
     Where the head can be read this is :class:`ReturnTo` as any edit; where it cannot, the
     earlier drawing is put in its place whole.

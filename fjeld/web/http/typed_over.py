@@ -37,9 +37,17 @@ def figure(view: View, handle: Handle, field: str, value: str = "") -> Edit:
 
 #: Figures that a person calls by another name than the drawing does.
 _NAMED = {
-    "at": "place along the wall", "x": "place", "y": "place", "va": "load", "protective": "ground-fault protection",
-    "within": "the box", "yoke": "the yoke", "chain": "the pull chain", "leg": "the leg", "poles": "the poles",
-}  # fmt: skip
+    "at": "place along the wall",
+    "x": "place",
+    "y": "place",
+    "va": "load",
+    "protective": "ground-fault protection",
+    "within": "the box",
+    "yoke": "the yoke",
+    "chain": "the pull chain",
+    "leg": "the leg",
+    "poles": "the poles",
+}
 
 
 def _read(holder: msgspec.Struct, field: str, typed: str, view: View) -> Any:

@@ -37,7 +37,9 @@ class _Worked(NamedTuple):
 #: A plan beside what the memo holds of it anyway: its lists, its network, its findings.
 _PLAN, _PLAN_ITEM = 200_000, 12_000
 #: The plans last worked out; each holds its drawing.
-_plans: Kept[int] = Kept(settings.PLANS_BYTES, lambda found: _PLAN + _PLAN_ITEM * len(found.plan.drawing.items))
+_plans: Kept[int] = Kept(
+    settings.PLANS_BYTES, lambda found: _PLAN + _PLAN_ITEM * len(found.plan.drawing.items)
+)
 
 
 def _worked(drawing: Drawing) -> _Worked:
@@ -110,18 +112,23 @@ class View:
         if found in rooms:
             return Handle(found)
         storey = self.params.get("storey") or None
-        on_it = (h for h, r in rooms.items() if r.storey == storey or (storey == "ground" and r.storey is None))
+        on_it = (
+            h for h, r in rooms.items() if r.storey == storey or (storey == "ground" and r.storey is None)
+        )
         return next(on_it, next(iter(rooms), None)) if storey else next(iter(rooms), None)
 
     @cached_property
     def whole(self) -> bool:
         """Whether the whole storey is looked at: nobody stepped into a room of it.
 
-        On a phone a storey can be neither read nor tapped: there one stands in a room, unless the storey is asked for.
+        On a phone a storey can be neither read nor tapped: there one stands in a room, unless the storey is
+        asked for.
         """
         if self.params.get("at", "") in self.drawing.items:
             return False
-        return self.size.screen != "phone" or bool(self.params.get("storey")) or len(self.drawing.of(Room)) < 2
+        return (
+            self.size.screen != "phone" or bool(self.params.get("storey")) or len(self.drawing.of(Room)) < 2
+        )
 
     @property
     def may_edit(self) -> bool:

@@ -86,7 +86,9 @@ def forget_drawings() -> None:
 
 
 class Job(models.Model):
-    """A house being wired. ``card`` is what the list of jobs shows of its head, worked out when that was made."""
+    """A house being wired. ``card`` is what the list of jobs shows of its head, worked out when that was
+    made.
+    """
 
     name = models.CharField(max_length=120)
     head = models.ForeignKey("Revision", null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
@@ -155,10 +157,11 @@ class Member(models.Model):
 
 
 class Record(models.Model):
-    """Something that was read, done or noted on site: no edit of the drawing, and kept when its subject has gone.
+    """Something that was read, done or noted on site: no edit of the drawing, and kept when its subject has
+    gone.
 
-    ``key`` names what it is of, ``seq`` the step of the drawing it was made at. ``token`` is made where it was
-    written, so that what is sent twice is kept once. ``struck`` out it is kept and not gone by.
+    ``key`` names what it is of, ``seq`` the step of the drawing it was made at. ``token`` is made where it
+    was written, so that what is sent twice is kept once. ``struck`` out it is kept and not gone by.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="records")
@@ -190,9 +193,11 @@ class Record(models.Model):
 
 
 class Photo(models.Model):
-    """A photograph of a step or a box, by its ``key``: upright, made small, without what the camera wrote into it.
+    """A photograph of a step or a box, by its ``key``: upright, made small, without what the camera wrote
+    into it.
 
-    ``written`` is when it was taken, where it came some time after. It stands in the database, so that what backs that up backs up all of it.
+    ``written`` is when it was taken, where it came some time after. It stands in the database, so that what
+    backs that up backs up all of it.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="photos")

@@ -55,7 +55,9 @@ def array_of(view: View, asks: ArrayAsked) -> rows.Array:
     school: rows.School = asks.school if asks.school in get_args(rows.School) else "half-spacing"  # type: ignore[assignment]
     counted = {"across": asks.across, "down": asks.down}
     counts = (
-        rows.by_mounting(where) if school == "mounting" else (whole(counted, "across"), whole(counted, "down"))
+        rows.by_mounting(where)
+        if school == "mounting"
+        else (whole(counted, "across"), whole(counted, "down"))
     )
     usual = 750.0 if view.drawing.house.unit == "mm" else 762.0
     offset = asks.offset.mm if asks.offset else usual
@@ -96,7 +98,13 @@ def _rows(view: View, asks: ArrayAsked) -> Edit:
     kept: dict[str, Any] = {"mount": "recessed", "fitting": Fitting(hole=housing)} if recessed else {}
     lights = {
         h: Point(
-            "light", room, x=Length(round(x, 2)), y=Length(round(y, 2)), row=str(name), circuit=circuit, **kept
+            "light",
+            room,
+            x=Length(round(x, 2)),
+            y=Length(round(y, 2)),
+            row=str(name),
+            circuit=circuit,
+            **kept,
         )
         for h, (x, y) in zip(handles, map(view.plan.rooms[room].local, found.points), strict=True)
     }
@@ -157,9 +165,12 @@ def _free_middle(view: View, room: Handle) -> tuple[float, float]:
         key=lambda p: math.dist(p, middle),
     )
     fits = (
-        p for p in tries
-        if geometry.contains(where.corners, p) and all(math.dist(p, o) >= 450.0 for o in others) and not wanted.overhead(view.plan, room, p)
-    )  # fmt: skip
+        p
+        for p in tries
+        if geometry.contains(where.corners, p)
+        and all(math.dist(p, o) >= 450.0 for o in others)
+        and not wanted.overhead(view.plan, room, p)
+    )
     return next(fits, middle)
 
 
@@ -222,7 +233,9 @@ def _move(
 
 @action
 def _nudge(view: View, handle: Handle, way: str, far: bool = False) -> Edit:
-    """To the next stop one way or the other, as one sees it: along a wall from inside the room, or up and down it."""
+    """To the next stop one way or the other, as one sees it: along a wall from inside the room, or up and
+    down it.
+    """
     # What sits in another's box moves with it.
     handle = view.plan.home(handle)
     placed = view.plan.placed.get(handle)

@@ -18,11 +18,13 @@ _ASKED: dict[str, tuple[tuple[str, str], ...]] = {
     "recessed": (("hole", "Hole across"), ("depth", "Depth needed above")),
     "pendant": (("clearance", "Clear above the thing"), ("shade", "Shade height")),
     "wall": (
-        ("body_width", "Body width"), ("body_height", "Body height"), ("body_left", "Its left edge from the box"),
+        ("body_width", "Body width"),
+        ("body_height", "Body height"),
+        ("body_left", "Its left edge from the box"),
         ("body_below", "Its foot below the box"),
     ),
     "fan": (("blades", "Blade sweep"), ("downrod", "Downrod"), ("body_drop", "Motor below the rod")),
-}  # fmt: skip
+}
 
 
 def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
@@ -38,7 +40,13 @@ def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
         for f, label in _ASKED.get(kind, ())
     ]
     weight = sheet.weight
-    shown = "" if weight is None else f"{weight:.1f} kg" if view.drawing.house.unit == "mm" else f"{weight / KG_PER_LB:.1f} lb"  # fmt: skip
+    shown = (
+        ""
+        if weight is None
+        else f"{weight:.1f} kg"
+        if view.drawing.house.unit == "mm"
+        else f"{weight / KG_PER_LB:.1f} lb"
+    )
     fan, cord, body = None, None, None
     if point.kind == "fan":
         drop, sweep, guess = blades(view.plan, handle)
@@ -50,10 +58,19 @@ def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
         foot = placed.height - sheet.body_below.mm
         body = Extent(foot, foot + sheet.body_height.mm)
     return FittingSheet(
-        sheet, point.mount, lengths, shown, fan, cord, body, view.drawing.of(Photometry),
+        sheet,
+        point.mount,
+        lengths,
+        shown,
+        fan,
+        cord,
+        body,
+        view.drawing.of(Photometry),
         over=[h for h, b in view.plan.blocks.items() if b.room == point.room],
-        by_code=rules.ZONE_RATING in view.plan.practice, recessed=point.mount == "recessed", light=point.kind == "light",
-    )  # fmt: skip
+        by_code=rules.ZONE_RATING in view.plan.practice,
+        recessed=point.mount == "recessed",
+        light=point.kind == "light",
+    )
 
 
 def _setback(view: View, handle: Handle) -> Setback | None:

@@ -38,9 +38,17 @@ def layer(view: View, floor: Floor) -> Shape:
     columns, count = len(found.rows[0]), len(found.rows)
     cells = [[None if v is None else round(min(v / FULL, 1.0), 2) for v in row] for row in found.rows]
     canvas = shape(
-        "canvas", text=" ", cls="light", width=columns, height=count, data_light=json.dumps(cells, separators=(",", ":")), aria_hidden="true"
-    )  # fmt: skip
-    return group("f-light", shape("foreignObject", canvas, x=x, y=y, width=columns * wide, height=count * deep))
+        "canvas",
+        text=" ",
+        cls="light",
+        width=columns,
+        height=count,
+        data_light=json.dumps(cells, separators=(",", ":")),
+        aria_hidden="true",
+    )
+    return group(
+        "f-light", shape("foreignObject", canvas, x=x, y=y, width=columns * wide, height=count * deep)
+    )
 
 
 def written(view: View, floor: Floor) -> Shape:
@@ -73,7 +81,9 @@ def _cell(found: LightMap, floor: Floor) -> tuple[float, float]:
 
 
 def figures(view: View) -> Light | None:
-    """What the workings say of the map: mean, least, evenness, each light left out, one more at the darkest spot."""
+    """What the workings say of the map: mean, least, evenness, each light left out, one more at the darkest
+    spot.
+    """
     found = map_of(view)
     if found is None or view.room is None:
         return None

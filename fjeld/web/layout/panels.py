@@ -55,7 +55,9 @@ class EdgeWords(Shown, frozen=True):
 
 
 class Light(Shown, frozen=True):
-    """What the workings say of the light map: mean, least, evenness, each light left out, one more at the darkest spot."""
+    """What the workings say of the light map: mean, least, evenness, each light left out, one more at the
+    darkest spot.
+    """
 
     map: LightMap
     wanted: float | None

@@ -240,7 +240,9 @@ def strip_drag(view: View) -> Shape | None:
 
 
 class Axis(msgspec.Struct, frozen=True):
-    """A way that a box can be dragged: px a mm across and down, where it is, mm, and where it stops: at, label, why."""
+    """A way that a box can be dragged: px a mm across and down, where it is, mm, and where it stops: at,
+    label, why.
+    """
 
     field: str
     ux: float
@@ -289,9 +291,11 @@ def dock(view: View) -> Dock:
 
 
 SCHOOLS = (
-    ("half-spacing", "half a spacing from walls"), ("offset", "same distance from every wall"),
-    ("framing", "fixed offset from framing"), ("mounting", "spacing by mounting height"),
-)  # fmt: skip
+    ("half-spacing", "half a spacing from walls"),
+    ("offset", "same distance from every wall"),
+    ("framing", "fixed offset from framing"),
+    ("mounting", "spacing by mounting height"),
+)
 
 
 def _arrays(view: View) -> list[ArrayOffer]:
@@ -314,7 +318,9 @@ def _evenness(view: View, found: rows.Array) -> float | None:
 
 
 def _hosts(view: View) -> list[tuple[str, str]]:
-    """The boxes that the selected switch or outlet can sit in: its own, and those on the walls of its room."""
+    """The boxes that the selected switch or outlet can sit in: its own, and those on the walls of
+    its room.
+    """
     handle, point = Handle(view.selected), view.item
     if (
         not isinstance(point, Point)

@@ -134,7 +134,9 @@ def _row(plan: Plan, placed: Placed) -> BoxLine:
 
 
 def _tape(plan: Plan, length: float, boxes: list[Placed]) -> Shape:
-    """A tape laid along a wall on the strip's own scale, its readings on as many levels as keep them apart."""
+    """A tape laid along a wall on the strip's own scale, its readings on as many levels as keep
+    them apart.
+    """
     where = plan.rooms[boxes[0].room]
     at = Scale(length, where.height, STRIP, walked_left(where))
     unit = plan.drawing.house.unit

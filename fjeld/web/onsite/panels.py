@@ -18,7 +18,9 @@ class Dock(Shown, frozen=True):
 
 
 class Workings(Shown, frozen=True):
-    """The next step of the book with how many are done of all ``steps``; the materials with their prices, money in cents."""
+    """The next step of the book with how many are done of all ``steps``; the materials with their prices,
+    money in cents.
+    """
 
     next_step: str
     where: str

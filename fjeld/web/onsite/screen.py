@@ -1,4 +1,6 @@
-"""Site: what is to be done next, what to buy, what to cut from which coil, and the pieces tagged by their ends."""
+"""Site: what is to be done next, what to buy, what to cut from which coil, and the pieces tagged by their
+ends.
+"""
 
 from __future__ import annotations
 

@@ -12,7 +12,9 @@ from fjeld.web.ui.panel import Shown
 
 
 class Gone(Shown, frozen=True):
-    """What was read and photographed of something that has gone: each reading by name, in words, by whom, and whether it is struck out."""
+    """What was read and photographed of something that has gone: each reading by name, in words, by whom, and
+    whether it is struck out.
+    """
 
     key: str
     readings: list[tuple[str, str, str, bool]]

@@ -10,10 +10,21 @@ from fjeld.web.ui.panel import Choices
 
 #: Roles in the words of the trade.
 ROLES = {
-    "FEED": "the feed", "ON": "goes on to others", "LEG": "switched line and neutral", "LEG2": "two switched lines", "LOOP": "a switch loop, no neutral",
-    "LOOPN": "a switch loop with a neutral", "TRAV": "travellers", "HALF": "one line always, one switched", "TWO": "two lines of two circuits", "LINK": "links alarms",
-    "DEAD": "nothing", "RING": "one side of a ring", "SPUR": "a spur", "other": "something else",
-}  # fmt: skip
+    "FEED": "the feed",
+    "ON": "goes on to others",
+    "LEG": "switched line and neutral",
+    "LEG2": "two switched lines",
+    "LOOP": "a switch loop, no neutral",
+    "LOOPN": "a switch loop with a neutral",
+    "TRAV": "travellers",
+    "HALF": "one line always, one switched",
+    "TWO": "two lines of two circuits",
+    "LINK": "links alarms",
+    "DEAD": "nothing",
+    "RING": "one side of a ring",
+    "SPUR": "a spur",
+    "other": "something else",
+}
 #: What is asked of a box beside its wires: its field, the words, and the answers that can be given.
 YES_NO = (("yes", "yes"), ("no", "no"), ("", "?"))
 CONDITIONS = tuple((c, c or "?") for c in get_args(Condition))

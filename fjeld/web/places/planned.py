@@ -1,7 +1,8 @@
-"""The plan of a job's errand out of what is stored: its drawing, the readings that count, and its log; and of a house its book.
+"""The plan of a job's errand out of what is stored: its drawing, the readings that count, and its log; and of
+a house its book.
 
-Times in a record are the server's: one that was written without connection carries the time that its page had agreed
-with the server, and says whether it was agreed.
+Times in a record are the server's: one that was written without connection carries the time that its page had
+agreed with the server, and says whether it was agreed.
 """
 
 from __future__ import annotations

@@ -20,8 +20,10 @@ from fjeld.work.records import ReadingTaken, Told, Unread, ends_of, stored
 
 
 class Kept(Shown, frozen=True):
-    """A reading as it is listed: ``words`` what was read; ``problem`` where its subject has gone from the record of the box; ``at``
-    when it was taken, seconds, and whether the breaker was off and ``locked`` again after it."""
+    """A reading as it is listed: ``words`` what was read; ``problem`` where its subject has gone from the
+    record of the box; ``at`` when it was taken, seconds, and whether the breaker was off and ``locked`` again
+    after it.
+    """
 
     pk: int
     name: str
@@ -35,8 +37,9 @@ class Kept(Shown, frozen=True):
 
 
 def kept(request: HttpRequest, there: HttpResponse) -> HttpResponse:
-    """What is answered once something is kept: to a script that it is, to a form where to go on. A script could
-    not tell where a form is sent on to from where somebody is sent who is signed out."""
+    """What is answered once something is kept: to a script that it is, to a form where to go on. A script
+    could not tell where a form is sent on to from where somebody is sent who is signed out.
+    """
     return HttpResponse(status=204) if request.headers.get("X-Kept") else there
 
 

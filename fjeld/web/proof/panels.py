@@ -38,7 +38,9 @@ class BreakerCell(Shown, frozen=True):
 
 
 class Dock(Shown, frozen=True):
-    """The truth strip of each control, and the breakers; ``circuits`` are those that can be looked at alone."""
+    """The truth strip of each control, and the breakers; ``circuits`` are those that can be looked
+    at alone.
+    """
 
     strips: list[ControlStrip]
     focus: Handle | None

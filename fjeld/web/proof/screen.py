@@ -65,7 +65,9 @@ def _with_up(view: View, up: set[Movable], none: str = "") -> str:
 
 
 def in_focus(view: View) -> Handle | None:
-    """The circuit to look at: the one asked for, else on a whole storey that of what is selected, or the first with a switch."""
+    """The circuit to look at: the one asked for, else on a whole storey that of what is selected, or the
+    first with a switch.
+    """
     wanted = view.params.get("circuit", "")
     if wanted == EVERY:
         return None
@@ -95,9 +97,11 @@ def _energized(view: View) -> set[str]:
         return set()
     found = reach(network, (), standing(view), off(view))
     return {
-        c.key for run in view.plan.runs() for c in run.conductors
+        c.key
+        for run in view.plan.runs()
+        for c in run.conductors
         if all(found.line.get(end_node(c.key, box)) for box in (c.a, c.b))
-    }  # fmt: skip
+    }
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -158,7 +162,9 @@ def _chevrons(points: list[tuple[float, float]]) -> list[Shape]:
 
 
 def _plates(view: View, floor: Floor) -> Shape:
-    """A plate beside each switch box with a rocker for each device, and the breakers beside the panel; a tap flips one."""
+    """A plate beside each switch box with a rocker for each device, and the breakers beside the panel; a tap
+    flips one.
+    """
     if floor.where is None:
         return group("f-plates")
     parts: list[Shape] = []
@@ -187,19 +193,31 @@ def _plates(view: View, floor: Floor) -> Shape:
         parts.append(line(*spot, *middle, "leader"))
         rockers = [_rocker(view, p, middle, n, len(mine), bool(at[p])) for n, p in enumerate(mine)]
         x, y = middle
-        parts += [shape("g", *rockers, transform=f"translate({x * (1 - k):.1f} {y * (1 - k):.1f}) scale({k})")]
+        parts += [
+            shape("g", *rockers, transform=f"translate({x * (1 - k):.1f} {y * (1 - k):.1f}) scale({k})")
+        ]
     return group("f-plates", *parts)
 
 
-def _rocker(view: View, position: Movable, middle: tuple[float, float], n: int, count: int, up: bool) -> Shape:
+def _rocker(
+    view: View, position: Movable, middle: tuple[float, float], n: int, count: int, up: bool
+) -> Shape:
     x, y = middle[0] + 28 * (n - (count - 1) / 2), middle[1]
     words = stands(position, int(up))
     bar = y - 9 if up else y + 9
     return shape(
-        "a", shape("title", text=words), rect(x - 15, y - 24, 30, 48, "plate", 5), rect(x - 9, y - 17, 18, 34, "rocker", 3),
-        rect(x - 9, y - 17 if up else y, 18, 17, "rocker-in", 3), line(x - 4, bar, x + 4, bar, "rocker-bar"),
-        href=flipped(view, position), data_live="", aria_label=words, role="switch", aria_checked="true" if up else "false",
-    )  # fmt: skip
+        "a",
+        shape("title", text=words),
+        rect(x - 15, y - 24, 30, 48, "plate", 5),
+        rect(x - 9, y - 17, 18, 34, "rocker", 3),
+        rect(x - 9, y - 17 if up else y, 18, 17, "rocker-in", 3),
+        line(x - 4, bar, x + 4, bar, "rocker-bar"),
+        href=flipped(view, position),
+        data_live="",
+        aria_label=words,
+        role="switch",
+        aria_checked="true" if up else "false",
+    )
 
 
 def _breaker(view: View, circuit: Handle, middle: tuple[float, float], n: int, count: int) -> Shape:
@@ -209,10 +227,17 @@ def _breaker(view: View, circuit: Handle, middle: tuple[float, float], n: int, c
     words = f"Breaker of {circuit}: {'on' if on else 'off'}"
     knob = x - 20 if on else x - 6
     return shape(
-        "a", shape("title", text=words), rect(x - 22, y - 12, 44, 24, "plate", 4), rect(knob, y - 8, 13, 16, "rocker-in" if on else "rocker", 2),
+        "a",
+        shape("title", text=words),
+        rect(x - 22, y - 12, 44, 24, "plate", 4),
+        rect(knob, y - 8, 13, 16, "rocker-in" if on else "rocker", 2),
         text(x + (9 if on else 14), y + 4.5, circuit, "breaker-name"),
-        href=breaker_flipped(view, circuit), data_live="", aria_label=words, role="switch", aria_checked="true" if on else "false",
-    )  # fmt: skip
+        href=breaker_flipped(view, circuit),
+        data_live="",
+        aria_label=words,
+        role="switch",
+        aria_checked="true" if on else "false",
+    )
 
 
 def breaker_flipped(view: View, circuit: Handle) -> str:
@@ -235,8 +260,17 @@ def dock(view: View) -> Dock:
             up = {p for p, on in at.items() if on != rest(p)} - set(proof.positions) | {
                 p for p, on in zip(proof.positions, row.setting, strict=True) if on != rest(p)
             }
-            cells.append(StateCell(row=row, lit=all(b == "lit" for b in row.bands.values()), here=row.setting == here, href=_with_up(view, up, "-"),
-                          words=", ".join(stands(p, s, alone=True) for p, s in zip(proof.positions, row.setting, strict=True))))  # fmt: skip
+            cells.append(
+                StateCell(
+                    row=row,
+                    lit=all(b == "lit" for b in row.bands.values()),
+                    here=row.setting == here,
+                    href=_with_up(view, up, "-"),
+                    words=", ".join(
+                        stands(p, s, alone=True) for p, s in zip(proof.positions, row.setting, strict=True)
+                    ),
+                )
+            )
         strips.append(
             ControlStrip(
                 control=control,
@@ -273,7 +307,9 @@ def dock(view: View) -> Dock:
 def _rests_on_the_unread(view: View) -> bool:
     """Whether something begins in an old box of which no reading has settled line and neutral."""
     begins = (c for c in view.plan.circuits.values() if c.source in view.plan.begun)
-    return any(taken_for_granted(c.source, view.drawing.get(c.source, OldBox), c.circuit.found) for c in begins)
+    return any(
+        taken_for_granted(c.source, view.drawing.get(c.source, OldBox), c.circuit.found) for c in begins
+    )
 
 
 def _not_as_meant(view: View, proofs: Mapping[Handle, ControlProof]) -> list[Handle]:
@@ -317,7 +353,7 @@ def workings(view: View) -> Workings:
     lamps = [
         LampVolts(key=load.key, volts=volts[load.key], band=band(volts[load.key], view.plan.practice.volts))
         for load in (view.plan.network.loads if view.plan.network else ())
-    ]  # fmt: skip
+    ]
     return Workings(
         box=box,
         near_old=_old_box_at(view, box.handle) if box is not None else "",

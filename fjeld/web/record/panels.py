@@ -21,7 +21,9 @@ class Dock(Shown, frozen=True):
 
 
 class Workings(Shown, frozen=True):
-    """Files out and in, local rules, overrides (finding, reason, whether it still asks), and how much was looked at."""
+    """Files out and in, local rules, overrides (finding, reason, whether it still asks), and how much was
+    looked at.
+    """
 
     passed: int
     open: int

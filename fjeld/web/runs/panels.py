@@ -10,7 +10,9 @@ from fjeld.web.ui.panel import Shown
 
 
 class Offered(Shown, frozen=True):
-    """A tree that is looked for, by how it feeds: its state, what was found, whether it is the standing one."""
+    """A tree that is looked for, by how it feeds: its state, what was found, whether it is the
+    standing one.
+    """
 
     feed: str
     words: str
@@ -21,7 +23,9 @@ class Offered(Shown, frozen=True):
 
 
 class CableRow(Shown, frozen=True):
-    """A line a cable, with the kinds of cable that it takes: each a piece as long, and fastened on its own."""
+    """A line a cable, with the kinds of cable that it takes: each a piece as long, and fastened on
+    its own.
+    """
 
     handle: Handle
     cable: CablePlan
@@ -31,7 +35,9 @@ class CableRow(Shown, frozen=True):
 
 
 class Ends(Shown, frozen=True):
-    """Where a cable of a circuit can end: the panel and its own boxes, and those of others that it can pass through."""
+    """Where a cable of a circuit can end: the panel and its own boxes, and those of others that it can pass
+    through.
+    """
 
     own: list[Handle]
     others: list[Handle]
@@ -52,7 +58,9 @@ class Dock(Shown, frozen=True):
 
 
 class Sides(Shown, frozen=True):
-    """The protective outlet that a cable comes from, what lies beyond, and whether it hangs on the load side."""
+    """The protective outlet that a cable comes from, what lies beyond, and whether it hangs on the
+    load side.
+    """
 
     device: Handle
     load: bool

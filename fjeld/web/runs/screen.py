@@ -76,10 +76,12 @@ def circuit_in_hand(view: View) -> Handle | None:
     """The circuit of what is selected, else the one asked for, else the first."""
     item = view.item
     wanted = (
-        item.circuit if isinstance(item, Cable)
-        else Handle(view.selected) if isinstance(item, Circuit)
+        item.circuit
+        if isinstance(item, Cable)
+        else Handle(view.selected)
+        if isinstance(item, Circuit)
         else Handle(view.params.get("circuit", ""))
-    )  # fmt: skip
+    )
     # Without a panel no circuit is worked out, whatever is selected.
     if wanted in view.plan.circuits:
         return wanted
@@ -105,13 +107,17 @@ def _measured(view: View, handle: Handle, value: Length | None = None) -> Edit:
 
 @action
 def _gauge(view: View, handle: Handle, gauge: str = "") -> Edit:
-    """This piece of a gauge of its own, which a person then holds to; of its circuit's again where it is that or empty."""
+    """This piece of a gauge of its own, which a person then holds to; of its circuit's again where it is that
+    or empty.
+    """
     cable = view.drawing.items.get(handle)
     if not isinstance(cable, Cable):
         raise EditRefused(f"{handle} is no longer there")
     usual = view.drawing.get(cable.circuit, Circuit).gauge
     if gauge in ("", usual):
-        return Revise(handle, {"gauge": ""}, f"Make {handle} of gauge {usual}, as the rest of {cable.circuit}")
+        return Revise(
+            handle, {"gauge": ""}, f"Make {handle} of gauge {usual}, as the rest of {cable.circuit}"
+        )
     return Revise(
         handle, {"gauge": gauge, "by": "person", "state": "pinned"}, f"Make {handle} of gauge {gauge}"
     )
@@ -139,7 +145,9 @@ def _upper_end(view: View, handle: Handle) -> Handle | None:
 
 
 def _sides(view: View, handle: Handle) -> Sides | None:
-    """The protective outlet that a cable comes from, what lies beyond, and whether it is covered; None where there is none."""
+    """The protective outlet that a cable comes from, what lies beyond, and whether it is covered; None where
+    there is none.
+    """
     upper = _upper_end(view, handle)
     if upper is None or upper not in guards(view.drawing.of(Point)):
         return None
@@ -173,7 +181,9 @@ def _join(view: View, a: Handle, b: Handle) -> Edit:
 
 
 def _require_ends(view: View, a: Handle, b: Handle, circuit: Handle) -> None:
-    """Two boxes, or the panel and a box: a circuit may pass through boxes that are not its own. Others are refused in words."""
+    """Two boxes, or the panel and a box: a circuit may pass through boxes that are not its own. Others are
+    refused in words.
+    """
     for end in (a, b):
         if end not in _source_and_panels(view, circuit) and end not in view.plan.boxes:
             raise EditRefused(f"{end} is no box of this job, nor where {circuit} begins")
@@ -182,7 +192,9 @@ def _require_ends(view: View, a: Handle, b: Handle, circuit: Handle) -> None:
 
 
 def _ends_of(view: View, circuit: Handle | None) -> Ends:
-    """Where a cable of a circuit can end: the panel and its own boxes, and those of others that it can pass through."""
+    """Where a cable of a circuit can end: the panel and its own boxes, and those of others that it can pass
+    through.
+    """
     plan = view.plan
     own = dict.fromkeys(map(plan.home, plan.circuits[circuit].boxes)) if circuit in plan.circuits else {}
     ends = _source_and_panels(view, circuit) if circuit else ()
@@ -300,7 +312,9 @@ def _routes(view: View, floor: Floor) -> Shape:
         words = f"cable {handle} from {cable.cable.a} to {cable.cable.b}"
         label = text(x, y, handle, "cable-label" + (" chosen" if handle == view.selected else ""))
         loud.append(
-            shape("a", shape("title", text=words), label, href=f"?sel={handle}", data_live="", aria_label=words)
+            shape(
+                "a", shape("title", text=words), label, href=f"?sel={handle}", data_live="", aria_label=words
+            )
         )
     return group("f-routes", *quiet, *loud)
 
@@ -384,9 +398,11 @@ def workings(view: View) -> Workings:
         pieces=rows[0].pieces if rows else 0,
         staples=rows[0].staples if rows else 0,
         ends=_ends_of(view, cable.cable.circuit) if cable else None,
-        through=[b for b in _through(view, cable.cable.circuit) if b in (cable.cable.a, cable.cable.b)]
-        if cable
-        else [],
+        through=(
+            [b for b in _through(view, cable.cable.circuit) if b in (cable.cable.a, cable.cable.b)]
+            if cable
+            else []
+        ),
         gauges=view.plan.practice.catalogue.wired_gauges(),
         gauge=(cable.cable.gauge or view.drawing.get(cable.cable.circuit, Circuit).gauge) if cable else "",
         sides=_sides(view, handle) if cable else None,
@@ -395,4 +411,6 @@ def workings(view: View) -> Workings:
     )
 
 
-RUNS = Waypoint("runs", "Runs", layers, dock, workings, ACTIONS, searches=True, on_site=frozenset({"measured"}))
+RUNS = Waypoint(
+    "runs", "Runs", layers, dock, workings, ACTIONS, searches=True, on_site=frozenset({"measured"})
+)

@@ -65,7 +65,10 @@ def clear_place(view: View, storey: str | None) -> tuple[Length, Length]:
     """Where a new room can be begun: beside the others of its storey, else over the storey below."""
     rooms = view.drawing.of(Room)
     here = [
-        c for h, where in view.plan.rooms.items() if rooms[h].storey == (storey or None) for c in where.corners
+        c
+        for h, where in view.plan.rooms.items()
+        if rooms[h].storey == (storey or None)
+        for c in where.corners
     ]
     if here:
         east, north = max(c[0] for c in here), min(c[1] for c in here)
@@ -91,9 +94,17 @@ def _start(view: View, name: str, use: str = "other", storey: Handle | None = No
         raise EditRefused(f"there is no storey {storey}")
     x, y = clear_place(view, storey)
     room = msgspec.structs.replace(
-        like, name=name, use=use, sides=(), builds={}, diagonals=(), slope=None, x=x, y=y,
+        like,
+        name=name,
+        use=use,
+        sides=(),
+        builds={},
+        diagonals=(),
+        slope=None,
+        x=x,
+        y=y,
         storey=storey,
-    )  # fmt: skip
+    )
     return Place({view.drafts().fresh("room"): room}, f"room “{name}”")
 
 
@@ -186,7 +197,8 @@ def _carries(view: View, cable: str, lead: str, carries: str = "", read: bool = 
     settled = carries != "" and read
     told = msgspec.structs.replace(taken, carries=carries, read=settled)
     cables = tuple(
-        msgspec.structs.replace(c, leads=tuple(told if n is taken else n for n in c.leads)) for c in box.cables
+        msgspec.structs.replace(c, leads=tuple(told if n is taken else n for n in c.leads))
+        for c in box.cables
     )
     words = f"{taken.colour} of cable {cable} in {handle}: {CARRIES[carries]}{', read' if settled else ''}"
     return Revise(handle, {"cables": cables}, words)
@@ -194,9 +206,13 @@ def _carries(view: View, cable: str, lead: str, carries: str = "", read: bool = 
 
 #: What a conductor in an old box can be taken for.
 CARRIES = {
-    "": "not known", "line": "line, always live", "switched": "line by way of a switch", "neutral": "neutral",
-    "ground": "ground", "other": "something else",
-}  # fmt: skip
+    "": "not known",
+    "line": "line, always live",
+    "switched": "line by way of a switch",
+    "neutral": "neutral",
+    "ground": "ground",
+    "other": "something else",
+}
 
 
 @action
@@ -317,6 +333,21 @@ def _trace(view: View, line: int, name: str, use: str = "other") -> Edit:
 
 
 ACTIONS: dict[str, Action] = {
-    "start": _start, "say": _say, "lift": _lift, "side": _side, "turn": _turn, "shift": _shift, "stand": _stand, "clear": _clear, "uncable": _uncable, "carries": _carries, "rectangle": _rectangle, "build": _build, "cable": _cable,
-    "layer": _layer, "scale": _scale, "trace": _trace, **COMMON,
-}  # fmt: skip
+    "start": _start,
+    "say": _say,
+    "lift": _lift,
+    "side": _side,
+    "turn": _turn,
+    "shift": _shift,
+    "stand": _stand,
+    "clear": _clear,
+    "uncable": _uncable,
+    "carries": _carries,
+    "rectangle": _rectangle,
+    "build": _build,
+    "cable": _cable,
+    "layer": _layer,
+    "scale": _scale,
+    "trace": _trace,
+    **COMMON,
+}

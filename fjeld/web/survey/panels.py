@@ -52,7 +52,9 @@ class TracedLine(Shown, frozen=True):
 
 
 class Traced(Shown, frozen=True):
-    """An underlay's layers, the stretch chosen to scale by, and the closed lines that could be rooms (number, line, m²)."""
+    """An underlay's layers, the stretch chosen to scale by, and the closed lines that could be rooms (number,
+    line, m²).
+    """
 
     item: Underlay
     layers: dict[str, int]

@@ -65,8 +65,9 @@ def _below(view: View, floor: Floor) -> Shape:
     top = max((w.level for w in lower), default=0.0)
     parts: list[Shape | None] = [
         path([floor.to_px(c) for c in w.corners], "below", close=w.closed)
-        for w in lower if abs(w.level - top) < 1.0 and len(w.corners) > 1
-    ]  # fmt: skip
+        for w in lower
+        if abs(w.level - top) < 1.0 and len(w.corners) > 1
+    ]
     return group("f-below", *parts)
 
 
@@ -82,13 +83,17 @@ def _faces(view: View, floor: Floor) -> Shape:
         face = line(*a, *b, "face-hit" + (" is-selected" if wall.number == chosen else ""))
         words = shape("title", text=f"wall {wall.number}")
         parts.append(
-            shape("a", words, face, href=f"?wall={wall.number}", data_live="", tabindex=-1, aria_hidden="true")
+            shape(
+                "a", words, face, href=f"?wall={wall.number}", data_live="", tabindex=-1, aria_hidden="true"
+            )
         )
     return group("f-faces", *parts)
 
 
 def _underlay(view: View, floor: Floor) -> Shape:
-    """The lines of imported drawings on this storey; of the one selected each stretch can be chosen to scale by."""
+    """The lines of imported drawings on this storey; of the one selected each stretch can be chosen to scale
+    by.
+    """
     here = view.drawing.get(view.room, Room).storey if view.room else None
     parts: list[Shape | None] = []
     for handle, underlay in view.drawing.of(Underlay).items():
@@ -110,7 +115,12 @@ def _stretch(handle: str, n: int, k: int, a: Px, b: Px, view: View) -> Shape:
     hit = line(*a, *b, "underlay-hit" + (" is-selected" if picked else ""))
     words = f"stretch {k + 1} of line {n + 1}"
     return shape(
-        "a", shape("title", text=words), hit, href=f"?sel={handle}&line={n}.{k}", data_live="", aria_label=words
+        "a",
+        shape("title", text=words),
+        hit,
+        href=f"?sel={handle}&line={n}.{k}",
+        data_live="",
+        aria_label=words,
     )
 
 
@@ -126,7 +136,12 @@ def _old_boxes(view: View, floor: Floor) -> Shape:
             x, y = floor.to_px(wall.at(old.at.mm if old.at else 0.0))
             x, y = x + wall.normal[0] * STAND_OFF, y + wall.normal[1] * STAND_OFF
         else:
-            x, y = floor.to_px((where.origin[0] + (old.x.mm if old.x else 0.0), where.origin[1] + (old.y.mm if old.y else 0.0)))  # fmt: skip
+            x, y = floor.to_px(
+                (
+                    where.origin[0] + (old.x.mm if old.x else 0.0),
+                    where.origin[1] + (old.y.mm if old.y else 0.0),
+                )
+            )
         parts.append(floor.old_box(handle, (x, y), handle == view.selected))
     return group("f-old", *parts)
 
@@ -139,9 +154,13 @@ def _draw(view: View, floor: Floor) -> Shape:
     to_px = floor.to_px
     metric = floor.unit == "mm"
     return group(
-        "f-draw", data_scale=to_px.scale, data_left=to_px.left, data_top=to_px.top, data_unit=floor.unit,
+        "f-draw",
+        data_scale=to_px.scale,
+        data_left=to_px.left,
+        data_top=to_px.top,
+        data_unit=floor.unit,
         data_step=50.0 if metric else 25.4,
-    )  # fmt: skip
+    )
 
 
 def _pen(view: View, floor: Floor) -> Shape:
@@ -150,7 +169,9 @@ def _pen(view: View, floor: Floor) -> Shape:
     if where is None or not where.walls:
         start = floor.to_px(where.origin if where else (0.0, 0.0))
         return group(
-            "f-pen", circle(*start, 6, "pen"), text(start[0] + 12, start[1] + 5, "start here", "label", "start")
+            "f-pen",
+            circle(*start, 6, "pen"),
+            text(start[0] + 12, start[1] + 5, "start here", "label", "start"),
         )
     typed = _typed(view, floor)
     if where.closed and not typed:
@@ -196,10 +217,15 @@ def dock(view: View) -> Dock:
         return Dock(uses=USES, room=None)
     room, where = view.drawing.get(view.room, Room), view.plan.rooms[view.room]
     sides = [
-        SideRow(n=n, way=bearing_words(side.bearing), length=side.length, typed=side.length.typed or format_length(side.length.mm, view.drawing.house.unit),
-         shown=wall.length)
+        SideRow(
+            n=n,
+            way=bearing_words(side.bearing),
+            length=side.length,
+            typed=side.length.typed or format_length(side.length.mm, view.drawing.house.unit),
+            shown=wall.length,
+        )
         for n, (side, wall) in enumerate(zip(room.sides, where.walls, strict=False), 1)
-    ]  # fmt: skip
+    ]
     said = _reading(view)
     return Dock(
         uses=USES,
@@ -213,7 +239,9 @@ def dock(view: View) -> Dock:
         tape_ready=view.item is None or isinstance(view.item, Room),
         asked=to_measure(view.plan),
         strip=svg(
-            walls_unrolled(view.plan, view.room, view.selected, STRIP, 0 if where.closed else len(where.walls))
+            walls_unrolled(
+                view.plan, view.room, view.selected, STRIP, 0 if where.closed else len(where.walls)
+            )
         ),
     )
 
@@ -235,7 +263,9 @@ def _reading(view: View) -> _Said:
     except (Misread, UnreadableLength) as error:
         return _Said(str(error), misread=True)
     if isinstance(edit, WalkSide):
-        return _Said(f"{bearing_words(edit.bearing)} {format_length(edit.length.mm, view.drawing.house.unit)}")
+        return _Said(
+            f"{bearing_words(edit.bearing)} {format_length(edit.length.mm, view.drawing.house.unit)}"
+        )
     return _Said(edit.words(view.drawing))
 
 
@@ -254,15 +284,28 @@ def workings(view: View) -> Workings:
         wall=wall,
         build=room.build(wall) if room and wall else None,
         wall_flags=[(f, label, getattr(room.build(wall), f)) for f, label in _FLAGS] if room and wall else [],
-        wall_measures=[(f, label, getattr(room.studs_of(wall), f).typed) for f, label in _MEASURES] if room and wall else [],
+        wall_measures=(
+            [(f, label, getattr(room.studs_of(wall), f).typed) for f, label in _MEASURES]
+            if room and wall
+            else []
+        ),
         opening=item if isinstance(item, Opening) else None,
         join=next(((h, j) for h, j in view.drawing.of(Join).items() if j.opening == view.selected), None),
-        misfit=next((m for m in view.plan.placement.misfits if m.join == view.selected or view.drawing.get(m.join, Join).opening == view.selected), None),
+        misfit=next(
+            (
+                m
+                for m in view.plan.placement.misfits
+                if m.join == view.selected or view.drawing.get(m.join, Join).opening == view.selected
+            ),
+            None,
+        ),
         panel=item if isinstance(item, Panel) else None,
         body=item if isinstance(item, Body) else None,
         old=item if isinstance(item, OldBox) else None,
         wires=_wires(item) if isinstance(item, OldBox) else [],
-        read_there=readings_of(view.job, Handle(view.selected), as_found(item)) if isinstance(item, OldBox) else [],
+        read_there=(
+            readings_of(view.job, Handle(view.selected), as_found(item)) if isinstance(item, OldBox) else []
+        ),
         cables_are=_cables_are(view, item) if isinstance(item, OldBox) else [],
         shots=shots_of(view.job).get(view.selected, []) if isinstance(item, OldBox) else [],
         carries=CARRIES.items(),
@@ -288,15 +331,25 @@ def workings(view: View) -> Workings:
         storeys=[("", "Ground floor"), *((h, s.name) for h, s in view.drawing.of(Storey).items())],
         way=bearing_words(room.sides[wall - 1].bearing) if room and wall else "",
         things=[
-            (h, _kind(i), i) for h, i in view.drawing.items.items() if isinstance(i, Opening | Panel | Body | OldBox) and i.room == view.room
+            (h, _kind(i), i)
+            for h, i in view.drawing.items.items()
+            if isinstance(i, Opening | Panel | Body | OldBox) and i.room == view.room
         ],
-    )  # fmt: skip
+    )
 
 
-_FLAGS = (("exterior", "Exterior"), ("insulated", "Insulated"), ("bearing", "Bearing"), ("closed", "Closed up"))
+_FLAGS = (
+    ("exterior", "Exterior"),
+    ("insulated", "Insulated"),
+    ("bearing", "Bearing"),
+    ("closed", "Closed up"),
+)
 _MEASURES = (
-    ("spacing", "Studs on center"), ("first", "First stud from its start"), ("depth", "Stud depth"), ("board", "Surface thickness"),
-)  # fmt: skip
+    ("spacing", "Studs on center"),
+    ("first", "First stud from its start"),
+    ("depth", "Stud depth"),
+    ("board", "Surface thickness"),
+)
 
 
 def _wires(old: OldBox) -> list[tuple[OldCable, list[tuple[Lead, str]]]]:
@@ -308,7 +361,9 @@ def _wires(old: OldBox) -> list[tuple[OldCable, list[tuple[Lead, str]]]]:
 
 
 def _cables_are(view: View, old: OldBox) -> list[tuple[str, str, str]]:
-    """What the cables of an old box are by the readings that came with it, and how sure that is; nothing before any."""
+    """What the cables of an old box are by the readings that came with it, and how sure that is; nothing
+    before any.
+    """
     box = as_found(old)
     taken = tuple(k.reading for k in counting(readings_of(view.job, Handle(view.selected), box)) if k.reading)
     if not taken:

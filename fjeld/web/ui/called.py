@@ -15,7 +15,9 @@ _KIND = {"alarm": "alarm", "blank": "blank cover", "junction": "junction"}
 
 
 def called(drawing: Drawing, reference: str, practice: Practice) -> str:
-    """A thing by its place and kind, as ``Hall switch S9``; a load's part is said too. A cable is its handle."""
+    """A thing by its place and kind, as ``Hall switch S9``; a load's part is said too. A cable is
+    its handle.
+    """
     named = LoadRef.read(reference)
     handle, part = named.point, named.part
     item = drawing.items.get(handle)

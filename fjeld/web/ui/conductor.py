@@ -6,7 +6,9 @@ from fjeld.formats.sheet import Shape, shape
 from fjeld.practice.colours import NAMES
 
 
-def wire(d: str, colour: str, mark: str = "", current: bool = False, grey: bool = False) -> list[Shape | None]:
+def wire(
+    d: str, colour: str, mark: str = "", current: bool = False, grey: bool = False
+) -> list[Shape | None]:
     """A conductor in its true colour, outlined in two tones so that it shows on any ground."""
     found: list[Shape | None] = []
     if current:

@@ -19,7 +19,9 @@ class Part(msgspec.Struct, frozen=True):
     tone: str = "plain"
 
 
-def consequence(before: Plan, after: Plan, found: list[Finding], left: list[Finding], done: str) -> list[Part]:
+def consequence(
+    before: Plan, after: Plan, found: list[Finding], left: list[Finding], done: str
+) -> list[Part]:
     """What an edit did to the plan, the edit's own words first."""
     told = _findings(found, left)
     # What got worse is never cut off: it stands right after what was done.
@@ -65,7 +67,8 @@ def _cable(before: Plan, after: Plan) -> list[Part]:
         if abs(change) > 0.04:
             parts.append(
                 Part(
-                    f"{coarse(abs(change) * FOOT, after.drawing.house.unit)} {'more' if change > 0 else 'less'} {kind}",
+                    f"{coarse(abs(change) * FOOT, after.drawing.house.unit)}"
+                    f" {'more' if change > 0 else 'less'} {kind}",
                     tone="plain",
                 )
             )

@@ -11,7 +11,9 @@ from fjeld.drawing.model import Point
 
 
 class Onward(msgspec.Struct, frozen=True):
-    """A cable that leaves a protective outlet's box: to its load side, or ahead of it; ``beyond`` are the boxes it feeds."""
+    """A cable that leaves a protective outlet's box: to its load side, or ahead of it; ``beyond`` are the
+    boxes it feeds.
+    """
 
     cable: Handle
     load: bool
@@ -19,7 +21,9 @@ class Onward(msgspec.Struct, frozen=True):
 
 
 class Coverage(msgspec.Struct, frozen=True):
-    """``by`` the device whose load side feeds a box; ``past`` one whose box the way leads through, joined ahead of it."""
+    """``by`` the device whose load side feeds a box; ``past`` one whose box the way leads through, joined
+    ahead of it.
+    """
 
     device: bool
     onward: tuple[Onward, ...]

@@ -11,7 +11,9 @@ from fjeld.web.ui.labels import Px, Rect, meets
 
 
 class Dimension(msgspec.Struct, frozen=True):
-    """Where a dimension line and its figure go: ``room`` px half the figure's width, ``share`` of the way along."""
+    """Where a dimension line and its figure go: ``room`` px half the figure's width, ``share`` of the way
+    along.
+    """
 
     start: Px
     end: Px
@@ -75,9 +77,15 @@ class Dimension(msgspec.Struct, frozen=True):
 
 
 def dimension(
-    start: Px, end: Px, away: Px, off: float, words: str, focus: str = "", cls: str = "",
+    start: Px,
+    end: Px,
+    away: Px,
+    off: float,
+    words: str,
+    focus: str = "",
+    cls: str = "",
     taken: list[Rect] | None = None,
-) -> Shape:  # fmt: skip
+) -> Shape:
     """A dimension line ``off`` px to the side ``away`` of a stretch; ``focus`` names the figure it opens.
 
     The figure stands in the middle. If it would cover what is ``taken``, it stands nearer

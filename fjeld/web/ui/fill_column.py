@@ -10,10 +10,21 @@ SHORT = (("conductors", "wires"), ("grounds", "grounds"), ("yoke", "device"), ("
 
 
 def column(
-    needs: Working, holds: float, over: bool, x: float, thick: float, top: float, bottom: float,
-    *, words: bool, reserved: float = 0.0, most: float = 0.0,
-) -> list[Shape | None]:  # fmt: skip
-    """The column between ``top`` and ``bottom``; ``most`` is what its height stands for, ``holds`` 0 where nobody has read it."""
+    needs: Working,
+    holds: float,
+    over: bool,
+    x: float,
+    thick: float,
+    top: float,
+    bottom: float,
+    *,
+    words: bool,
+    reserved: float = 0.0,
+    most: float = 0.0,
+) -> list[Shape | None]:
+    """The column between ``top`` and ``bottom``; ``most`` is what its height stands for, ``holds`` 0 where
+    nobody has read it.
+    """
     scale = (most or max(holds, reserved, needs.total)) * 1.04 or 1.0
 
     def px(volume: float) -> float:
@@ -35,5 +46,7 @@ def column(
         parts.append(rect(x, px(reserved), thick, px(at) - px(reserved), "reserve"))
     if holds:
         # A box whose volume nobody has read has no line to stay below.
-        parts.append(line(x - 7, px(holds), x + thick + 7, px(holds), f"volume-line{' over' if over else ''}"))
+        parts.append(
+            line(x - 7, px(holds), x + thick + 7, px(holds), f"volume-line{' over' if over else ''}")
+        )
     return parts

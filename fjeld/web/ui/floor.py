@@ -104,16 +104,23 @@ class Floor:
                         for stud in studs(self.to_px, self.plan.drawing.get(handle, Room), wall)
                     ]
                 parts.append(path([self.to_px(c) for c in where.corners], "wall-face", close=True))
-                parts += [line(*self.to_px(w.start), *self.to_px(w.end), "wall-asked") for w in where.walls if not w.measured]  # fmt: skip
+                parts += [
+                    line(*self.to_px(w.start), *self.to_px(w.end), "wall-asked")
+                    for w in where.walls
+                    if not w.measured
+                ]
             else:
                 parts += [
-                    line(*self.to_px(w.start), *self.to_px(w.end), "wall-face" if w.measured else "wall-asked")
+                    line(
+                        *self.to_px(w.start), *self.to_px(w.end), "wall-face" if w.measured else "wall-asked"
+                    )
                     for w in where.walls
                 ]
         return group("f-walls", *parts)
 
     def names(self, movable: bool = False) -> Shape:
-        """On the whole storey, each room's name and area, which lead into it; clear of boxes where there is room.
+        """On the whole storey, each room's name and area, which lead into it; clear of boxes where there is
+        room.
 
         ``movable`` lets a room be taken by its name and put elsewhere, at whole inches or 5 cm.
         """
@@ -132,7 +139,9 @@ class Floor:
         if not movable:
             return group("f-names", *parts)
         step = 50.0 if self.unit == "mm" else 25.4
-        return group("f-names", *parts, data_step=step, data_scale=repr(self.to_px.scale), data_unit=self.unit)
+        return group(
+            "f-names", *parts, data_step=step, data_scale=repr(self.to_px.scale), data_unit=self.unit
+        )
 
     @cached_property
     def named(self) -> list[RoomName]:
@@ -149,7 +158,9 @@ class Floor:
         return found
 
     def _named(self, handle: Handle, name: str, size: str, outline: list[Px], taken: list[Rect]) -> RoomName:
-        """A room's name where nothing is built: with its area, else without, else small, which is at worst over things."""
+        """A room's name where nothing is built: with its area, else without, else small, which is at worst
+        over things.
+        """
         wide = max(p[0] for p in outline) - min(p[0] for p in outline)
         ways: tuple[tuple[float, float, str], ...] = ((8.5, 17.0, size), (8.5, 17.0, ""), (6.3, 13.0, ""))
         for letter, line_height, shown in ways:
@@ -161,7 +172,12 @@ class Floor:
                 x, y = spot or middle(outline)
                 covers = (x - broad / 2, y - high / 2, x + broad / 2, y + high / 2)
                 return RoomName(
-                    handle, tuple(lines), shown, (x, y - high / 2 + line_height - 3), covers, line_height < 17.0
+                    handle,
+                    tuple(lines),
+                    shown,
+                    (x, y - high / 2 + line_height - 3),
+                    covers,
+                    line_height < 17.0,
                 )
         raise AssertionError("the last way of writing a name always has a place")
 
@@ -202,7 +218,8 @@ class Floor:
             name = self.plan.drawing.get(handle, Body).name or block.kind
             words: list[Shape] = []
             if not self.whole or handle == selected:
-                # The name where the body has room for it, else its handle, else none: it is read out all the same.
+                # The name where the body has room for it, else its handle, else none: it is read out all the
+                # same.
                 for label in (name, str(handle)):
                     if spot := clear_place(corners, 7.0 * len(label), 16.0, taken):
                         words = [text(spot[0], spot[1] + 4, label, "label on-floor")]
@@ -218,7 +235,9 @@ class Floor:
         return group("f-bodies", *parts)
 
     def openings(self) -> Shape:
-        """Doors with their swing, windows with their glass; each drawn once, from the room it was measured in."""
+        """Doors with their swing, windows with their glass; each drawn once, from the room it was measured
+        in.
+        """
         parts: list[Shape] = []
         for handle, opening in self.plan.drawing.of(Opening).items():
             where = self.rooms.get(opening.room)
@@ -259,9 +278,16 @@ class Floor:
         return group("f-dims", *parts)
 
     def dimension(
-        self, start: Point, end: Point, away: Px, off: float, words: str, focus: str = "", cls: str = "",
+        self,
+        start: Point,
+        end: Point,
+        away: Px,
+        off: float,
+        words: str,
+        focus: str = "",
+        cls: str = "",
         taken: list[Rect] | None = None,
-    ) -> Shape:  # fmt: skip
+    ) -> Shape:
         """A dimension line between two places of the house; see :func:`fjeld.web.ui.dimension.dimension`."""
         return dimension(self.to_px(start), self.to_px(end), away, off, words, focus, cls, taken)
 
@@ -393,7 +419,9 @@ class Floor:
         return [wall for where in self.rooms.values() for wall in where.walls]
 
     def marks(self, handle: Handle) -> list[str]:
-        """For each device of a box what is set small beside its symbol, as a switch's ways beyond one position."""
+        """For each device of a box what is set small beside its symbol, as a switch's ways beyond one
+        position.
+        """
         box = self.plan.boxes.get(self.plan.home(handle))
         mine = [device(d.kind).mark for d in box.devices if d.key.box == handle] if box else []
         return mine or [""]

@@ -54,7 +54,9 @@ def free_place(at: Px, normal: Px, width: float, height: float, taken: list[Rect
 
 
 def clear_place(outline: Sequence[Px], width: float, height: float, taken: list[Rect]) -> Px | None:
-    """The free middle nearest an outline's own for a block of words inside it; ``taken`` grows. None if there is none."""
+    """The free middle nearest an outline's own for a block of words inside it; ``taken`` grows. None if there
+    is none.
+    """
     xs, ys = [p[0] for p in outline], [p[1] for p in outline]
     left, right = min(xs) + width / 2 + 2, max(xs) - width / 2 - 2
     top, bottom = min(ys) + height / 2 + 2, max(ys) - height / 2 - 2

@@ -1,4 +1,6 @@
-"""A patch of wall or ceiling before it is cut: a tape along its edge, members as wide as they are uncertain, and where the middle may be."""
+"""A patch of wall or ceiling before it is cut: a tape along its edge, members as wide as they are uncertain,
+and where the middle may be.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ STUD = 1.5 * INCH
 
 
 class Patch(msgspec.Struct, frozen=True):
-    """What is known of a place, mm along one tape: faces of its members, to within how much each is known, the span, and where the middle goes."""
+    """What is known of a place, mm along one tape: faces of its members, to within how much each is known,
+    the span, and where the middle goes.
+    """
 
     box: OldWorkBox
     unit: Unit
@@ -72,7 +76,9 @@ def patch(known: Patch, cls: str = "patch") -> str:
 
 
 def _box(along: _Along, known: Patch, middle: float) -> Shape | None:
-    """The cut-out where its middle goes; in broken outline in the middle of the span while nobody has said. It can be slid."""
+    """The cut-out where its middle goes; in broken outline in the middle of the span while nobody has said.
+    It can be slid.
+    """
     told, both = known.at, known.low is not None and known.high is not None
     if told is None and not both:
         return None
@@ -81,11 +87,22 @@ def _box(along: _Along, known: Patch, middle: float) -> Shape | None:
     x = along.x(at)
     return shape(
         "g",
-        rect(x - w / 2, middle - h / 2, w, h, "strip-box" if told is not None else "strip-box wished", w / 2 if known.ceiling else 2.0),
-        line(x - 6, middle, x + 6, middle, "tape"), line(x, middle - 6, x, middle + 6, "tape"), line(x, TOP, x, middle - h / 2, "tape"),
+        rect(
+            x - w / 2,
+            middle - h / 2,
+            w,
+            h,
+            "strip-box" if told is not None else "strip-box wished",
+            w / 2 if known.ceiling else 2.0,
+        ),
+        line(x - 6, middle, x + 6, middle, "tape"),
+        line(x, middle - 6, x, middle + 6, "tape"),
+        line(x, TOP, x, middle - h / 2, "tape"),
         text(x, middle + h / 2 + 18, known.up, "strip-height") if known.up else None,
-        cls="slides", data_k=f"{along.k:.6f}", data_at=f"{at:.3f}",
-    )  # fmt: skip
+        cls="slides",
+        data_k=f"{along.k:.6f}",
+        data_at=f"{at:.3f}",
+    )
 
 
 def _tape(along: _Along, unit: Unit) -> list[Shape | None]:

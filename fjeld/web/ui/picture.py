@@ -1,4 +1,6 @@
-"""The old box opened, drawn: cables from above in the order of entry, conductors to their joints and screws."""
+"""The old box opened, drawn: cables from above in the order of entry, conductors to their joints
+and screws.
+"""
 
 from __future__ import annotations
 
@@ -76,8 +78,14 @@ def picture(
     label = f"The box opened: {len(box.cables)} cable{'s' if len(box.cables) != 1 else ''}"
     inner = svg(group("f-old-box", *parts))
     if within is not None:
-        return f'<svg width="{within[0]}" height="{within[1]}" viewBox="0 0 {width:.0f} {height:.0f}">{inner}</svg>'
-    return f'<svg class="box-found" viewBox="0 0 {width:.0f} {height:.0f}" role="img" aria-label="{label}">{inner}</svg>'
+        return (
+            f'<svg width="{within[0]}" height="{within[1]}" viewBox="0 0 {width:.0f}'
+            f' {height:.0f}">{inner}</svg>'
+        )
+    return (
+        f'<svg class="box-found" viewBox="0 0 {width:.0f} {height:.0f}" role="img"'
+        f' aria-label="{label}">{inner}</svg>'
+    )
 
 
 def _mark(kind: str, terminal: str, practice: Practice) -> str:
@@ -98,10 +106,14 @@ def _places(box: FoundBox) -> dict[str, float]:
 
 
 def _shown(box: FoundBox, device: str) -> tuple[str, ...]:
-    """The terminals of a device that are worth a screw in the drawing: its own, without those that nothing uses."""
+    """The terminals of a device that are worth a screw in the drawing: its own, without those that nothing
+    uses.
+    """
     found = next(d for d in box.devices if d.id == device)
     used = {t for t in found.lands} | {part(e) for j in box.joints for e in j if owner(e) == device}
-    usual = [t for t in (*screws_of(found.kind), "g") if t not in ("n", "brass2", "silver2", "g") or t in used]
+    usual = [
+        t for t in (*screws_of(found.kind), "g") if t not in ("n", "brass2", "silver2", "g") or t in used
+    ]
     return tuple(usual)
 
 
@@ -111,18 +123,27 @@ def _screws(box: FoundBox, width: float, y: float) -> dict[str, tuple[float, flo
     # Between the conductors: what comes down to a screw is not taken for one of them.
     half = STEP / 2
     return {
-        name: (half * round((gap * (n + 0.5) + half / 2) / half) + half / 2, y) for n, name in enumerate(every)
+        name: (half * round((gap * (n + 0.5) + half / 2) / half) + half / 2, y)
+        for n, name in enumerate(every)
     }
 
 
 def _conductor(
-    end: End, x: Mapping[str, float], row: Mapping[tuple[End, ...], float],
-    at: Mapping[str, tuple[float, float]], box: FoundBox, carries: Mapping[str, str], held: str,
-) -> list[Shape | None]:  # fmt: skip
+    end: End,
+    x: Mapping[str, float],
+    row: Mapping[tuple[End, ...], float],
+    at: Mapping[str, tuple[float, float]],
+    box: FoundBox,
+    carries: Mapping[str, str],
+    held: str,
+) -> list[Shape | None]:
     colour = part(end)
     mine = end == held
     there = next((y for joint, y in row.items() if end in joint), None)
-    landed = next((at[d.at(t)] for d in box.devices for t, ends in d.lands.items() if end in ends and d.at(t) in at), None)  # fmt: skip
+    landed = next(
+        (at[d.at(t)] for d in box.devices for t, ends in d.lands.items() if end in ends and d.at(t) in at),
+        None,
+    )
     start = f"M{x[end]:.0f} {TOP - 4:.0f}"
     way = f"{start} V{TOP + 28:.0f}"
     if there is not None:

@@ -40,7 +40,9 @@ class Projection(msgspec.Struct, frozen=True):
         return self.left + x * self.scale, self.top + y * self.scale
 
 
-def projection(corners: Iterable[Point], size: Size, margin: float = MARGIN, header: float = 0.0) -> Projection:
+def projection(
+    corners: Iterable[Point], size: Size, margin: float = MARGIN, header: float = 0.0
+) -> Projection:
     """Fit what is to be seen into the sheet, below its header; without corners a sheet 5 m wide."""
     seen = list(corners)
     seen = seen if len(seen) > 1 else [(0.0, 0.0), (5000.0, 3000.0)]

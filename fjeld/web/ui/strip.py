@@ -51,7 +51,9 @@ class Scale:
 
 
 def walked_left(where: RoomShape) -> bool:
-    """Whether the walls were walked counter-clockwise, so that each starts at its right end seen from inside."""
+    """Whether the walls were walked counter-clockwise, so that each starts at its right end seen
+    from inside.
+    """
     return len(where.corners) > 2 and geometry.area(where.corners) < 0
 
 
@@ -65,7 +67,9 @@ def strip_scale(plan: Plan, room: Handle, size: Size) -> Scale | None:
 def walls_unrolled(
     plan: Plan, room: Handle | None, selected: str, size: Size, only: int = 0, extra: Shape | None = None
 ) -> Shape:
-    """The strip of a room as an SVG; empty while its walls do not close. ``only`` shows one wall, by number."""
+    """The strip of a room as an SVG; empty while its walls do not close. ``only`` shows one wall,
+    by number.
+    """
     where = plan.rooms[room] if room else None
     # A wall still to be measured may have no length yet: there is nothing to unroll.
     measured_some = where is not None and any(w.length > 0 and only in (0, w.number) for w in where.walls)
@@ -82,7 +86,9 @@ def walls_unrolled(
     for wall, start in zip(walls, starts, strict=False):
         # What sits in another's box is not drawn apart from it.
         mine = [
-            p for h, p in plan.placed.items() if p.room == room and p.wall == wall.number and plan.home(h) == h
+            p
+            for h, p in plan.placed.items()
+            if p.room == room and p.wall == wall.number and plan.home(h) == h
         ]
         parts += _boxes(mine, start, selected, scale, plan)
     if not only:
@@ -184,8 +190,14 @@ def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, ra
     words = f"{plan.practice.word(placed.kind)} {placed.handle} on wall {placed.wall}"
     address = f"?sel={placed.handle}"
     link = shape(
-        "a", shape("title", text=words), *parts, id=f"s-{placed.handle}", href=address, data_live="", aria_label=words
-    )  # fmt: skip
+        "a",
+        shape("title", text=words),
+        *parts,
+        id=f"s-{placed.handle}",
+        href=address,
+        data_live="",
+        aria_label=words,
+    )
     return [*reading, link]
 
 

@@ -13,7 +13,9 @@ from fjeld.drawing.handles import Handle
 
 
 class Switches(msgspec.Struct, frozen=True):
-    """What is moved from where it rests, a switch up or a dimmer down, and the circuits whose breakers are off."""
+    """What is moved from where it rests, a switch up or a dimmer down, and the circuits whose breakers are
+    off.
+    """
 
     up: frozenset[Movable] = frozenset()
     off: tuple[Handle, ...] = ()

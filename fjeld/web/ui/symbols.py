@@ -19,7 +19,9 @@ def selectable(handle: str, words: str, *parts: Shape | None, extra: str = "") -
     """A thing that can be chosen; its letters stand outside the link, whose name is read out instead."""
     hit = shape("title", text=words)
     letters = [
-        p for p in parts if p and p.tag == "text" and dict(p.attributes).get("class", "").startswith("symbol-")
+        p
+        for p in parts
+        if p and p.tag == "text" and dict(p.attributes).get("class", "").startswith("symbol-")
     ]
     rest = [p for p in parts if p not in letters]
     anchor = shape("a", hit, *rest, href=f"?sel={handle}", data_live="", aria_label=words)
@@ -32,7 +34,8 @@ def _mute(found: Shape) -> Shape:
 
 
 Parts = list[Shape | None]
-#: Draws a symbol: the marks of its devices (ways of a switch), where, the wall's normal, the stem to the wall, whether it is lit.
+#: Draws a symbol: the marks of its devices (ways of a switch), where, the wall's normal, the stem to the
+#: wall, whether it is lit.
 Symbol = Callable[[list[str], float, float, Px, Shape | None, bool], Parts]
 
 
@@ -105,6 +108,12 @@ def _panel(ways: list[str], x: float, y: float, n: Px, stem: Shape | None, lit: 
 
 
 SYMBOLS: dict[str, Symbol] = {
-    "light": _light, "switch": _switch, "outlet": _outlet, "alarm": _alarm, "fan": _fan, "junction": _junction,
-    "blank": _junction, "panel": _panel,
-}  # fmt: skip
+    "light": _light,
+    "switch": _switch,
+    "outlet": _outlet,
+    "alarm": _alarm,
+    "fan": _fan,
+    "junction": _junction,
+    "blank": _junction,
+    "panel": _panel,
+}

@@ -22,7 +22,8 @@ from fjeld.formats.sheet import Shape, svg
 HOLD_FORMS = ("dock", "workings")
 #: SVG groups by layer; a layer whose children keep their ids is sent child by child.
 Layers = dict[str, Shape]
-#: Stands around a fragment's name in its opening tag, where it says that it is to be swapped in once it is sent as such.
+#: Stands around a fragment's name in its opening tag, where it says that it is to be swapped in once it is
+#: sent as such.
 SWAP = "\ue000"
 _MARKS = re.compile(f"{SWAP}[^{SWAP}]*{SWAP}")
 _SWAPPED = ' hx-swap-oob="outerHTML"'
@@ -108,7 +109,9 @@ def _swapping(group: Shape) -> Shape:
 
 
 def reply(html: str, status: int = 200, address: str = "", passing: bool = False) -> HttpResponse:
-    """The response to an htmx request; ``address`` is what the page now has, ``passing`` while something is typed."""
+    """The response to an htmx request; ``address`` is what the page now has, ``passing`` while something is
+    typed.
+    """
     response = HttpResponse(html, status=status)
     if address:
         named: HttpResponse = (replace_url if passing else push_url)(response, address)

@@ -15,7 +15,9 @@ register = template.Library()
 
 @register.inclusion_tag("errand/undo.html", takes_context=True)
 def undo_of(context: Context, job: Job) -> dict[str, Any]:
-    """The person's own last step in an errand, and what was taken back last, each to be undone by its words."""
+    """The person's own last step in an errand, and what was taken back last, each to be undone by
+    its words.
+    """
     request = context["request"]
     step, undone = store.last_step(job, request.user), store.last_undone(job, request.user)
     steps = [("undo", "Undo", step.words, step.seq)] if step else []

@@ -55,7 +55,12 @@ class Migration(migrations.Migration):
             model_name="member",
             name="role",
             field=models.CharField(
-                choices=[("owner", "owner"), ("editor", "editor"), ("site", "site hand"), ("reader", "reader")],
+                choices=[
+                    ("owner", "owner"),
+                    ("editor", "editor"),
+                    ("site", "site hand"),
+                    ("reader", "reader"),
+                ],
                 default="owner",
                 max_length=10,
             ),

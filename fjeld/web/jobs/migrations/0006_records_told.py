@@ -1,4 +1,6 @@
-"""Records in the form that says what each is: readings as they are gone by, steps with figures under their ids."""
+"""Records in the form that says what each is: readings as they are gone by, steps with figures under their
+ids.
+"""
 
 from __future__ import annotations
 

@@ -20,8 +20,10 @@ register = template.Library()
 
 #: A figure with its unit within a sentence: feet and inches first, then a number before any unit.
 FIGURE = re.compile(
-    r"""(?<!\d)-?(?:\d{1,7}'\ \d{1,3}(?:\ \d{1,3}/\d{1,3})?"|\d{1,7}\ \d{1,3}/\d{1,3}"|\d{1,3}/\d{1,3}"|\d{1,7}(?:\.\d{1,9})?["'](?![\w]))"""
-    r"""|(?<!\d)\d{1,9}(?:[.,]\d{1,9})?\ (?:mm|cm|m|m²|ft²|in³|ft|in|A|V|VA|W|mA|lx|lm|cd|Ω|MΩ|mΩ|kg|lb|%)(?![\w²³])""",
+    r"""(?<!\d)-?(?:\d{1,7}'\ \d{1,3}(?:\ \d{1,3}/\d{1,3})?"|\d{1,7}\ \d{1,3}/\d{1,3}"|\d{1,3}/\d{1,3}\""""
+    r"""|\d{1,7}(?:\.\d{1,9})?["'](?![\w]))"""
+    r"""|(?<!\d)\d{1,9}(?:[.,]\d{1,9})?\ (?:mm|cm|m|m²|ft²|in³|ft|in|A|V|VA|W|mA|lx|lm|cd|Ω|MΩ|mΩ|kg|lb|%)"""
+    r"""(?![\w²³])""",
     re.VERBOSE,
 )
 FRACTION = re.compile(r"(\d+)/(\d+)")
@@ -37,7 +39,10 @@ def measure(mm: float, unit: Unit = "ft-in") -> SafeString:
         return format_html('<span class="len">{}</span>', format_length(mm, unit))
     whole = format_length(mm, unit).removesuffix(f'{found.numerator}/{found.denominator}"')
     return format_html(
-        '<span class="len">{}<span class="frac">{}/{}</span>"</span>', whole, found.numerator, found.denominator
+        '<span class="len">{}<span class="frac">{}/{}</span>"</span>',
+        whole,
+        found.numerator,
+        found.denominator,
     )
 
 
@@ -145,7 +150,9 @@ def stones(danger: int, asks: int, advice: int) -> SafeString:
 @register.simple_tag
 def danger_mark() -> SafeString:
     """A triangle beside a word: danger is never told by colour alone."""
-    return mark_safe('<svg class="mark" viewBox="0 0 16 16" aria-hidden="true"><path d="M8 2 15 14H1Z"/></svg>')
+    return mark_safe(
+        '<svg class="mark" viewBox="0 0 16 16" aria-hidden="true"><path d="M8 2 15 14H1Z"/></svg>'
+    )
 
 
 @register.filter

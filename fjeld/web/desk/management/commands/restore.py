@@ -1,4 +1,6 @@
-"""Put a back-up in the place of the database; safe while serving: whoever reads sees the old or the new, whole."""
+"""Put a back-up in the place of the database; safe while serving: whoever reads sees the old or the new,
+whole.
+"""
 
 from __future__ import annotations
 

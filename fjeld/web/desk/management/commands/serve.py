@@ -1,4 +1,6 @@
-"""Serve with gunicorn threads: collect and compress what is static, migrate, load the demo where asked, print the address."""
+"""Serve with gunicorn threads: collect and compress what is static, migrate, load the demo where asked, print
+the address.
+"""
 
 from __future__ import annotations
 
@@ -16,8 +18,9 @@ from fjeld.web.warm import warm
 #: A thread that computes lets others go on this often, s: a page that asks for news waits for no drawing.
 TURN = 0.001
 
-#: A connection without a request is kept this long, s: longer than browsers' agents and proxies keep theirs (60 s and
-#: less), so that they close it. Where the server does, it may do so under a request that is on its way.
+#: A connection without a request is kept this long, s: longer than browsers' agents and proxies keep theirs
+#: (60 s and less), so that they close it. Where the server does, it may do so under a request that is on its
+#: way.
 KEPT = 75
 
 
