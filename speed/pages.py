@@ -1,4 +1,7 @@
-"""Warm pages of Tarn House: each waypoint's GET against Survey's, in one run against one server."""
+"""Warm pages in one run against one server.
+
+Each waypoint of Tarn House against Survey, each page of an errand against the middle one of those waypoints.
+"""
 
 from __future__ import annotations
 
@@ -12,11 +15,13 @@ from urllib.parse import urlencode
 
 from speed.serving import demo_served
 
+#: The pages of an errand that brings a light into a finished room.
+ERRAND = ("", "/spot", "/path", "/box", "/proof", "/steps", "/sheet", "/kept")
 WAYPOINTS = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
 
 
 def warm_pages() -> dict[str, Any]:
-    """The median of fifteen GETs of each page after two that are not counted; over Survey's."""
+    """The median of fifteen GETs of each page after two that are not counted, over what it is held against."""
     with demo_served() as address:
         open_ = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar())).open
         token = re.search(r'name="csrfmiddlewaretoken" value="([^"]+)"', open_(address).read().decode())
@@ -25,17 +30,23 @@ def warm_pages() -> dict[str, Any]:
         request = urllib.request.Request(f"{address}/demo", form, {"Referer": address})
         listed = open_(request).read().decode()
         job = next(n for n, name in _jobs(listed) if "Tarn" in name)
-        medians = {}
-        for waypoint in WAYPOINTS:
+        errand = next(n for n, name in _jobs(listed) if "Head of the stair" in name)
+
+        def warm(page: str) -> float:
             taken = []
             for _ in range(17):
                 start = time.perf_counter()
-                open_(f"{address}/jobs/{job}/{waypoint}/").read()
+                open_(f"{address}/jobs/{page}").read()
                 taken.append(time.perf_counter() - start)
-            medians[waypoint] = statistics.median(taken[2:])
+            return statistics.median(taken[2:])
+
+        medians = {waypoint: warm(f"{job}/{waypoint}/") for waypoint in WAYPOINTS}
+        errands = {page: warm(f"{errand}/errand{page}") for page in ERRAND}
+    middle = statistics.median(medians.values())
     return {
         "survey of Tarn House, warm, ms": round(medians["survey"] * 1000, 1),
         **{f"{w} over survey, warm": round(medians[w] / medians["survey"], 2) for w in WAYPOINTS[1:]},
+        **{f"errand{p} over the middle waypoint, warm": round(errands[p] / middle, 2) for p in ERRAND},
     }
 
 
