@@ -16,35 +16,20 @@ import msgspec
 
 from fjeld import __version__
 from fjeld import practice as practices
-from fjeld.bench import questions as bench
+from fjeld.bench.commands import Summed
+from fjeld.bench.questions import COMMANDS, QUESTIONS, Question
 from fjeld.check import open_findings
 from fjeld.derive.boxes import Joint
-from fjeld.derive.circuits import Stretch, drop
-from fjeld.derive.house import shape
 from fjeld.derive.keys import rest
 from fjeld.derive.plan import Plan, derive
-from fjeld.derive.routes import supports_needed
-from fjeld.derive.wall_spaces import breaks, spaces
-from fjeld.drawing.building import Room
-from fjeld.drawing.handles import Handle
 from fjeld.formats import instead, jobfile, lists, sources, spice
-from fjeld.formats.questions import (
-    DropQuestion,
-    Question,
-    RowsQuestion,
-    SpacingQuestion,
-    SupportsQuestion,
-    read,
-)
+from fjeld.formats.questions import read
 from fjeld.judge.answer import Figure, NotAsked
-from fjeld.judge.fill import Contents, NoVolume, fill
-from fjeld.judge.rooms import least_outlets
-from fjeld.practice import Practice, rules
-from fjeld.propose.cuts import CutRequest, CutsRefused, plan_cuts
-from fjeld.propose.outlets import propose as propose_outlets
-from fjeld.propose.rows import RowsRefused, stations
+from fjeld.judge.fill import NoVolume
+from fjeld.propose.cuts import CutsRefused
+from fjeld.propose.rows import RowsRefused
 from fjeld.prove.proof import always_on, prove
-from fjeld.quantities import INCH, Length, Unit, UnreadableLength, Working, at_least, format_length
+from fjeld.quantities import INCH, Length, Unit, UnreadableLength, Working, format_length
 
 
 class BadInput(Exception):
@@ -186,99 +171,10 @@ def _schema(args: argparse.Namespace) -> int:
     return 0
 
 
-def _fill(question: Contents, practice: Practice) -> Any:
-    """The volume, and the least box of the catalogue that holds it, by its shape; where boxes are told by
-    cables, none.
-    """
-    if rules.BOX_FILL not in practice:
-        raise NotAsked("boxes are told by depth and cables here, not by volume: ask fits")
-    needed = fill(question, practice)
-    least: dict[str, str] = {}
-    for box in sorted(practice.catalogue.boxes, key=lambda b: (b.volume, b.cents)):
-        if at_least(box.volume, needed.total, 1e-9):
-            least.setdefault(
-                f"{box.shape}, {box.gangs} gang" if box.gangs else box.shape, practice.catalogue.box_name(box)
-            )
-    return {**_sum(needed), "least box": least}
-
-
-def _spacing(question: SpacingQuestion, practice: Practice) -> Any:
-    if rules.WALL_SPACE not in practice:
-        raise NotAsked("no rule of this practice says how far apart outlets stand along a wall")
-    room = Room("room", question.sides)
-    where = shape(Handle("R1"), room, question.openings, practice[rules.ROOM_CLOSES])
-    found = propose_outlets(
-        where,
-        question.openings,
-        (),
-        [],
-        room,
-        practice[rules.OUTLET_HEIGHT],
-        practice.catalogue.body("device"),
-        practice[rules.OUTLET_REACH],
-        practice[rules.WALL_SPACE],
-    )
-    cuts = breaks(where, question.openings)
-    lengths = [s.length for s in spaces(where, cuts, practice[rules.WALL_SPACE])]
-    spots = [{"wall": w, "at_mm": round(a, 2)} for w, a in found.added]
-    return {
-        "wall_spaces_mm": lengths,
-        "outlets": spots,
-        "least": [float(least_outlets(length, practice[rules.OUTLET_REACH])) for length in lengths],
-        "short": found.short,
-    }
-
-
-def _rows(question: RowsQuestion, practice: Practice) -> Any:
-    offset, unit = question.offset.mm if question.offset else 0.0, practice.unit
-    rows = {
-        "x": stations(question.width.mm, question.across, question.school, offset),
-        "y": stations(question.depth.mm, question.down, question.school, offset),
-    }
-    return {f"{name}_mm": at for name, at in rows.items()} | {
-        name: [format_length(v, unit) for v in at] for name, at in rows.items()
-    }
-
-
-def _supports(question: SupportsQuestion, practice: Practice) -> Any:
-    interval = question.interval.mm if question.interval else practice[rules.SUPPORT_INTERVAL]
-    first = question.first.mm if question.first else practice[rules.FIRST_SUPPORT]
-    count = (
-        0 if question.fished else supports_needed(question.length.mm, first, first, interval, question.ends)
-    )
-    rows = -(-question.cables // practice[rules.CABLES_PER_STAPLE])
-    return {"staples": count * rows, "along": count, "rows": rows, "interval_mm": interval, "first_mm": first}
-
-
-def _drop(question: DropQuestion, practice: Practice) -> Any:
-    if strange := [
-        s.gauge for s in question.stretches if s.gauge not in {g.id for g in practice.catalogue.gauges}
-    ]:
-        raise NotAsked(
-            f"there is no gauge “{strange[0]}”; there is {', '.join(g.id for g in practice.catalogue.gauges)}"
-        )
-    found = drop([Stretch(s.length.mm, s.gauge, s.amps) for s in question.stretches], practice)
-    return {**_sum(found), "percent": round(100 * found.total / practice.volts, 4)}
-
-
-def _cuts(question: CutRequest, practice: Practice) -> Any:
-    return plan_cuts(question)
-
-
-QUESTIONS: dict[str, tuple[type[Any], Callable[[Any, Practice], Any], str]] = {
-    "fill": (Contents, _fill, "volume that a box's contents need"),
-    "spacing": (SpacingQuestion, _spacing, "wall spaces of a room and the fewest outlets"),
-    "rows": (RowsQuestion, _rows, "positions of rows of lights"),
-    "supports": (SupportsQuestion, _supports, "staples on a stretch of cable"),
-    "drop": (DropQuestion, _drop, "volt drop along a circuit"),
-    "cuts": (CutRequest, _cuts, "pieces from coils at least cost"),
-}
-
-
 def _benched(args: argparse.Namespace) -> int:
     """A question of work in a finished room; exit 1 where the answer is that it cannot be so."""
     practice = practices.load(args.practice)
-    question = bench.QUESTIONS[args.command]
+    question = QUESTIONS[args.command]
     unit = practice.unit
     answer = question.ask(read(_bytes(args.file), question.asked, unit), practice)
     _show(
@@ -328,11 +224,19 @@ def _figure(figure: Figure, unit: Unit) -> dict[str, Any]:
 
 
 def _ask(args: argparse.Namespace) -> int:
-    kind, answer, _ = QUESTIONS[args.command]
-    practice = practices.load(args.practice)
-    question: Question = read(_bytes(args.file), kind, practice.unit)
-    _show(answer(question, practice))
+    command, practice = COMMANDS[args.command], practices.load(args.practice)
+    answer = command.answer(read(_bytes(args.file), command.asked, practice.unit), practice)
+    _show({**_sum(answer.sum), **answer.more} if isinstance(answer, Summed) else answer)
     return 0
+
+
+def _keys(question: Question) -> str:
+    """The keys of a question's JSON, each with what is asked and an example."""
+    rows = []
+    for name, field in question.fields.items():
+        like = f", like {' / '.join(field.example.splitlines())}" if field.example else ""
+        rows.append(f"  {name:<15} {field.label}{like}")
+    return "\n".join(["keys:", *rows])
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -368,8 +272,8 @@ def _parser() -> argparse.ArgumentParser:
     )
     export.add_argument("--off", nargs="*", default=[], metavar="Q1", help="breakers that are off, for spice")
     command("schema", "the JSON Schema of the job file", _schema, file=False)
-    practiced = [(name, words, _ask) for name, (_, _, words) in QUESTIONS.items()]
-    practiced += [(name, q.title.lower(), _benched) for name, q in bench.QUESTIONS.items()]
+    practiced = [(name, command_.words, _ask) for name, command_ in COMMANDS.items()]
+    practiced += [(q.name, q.title.lower(), _benched) for q in QUESTIONS.values() if q.name not in COMMANDS]
     practiced.append(
         ("source", "what is in an old box, and whether something new can be fed from it", _source)
     )
@@ -378,6 +282,9 @@ def _parser() -> argparse.ArgumentParser:
     )
     for name, words, run in practiced:
         asked = command(name, words, run)
+        if name in QUESTIONS and name not in COMMANDS:
+            asked.epilog = _keys(QUESTIONS[name])
+            asked.formatter_class = argparse.RawDescriptionHelpFormatter
         asked.add_argument(
             "--practice", choices=practices.available(), default=practices.USUAL, help="whose rules and units"
         )

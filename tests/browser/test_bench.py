@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from fjeld.web.bench.views import PAGES
+from fjeld.bench.questions import QUESTIONS
 from tests.browser.test_ways import violations
 
 PHONE = {"width": 390, "height": 844}
@@ -30,7 +30,7 @@ def test_axe_finds_nothing_where_a_figure_cannot_be_read(page, served):
 def test_every_page_fits_a_narrow_phone_and_its_targets_a_thumb(listened):
     page = listened
     page.set_viewport_size({"width": 360, "height": 780})
-    for name in PAGES:
+    for name in QUESTIONS:
         page.goto(f"/bench/{name}")
         assert page.evaluate("document.documentElement.scrollWidth") <= 360, name
         small = page.eval_on_selector_all(

@@ -8,10 +8,10 @@ from django.http import QueryDict
 from django.test import Client
 from django.urls import reverse
 
+from fjeld.bench.questions import ANSWERS, CHOSEN_FROM, GROUPS, QUESTIONS
 from fjeld.practice import available, load
 from fjeld.quantities import Length
-from fjeld.web.bench.fields import LABELS, asking
-from fjeld.web.bench.views import GROUPS, PAGES
+from fjeld.web.bench.fields import asking
 
 
 def page(name, practice="na", **typed):
@@ -24,17 +24,19 @@ def shown(response):
 
 
 def test_every_question_is_on_the_list_and_every_field_has_its_words():
-    listed = [name for _, names in GROUPS for name in names]
-    assert sorted(listed) == sorted(PAGES)
-    for name, question in PAGES.items():
-        assert set(LABELS[name]) == set(question.asked.__struct_fields__)
+    listed = [question.name for group in GROUPS.values() for question in group]
+    assert sorted(listed) == sorted(QUESTIONS) == sorted(ANSWERS)
+    chosen = {field.chosen_from for q in QUESTIONS.values() for field in q.fields.values()} - {""}
+    assert chosen == {*CHOSEN_FROM}, "every list is there, and is asked for"
+    for name, question in QUESTIONS.items():
+        assert {*question.fields} == {*question.asked.__struct_fields__}, name
     html = Client().get(reverse("bench")).content.decode()
-    assert all(question.title in html for question in PAGES.values())
+    assert all(question.title in html for question in QUESTIONS.values())
 
 
 @pytest.mark.django_db
 @pytest.mark.parametrize("practice", available())
-@pytest.mark.parametrize("name", PAGES)
+@pytest.mark.parametrize("name", QUESTIONS)
 def test_each_page_opens_empty(name, practice):
     response = page(name, practice)
     assert response.status_code == 200
@@ -200,10 +202,10 @@ def test_what_is_live_stands_before_what_is_still_to_be_tested():
 
 
 @pytest.mark.parametrize("practice", available())
-@pytest.mark.parametrize("name", PAGES)
+@pytest.mark.parametrize("name", QUESTIONS)
 def test_a_length_is_typed_and_what_is_chosen_is_one_of_what_there_is(name, practice):
-    hints = get_type_hints(PAGES[name].asked)
-    for field in asking(PAGES[name], load(practice), QueryDict("")):
+    hints = get_type_hints(QUESTIONS[name].asked)
+    for field in asking(QUESTIONS[name], load(practice), QueryDict("")):
         is_length = hints[field.name] is Length or Length in get_args(hints[field.name])
         assert (field.kind == "text") or not is_length, field.name
         assert (field.kind == "choice") == bool(field.options)

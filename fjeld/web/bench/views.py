@@ -10,46 +10,16 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from fjeld import practice as practices
-from fjeld.bench.questions import QUESTIONS, Question
+from fjeld.bench.questions import GROUPS, QUESTIONS, Question
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.judge.spot import SpotAsked, box_of, known_to
 from fjeld.practice import Practice, rules
 from fjeld.quantities import Unit, Working, format_length
 from fjeld.web.bench.fields import Asking, asking, read
-from fjeld.web.bench.open_framing import OF_OPEN_FRAMING
 from fjeld.web.ui.panel import Choices, Shown, context
 from fjeld.web.ui.patch import Patch, patch
 
-#: Questions in the order of the work, by what they are about.
-GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("What is there", ("fits", "load", "ground", "pairs", "short", "splice", "reach")),
-    ("Where it goes", ("spot", "height", "void", "cutout", "masonry")),
-    (
-        "What may be put there",
-        (
-            "replace",
-            "terminals",
-            "extends",
-            "hangs",
-            "fan",
-            "downrod",
-            "dimmer",
-            "link",
-            "outdoors",
-            "water",
-            "conduit",
-            "shaft",
-        ),
-    ),
-    ("How it gets there", ("ways", "transfer", "sounding", "eave", "wood", "pull")),
-    ("The work", ("time", "patch")),
-    ("In open framing", ("outlets", "rows", "cord", "drop")),
-)
 _SUFFIX = {"minutes": "min", "hours": "h", "amperes": "A", "count": "", "share": ""}
-
-
-#: Every question that has a page.
-PAGES: dict[str, Question] = {**QUESTIONS, **OF_OPEN_FRAMING}
 
 
 class ShownFigure(Shown, frozen=True):
@@ -62,7 +32,7 @@ class ShownFigure(Shown, frozen=True):
 class Bench(Shown, frozen=True):
     """The questions by group, and the practice that they are asked under."""
 
-    groups: list[tuple[str, list[Question]]]
+    groups: list[tuple[str, tuple[Question, ...]]]
     practice: Practice
     practices: Choices
 
@@ -97,17 +67,18 @@ def _choices() -> list[tuple[str, str]]:
 @require_GET
 def index(request: HttpRequest) -> HttpResponse:
     """All questions."""
-    groups = [(title, [PAGES[name] for name in names]) for title, names in GROUPS]
-    return render(request, "bench/list.html", context(Bench(groups, _practice(request), _choices())))
+    return render(
+        request, "bench/list.html", context(Bench(list(GROUPS.items()), _practice(request), _choices()))
+    )
 
 
 @login_not_required
 @require_GET
 def question(request: HttpRequest, name: str) -> HttpResponse:
     """One question; what is typed stands in its address."""
-    if name not in PAGES:
+    if name not in QUESTIONS:
         raise Http404("no such question")
-    asked, practice = PAGES[name], _practice(request)
+    asked, practice = QUESTIONS[name], _practice(request)
     fields, unit = asking(asked, practice, request.GET), practice.unit
     if not any(k != "practice" and v.strip() for k, v in request.GET.items()):
         return render(

@@ -4,11 +4,10 @@ outlets along a wall.
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 import msgspec
 
-from fjeld.bench.questions import Question
 from fjeld.derive import cords
 from fjeld.derive.circuits import Stretch, drop
 from fjeld.drawing.building import Body
@@ -136,22 +135,3 @@ def outlets(asked: OutletsAsked, practice: Practice) -> Answer:
         ),
         (Working("Outlets", "", (line,), 1.0),),
     )
-
-
-OF_OPEN_FRAMING: dict[str, Question] = {
-    q.name: q
-    for q in (
-        Question("outlets", "Outlets along a wall", OutletsAsked, outlets),
-        Question("rows", "Lights in a row", RowsAsked, rows),
-        Question("drop", "Volt drop", DropAsked, volts),
-        Question("cord", "The cord of a pendant", CordAsked, cord),
-    )
-}
-
-
-def stretch_of(line: str) -> dict[str, Any]:
-    """``80' 14 8 A``: a stretch as it is typed: length, gauge, amperes."""
-    parts = line.replace(" A", "").rsplit(None, 2)
-    if len(parts) != 3:
-        raise NotAsked(f"“{line.strip()[:30]}” is no stretch; write its length, its gauge and its amperes")
-    return {"length": parts[0], "gauge": parts[1], "amps": parts[2]}
