@@ -61,7 +61,17 @@ def spacing(asked: SpacingAsked, practice: Practice) -> dict[str, Any]:
     reach, least = practice[rules.OUTLET_REACH], practice[rules.WALL_SPACE]
     where = shape(Handle("R1"), room, asked.openings, practice[rules.ROOM_CLOSES])
     height, body = practice[rules.OUTLET_HEIGHT], practice.catalogue.body("device")
-    found = propose_outlets(where, asked.openings, (), [], room, height, body, reach, least)
+    found = propose_outlets(
+        where,
+        asked.openings,
+        blocks=(),
+        standing=[],
+        room=room,
+        bottom=height,
+        body=body,
+        reach=reach,
+        narrowest=least,
+    )
     lengths = [s.length for s in spaces(where, breaks(where, asked.openings), least)]
     return {
         "wall_spaces_mm": lengths,

@@ -143,7 +143,9 @@ def _gas_outside(plan: Plan) -> Iterator[Finding]:
         inside = [r for r in (handle, *_own_baths(plan, handle)) if burning.get(r)]
         if inside and handle not in warned:
             words = f"No carbon monoxide alarm in {name}, where fuel is burned in it or in its bath room"
-            yield failed(plan, rules.ALARM_GAS, "layout", (handle,), words, "inside")
+            yield failed(
+                plan, rules.ALARM_GAS, waypoint="layout", handles=(handle,), words=words, place="inside"
+            )
 
 
 def _own_baths(plan: Plan, bedroom: Handle) -> list[Handle]:
@@ -162,7 +164,14 @@ def _wall(plan: Plan, handle: Handle) -> Iterator[Finding]:
         and not at_most(down, plan.practice[rules.ALARM_WALL])
     ):
         words = f"{handle} hangs {format_length(down, plan.drawing.house.unit)} below the ceiling"
-        yield unknown(plan, rules.ALARM_WALL, "layout", (handle,), words, "the maker's sheet")
+        yield unknown(
+            plan,
+            rules.ALARM_WALL,
+            waypoint="layout",
+            handles=(handle,),
+            words=words,
+            reading="the maker's sheet",
+        )
 
 
 @looks_at(rules.ALARM_COOKING)
@@ -185,19 +194,35 @@ def _cooking(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     rule = plan.practice.rule(rules.ALARM_COOKING)
     words = f"{handle} is {format_length(off.total, plan.drawing.house.unit)} from cooker {nearest.handle}"
     if at_least(off.total, limit):
-        yield Finding(rule, (handle,), words, Passes(), "layout", off, limit)
+        yield Finding(
+            rule=rule,
+            handles=(handle,),
+            words=words,
+            verdict=Passes(),
+            waypoint="layout",
+            working=off,
+            limit=limit,
+        )
     elif not point.sensing and at_least(off.total, limits["photoelectric"]):
         yield Finding(
-            rule,
-            (handle,),
-            words,
-            NotKnown("what the alarm senses: photoelectric may stand here"),
-            "layout",
-            off,
-            limit,
+            rule=rule,
+            handles=(handle,),
+            words=words,
+            verdict=NotKnown("what the alarm senses: photoelectric may stand here"),
+            waypoint="layout",
+            working=off,
+            limit=limit,
         )
     else:
-        yield Finding(rule, (handle,), words, Fails(), "layout", off, limit)
+        yield Finding(
+            rule=rule,
+            handles=(handle,),
+            words=words,
+            verdict=Fails(),
+            waypoint="layout",
+            working=off,
+            limit=limit,
+        )
 
 
 @looks_at(rules.ALARM_BATH)

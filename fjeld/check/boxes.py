@@ -45,19 +45,25 @@ def check(plan: Plan) -> Iterator[Finding]:
             continue
         full = f"{handle} needs {box.needed.total:g} of {box.kind.volume:g} {box.needed.unit}"
         yield Finding(
-            rule(rules.BOX_FILL if rules.BOX_FILL in plan.practice else rules.BOX_CABLES),
-            (handle,),
-            full,
-            verdict_at_most(box.needed.total, box.kind.volume),
-            "boxes",
-            box.needed,
-            box.kind.volume,
+            rule=rule(rules.BOX_FILL if rules.BOX_FILL in plan.practice else rules.BOX_CABLES),
+            handles=(handle,),
+            words=full,
+            verdict=verdict_at_most(box.needed.total, box.kind.volume),
+            waypoint="boxes",
+            working=box.needed,
+            limit=box.kind.volume,
         )
         if box.passes and plan.practice[rules.BOX_RESERVE] and not box.has_reserve:
             words = f"{handle} has no room for one more cable"
             verdict = verdict_at_most(box.reserved.total, box.kind.volume)
             yield Finding(
-                rule(rules.BOX_RESERVE), (handle,), words, verdict, "boxes", box.reserved, box.kind.volume
+                rule=rule(rules.BOX_RESERVE),
+                handles=(handle,),
+                words=words,
+                verdict=verdict,
+                waypoint="boxes",
+                working=box.reserved,
+                limit=box.kind.volume,
             )
         gangs = sum(d.gangs for d in box.devices)
         if box.kind.shape == "device" and box.kind.gangs < gangs:
@@ -78,10 +84,10 @@ def check(plan: Plan) -> Iterator[Finding]:
                 yield failed(
                     plan,
                     rules.JOINT_CONNECTOR,
-                    "boxes",
-                    (handle,),
-                    f"No connector takes the {count} conductors of the {joint.words} in {handle}",
-                    str(joint.net),
+                    waypoint="boxes",
+                    handles=(handle,),
+                    words=f"No connector takes the {count} conductors of the {joint.words} in {handle}",
+                    place=str(joint.net),
                 )
     for circuit in plan.circuits.values():
         for run in circuit.runs:

@@ -57,11 +57,35 @@ def _gauge(plan: Plan, handles: tuple[Handle, ...], circuit: Circuit, gauge: str
     words = f"{circuit.breaker} A breaker on gauge {gauge} of {' of '.join(handles)}"
     rule = plan.practice.rule(rules.BREAKER_GAUGE)
     if rules.CAPACITY_BY_WAY not in plan.practice:
-        return Finding(rule, handles, words, verdict_at_most(circuit.breaker, limit), "circuits", sum_, limit)
+        return Finding(
+            rule=rule,
+            handles=handles,
+            words=words,
+            verdict=verdict_at_most(circuit.breaker, limit),
+            waypoint="circuits",
+            working=sum_,
+            limit=limit,
+        )
     worst, best = _carries(plan, circuit, gauge)
     if circuit.breaker <= worst:
-        return Finding(rule, handles, words, Passes(), "circuits", sum_, worst)
-    found = Finding(rule, handles, words, Fails(), "circuits", sum_, best)
+        return Finding(
+            rule=rule,
+            handles=handles,
+            words=words,
+            verdict=Passes(),
+            waypoint="circuits",
+            working=sum_,
+            limit=worst,
+        )
+    found = Finding(
+        rule=rule,
+        handles=handles,
+        words=words,
+        verdict=Fails(),
+        waypoint="circuits",
+        working=sum_,
+        limit=best,
+    )
     ringed = plan.circuits.get(handle)
     if ringed is not None and ringed.tree.ring:
         return _ring_gauge(plan, circuit, found, worst, best)
@@ -156,7 +180,15 @@ def _feeds(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         words = f"{circuit.handle} feeds {_some(burnt)} from {breaker} A, where {limit:g} A is the most"
         sum_ = Working("Breaker", "A", (Line(1.0, float(breaker), "breaker", (circuit.handle,)),))
         rule = plan.practice.rule(rules.BREAKER_FEEDS)
-        yield Finding(rule, (circuit.handle,), words, Fails(), "circuits", sum_, limit)
+        yield Finding(
+            rule=rule,
+            handles=(circuit.handle,),
+            words=words,
+            verdict=Fails(),
+            waypoint="circuits",
+            working=sum_,
+            limit=limit,
+        )
 
 
 @looks_at(rules.DIMMER_LOADS)
@@ -185,13 +217,13 @@ def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
     words = f"{q} carries {numbers.load.total:.2f} A of {numbers.rating} A{parts}"
     loaded = numbers.loaded
     yield Finding(
-        rule(rules.CIRCUIT_LOAD),
-        (q,),
-        words,
-        loaded.verdict,
-        "circuits",
-        loaded.all,
-        loaded.rating,
+        rule=rule(rules.CIRCUIT_LOAD),
+        handles=(q,),
+        words=words,
+        verdict=loaded.verdict,
+        waypoint="circuits",
+        working=loaded.all,
+        limit=loaded.rating,
         grade="advice" if loaded.by_estimates_alone else None,
     )
     drop_rule, limit = drop_limit(plan, circuit)
@@ -200,20 +232,28 @@ def _figures(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         f" {numbers.far or 'nothing'}{numbers.drop_basis}"
     )
     yield Finding(
-        rule(drop_rule),
-        (q,),
-        drop,
-        verdict_at_most(numbers.drop.total, limit),
-        "circuits",
-        numbers.drop,
-        limit,
+        rule=rule(drop_rule),
+        handles=(q,),
+        words=drop,
+        verdict=verdict_at_most(numbers.drop.total, limit),
+        waypoint="circuits",
+        working=numbers.drop,
+        limit=limit,
     )
     most = plan.practice[rules.OUTLETS_PER_CIRCUIT].get(str(circuit.circuit.breaker))
     if most and numbers.outlets > most:
         line = Line(float(numbers.outlets), 1.0, "outlets", circuit.boxes)
         words = f"{numbers.outlets} outlets on {q}"
         sum_ = Working("Outlets", "", (line,))
-        yield Finding(rule(rules.OUTLETS_PER_CIRCUIT), (q,), words, Fails(), "circuits", sum_, float(most))
+        yield Finding(
+            rule=rule(rules.OUTLETS_PER_CIRCUIT),
+            handles=(q,),
+            words=words,
+            verdict=Fails(),
+            waypoint="circuits",
+            working=sum_,
+            limit=float(most),
+        )
 
 
 def drop_limit(plan: Plan, circuit: CircuitPlan) -> tuple[RuleKey[float], float]:
@@ -250,11 +290,11 @@ def _own_kind(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
             yield failed(
                 plan,
                 rules.DEDICATED_CIRCUIT,
-                "circuits",
-                (circuit.handle, *own, *beside),
-                words,
-                kind,
-                len(beside),
+                waypoint="circuits",
+                handles=(circuit.handle, *own, *beside),
+                words=words,
+                place=kind,
+                count=len(beside),
             )
         elif circuit.circuit.breaker != plan.practice[rules.DEDICATED_BREAKER]:
             words = (
@@ -262,7 +302,12 @@ def _own_kind(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
                 " is asked"
             )
             yield failed(
-                plan, rules.DEDICATED_CIRCUIT, "circuits", (circuit.handle, *own), words, f"{kind} rating"
+                plan,
+                rules.DEDICATED_CIRCUIT,
+                waypoint="circuits",
+                handles=(circuit.handle, *own),
+                words=words,
+                place=f"{kind} rating",
             )
 
 
@@ -317,13 +362,13 @@ def _kitchens(plan: Plan) -> Iterator[Finding]:
                 ),
             )
             yield Finding(
-                plan.practice.rule(rules.KITCHEN_CIRCUITS),
-                (handle,),
-                words,
-                Fails(),
-                "circuits",
-                sum_,
-                float(wanted),
+                rule=plan.practice.rule(rules.KITCHEN_CIRCUITS),
+                handles=(handle,),
+                words=words,
+                verdict=Fails(),
+                waypoint="circuits",
+                working=sum_,
+                limit=float(wanted),
             )
 
 
@@ -362,19 +407,19 @@ def _points(plan: Plan) -> Iterator[Finding]:
             yield failed(
                 plan,
                 rules.CIRCUIT_FED,
-                "runs",
-                (handle,),
-                f"No cable joins {handle} to {unfed[handle]}",
-                "cable",
+                waypoint="runs",
+                handles=(handle,),
+                words=f"No cable joins {handle} to {unfed[handle]}",
+                place="cable",
             )
         if point.kind == "light" and handle not in worked:
             yield unknown(
                 plan,
                 rules.CONTROL_COMPLETE,
-                "circuits",
-                (handle,),
-                f"Nothing switches {handle}: it is always on",
-                "whether it is meant to be always on, as a night light, or what is to switch it",
+                waypoint="circuits",
+                handles=(handle,),
+                words=f"Nothing switches {handle}: it is always on",
+                reading="whether it is meant to be always on, as a night light, or what is to switch it",
             )
 
 
@@ -405,10 +450,10 @@ def _neutral(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
         yield unknown(
             plan,
             rules.NEUTRAL_AT_SWITCH,
-            "circuits",
-            (handle,),
-            said,
-            "whether the whole floor is seen from each switch",
+            waypoint="circuits",
+            handles=(handle,),
+            words=said,
+            reading="whether the whole floor is seen from each switch",
         )
     else:
         yield failed(plan, rules.NEUTRAL_AT_SWITCH, "circuits", (handle,), words)
@@ -429,7 +474,14 @@ def _ways(plan: Plan) -> Iterator[Finding]:
                 words = f"Way {way} of the panel, chosen for {', '.join(handles)}, is " + (
                     "taken twice" if len(handles) > 1 else "not free"
                 )
-                yield failed(plan, rules.PANEL_WAYS, "circuits", tuple(handles), words, str(way))
+                yield failed(
+                    plan,
+                    rules.PANEL_WAYS,
+                    waypoint="circuits",
+                    handles=tuple(handles),
+                    words=words,
+                    place=str(way),
+                )
         ways = len(panel.free())
         double = [q for q, item in mine.items() if item.poles == 2]
         if len(mine) + len(double) > ways:
@@ -439,4 +491,12 @@ def _ways(plan: Plan) -> Iterator[Finding]:
             sum_ = Working("Ways", "", tuple(lines))
             words = f"{len(mine) + len(double)} poles for {ways} ways of {handle}"
             rule = plan.practice.rule(rules.PANEL_WAYS)
-            yield Finding(rule, (handle,), words, Fails(), "circuits", sum_, float(ways))
+            yield Finding(
+                rule=rule,
+                handles=(handle,),
+                words=words,
+                verdict=Fails(),
+                waypoint="circuits",
+                working=sum_,
+                limit=float(ways),
+            )

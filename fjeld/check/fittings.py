@@ -67,7 +67,15 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     low = plan.practice[rules.FAN_BLADES]
     words = f"The blades of {handle} turn {format_length(height.total, unit)} above the floor{note}"
     verdict = Passes() if at_least(height.total, low) else Fails()
-    yield Finding(plan.practice.rule(rules.FAN_BLADES), (handle,), words, verdict, "layout", height, low)
+    yield Finding(
+        rule=plan.practice.rule(rules.FAN_BLADES),
+        handles=(handle,),
+        words=words,
+        verdict=verdict,
+        waypoint="layout",
+        working=height,
+        limit=low,
+    )
     x, y, _ = placed.position
     gaps = [(to_segment((x, y), w.start, w.end) - sweep / 2, f"wall {w.number}") for w in where.walls]
     gaps += (
@@ -89,15 +97,15 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         said = f"The blade tips of {handle} may come within {format_length(wanted, unit)} of {what}{note}"
         rule = plan.practice.rule(rules.FAN_CLEAR)
         yield Finding(
-            rule,
-            (handle,),
-            said,
-            NotKnown(f"how wide the blades of {handle} sweep, off its sheet"),
-            "layout",
-            gap,
-            wanted,
-            what,
-            "ask",
+            rule=rule,
+            handles=(handle,),
+            words=said,
+            verdict=NotKnown(f"how wide the blades of {handle} sweep, off its sheet"),
+            waypoint="layout",
+            working=gap,
+            limit=wanted,
+            place=what,
+            grade="ask",
         )
         return
     for least, what, wanted in failing or [worst]:
@@ -107,7 +115,14 @@ def _fan(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         )
         passes = Fails() if failing else Passes()
         yield Finding(
-            plan.practice.rule(rules.FAN_CLEAR), (handle,), said, passes, "layout", gap, wanted, what
+            rule=plan.practice.rule(rules.FAN_CLEAR),
+            handles=(handle,),
+            words=said,
+            verdict=passes,
+            waypoint="layout",
+            working=gap,
+            limit=wanted,
+            place=what,
         )
 
 
@@ -151,7 +166,14 @@ def _doors(plan: Plan, placed: Placed, sweep: float) -> list[tuple[float, str]]:
 def _pendant(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     if point.over is None:
         words = f"{placed.handle} hangs over nothing that is drawn, so its cord cannot be worked out"
-        yield unknown(plan, rules.PENDANT_CLEAR, "layout", (placed.handle,), words, "what it hangs over")
+        yield unknown(
+            plan,
+            rules.PENDANT_CLEAR,
+            waypoint="layout",
+            handles=(placed.handle,),
+            words=words,
+            reading="what it hangs over",
+        )
         return
     below = plan.drawing.get(point.over, Body)
     gap = plan.pendant_clearance(placed.handle)
@@ -164,13 +186,13 @@ def _pendant(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     )
     verdict = Passes() if at_least(gap, wanted) else Fails()
     yield Finding(
-        plan.practice.rule(rules.PENDANT_CLEAR),
-        (placed.handle,),
-        words,
-        verdict,
-        "layout",
-        Working("Clear", "mm", (line,)),
-        wanted,
+        rule=plan.practice.rule(rules.PENDANT_CLEAR),
+        handles=(placed.handle,),
+        words=words,
+        verdict=verdict,
+        waypoint="layout",
+        working=Working("Clear", "mm", (line,)),
+        limit=wanted,
     )
 
 
@@ -181,7 +203,14 @@ def _recessed(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     handle, unit = placed.handle, plan.drawing.house.unit
     if sheet.depth is None:
         words = f"The depth {handle} needs above the ceiling is not known"
-        yield unknown(plan, rules.VOID_DEPTH, "layout", (handle,), words, "the fitting's sheet")
+        yield unknown(
+            plan,
+            rules.VOID_DEPTH,
+            waypoint="layout",
+            handles=(handle,),
+            words=words,
+            reading="the fitting's sheet",
+        )
     else:
         assumed = plan.rests.on(handle, sides=("framing", "up"))
         void = Working(
@@ -192,7 +221,13 @@ def _recessed(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         )
         verdict = Passes() if at_most(sheet.depth.mm, void.total) else Fails()
         yield Finding(
-            plan.practice.rule(rules.VOID_DEPTH), (handle,), words, verdict, "layout", void, sheet.depth.mm
+            rule=plan.practice.rule(rules.VOID_DEPTH),
+            handles=(handle,),
+            words=words,
+            verdict=verdict,
+            waypoint="layout",
+            working=void,
+            limit=sheet.depth.mm,
         )
     if rules.RECESSED_INSULATED in plan.practice and room.above != "storey" and not placed.wall:
         words = f"{handle} is sunk into the ceiling of {room.name}, where insulation may lie"
@@ -200,10 +235,10 @@ def _recessed(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
             yield unknown(
                 plan,
                 rules.RECESSED_INSULATED,
-                "layout",
-                (handle,),
-                words,
-                "its rating for insulation contact",
+                waypoint="layout",
+                handles=(handle,),
+                words=words,
+                reading="its rating for insulation contact",
             )
         elif not sheet.insulation_contact:
             yield failed(
@@ -237,22 +272,38 @@ def _fan_box(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     shown = _weighs(plan, weight)
     if at_most(weight, usual, ROUNDING):
         words = f"{handle} weighs {shown}, and hangs from a box listed for a fan"
-        yield Finding(rule, (handle,), words, Passes(), "boxes", sum_, usual)
+        yield Finding(
+            rule=rule,
+            handles=(handle,),
+            words=words,
+            verdict=Passes(),
+            waypoint="boxes",
+            working=sum_,
+            limit=usual,
+        )
     elif at_most(weight, marked, ROUNDING):
         words = f"{handle} weighs {shown}: its box must be marked for that"
         yield Finding(
-            rule,
-            (handle,),
-            words,
-            NotKnown("the weight marked on the box"),
-            "boxes",
-            sum_,
-            usual,
+            rule=rule,
+            handles=(handle,),
+            words=words,
+            verdict=NotKnown("the weight marked on the box"),
+            waypoint="boxes",
+            working=sum_,
+            limit=usual,
             grade="ask",
         )
     else:
         words = f"{handle} weighs {shown}, more than any box carries: it hangs from the structure"
-        yield Finding(rule, (handle,), words, Fails(), "boxes", sum_, marked)
+        yield Finding(
+            rule=rule,
+            handles=(handle,),
+            words=words,
+            verdict=Fails(),
+            waypoint="boxes",
+            working=sum_,
+            limit=marked,
+        )
 
 
 def _weighs(plan: Plan, kg: float) -> str:
@@ -268,7 +319,13 @@ def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     if sheet is None or sheet.weight is None:
         words = f"The weight of {handle} is not known"
         yield unknown(
-            plan, rules.SHEET_BLANK, "layout", (handle,), words, "the weight on its sheet", "weight"
+            plan,
+            rules.SHEET_BLANK,
+            waypoint="layout",
+            handles=(handle,),
+            words=words,
+            reading="the weight on its sheet",
+            place="weight",
         )
         return
     if point.kind == "fan" and rules.FAN_BOX in plan.practice:
@@ -278,11 +335,28 @@ def _weight(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     rule = plan.practice.rule(rules.FIXTURE_WEIGHT)
     shown = f"{handle} weighs {_weighs(plan, sheet.weight)}; a box carries {_weighs(plan, limit)}"
     if at_most(sheet.weight, limit, ROUNDING):
-        yield Finding(rule, (handle,), shown, Passes(), "layout", weight, limit)
+        yield Finding(
+            rule=rule,
+            handles=(handle,),
+            words=shown,
+            verdict=Passes(),
+            waypoint="layout",
+            working=weight,
+            limit=limit,
+        )
     else:
         words = f"{shown}: it hangs from the structure, or from a box listed for the weight"
         reading = NotKnown("what it hangs from, and the weight marked there")
-        yield Finding(rule, (handle,), words, reading, "layout", weight, limit, grade="ask")
+        yield Finding(
+            rule=rule,
+            handles=(handle,),
+            words=words,
+            verdict=reading,
+            waypoint="layout",
+            working=weight,
+            limit=limit,
+            grade="ask",
+        )
 
 
 @looks_at(rules.TUB_RATING, rules.WET_RATING)
@@ -302,11 +376,11 @@ def _rating(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
                 yield from _sealed(
                     plan,
                     placed.handle,
-                    point,
-                    rules.TUB_RATING,
-                    f"over the {block.kind} {block.handle}",
-                    place,
-                    asked,
+                    point=point,
+                    rule=rules.TUB_RATING,
+                    where=f"over the {block.kind} {block.handle}",
+                    place=place,
+                    asked=asked,
                 )
                 return
     outside = outdoors(point, room)
@@ -314,7 +388,13 @@ def _rating(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
         asked = "" if point.exposure else "whether a roof keeps the rain off"
         where = "outdoors" if outside else f"where it is {point.exposure}"
         yield from _sealed(
-            plan, placed.handle, point, rules.WET_RATING, where, point.exposure or "wet", asked
+            plan,
+            placed.handle,
+            point=point,
+            rule=rules.WET_RATING,
+            where=where,
+            place=point.exposure or "wet",
+            asked=asked,
         )
 
 

@@ -136,4 +136,12 @@ def _light(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     mean = Working("Mean light", "lx", lines)
     verdict = Passes() if at_least(mean.total, wanted, 0.5) else Fails()
     words = f"{room.name} has {mean.total:.0f} lx on the floor of {wanted:g} wanted{guess}"
-    yield Finding(plan.practice.rule(rules.LIGHT_WANTED), (handle,), words, verdict, "layout", mean, wanted)
+    yield Finding(
+        rule=plan.practice.rule(rules.LIGHT_WANTED),
+        handles=(handle,),
+        words=words,
+        verdict=verdict,
+        waypoint="layout",
+        working=mean,
+        limit=wanted,
+    )

@@ -59,14 +59,14 @@ def _spacing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
                 )
                 far = f"{words}: no outlet in it"
             yield Finding(
-                rule,
-                (handle,),
-                far,
-                Fails(),
-                "layout",
-                Working("Distance", "mm", (line,)),
-                reach,
-                f"{n}.{k}",
+                rule=rule,
+                handles=(handle,),
+                words=far,
+                verdict=Fails(),
+                waypoint="layout",
+                working=Working("Distance", "mm", (line,)),
+                limit=reach,
+                place=f"{n}.{k}",
             )
 
 
@@ -93,14 +93,14 @@ def _counters(plan: Plan, handle: Handle) -> Iterator[Finding]:
             else "no outlet over it"
         )
         yield Finding(
-            plan.practice.rule(rules.COUNTER_REACH),
-            (handle, space.counter),
-            words,
-            Passes() if passes else Fails(),
-            "layout",
-            worst,
-            reach,
-            str(round(space.start)),
+            rule=plan.practice.rule(rules.COUNTER_REACH),
+            handles=(handle, space.counter),
+            words=words,
+            verdict=Passes() if passes else Fails(),
+            waypoint="layout",
+            working=worst,
+            limit=reach,
+            place=str(round(space.start)),
         )
 
 
@@ -169,4 +169,11 @@ def _at_least_one(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
                 p.wall == wall.number for p in outlets
             ):
                 words = f"Wall {wall.number} of {room.name} has no outlet"
-                yield failed(plan, rules.FOYER_OUTLET, "layout", (handle,), words, str(wall.number))
+                yield failed(
+                    plan,
+                    rules.FOYER_OUTLET,
+                    waypoint="layout",
+                    handles=(handle,),
+                    words=words,
+                    place=str(wall.number),
+                )

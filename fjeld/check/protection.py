@@ -137,11 +137,11 @@ def _arc_fault(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         yield unknown(
             plan,
             rules.ARC_FAULT,
-            "circuits",
-            (circuit.handle,),
-            words,
-            "whether the local code counts it",
-            "similar",
+            waypoint="circuits",
+            handles=(circuit.handle,),
+            words=words,
+            reading="whether the local code counts it",
+            place="similar",
         )
 
 

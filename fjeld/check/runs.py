@@ -53,7 +53,14 @@ def _loops(plan: Plan, circuit: CircuitPlan, ring: bool) -> Iterator[Finding]:
             yield failed(plan, rules.NO_LOOPS, "runs", (handle,), said)
         elif ring:
             said = f"{words}: say in Circuits whether it is a ring"
-            yield unknown(plan, rules.NO_LOOPS, "runs", (handle,), said, "whether it is meant as a ring")
+            yield unknown(
+                plan,
+                rules.NO_LOOPS,
+                waypoint="runs",
+                handles=(handle,),
+                words=said,
+                reading="whether it is meant as a ring",
+            )
         else:
             yield failed(plan, rules.NO_LOOPS, "runs", (handle,), words)
 
@@ -76,18 +83,41 @@ def _ring(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         )
         if len(spurs) > 1:
             words = f"{len(spurs)} spurs leave the ring of {circuit.handle} at {box}, where one may"
-            yield failed(plan, rules.RING_SPUR, "runs", (circuit.handle, box), words, "number", len(spurs))
+            yield failed(
+                plan,
+                rules.RING_SPUR,
+                waypoint="runs",
+                handles=(circuit.handle, box),
+                words=words,
+                place="number",
+                count=len(spurs),
+            )
         if long:
             words = (
                 f"The spur at {box} feeds {', '.join(long)}: one outlet may hang on it, unless it is fused"
             )
-            yield failed(plan, rules.RING_SPUR, "runs", (circuit.handle, box), words, "length", len(long))
+            yield failed(
+                plan,
+                rules.RING_SPUR,
+                waypoint="runs",
+                handles=(circuit.handle, box),
+                words=words,
+                place="length",
+                count=len(long),
+            )
     if controls := [c for c in plan.drawing.of(Control) if plan.control_circuit(c) == circuit.handle]:
         words = (
             f"{', '.join(controls)} switches loads on the ring of {circuit.handle}: lights and switched loads"
             " go behind a fused unit"
         )
-        yield failed(plan, rules.RING_SPUR, "runs", (circuit.handle, *controls), words, "switched")
+        yield failed(
+            plan,
+            rules.RING_SPUR,
+            waypoint="runs",
+            handles=(circuit.handle, *controls),
+            words=words,
+            place="switched",
+        )
 
 
 @looks_at(rules.ONE_HOME_RUN)
@@ -98,13 +128,13 @@ def _home_runs(plan: Plan, circuit: CircuitPlan) -> Iterator[Finding]:
         line = Line(float(len(found)), 1.0, "cables at the panel", tuple(found))
         words = f"{circuit.handle} leaves {circuit.source} by {', '.join(found)}"
         yield Finding(
-            plan.practice.rule(rules.ONE_HOME_RUN),
-            tuple(sorted(found, key=order)[most:]),
-            words,
-            Fails(),
-            "runs",
-            Working("Home runs", "", (line,)),
-            float(most),
+            rule=plan.practice.rule(rules.ONE_HOME_RUN),
+            handles=tuple(sorted(found, key=order)[most:]),
+            words=words,
+            verdict=Fails(),
+            waypoint="runs",
+            working=Working("Home runs", "", (line,)),
+            limit=float(most),
         )
 
 
@@ -125,7 +155,13 @@ def _measured(plan: Plan, handle: Handle, cable: CablePlan) -> Iterator[Finding]
             " ends"
         )
         yield Finding(
-            plan.practice.rule(rules.FREE_CONDUCTOR), (handle,), words, Fails(), "runs", needed, measured
+            rule=plan.practice.rule(rules.FREE_CONDUCTOR),
+            handles=(handle,),
+            words=words,
+            verdict=Fails(),
+            waypoint="runs",
+            working=needed,
+            limit=measured,
         )
 
 
@@ -139,13 +175,13 @@ def _opened(plan: Plan, handle: Handle, cable: CablePlan) -> Finding:
         " surfaces, one at each stud or joist it crosses"
     )
     return Finding(
-        plan.practice.rule(rules.FINISHED_SURFACE),
-        (handle,),
-        words,
-        NotKnown("whether the surface may be opened there, or another way is found"),
-        "runs",
-        Working("Openings", "", (line,)),
-        0.0,
+        rule=plan.practice.rule(rules.FINISHED_SURFACE),
+        handles=(handle,),
+        words=words,
+        verdict=NotKnown("whether the surface may be opened there, or another way is found"),
+        waypoint="runs",
+        working=Working("Openings", "", (line,)),
+        limit=0.0,
         grade="ask",
     )
 
@@ -161,7 +197,9 @@ def _strays(plan: Plan) -> Iterator[Finding]:
             words = (
                 f"{handle} is not joined to {begins.source}, where {cable.cable.circuit} begins, by its boxes"
             )
-            yield failed(plan, rules.CIRCUIT_FED, "runs", (handle,), words, "cable")
+            yield failed(
+                plan, rules.CIRCUIT_FED, waypoint="runs", handles=(handle,), words=words, place="cable"
+            )
 
 
 @looks_at(
@@ -186,11 +224,11 @@ def _holes(plan: Plan) -> Iterator[Finding]:
             yield unknown(
                 plan,
                 rules.ENGINEERED_HOLE,
-                "runs",
-                handles[:6],
-                said,
-                "the maker's hole chart",
-                f"{round(depth)}",
+                waypoint="runs",
+                handles=handles[:6],
+                words=said,
+                reading="the maker's hole chart",
+                place=f"{round(depth)}",
             )
         else:
             # A strip on masonry carries nothing, whatever its wall does.
@@ -204,9 +242,25 @@ def _in_member(
 ) -> Iterator[Finding]:
     practice, joist = plan.practice, hole.rule == rules.JOIST_HOLE
     if hole.too_wide and hole.rule is not None:
-        yield Finding(practice.rule(hole.rule), handles, words, Fails(), "runs", sum_, hole.most)
+        yield Finding(
+            rule=practice.rule(hole.rule),
+            handles=handles,
+            words=words,
+            verdict=Fails(),
+            waypoint="runs",
+            working=sum_,
+            limit=hole.most,
+        )
     # One too wide for a stud is too near its faces as well, and told once; a joist's top and bottom carry the
     # floor, however deep it is.
     if hole.too_near and hole.edge_rule is not None and (joist or not hole.too_wide):
         said = f"{words}: too near {'top or bottom' if joist else 'its faces'}"
-        yield Finding(practice.rule(hole.edge_rule), handles, said, Fails(), "runs", sum_, place="edge")
+        yield Finding(
+            rule=practice.rule(hole.edge_rule),
+            handles=handles,
+            words=said,
+            verdict=Fails(),
+            waypoint="runs",
+            working=sum_,
+            place="edge",
+        )

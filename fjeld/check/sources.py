@@ -87,10 +87,10 @@ def _state(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
             yield failed(
                 plan,
                 rules.SOURCE_STATE,
-                "circuits",
-                _where(circuit),
-                f"{begins}: {gate.words}",
-                f"{gate.id} {n}",
+                waypoint="circuits",
+                handles=_where(circuit),
+                words=f"{begins}: {gate.words}",
+                place=f"{gate.id} {n}",
             )
         elif gate.is_ == "change":
             yield Finding(
@@ -104,7 +104,14 @@ def _state(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
             )
     if old.material == "none":
         words = f"{begins}, where wires are joined in no box: it wants one first"
-        yield failed(plan, rules.SOURCE_STATE, "circuits", _where(circuit), words, "no box")
+        yield failed(
+            plan,
+            rules.SOURCE_STATE,
+            waypoint="circuits",
+            handles=_where(circuit),
+            words=words,
+            place="no box",
+        )
     elif back := set_back(old, plan.practice):
         yield Finding(
             rule,
@@ -117,7 +124,14 @@ def _state(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
         )
     if unseen := [g.words for g in seen if g.is_ == "unknown"]:
         words = f"{begins}, which nobody has looked at in full"
-        yield unknown(plan, rules.SOURCE_STATE, "circuits", _where(circuit), words, "; ".join(unseen))
+        yield unknown(
+            plan,
+            rules.SOURCE_STATE,
+            waypoint="circuits",
+            handles=_where(circuit),
+            words=words,
+            reading="; ".join(unseen),
+        )
     elif all(g.is_ == "yes" for g in seen):
         yield Finding(
             rule,
@@ -155,10 +169,11 @@ def _protected(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Findin
         yield unknown(
             plan,
             rules.SOURCE_PROTECTED,
-            "circuits",
-            _where(circuit),
-            words,
-            "the breaker's face, and every outlet before the box, looked at and tried by its test button",
+            waypoint="circuits",
+            handles=_where(circuit),
+            words=words,
+            reading="the breaker's face, and every outlet before the box, looked at and tried by its test"
+            " button",
         )
     elif missing := sorted(asked - _STANDS[old.ahead]):
         words = (
@@ -203,7 +218,15 @@ def _line(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
         " position of every switch near it"
     )
     none = f"{circuit.handle} begins in {box}: what brings the line there is not known yet"
-    return _taken(plan, circuit, old, plan.practice.rule(rules.SOURCE_LINE), "line", none, reading)
+    return _taken(
+        plan,
+        circuit,
+        old=old,
+        rule=plan.practice.rule(rules.SOURCE_LINE),
+        role="line",
+        none=none,
+        reading=reading,
+    )
 
 
 def _neutral(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
@@ -220,7 +243,15 @@ def _neutral(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
         " flows in it with this circuit's loads off and all else on"
     )
     none = f"Which conductor in {box} is the neutral of {circuit.handle} is not known yet"
-    return _taken(plan, circuit, old, plan.practice.rule(rules.SOURCE_NEUTRAL), "neutral", none, reading)
+    return _taken(
+        plan,
+        circuit,
+        old=old,
+        rule=plan.practice.rule(rules.SOURCE_NEUTRAL),
+        role="neutral",
+        none=none,
+        reading=reading,
+    )
 
 
 def _taken(
@@ -247,7 +278,12 @@ def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
             words = f"No ground was found in {box}: nothing is to be extended from there"
             return failed(plan, rules.SOURCE_GROUND, "circuits", at, words)
         return unknown(
-            plan, rules.SOURCE_GROUND, "circuits", at, f"Whether {box} has a ground is not known yet", reading
+            plan,
+            rules.SOURCE_GROUND,
+            waypoint="circuits",
+            handles=at,
+            words=f"Whether {box} has a ground is not known yet",
+            reading=reading,
         )
     if any(lead.read for _, lead in met):
         return Finding(
@@ -260,10 +296,10 @@ def _ground(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     return unknown(
         plan,
         rules.SOURCE_GROUND,
-        "circuits",
-        at,
-        f"Whether the ground in {box} reaches the panel, no reading has settled",
-        reading,
+        waypoint="circuits",
+        handles=at,
+        words=f"Whether the ground in {box} reaches the panel, no reading has settled",
+        reading=reading,
     )
 
 
@@ -286,7 +322,15 @@ def _gauge(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Iterator[Finding]:
             f"The gauge of what feeds {circuit.source} is not known: {circuit.handle} is taken to be of gauge"
             f" {circuit.circuit.gauge}"
         )
-        yield unknown(plan, rules.BREAKER_GAUGE, "circuits", _where(circuit), words, reading, "found")
+        yield unknown(
+            plan,
+            rules.BREAKER_GAUGE,
+            waypoint="circuits",
+            handles=_where(circuit),
+            words=words,
+            reading=reading,
+            place="found",
+        )
 
 
 def _breaker(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
@@ -302,7 +346,9 @@ def _breaker(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     reading = f"with a lamp on what {circuit.source} feeds, the breakers one by one until it goes dark"
     said = f": “{old.breaker}” is what is told" if old.breaker.strip() else ""
     words = f"Which breaker makes {circuit.source} dead, no reading has settled{said}"
-    return unknown(plan, rules.SOURCE_BREAKER, "circuits", _where(circuit), words, reading)
+    return unknown(
+        plan, rules.SOURCE_BREAKER, waypoint="circuits", handles=_where(circuit), words=words, reading=reading
+    )
 
 
 def _load(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
@@ -318,7 +364,8 @@ def _load(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
     carried = circuit.figures.loaded.beside(loaded(there, rating, plan.practice))
     sum_ = carried.all
     words = f"{circuit.handle} carries {sum_.total:.1f} of {rating:g} A, with what hangs on it already"
-    rule, grade, verdict = plan.practice.rule(rules.SOURCE_LOAD), None, carried.verdict
+    rule, verdict = plan.practice.rule(rules.SOURCE_LOAD), carried.verdict
+    grade: Severity | None = None
     if old.beside is None:
         words = (
             f"What else hangs on what feeds {circuit.source} is not known: {circuit.handle} adds"
@@ -330,7 +377,16 @@ def _load(plan: Plan, circuit: CircuitPlan, old: OldBox) -> Finding:
         )
     elif carried.by_estimates_alone:
         grade = "advice"
-    return Finding(rule, _where(circuit), words, verdict, "circuits", sum_, carried.rating, grade=grade)  # type: ignore[arg-type]
+    return Finding(
+        rule=rule,
+        handles=_where(circuit),
+        words=words,
+        verdict=verdict,
+        waypoint="circuits",
+        working=sum_,
+        limit=carried.rating,
+        grade=grade,
+    )
 
 
 @looks_at(rules.BOX_CABLES, rules.BOX_FILL)
@@ -345,5 +401,14 @@ def _fill(plan: Plan) -> Iterator[Finding]:
             else f"{made.least.total:g} to {made.most.total:g}"
         )
         words = f"{handle}, old and new together, needs {span} of {holds} {unit}"
-        grade = "ask" if isinstance(verdict, NotKnown) else None
-        yield Finding(rule, (handle,), words, verdict, "boxes", made.most, made.volume, grade=grade)  # type: ignore[arg-type]
+        grade: Severity | None = "ask" if isinstance(verdict, NotKnown) else None
+        yield Finding(
+            rule=rule,
+            handles=(handle,),
+            words=words,
+            verdict=verdict,
+            waypoint="boxes",
+            working=made.most,
+            limit=made.volume,
+            grade=grade,
+        )

@@ -149,7 +149,7 @@ def _beside_tub(plan: Plan, placed: Placed, block: Block, around: float) -> Find
         reading = (
             "whether it is opposite the rim on the farthest wall, as a bath room smaller than the zone allows"
         )
-        return unknown(plan, rules.TUB_OUTLET, "layout", pair, words, reading)
+        return unknown(plan, rules.TUB_OUTLET, waypoint="layout", handles=pair, words=words, reading=reading)
     return failed(plan, rules.TUB_OUTLET, "layout", pair, words)
 
 

@@ -59,7 +59,12 @@ def _bathed(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
             f"No bath and no shower is drawn in {room.name}: how near a box may come to it was not looked at"
         )
         yield unknown(
-            plan, rules.BATH_DRAWN, "survey", (handle,), words, "where it stands, or that there is none"
+            plan,
+            rules.BATH_DRAWN,
+            waypoint="survey",
+            handles=(handle,),
+            words=words,
+            reading="where it stands, or that there is none",
         )
 
 
@@ -68,14 +73,23 @@ def _used(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
     """A room that nobody has said the use of: what hangs on it was not looked at."""
     if room.use == "other" and plan.rooms[handle].closed and plan.drawing.house.errand is None:
         words = f"What {room.name} is used for is not told: what is asked of it by its use was not looked at"
-        yield unknown(plan, rules.ROOM_USED, "survey", (handle,), words, "its use")
+        yield unknown(
+            plan, rules.ROOM_USED, waypoint="survey", handles=(handle,), words=words, reading="its use"
+        )
 
 
 @looks_at(rules.CIRCUIT_FED)
 def _panel(plan: Plan) -> Iterator[Finding]:
     if plan.drawing.of(Room) and not plan.drawing.of(Panel) and not plan.begun:
         words = "No panel is drawn, so nothing can be fed"
-        yield unknown(plan, rules.CIRCUIT_FED, "survey", ("house",), words, "where the panel is")
+        yield unknown(
+            plan,
+            rules.CIRCUIT_FED,
+            waypoint="survey",
+            handles=("house",),
+            words=words,
+            reading="where the panel is",
+        )
 
 
 @looks_at(rules.ROOM_CLOSES, rules.ROOM_SIMPLE)
@@ -88,19 +102,19 @@ def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         yield failed(
             plan,
             rules.ROOM_SIMPLE,
-            "survey",
-            (handle,),
-            f"Wall {a + 1} and wall {b + 1} of {room.name} cross or touch",
-            f"{a + 1}-{b + 1}",
+            waypoint="survey",
+            handles=(handle,),
+            words=f"Wall {a + 1} and wall {b + 1} of {room.name} cross or touch",
+            place=f"{a + 1}-{b + 1}",
         )
     if not room.sides:
         yield unknown(
             plan,
             rules.ROOM_CLOSES,
-            "survey",
-            (handle,),
-            f"{room.name} has no walls yet",
-            "the length of the first wall",
+            waypoint="survey",
+            handles=(handle,),
+            words=f"{room.name} has no walls yet",
+            reading="the length of the first wall",
         )
         return
     share = Working(
@@ -116,7 +130,15 @@ def _closes(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         else "a diagonal, or the wall that was read wrong"
     )
     verdict = Passes() if closes and not missing else NotKnown(reading)
-    yield Finding(rule, (handle,), words, verdict, "survey", share, float(rule.value))
+    yield Finding(
+        rule=rule,
+        handles=(handle,),
+        words=words,
+        verdict=verdict,
+        waypoint="survey",
+        working=share,
+        limit=float(rule.value),
+    )
 
 
 @looks_at(rules.FRAMING_PLAUSIBLE)
@@ -129,11 +151,11 @@ def _framing(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
             yield unknown(
                 plan,
                 rules.FRAMING_PLAUSIBLE,
-                "survey",
-                (handle,),
-                f"{name} at {shown} in {room.name}",
-                f"the spacing of the {name.lower()}",
-                name if name in dict(own) else "",
+                waypoint="survey",
+                handles=(handle,),
+                words=f"{name} at {shown} in {room.name}",
+                reading=f"the spacing of the {name.lower()}",
+                place=name if name in dict(own) else "",
             )
 
 
@@ -158,12 +180,19 @@ def _bodies(plan: Plan) -> Iterator[Finding]:
                     f"The {body.kind} {handle} reaches to {format_length(end, unit)} on a wall of"
                     f" {format_length(length, unit)}"
                 )
-                yield failed(plan, rules.BODY_FITS, "survey", (handle,), words, "wall")
+                yield failed(
+                    plan, rules.BODY_FITS, waypoint="survey", handles=(handle,), words=words, place="wall"
+                )
                 continue
         block = plan.blocks.get(handle)
         if block is not None and where.closed and (odd := _out_of_its_room(block, where)):
             yield failed(
-                plan, rules.BODY_FITS, "survey", (handle,), f"The {body.kind} {handle} {odd}", "room"
+                plan,
+                rules.BODY_FITS,
+                waypoint="survey",
+                handles=(handle,),
+                words=f"The {body.kind} {handle} {odd}",
+                place="room",
             )
 
 
@@ -203,11 +232,15 @@ def _opening(plan: Plan, handle: Handle, opening: Opening, where: RoomShape, see
     if not at_most(end, wall.length) or opening.at.mm < 0 or opening.width.mm <= 0:
         reach, length = format_length(end, unit), format_length(wall.length, unit)
         words = f"{handle}{seen} reaches to {reach} on a wall of {length}"
-        yield failed(plan, rules.OPENING_FITS, "survey", (handle,), words, seen.strip())
+        yield failed(
+            plan, rules.OPENING_FITS, waypoint="survey", handles=(handle,), words=words, place=seen.strip()
+        )
     ceiling = min(where.ceiling_at(wall.at(opening.at.mm)), where.ceiling_at(wall.at(end)))
     if not at_most(opening.head.mm, ceiling) or opening.sill.mm >= opening.head.mm:
         words = f"{handle}{seen} does not fit the height of the room"
-        yield failed(plan, rules.OPENING_FITS, "survey", (handle,), words, f"height{seen}")
+        yield failed(
+            plan, rules.OPENING_FITS, waypoint="survey", handles=(handle,), words=words, place=f"height{seen}"
+        )
 
 
 @looks_at(rules.OPENING_FITS)
@@ -220,7 +253,12 @@ def _overlapping(
         high = min(opening.head.mm, o.head.mm) - max(opening.sill.mm, o.sill.mm)
         if o.wall == opening.wall and order(other) > order(handle) and apart > 0.5 and high > 0.5:
             yield failed(
-                plan, rules.OPENING_FITS, "survey", (handle, other), f"{handle} and {other} overlap", room
+                plan,
+                rules.OPENING_FITS,
+                waypoint="survey",
+                handles=(handle, other),
+                words=f"{handle} and {other} overlap",
+                place=room,
             )
 
 
@@ -245,14 +283,14 @@ def _diagonals(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
         )
         verdict = Passes() if ok else NotKnown("the same diagonal again, or the other one")
         yield Finding(
-            rule,
-            (handle,),
-            words,
-            verdict,
-            "survey",
-            off,
-            plan.practice[rules.DIAGONAL_AGREES],
-            f"{check.a}-{check.b}",
+            rule=rule,
+            handles=(handle,),
+            words=words,
+            verdict=verdict,
+            waypoint="survey",
+            working=off,
+            limit=plan.practice[rules.DIAGONAL_AGREES],
+            place=f"{check.a}-{check.b}",
         )
 
 
@@ -281,7 +319,15 @@ def _joined(plan: Plan) -> Iterator[Finding]:
                 f" {done}"
             )
             verdict = Passes() if ok else NotKnown("the walls of this loop, and where its openings are")
-            yield Finding(rule, (misfit.join, join.opening), words, verdict, "survey", off, limit)
+            yield Finding(
+                rule=rule,
+                handles=(misfit.join, join.opening),
+                words=words,
+                verdict=verdict,
+                waypoint="survey",
+                working=off,
+                limit=limit,
+            )
 
 
 @looks_at(rules.ROOMS_APART)

@@ -42,7 +42,15 @@ def _hidden(plan: Plan) -> Iterator[Finding]:
                 f"{handle} runs {format_length(length, plan.drawing.house.unit)} in a wall where nobody"
                 " expects a cable"
             )
-            yield Finding(plan.practice.rule(rules.CABLE_ZONES), (handle,), words, Fails(), "runs", sum_, 0.0)
+            yield Finding(
+                rule=plan.practice.rule(rules.CABLE_ZONES),
+                handles=(handle,),
+                words=words,
+                verdict=Fails(),
+                waypoint="runs",
+                working=sum_,
+                limit=0.0,
+            )
 
 
 def in_zone(plan: Plan, leg: Leg) -> bool:
@@ -155,10 +163,10 @@ def _outdoors(plan: Plan, placed: Placed) -> Iterator[Finding]:
         yield from _seal(
             plan,
             point,
-            (placed.handle,),
-            words,
-            damp if point.exposure == "damp" else wet,
-            rules.OUTDOOR_SEALED,
+            of=(placed.handle,),
+            words=words,
+            wanted=damp if point.exposure == "damp" else wet,
+            rule=rules.OUTDOOR_SEALED,
         )
 
 
@@ -166,7 +174,14 @@ def _sealed(
     plan: Plan, point: Point, pair: tuple[Handle, Handle], words: str, zone: int
 ) -> Iterator[Finding]:
     """A fitting's IP code against its zone."""
-    yield from _seal(plan, point, pair, words, plan.practice[rules.BATH_SEALED][zone], rules.ZONE_RATING)
+    yield from _seal(
+        plan,
+        point,
+        of=pair,
+        words=words,
+        wanted=plan.practice[rules.BATH_SEALED][zone],
+        rule=rules.ZONE_RATING,
+    )
 
 
 def _seal(
@@ -180,6 +195,8 @@ def _seal(
     )
     if code is None or code[1] == "X":
         said = f"{words}, where IPX{wanted} is wanted; its code is not known"
-        yield unknown(plan, rule, "layout", of, said, "the IP code on its sheet")
+        yield unknown(
+            plan, rule, waypoint="layout", handles=of, words=said, reading="the IP code on its sheet"
+        )
     elif int(code[1]) < wanted:
         yield failed(plan, rule, "layout", of, f"{words}, where IPX{wanted} is wanted; it is {code[0]}")

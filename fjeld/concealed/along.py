@@ -349,4 +349,11 @@ def _masonry(leg: Leg, ground: Ground, unit: Unit) -> Detail:
         " deep"
     )
     lacks = ("leaf",) if leaf is None and practice.chases else ()
-    return Detail(leg, "masonry", None, lacks, answer, (mark, *(s.words for s in answer.said)))
+    return Detail(
+        leg=leg,
+        measure="masonry",
+        end=None,
+        lacks=lacks,
+        answer=answer,
+        marks=(mark, *(s.words for s in answer.said)),
+    )

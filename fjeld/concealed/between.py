@@ -61,12 +61,12 @@ def ways(asked: WaysAsked, practice: Practice) -> Answer:
     seen: dict[str, Seen] = {**dict.fromkeys(asked.clear, "clear"), **dict.fromkeys(asked.there, "there")}
     spot = Spot(asked.spot, MASONRY if asked.masonry else "", height=asked.spot_height, cavity=asked.cavity)
     way = Way(
-        asked.lies,
-        asked.studs,
-        asked.joists,
-        asked.across,
-        asked.source_height,
-        asked.ceiling,
+        lies=asked.lies,
+        studs=asked.studs,
+        joists=asked.joists,
+        across=asked.across,
+        source=asked.source_height,
+        ceiling=asked.ceiling,
         insulated=_yes(asked.insulated),
         base=_yes(asked.base),
         seen=seen,

@@ -72,21 +72,21 @@ def place(errand: Errand, practice: Practice) -> Placed:
     stops = tuple(s for s in (*found, *_failing(answer)) if s.tone in ("danger", "fails"))
     said = tuple(s for s in (*found, *(answer.said if answer else ())) if s not in stops)
     return Placed(
-        box,
-        asks,
-        unanswered,
-        _next(asks, unanswered, told.later),
-        answer,
-        (*said, *_counts(errand, practice)),
-        low,
-        high,
-        at,
-        _rests(box, low, high),
-        stops,
-        tuple(a.id for a in asks if a.kind == "seen" and a.id in unanswered),
-        next((c for c in spots().covering if c.id == told.covering), None),
-        starting_holes(box, practice[rules.SAW_HOLE]),
-        _word(told, low, high),
+        box=box,
+        asks=asks,
+        open=unanswered,
+        next=_next(asks, unanswered, told.later),
+        answer=answer,
+        said=(*said, *_counts(errand, practice)),
+        low=low,
+        high=high,
+        at=at,
+        rests=_rests(box, low, high),
+        stops=stops,
+        looks=tuple(a.id for a in asks if a.kind == "seen" and a.id in unanswered),
+        covering=next((c for c in spots().covering if c.id == told.covering), None),
+        start=starting_holes(box, practice[rules.SAW_HOLE]),
+        word=_word(told, low, high),
     )
 
 

@@ -68,17 +68,17 @@ def path(errand: Errand, old: OldBox, practice: Practice) -> Path:
     unanswered = tuple(a.id for a in asks if not answered(told, a, ground, chosen))
     first = next((a for a in asks if a.id in unanswered and a.id not in told.later), None)
     return Path(
-        ground,
-        found,
-        refused(ground, found),
-        chosen,
-        taken is not None,
-        asks,
-        unanswered,
-        first,
-        _pull(chosen, ground, practice.unit),
-        along.details(chosen, ground, practice),
-        bool(told.chosen) and taken is None,
+        ground=ground,
+        routes=found,
+        refused=refused(ground, found),
+        chosen=chosen,
+        picked=taken is not None,
+        asks=asks,
+        open=unanswered,
+        next=first,
+        pull=_pull(chosen, ground, practice.unit),
+        details=along.details(chosen, ground, practice),
+        lost=bool(told.chosen) and taken is None,
     )
 
 

@@ -227,7 +227,19 @@ def _leg(
     there = next((b for b in way.blockers if "there" in (seen.get(b), told.seen.get(b))), "")
     blocked = f"{blocker(there).words}" if there else ""
     missing = (counts,) if counts in ("studs", "joists") and count is None else ()
-    return Leg(way, a, b, counts, count, length, lacks, (*wants, *missing), looks, known, blocked)
+    return Leg(
+        way=way,
+        a=a,
+        b=b,
+        counts=counts,
+        count=count,
+        length=length,
+        lacks=lacks,
+        wants=(*wants, *missing),
+        looks=looks,
+        measured=known,
+        blocked=blocked,
+    )
 
 
 def _by_measure(way: WayKind, nodes: set[Node], ground: Ground) -> dict[str, Seen]:
@@ -315,23 +327,31 @@ def _within(ground: Ground) -> Iterator[Leg]:
                 "P4", SOURCE, BEHIND, ground, (("cavity", length_of(ground.errand.spot.cavity)),), wants=wants
             )
         if (wants := ground.lies("same wall")) is not None:
-            yield _leg("P5", SOURCE, BEHIND, ground, (across, *_drop(ground)), "studs", wants)
+            yield _leg(
+                "P5",
+                SOURCE,
+                b=BEHIND,
+                ground=ground,
+                lines=(across, *_drop(ground)),
+                counts="studs",
+                wants=wants,
+            )
             if rules.CABLE_ZONES not in ground.practice and told.base is not False:
                 foot = (("source", heights[0]), across, ("height", heights[1]))
                 yield _leg(
                     "P6",
                     SOURCE,
-                    BEHIND,
-                    ground,
-                    foot,
-                    "studs",
-                    (*wants, *(("base",) if told.base is None else ())),
+                    b=BEHIND,
+                    ground=ground,
+                    lines=foot,
+                    counts="studs",
+                    wants=(*wants, *(("base",) if told.base is None else ())),
                 )
     elif ground.ceilings:
         if (wants := ground.lies("along the joists")) is not None:
             yield _leg("P3", SOURCE, BEHIND, ground, (across,), wants=wants)
         if (wants := ground.lies("across the joists")) is not None:
-            yield _leg("P9", SOURCE, BEHIND, ground, (across,), "joists", wants)
+            yield _leg("P9", SOURCE, b=BEHIND, ground=ground, lines=(across,), counts="joists", wants=wants)
     else:
         rise = _rise(ground, ground.on_wall.index(True), practice[rules.TOP_PLATES])
         if (wants := ground.lies("along the joists")) is not None:
@@ -340,7 +360,7 @@ def _within(ground: Ground) -> Iterator[Leg]:
             ends = (SOURCE, CORNER) if ground.on_wall[0] else (CORNER, BEHIND)
             yield _leg("P7", *ends, ground, rise, wants=wants)
             other = (CORNER, BEHIND) if ground.on_wall[0] else (SOURCE, CORNER)
-            yield _leg("P9", *other, ground, (across,), "joists", wants)
+            yield _leg("P9", *other, ground, (across,), counts="joists", wants=wants)
     if any(ground.on_wall) and (wants := ground.lies("another storey")) == ():
         yield _leg("P11", SOURCE, BEHIND, ground, (("pull", length_of(told.pull)),))
 
@@ -350,7 +370,7 @@ def _surface(ground: Ground) -> Iterator[Leg]:
     told, across = ground.errand.way, (("across", length_of(ground.errand.way.across)), *_drop(ground))
     if told.seen.get("closet") == "there" and told.lies != "another storey":
         yield _leg("P12", SOURCE, BEHIND, ground, across)
-    yield _leg("P13", SOURCE, SPOT, ground, across, "feet")
+    yield _leg("P13", SOURCE, b=SPOT, ground=ground, lines=across, counts="feet")
 
 
 def _last(ground: Ground) -> Iterator[Leg]:

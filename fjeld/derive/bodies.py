@@ -93,17 +93,17 @@ def block(handle: Handle, body: Body, where: RoomShape) -> Block | None:
         x, y = (body.x.mm if body.x else 0.0), (body.y.mm if body.y else 0.0)
         corner = (where.origin[0] + x, where.origin[1] + y)
         return Block(
-            handle,
-            body.kind,
-            body.room,
-            0,
-            corner,
-            (1.0, 0.0),
-            (0.0, 1.0),
-            body.width.mm,
-            body.depth.mm,
-            low,
-            high,
+            handle=handle,
+            kind=body.kind,
+            room=body.room,
+            wall=0,
+            corner=corner,
+            u=(1.0, 0.0),
+            v=(0.0, 1.0),
+            width=body.width.mm,
+            depth=body.depth.mm,
+            low=low,
+            high=high,
         )
     if body.wall > len(where.walls) or where.walls[body.wall - 1].length <= 0:
         return None
@@ -112,17 +112,17 @@ def block(handle: Handle, body: Body, where: RoomShape) -> Block | None:
     x, y = wall.at(at)
     corner = (x - wall.normal[0] * body.sunk.mm, y - wall.normal[1] * body.sunk.mm)
     return Block(
-        handle,
-        body.kind,
-        body.room,
-        body.wall,
-        corner,
-        wall.run,
-        wall.normal,
-        body.width.mm,
-        body.depth.mm,
-        low,
-        high,
-        at,
-        at + body.width.mm,
+        handle=handle,
+        kind=body.kind,
+        room=body.room,
+        wall=body.wall,
+        corner=corner,
+        u=wall.run,
+        v=wall.normal,
+        width=body.width.mm,
+        depth=body.depth.mm,
+        low=low,
+        high=high,
+        start=at,
+        end=at + body.width.mm,
     )

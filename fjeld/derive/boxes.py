@@ -129,15 +129,15 @@ def make_up(inputs: BoxInputs, practice: Practice) -> Box:
     contents = _contents(inputs, largest, kind, practice.catalogue)
     circuits = tuple(sorted({q for q, _ in inputs.conductors}, key=order))
     return Box(
-        inputs.handle,
-        kind,
-        bool(inputs.pinned),
-        tuple(c for _, c in inputs.conductors),
-        inputs.devices,
-        joints,
-        fill(contents, practice),
-        fill(with_reserve(contents, largest), practice),
-        circuits,
+        handle=inputs.handle,
+        kind=kind,
+        pinned=bool(inputs.pinned),
+        ends=tuple(c for _, c in inputs.conductors),
+        devices=inputs.devices,
+        joints=joints,
+        needed=fill(contents, practice),
+        reserved=fill(with_reserve(contents, largest), practice),
+        circuits=circuits,
     )
 
 
@@ -243,7 +243,9 @@ def _joints(inputs: BoxInputs, kind: BoxKind, catalogue: Catalogue) -> tuple[Joi
     if kind.metal:
         lands[grounds].append(Terminal(inputs.handle, None, "ground screw", GROUND))
     return tuple(
-        _joint(inputs, at, ends.get(at, []), lands.get(at, []), at in kept, catalogue)
+        _joint(
+            inputs, at, ends=ends.get(at, []), lands=lands.get(at, []), kept=at in kept, catalogue=catalogue
+        )
         for at in sorted({*ends, *lands}, key=_make_up_order)
     )
 
@@ -278,7 +280,16 @@ def _joint(
     landings = tuple(Landing(t.device, t.name, t.lead) for t in lands)
 
     def joint(how: How, connectors: tuple[str, ...] = (), unlisted: bool = False, reason: str = "") -> Joint:
-        return Joint(key, key.net, how, tuple(c.key for c in ends), landings, connectors, unlisted, reason)
+        return Joint(
+            key=key,
+            net=key.net,
+            how=how,
+            ends=tuple(c.key for c in ends),
+            landings=landings,
+            connectors=connectors,
+            unlisted=unlisted,
+            reason=reason,
+        )
 
     screws = [t for t in lands if not t.lead]
     if len(ends) + len(lands) <= 1:

@@ -68,7 +68,16 @@ def work_out(
     first, last = (_first_support(end, practice) for end in ends)
     pinned = tuple(routes.staples(route, width, first, last, practice))
     length = cut.total if measured is None else measured
-    return CablePlan(handle, cable, length, route, cut, pinned, tuple(_crossings(route)), rests_on)
+    return CablePlan(
+        handle=handle,
+        cable=cable,
+        length=length,
+        route=route,
+        cut=cut,
+        staples=pinned,
+        crossings=tuple(_crossings(route)),
+        rests_on=rests_on,
+    )
 
 
 def _first_support(placed: Placed, practice: Practice) -> float:

@@ -161,24 +161,33 @@ def figures(
         found = drop(path[::-1], practice)
         if where.ring and here in on_ring:
             extra = max(drawn - known.get(here, 0.0), 0.0)
-            around = _around(where.ring, where, here, extra, known, lengths, gauges, practice)
+            around = _around(
+                where.ring,
+                where,
+                box=here,
+                drawn=extra,
+                known=known,
+                lengths=lengths,
+                gauges=gauges,
+                practice=practice,
+            )
             found = Working(found.title, found.unit, (*around, *found.lines), in_proportion=True)
         if far is None or found.total > worst.total + 1e-9:
             worst, far = found, box
             basis = f" with {drawn:g} A drawn there" if drawn else ""
     carried = loaded(hangs_of(drawing, practice), circuit.breaker, practice)
     return CircuitFigures(
-        handle,
-        carried.all,
-        carried.known,
-        circuit.breaker,
-        sum(va_of(p, practice)[0] for p in points.values()),
-        sum(va_of(p, practice)[1] for p in points.values()),
-        worst,
-        far,
-        100 * worst.total / practice.volts,
-        sum(p.kind == "outlet" for p in own.values()),
-        basis,
+        handle=handle,
+        load=carried.all,
+        known=carried.known,
+        rating=circuit.breaker,
+        va=sum(va_of(p, practice)[0] for p in points.values()),
+        estimated=sum(va_of(p, practice)[1] for p in points.values()),
+        drop=worst,
+        far=far,
+        drop_percent=100 * worst.total / practice.volts,
+        outlets=sum(p.kind == "outlet" for p in own.values()),
+        drop_basis=basis,
     )
 
 

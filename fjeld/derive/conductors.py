@@ -85,32 +85,42 @@ def runs(
             )
             made = [
                 Conductor(
-                    keys.conductor_key(key, colour),
-                    edge.cable,
-                    key,
-                    colour,
-                    colours.get(colour, SPARE),
-                    edge.up,
-                    edge.down,
-                    gauge,
-                    _departs(colour, colours.get(colour, SPARE), practice),
+                    key=keys.conductor_key(key, colour),
+                    cable=edge.cable,
+                    bundle=key,
+                    colour=colour,
+                    net=colours.get(colour, SPARE),
+                    a=edge.up,
+                    b=edge.down,
+                    gauge=gauge,
+                    marked=_departs(colour, colours.get(colour, SPARE), practice),
                 )
                 for colour in kind.colours
             ]
             made.append(
                 Conductor(
-                    keys.conductor_key(key, GROUND_COLOUR),
-                    edge.cable,
-                    key,
-                    GROUND_COLOUR,
-                    GROUND,
-                    edge.up,
-                    edge.down,
-                    kind.ground or gauge,
+                    key=keys.conductor_key(key, GROUND_COLOUR),
+                    cable=edge.cable,
+                    bundle=key,
+                    colour=GROUND_COLOUR,
+                    net=GROUND,
+                    a=edge.up,
+                    b=edge.down,
+                    gauge=kind.ground or gauge,
                 )
             )
             worn |= {(edge.down, c.net): c.colour for c in made}
-            found.append(Run(key, edge.cable, circuit, kind, bundle.nets, tuple(made), too_few))
+            found.append(
+                Run(
+                    key=key,
+                    cable=edge.cable,
+                    circuit=circuit,
+                    kind=kind,
+                    nets=bundle.nets,
+                    conductors=tuple(made),
+                    too_few=too_few,
+                )
+            )
     return tuple(found)
 
 

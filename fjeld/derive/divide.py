@@ -117,7 +117,16 @@ def divide(
             if full is None:
                 break
             branch = keys.branch_key(edge.cable, attempt)
-            moved = _split(terminals, edge, beyond, grouped[full], full, branch, chains, most)
+            moved = _split(
+                terminals,
+                edge,
+                beyond=beyond,
+                nets=grouped[full],
+                full=full,
+                branch=branch,
+                chains=chains,
+                most=most,
+            )
             if moved is None:
                 overflow.append(edge.cable)
                 break

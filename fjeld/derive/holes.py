@@ -47,7 +47,17 @@ def holes(cables: Mapping[Handle, CablePlan], practice: Practice) -> tuple[Hole,
         if bore not in plates:
             plates[bore] = steel(*bore, practice)
         stopped = met.member == "plate" and rules.FIRE_STOP in practice
-        found.append(Hole(met.spot, met.member, tuple(boring), size, met.depth, plates[bore], stopped))
+        found.append(
+            Hole(
+                position=met.spot,
+                member=met.member,
+                cables=tuple(boring),
+                size=size,
+                depth=met.depth,
+                plates=plates[bore],
+                stopped=stopped,
+            )
+        )
     return tuple(found)
 
 

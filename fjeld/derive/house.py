@@ -109,21 +109,29 @@ def shape(handle: Handle, room: Room, openings: tuple[Opening, ...], limit: floa
     crossing = geometry.crossing_sides(corners) if closes else None
     turn = -1.0 if len(corners) > 2 and geometry.area(corners) < 0 else 1.0
     walls = tuple(
-        _wall(handle, n, start, end, turn, room, [o for o in openings if o.wall == n])
+        _wall(
+            handle,
+            n,
+            start=start,
+            end=end,
+            turn=turn,
+            room=room,
+            openings=[o for o in openings if o.wall == n],
+        )
         for n, (start, end) in enumerate(zip(corners if closes else walked[:-1], ends, strict=True), 1)
     )
     axis = 1 if room.joists.run == "E-W" else 0
     return RoomShape(
-        handle,
-        tuple(corners),
-        walls,
-        misclosure,
-        perimeter,
-        closes and crossing is None,
-        crossing,
-        axis,
-        _joists(room.joists, corners, axis),
-        room.height.mm,
+        handle=handle,
+        corners=tuple(corners),
+        walls=walls,
+        misclosure=misclosure,
+        perimeter=perimeter,
+        closed=closes and crossing is None,
+        crossing=crossing,
+        joist_axis=axis,
+        joists=_joists(room.joists, corners, axis),
+        height=room.height.mm,
         slope=_slope(room, walls, corners),
         joist_depth=room.joists.depth.mm,
     )
@@ -171,16 +179,16 @@ def _wall(
     length = geometry.distance(start, end)
     normal = geometry.inward(start, end)
     return Wall(
-        f"{handle}.{n}",
-        n,
-        start,
-        end,
-        length,
-        (normal[0] * turn, normal[1] * turn),
+        key=f"{handle}.{n}",
+        number=n,
+        start=start,
+        end=end,
+        length=length,
+        normal=(normal[0] * turn, normal[1] * turn),
         # Masonry has no studs to miss or to nail to.
-        () if room.build(n).surface == "brick" else stud_centers(length, room.studs_of(n), openings),
-        not room.sides[n - 1].length.unknown,
-        room.studs_of(n).depth.mm,
+        studs=() if room.build(n).surface == "brick" else stud_centers(length, room.studs_of(n), openings),
+        measured=not room.sides[n - 1].length.unknown,
+        depth=room.studs_of(n).depth.mm,
     )
 
 

@@ -115,15 +115,15 @@ def intent(
     everywhere = house.neutrals == "everywhere"
     boxes = tuple(
         BoxIntent(
-            box,
-            point.kind,
-            point.kind == "switch"
+            handle=box,
+            kind=point.kind,
+            neutral=point.kind == "switch"
             and wants_neutral(point, members.rooms[box], box in lights, everywhere, practice),
-            point.line or (everywhere and point.kind == "switch"),
-            point.kind == "outlet" and point.protective,
-            point.leg,
-            point.kind == "light" and point.chain,
-            point.within,
+            line=point.line or (everywhere and point.kind == "switch"),
+            protective=point.kind == "outlet" and point.protective,
+            leg=point.leg,
+            chain=point.kind == "light" and point.chain,
+            within=point.within,
         )
         for box, point in members.points.items()
     )
@@ -134,7 +134,16 @@ def intent(
     )
     most = practice.catalogue.most_insulated(circuit.gauge)
     homes = {b.handle: b.within for b in boxes if b.within is not None}
-    return CircuitIntent(handle, boxes, members.controls, strap, most, members.panels, circuit.poles, homes)
+    return CircuitIntent(
+        circuit=handle,
+        boxes=boxes,
+        controls=members.controls,
+        strap=strap,
+        most=most,
+        panels=members.panels,
+        poles=circuit.poles,
+        homes=homes,
+    )
 
 
 def intents(drawing: Drawing, practice: Practice) -> dict[Handle, CircuitIntent]:

@@ -83,12 +83,14 @@ def placement(
     steps = {h: s for h, j in joins.items() if (s := _step(shapes, openings[j.opening], j)) is not None}
     ends = {h: (openings[joins[h].opening].room, joins[h].room) for h in steps}
     first = _along_the_first_way(rooms, ends, steps)
-    loose = _misfits(joins, steps, ends, first, shapes, openings)
+    loose = _misfits(joins, steps, ends=ends, origins=first, shapes=shapes, openings=openings)
     within = all(m.size <= limit for m in loose)
     origins = (
         _least_squares(rooms, ends, steps, first) if within and any(m.size > 1e-6 for m in loose) else first
     )
-    return Placement(origins, _misfits(joins, steps, ends, origins, shapes, openings), within)
+    return Placement(
+        origins, _misfits(joins, steps, ends=ends, origins=origins, shapes=shapes, openings=openings), within
+    )
 
 
 def _step(shapes: Mapping[Handle, RoomShape], opening: Opening, join: Join) -> Point | None:

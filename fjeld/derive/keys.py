@@ -147,13 +147,13 @@ def parse_net(text: str) -> Net:
     letters, second, control, pair, strand, beyond, branch = found.groups()
     strands: dict[str | None, Strand] = {None: "", "a": "a", "b": "b"}
     return Net(
-        _ROLES[letters],
-        control or "",
-        int(pair or 0),
-        strands[strand],
-        Handle(beyond or ""),
-        branch or "",
-        2 if second else 1,
+        role=_ROLES[letters],
+        control=control or "",
+        pair=int(pair or 0),
+        strand=strands[strand],
+        beyond=Handle(beyond or ""),
+        branch=branch or "",
+        leg=2 if second else 1,
     )
 
 

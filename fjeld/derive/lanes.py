@@ -133,7 +133,15 @@ class _Graph:
     ) -> None:
         if a == b or any(block.met(self.nodes[a], self.nodes[b], CLEAR) for block in self.blocks):
             return
-        edge = LaneEdge(a, b, geometry.distance(self.nodes[a], self.nodes[b]), medium, bores, depth, member)
+        edge = LaneEdge(
+            a=a,
+            b=b,
+            length=geometry.distance(self.nodes[a], self.nodes[b]),
+            medium=medium,
+            bores=bores,
+            depth=depth,
+            member=member,
+        )
         key = (min(a, b), max(a, b))
         if key not in self.edges or edge.cost(self.hole) < self.edges[key].cost(self.hole):
             self.edges[key] = edge
@@ -167,11 +175,29 @@ def lanes(
         framed = [_frame(o, where, drill) for o in openings if o.wall == wall.number]
         build = room.build(wall.number)
         bearing = "bearing stud" if build.bearing or build.exterior else "stud"
-        _wall_lanes(graph, wall, where, framed, on_wall, through, drill, boxes, _Side(build.closed, bearing))
+        _wall_lanes(
+            graph,
+            wall,
+            where=where,
+            holes=framed,
+            placed=on_wall,
+            through=through,
+            drill=drill,
+            boxes=boxes,
+            side=_Side(build.closed, bearing),
+        )
     over = level + where.height + room.joists.depth.mm / 2
     # An open attic gives hands to a ceiling that is finished from below.
     overhead = _Side(room.ceiling_closed and room.above != "open", _JOISTS[room.joists.kind])
-    _ceiling_lanes(graph, where, usable, tuple(p for p in portals if p.over), over, boxes, overhead)
+    _ceiling_lanes(
+        graph,
+        where,
+        placed=usable,
+        portals=tuple(p for p in portals if p.over),
+        over=over,
+        boxes=boxes,
+        side=overhead,
+    )
     return Lanes(tuple(graph.nodes), tuple(graph.edges.values()), boxes, hole)
 
 
@@ -219,16 +245,16 @@ def _wall_lanes(
             left < (start + end) / 2 < right and low < drill < high for left, right, low, high, _ in holes
         )
         if not blocked:
-            _bored(graph, wall, start, end, drill, side)
+            _bored(graph, wall, start=start, end=end, z=drill, side=side)
     for left, right, low, high, way in holes:
         if low < drill < high and way is not None and left >= 0 and right <= wall.length:
             between = [p.along for p in placed if left < p.along < right]
-            _around(graph, wall, [left, *sorted(between), right], drill, way, side)
+            _around(graph, wall, stations=[left, *sorted(between), right], drill=drill, way=way, side=side)
     for portal in through:
         boxes[portal.key] = graph.node((*wall.at(portal.along), drill))
     top = where.level + where.height
     for p in placed:
-        _upright(graph, wall, p, drill, top, holes, boxes, side)
+        _upright(graph, wall, p=p, drill=drill, top=top, holes=holes, boxes=boxes, side=side)
 
 
 def _around_blocks(graph: _Graph, wall: Wall) -> list[float]:
@@ -263,7 +289,7 @@ def _bored(graph: _Graph, wall: Wall, start: float, end: float, z: float, side: 
     bores = tuple(abs(c - start) for c in crossings(wall.studs, start, end))
     medium: Medium = "bored wall" if not side.closed else "opened" if bores else "fished"
     a, b = graph.node((*wall.at(start), z)), graph.node((*wall.at(end), z))
-    graph.join(a, b, medium, bores, wall.depth, side.member)
+    graph.join(a, b, medium, bores=bores, depth=wall.depth, member=side.member)
 
 
 def _around(graph: _Graph, wall: Wall, stations: list[float], drill: float, way: float, side: _Side) -> None:
@@ -272,7 +298,7 @@ def _around(graph: _Graph, wall: Wall, stations: list[float], drill: float, way:
         a, b = graph.node((*wall.at(along), drill)), graph.node((*wall.at(along), way))
         graph.join(a, b, "fished" if side.closed else "stud")
     for start, end in itertools.pairwise(stations):
-        _bored(graph, wall, start, end, way, side)
+        _bored(graph, wall, start=start, end=end, z=way, side=side)
 
 
 def _upright(
@@ -332,7 +358,7 @@ def _ceiling_lanes(
     for p in placed:
         if p.wall:
             wall = where.walls[p.wall - 1]
-            entry = _entry(graph, wall, p.along, where.level + where.height, over, ring)
+            entry = _entry(graph, wall, along=p.along, top=where.level + where.height, over=over, ring=ring)
             entries.append(entry)
             axes = [axis for axis in (0, 1) if abs(wall.normal[axis]) < 1 - 1e-6]
             # A line along the wall's normal keeps one coordinate; a skew wall gives both.
@@ -364,7 +390,7 @@ def _ceiling_lanes(
         # Of lines that all but coincide one was kept: what hangs from another hangs from that.
         x, y = (min((c for a, c in kept if a == axis), key=lambda c: abs(c - at[axis])) for axis in (0, 1))
         graph.join(leaf, graph.node((x, y, over)), "box")
-    _grid(graph, where, ring, kept, entries, over, side)
+    _grid(graph, where, ring=ring, lines=kept, entries=entries, over=over, side=side)
 
 
 def _nearest(at: geometry.Point, ring: list[geometry.Point]) -> geometry.Point:
@@ -411,13 +437,13 @@ def _grid(
             ends = [(at, stop) if axis == 0 else (stop, at) for stop in stops]
             on_ring += [ends[0], ends[-1]]
             for p, q in itertools.pairwise(ends):
-                _over(graph, where, p, q, over, side)
+                _over(graph, where, p=p, q=q, over=over, side=side)
     for a, b in zip(ring, [*ring[1:], ring[0]], strict=True):
         here = sorted(
             {(round(geometry.distance(a, p), 1), p) for p in on_ring if geometry.to_segment(p, a, b) < 0.5}
         )
         for (_, p), (_, q) in itertools.pairwise(here):
-            _over(graph, where, p, q, over, side)
+            _over(graph, where, p=p, q=q, over=over, side=side)
 
 
 def _over(
@@ -434,4 +460,5 @@ def _over(
         # Through the webs of a truss: its chords and webs are never bored.
         bores = () if side.member == "truss" else bores
         medium = "bored ceiling" if bores else "joist"
-    graph.join(graph.node((*p, over)), graph.node((*q, over)), medium, bores, where.joist_depth, side.member)
+    a, b = graph.node((*p, over)), graph.node((*q, over))
+    graph.join(a, b, medium, bores=bores, depth=where.joist_depth, member=side.member)

@@ -145,14 +145,14 @@ def _mapped(where: RoomShape, lamps: tuple[Lamp, ...], plane: float, step: float
         for row, mask in zip(total, inside, strict=True)
     )
     return LightMap(
-        plane,
-        (wide, deep),
-        (min(xs), min(ys)),
-        rows,
-        figures,
-        darkest,
-        {h: _figures(total - part, inside) for h, part in each.items()},
-        _figures(more, inside),
+        plane=plane,
+        step=(wide, deep),
+        origin=(min(xs), min(ys)),
+        rows=rows,
+        figures=figures,
+        darkest=darkest,
+        without={h: _figures(total - part, inside) for h, part in each.items()},
+        one_more=_figures(more, inside),
     )
 
 

@@ -158,19 +158,47 @@ def _line(part: str, rows: list[tuple[float, str]], catalogue: Catalogue) -> Mat
     handles = tuple(sorted({h for c, h in rows if c}, key=order))
     count = sum(c for c, _ in rows)
     if kind == "box" and (box := catalogue.box(name)):
-        return Material(part, catalogue.box_name(box), count, "pieces", box.cents, handles)
+        return Material(
+            part=part,
+            name=catalogue.box_name(box),
+            count=count,
+            unit="pieces",
+            cents=box.cents,
+            handles=handles,
+        )
     if kind == "cable":
         cable = catalogue.cable_by_id(name)
         unit = catalogue.cable_unit
-        return Material(part, catalogue.cable_name(name), round(count, 2), unit, cable.cents, handles)
+        return Material(
+            part=part,
+            name=catalogue.cable_name(name),
+            count=round(count, 2),
+            unit=unit,
+            cents=cable.cents,
+            handles=handles,
+        )
     if kind == "connector":
         connector = next(c for c in catalogue.connectors if c.id == name)
-        return Material(part, connector.name, count, "pieces", connector.cents, handles)
+        return Material(
+            part=part, name=connector.name, count=count, unit="pieces", cents=connector.cents, handles=handles
+        )
     if kind in ("plate", "blank-plate"):
         words = f"{catalogue.names[kind]}, {GANGS[int(name)]}"
         own = catalogue.parts.get(part)
         return Material(
-            part, words, count, "pieces", catalogue.parts[kind] * int(name) if own is None else own, handles
+            part=part,
+            name=words,
+            count=count,
+            unit="pieces",
+            cents=catalogue.parts[kind] * int(name) if own is None else own,
+            handles=handles,
         )
     sold_by = catalogue.cable_unit if part.startswith("sleeve-") else "pieces"
-    return Material(part, catalogue.names[part], round(count, 2), sold_by, catalogue.parts[part], handles)
+    return Material(
+        part=part,
+        name=catalogue.names[part],
+        count=round(count, 2),
+        unit=sold_by,
+        cents=catalogue.parts[part],
+        handles=handles,
+    )

@@ -238,13 +238,13 @@ def build(supplies: Sequence[Supply], parts: Sequence[Part], practice: Practice)
     ]
     loop = practice[rules.SUPPLY_LOOP]
     return Network(
-        practice.volts,
-        practice.hertz,
-        (*bonds, *chain.from_iterable(p.wires for p in parts)),
-        (*breakers, *chain.from_iterable(p.contacts for p in parts)),
-        tuple(chain.from_iterable(p.loads for p in parts)),
-        tuple(chain.from_iterable(p.capacitors for p in parts)),
-        (
+        volts=practice.volts,
+        hertz=practice.hertz,
+        wires=(*bonds, *chain.from_iterable(p.wires for p in parts)),
+        contacts=(*breakers, *chain.from_iterable(p.contacts for p in parts)),
+        loads=tuple(chain.from_iterable(p.loads for p in parts)),
+        capacitors=tuple(chain.from_iterable(p.capacitors for p in parts)),
+        sources=(
             *(Source(bus[root], neutral[root], practice.volts, loop) for root in sources),
             *(
                 Source(neutral[root], second[root], practice.volts, loop)
@@ -252,11 +252,11 @@ def build(supplies: Sequence[Supply], parts: Sequence[Part], practice: Practice)
                 if root in second
             ),
         ),
-        tuple(chain.from_iterable(p.shells for p in parts)),
-        tuple(neutral[root] for root in sources),
-        tuple(bus[root] for root in sources),
-        tuple(chain.from_iterable(p.residuals for p in parts)),
-        tuple(second[root] for root in sources if root in second),
+        shells=tuple(chain.from_iterable(p.shells for p in parts)),
+        neutrals=tuple(neutral[root] for root in sources),
+        lines=tuple(bus[root] for root in sources),
+        residuals=tuple(chain.from_iterable(p.residuals for p in parts)),
+        second_lines=tuple(second[root] for root in sources if root in second),
     )
 
 

@@ -102,26 +102,33 @@ def make_up(handle: Handle, old: OldBox, begins: Sequence[Begin], practice: Prac
     least = fill(_contents(old, there, new, practice, most=False), practice)
     most = fill(_contents(old, there, new, practice, most=True), practice)
     kind = BoxKind(
-        "old",
-        f"Old box, {old.holds}" if old.holds else "Old box",
-        "device" if old.wall else "ceiling",
-        old.gangs,
-        volume or 0.0,
-        0.0,
-        0,
+        id="old",
+        name=f"Old box, {old.holds}" if old.holds else "Old box",
+        shape="device" if old.wall else "ceiling",
+        gangs=old.gangs,
+        volume=volume or 0.0,
+        width=0.0,
+        cents=0,
     )
     box = Box(
-        handle,
-        kind,
-        True,
-        (*there, *new),
-        _device(handle, old),
-        tuple(sorted(joints, key=_make_up_order)),
-        most,
-        most,
-        tuple(b.circuit for b in begins),
+        handle=handle,
+        kind=kind,
+        pinned=True,
+        ends=(*there, *new),
+        devices=_device(handle, old),
+        joints=tuple(sorted(joints, key=_make_up_order)),
+        needed=most,
+        reserved=most,
+        circuits=tuple(b.circuit for b in begins),
     )
-    return OldMade(handle, box, least, most, volume, tuple(_open(handle, old, practice)))
+    return OldMade(
+        handle=handle,
+        box=box,
+        least=least,
+        most=most,
+        volume=volume,
+        open=tuple(_open(handle, old, practice)),
+    )
 
 
 def _make_up_order(joint: Joint) -> tuple[int, str]:
@@ -142,7 +149,16 @@ def _as_found(handle: Handle, old: OldBox, gauge: str) -> list[Conductor]:
                 else {"line": LINE, "neutral": NEUTRAL}.get(lead.carries, Net("spare"))
             )
             found.append(
-                Conductor(key, Handle(""), bundle, colour, net, handle, handle, cable.gauge or gauge)
+                Conductor(
+                    key=key,
+                    cable=Handle(""),
+                    bundle=bundle,
+                    colour=colour,
+                    net=net,
+                    a=handle,
+                    b=handle,
+                    gauge=cable.gauge or gauge,
+                )
             )
     return found
 
@@ -166,7 +182,13 @@ def _joints(
         if not met:
             ends = tuple(end.key for end in new)
             yield Joint(
-                key, net, "parked", ends, (), ("cap",), reason="what carries it here is not known yet"
+                key=key,
+                net=net,
+                how="parked",
+                ends=ends,
+                landings=(),
+                connectors=("cap",),
+                reason="what carries it here is not known yet",
             )
             continue
         carried = {end for end, _ in met}
@@ -187,7 +209,15 @@ def _joints(
         )
         chosen = connectors_for(gauges, practice.catalogue.families()[0], practice.catalogue)
         ends = (*together, *(end.key for end in new))
-        yield Joint(key, net, "joint", ends, landings, tuple(c.id for c in chosen), not chosen)
+        yield Joint(
+            key=key,
+            net=net,
+            how="joint",
+            ends=ends,
+            landings=landings,
+            connectors=tuple(c.id for c in chosen),
+            unlisted=not chosen,
+        )
 
 
 def _place(old: OldBox, end: End) -> str:

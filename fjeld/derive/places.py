@@ -129,14 +129,14 @@ def place(
         return _on_wall(
             handle,
             "panel",
-            item.room,
-            where.walls[item.wall - 1],
-            item.at.mm,
-            item.height.mm,
-            CABINET,
-            where,
-            room,
-            practice,
+            room_handle=item.room,
+            wall=where.walls[item.wall - 1],
+            along=item.at.mm,
+            height=item.height.mm,
+            body=CABINET,
+            where=where,
+            room=room,
+            practice=practice,
         )
     kind = "old box" if isinstance(item, OldBox) else item.kind
     # An old box on a wall is a device's, whatever it holds.
@@ -148,14 +148,14 @@ def place(
         return _on_wall(
             handle,
             kind,
-            item.room,
-            where.walls[item.wall - 1],
-            along,
-            height,
-            body,
-            where,
-            room,
-            practice,
+            room_handle=item.room,
+            wall=where.walls[item.wall - 1],
+            along=along,
+            height=height,
+            body=body,
+            where=where,
+            room=room,
+            practice=practice,
         )
     x = where.origin[0] + (item.x.mm if item.x else 0.0)
     y = where.origin[1] + (item.y.mm if item.y else 0.0)
@@ -166,20 +166,20 @@ def place(
     )
     height = where.ceiling_at((x, y))
     return Placed(
-        handle,
-        kind,
-        item.room,
-        0,
-        0.0,
-        (x, y, where.level + height),
-        width,
-        sits,
-        gap,
-        member,
-        inside,
-        height,
-        room.ceiling_closed,
-        tall,
+        handle=handle,
+        kind=kind,
+        room=item.room,
+        wall=0,
+        along=0.0,
+        position=(x, y, where.level + height),
+        width=width,
+        sits=sits,
+        gap=gap,
+        member=member,
+        inside=inside,
+        height=height,
+        closed=room.ceiling_closed,
+        tall=tall,
     )
 
 
@@ -204,20 +204,20 @@ def _on_wall(
     if kind == "panel":
         sits = "fastened"
     return Placed(
-        handle,
-        kind,
-        room_handle,
-        wall.number,
-        along,
-        (x, y, where.level + height),
-        width,
-        sits,
-        gap,
-        member,
-        inside,
-        height,
-        room.build(wall.number).closed,
-        tall,
+        handle=handle,
+        kind=kind,
+        room=room_handle,
+        wall=wall.number,
+        along=along,
+        position=(x, y, where.level + height),
+        width=width,
+        sits=sits,
+        gap=gap,
+        member=member,
+        inside=inside,
+        height=height,
+        closed=room.build(wall.number).closed,
+        tall=tall,
     )
 
 
@@ -319,12 +319,26 @@ def mark(
         start, end = (0.0 if from_finish else _board_at(where, room, wall, far) for far in (False, True))
         rest = (wall.length - placed.along + end, None)
         return Mark(
-            placed.handle, placed.along + start, None, height, edge, f"start of wall {wall.number}", rest
+            handle=placed.handle,
+            across=placed.along + start,
+            down=None,
+            height=height,
+            edge=edge,
+            datum=f"start of wall {wall.number}",
+            rest=rest,
         )
     (west, east), (north, south) = (
         from_sides(placed.position, where, room, axis, from_finish) for axis in (0, 1)
     )
-    return Mark(placed.handle, west, north, None, None, "west and north walls", (east, south))
+    return Mark(
+        handle=placed.handle,
+        across=west,
+        down=north,
+        height=None,
+        edge=None,
+        datum="west and north walls",
+        rest=(east, south),
+    )
 
 
 def from_sides(

@@ -80,7 +80,7 @@ class Plan(msgspec.Struct, frozen=True, dict=True):
             laid = standing.lay(self.drawing, self.practice)
             boxes = {**self.placed, **self.old}
             self.__dict__["ways"] = standing.ways_of(
-                self.drawing, laid, self.blocks, boxes, self.practice, always
+                self.drawing, laid, blocks=self.blocks, placed=boxes, practice=self.practice, remember=always
             )
         found: Ways = self.__dict__["ways"]
         return found
@@ -175,16 +175,34 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     blocks = standing.blocks_of(drawing, laid.rooms, remember)
     placed, marks = standing.places_of(drawing, laid.rooms, practice, remember)
     there = standing.old_places_of(drawing, laid.rooms, practice, remember)
-    through = standing.ways_of(drawing, laid, blocks, {**placed, **there}, practice, remember)
+    through = standing.ways_of(
+        drawing, laid, blocks=blocks, placed={**placed, **there}, practice=practice, remember=remember
+    )
     assumed = rests.rests(drawing, remember)
     laid_cables = standing.cables_of(
-        drawing, {**placed, **there}, through, laid.rooms, assumed, practice, remember
+        drawing,
+        {**placed, **there},
+        through=through,
+        rooms=laid.rooms,
+        assumed=assumed,
+        practice=practice,
+        remember=remember,
     )
     bored = holes.holes(laid_cables, reads.of(practice, reads.BORING, remember))
     circuits = wired.circuits_of(drawing, choices, laid_cables, practice, remember)
-    made = wired.boxes_of(drawing, choices, circuits, placed, laid.rooms, practice, remember)
+    made = wired.boxes_of(
+        drawing,
+        choices,
+        circuits=circuits,
+        placed=placed,
+        shapes=laid.rooms,
+        practice=practice,
+        remember=remember,
+    )
     begun_in = wired.begun_in(drawing, circuits, practice, remember)
-    parts = wired.parts_of(drawing, circuits, made, laid_cables, practice, remember)
+    parts = wired.parts_of(
+        drawing, circuits, made=made, laid=laid_cables, practice=practice, remember=remember
+    )
     begun = wired.supplies(circuits, panel)
     grid = (
         network.build(
@@ -196,35 +214,35 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
     bought = materials.materials(
         made,
         {h: m.box for h, m in begun_in.items()},
-        [r for c in circuits.values() for r in c.runs],
-        laid_cables,
-        bored,
-        placed,
-        drawing.of(Circuit),
-        practice.catalogue,
-        practice.neutral,
-        remember,
+        runs=[r for c in circuits.values() for r in c.runs],
+        cables=laid_cables,
+        holes=bored,
+        placed=placed,
+        circuits=drawing.of(Circuit),
+        catalogue=practice.catalogue,
+        neutral=practice.neutral,
+        remember=remember,
     )
     plan = Plan(
-        drawing,
-        practice,
-        panel,
-        assumed,
-        laid.rooms,
-        seen,
-        laid.placement,
-        blocks,
-        placed,
-        marks,
-        there,
-        circuits,
-        laid_cables,
-        bored,
-        made,
-        begun_in,
-        parts,
-        grid,
-        bought,
+        drawing=drawing,
+        practice=practice,
+        panel=panel,
+        rests=assumed,
+        rooms=laid.rooms,
+        openings=seen,
+        placement=laid.placement,
+        blocks=blocks,
+        placed=placed,
+        marks=marks,
+        old=there,
+        circuits=circuits,
+        cables=laid_cables,
+        holes=bored,
+        boxes=made,
+        begun=begun_in,
+        parts=parts,
+        network=grid,
+        materials=bought,
     )
     plan.__dict__["ways"] = through
     return plan

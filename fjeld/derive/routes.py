@@ -135,7 +135,12 @@ class Router:
     def _leg(self, edge: LaneEdge, start: int, end: int) -> Leg:
         bores = edge.bores if edge.a == start else tuple(edge.length - b for b in reversed(edge.bores))
         return Leg(
-            self.lanes.nodes[start], self.lanes.nodes[end], edge.medium, bores, edge.depth, edge.member
+            start=self.lanes.nodes[start],
+            end=self.lanes.nodes[end],
+            medium=edge.medium,
+            bores=bores,
+            depth=edge.depth,
+            member=edge.member,
         )
 
 
@@ -149,12 +154,12 @@ def merged(steps: Iterable[Leg]) -> tuple[Leg, ...]:
         if last and _same_way(last, leg):
             bores = (*last.bores, *(last.length + b for b in leg.bores))
             legs[-1] = Leg(
-                last.start,
-                leg.end,
-                last.medium if last.bores else leg.medium,
-                bores,
-                max(last.depth, leg.depth),
-                last.member if last.bores else leg.member,
+                start=last.start,
+                end=leg.end,
+                medium=last.medium if last.bores else leg.medium,
+                bores=bores,
+                depth=max(last.depth, leg.depth),
+                member=last.member if last.bores else leg.member,
             )
         else:
             legs.append(leg)

@@ -176,7 +176,18 @@ def _router(
     portals: tuple[Portal, ...],
     blocks: tuple[Block, ...],
 ) -> Router:
-    return Router(lanes.lanes(where, room, openings, placed, drill, hole, portals, blocks))
+    return Router(
+        lanes.lanes(
+            where,
+            room,
+            openings=openings,
+            placed=placed,
+            drill=drill,
+            hole=hole,
+            portals=portals,
+            blocks=blocks,
+        )
+    )
 
 
 def cables_of(

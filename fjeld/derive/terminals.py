@@ -106,7 +106,9 @@ def terminals_of(
             line = intent.line(intent.leg_of(handle))
             found += [
                 msgspec.structs.replace(t, box=intent.home(t.box))
-                for t in _switches(handle, control, chain, handle in intent.strap, tied[handle], line)
+                for t in _switches(
+                    handle, control, chain=chain, strap=handle in intent.strap, owner=tied[handle], line=line
+                )
             ]
     for box in intent.boxes:
         found += _load_terminals(box, worked, tied, intent.line(box.leg))
@@ -231,7 +233,15 @@ def _load_terminals(
         device("split outlet") if box.kind == "outlet" and len({hot(part) for part in halves}) > 1 else whole
     )
     return [
-        Terminal(box.at, DeviceKey(h), spot.name, _wanted(spot, hot, halves), owner, kind.leads, kind=kind.id)
+        Terminal(
+            box=box.at,
+            device=DeviceKey(h),
+            name=spot.name,
+            net=_wanted(spot, hot, halves),
+            owner=owner,
+            lead=kind.leads,
+            kind=kind.id,
+        )
         for spot in kind.terminals
         if spot.side != "load"
     ]

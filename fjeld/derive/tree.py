@@ -103,7 +103,16 @@ def tree(
     around = _ring(root, edges, {c: cables[c] for c in reached_loops}) if ring else None
     if around:
         reached_loops = ()
-    return Tree(root, tuple(edges), beyond, depth, reached_loops, unfed, behind, around)
+    return Tree(
+        root=root,
+        edges=tuple(edges),
+        beyond=beyond,
+        depth=depth,
+        loops=reached_loops,
+        unfed=unfed,
+        behind=behind,
+        ring=around,
+    )
 
 
 def _ring(root: Handle, edges: list[Edge], loops: Mapping[Handle, tuple[Handle, Handle]]) -> Ring | None:

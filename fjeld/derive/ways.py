@@ -73,10 +73,19 @@ def portals(
     closed = {h: r for h, r in rooms.items() if r.closed}
     for a, b in itertools.combinations(closed, 2):
         if abs(closed[a].level - closed[b].level) < 1.0:
-            _beside(a, b, closed, openings, drill, found, passages)
+            _beside(a, b, rooms=closed, openings=openings, drill=drill, found=found, passages=passages)
         else:
             low, high = (a, b) if closed[a].level < closed[b].level else (b, a)
-            _above(low, high, closed, openings, drill, by_corners, found, passages)
+            _above(
+                low,
+                high,
+                rooms=closed,
+                openings=openings,
+                drill=drill,
+                by_corners=by_corners,
+                found=found,
+                passages=passages,
+            )
     return Portals({h: tuple(found[h]) for h in rooms}, tuple(passages))
 
 

@@ -57,14 +57,14 @@ def circuits_of(
         return wiring.work_out(
             handle,
             circuit,
-            members,
-            pieces,
-            source,
-            fed,
-            house,
-            practice,
-            remember,
-            sold,
+            members=members,
+            cables=pieces,
+            source=source,
+            fed=fed,
+            house=house,
+            practice=practice,
+            remember=remember,
+            version=sold,
         )
 
     circuits, on = drawing.of(Circuit), memberships(drawing)
@@ -142,7 +142,16 @@ def boxes_of(
         version: str,
         outside: bool,
     ) -> Box:
-        inputs = wiring.box_inputs(box, point, shares, house, closed, carries, hosted, outside)
+        inputs = wiring.box_inputs(
+            box,
+            point,
+            brought=shares,
+            house=house,
+            closed=closed,
+            carries=carries,
+            hosted=hosted,
+            outdoors=outside,
+        )
         made: Box = remember("boxes", lambda i: boxes.make_up(i, practice), inputs, practice=version)
         return made
 
@@ -225,7 +234,9 @@ def parts_of(
         protection: Protection,
     ) -> tuple[Part, ...]:
         return tuple(
-            network.part_of_cable(source, run, length, practice, protection, panels)
+            network.part_of_cable(
+                source, run, length=length, practice=practice, protection=protection, panels=panels
+            )
             for run, length in zip(runs, lengths, strict=True)
         )
 

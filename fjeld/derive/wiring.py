@@ -86,7 +86,9 @@ def work_out(
     joined, through = _joined(cables, {*boxes, source})
     ends = {h: (c.cable.a, c.cable.b) for h, c in joined.items()}
     on_load = {h for h, c in joined.items() if c.cable.load_side}
-    where = tree(source, boxes, ends, on_load, guards(members.points), circuit.ring)
+    where = tree(
+        source, boxes, cables=ends, on_load=on_load, guards=guards(members.points), ring=circuit.ring
+    )
     gauges = {h: c.cable.gauge or circuit.gauge for h, c in joined.items()}
     solved: Nets
     made: tuple[Run, ...]
@@ -105,9 +107,19 @@ def work_out(
         h: c.known if c.cable.measured else Known(c.route.length if c.route else 0.0, c.rests_on)
         for h, c in joined.items()
     }
-    numbers = circuits.figures(handle, circuit, loads, fed, where, ways, gauges, practice)
+    numbers = circuits.figures(
+        handle, circuit, own=loads, fed=fed, where=where, lengths=ways, gauges=gauges, practice=practice
+    )
     return CircuitPlan(
-        handle, circuit, tuple(members.points), where, solved, made, numbers, through, members.panels
+        handle=handle,
+        circuit=circuit,
+        boxes=tuple(members.points),
+        tree=where,
+        nets=solved,
+        runs=made,
+        figures=numbers,
+        through=through,
+        panels=members.panels,
     )
 
 
@@ -174,20 +186,20 @@ def box_inputs(
     """
     terminals = tuple((s.circuit, t) for s in brought for t in s.terminals)
     return BoxInputs(
-        box,
-        "device" if point.wall and point.kind in ("switch", "outlet") else "ceiling",
-        tuple((s.circuit, c) for s in brought for c in s.conductors),
-        terminals,
-        tuple((s.circuit, net, parent) for s in brought for net, parent in s.links),
-        _devices({box: point, **(hosted or {})}, [t for _, t in terminals]),
-        point.box,
-        house.joining,
-        house.connectors,
-        closed,
-        carries,
-        (point.fitting.weight if point.fitting else None) or 0.0,
-        frozenset(s.circuit for s in brought if s.shares),
-        outdoors,
+        handle=box,
+        shape="device" if point.wall and point.kind in ("switch", "outlet") else "ceiling",
+        conductors=tuple((s.circuit, c) for s in brought for c in s.conductors),
+        terminals=terminals,
+        links=tuple((s.circuit, net, parent) for s in brought for net, parent in s.links),
+        devices=_devices({box: point, **(hosted or {})}, [t for _, t in terminals]),
+        pinned=point.box,
+        joining=house.joining,
+        family=house.connectors,
+        closed=closed,
+        carries=carries,
+        weight=(point.fitting.weight if point.fitting else None) or 0.0,
+        sharing=frozenset(s.circuit for s in brought if s.shares),
+        outdoors=outdoors,
     )
 
 

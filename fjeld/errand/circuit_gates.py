@@ -25,7 +25,7 @@ def kind_gate(found: Inferred, facts: Facts, practice: Practice) -> Gate:
             if "RING" in roles
             else "this is the end of a spur, which feeds no other"
         )
-        return Gate("G4", asks, "no", words, "R19", "BS 7671 Appendix 15")
+        return Gate(id="G4", asks=asks, is_="no", words=words, settles="R19", basis="BS 7671 Appendix 15")
     if not facts.circuit:
         return Gate("G4", asks, "unknown", "list what goes dead with its breaker", "R2b")
     known = sources().local(practice).circuits
@@ -98,7 +98,9 @@ def gauge_gate(box: FoundBox, found: Inferred, facts: Facts, practice: Practice)
     if unknown:
         return Gate("G5", asks, "unknown", f"“{unknown[0]}” is no gauge that is known here", "R11")
     smallest = min(gauges, key=lambda g: least[g])
-    if facts.breaker > least[smallest] and (ring := _in_ring(asks, smallest, box, found, facts, practice)):
+    if facts.breaker > least[smallest] and (
+        ring := _in_ring(asks, smallest, box=box, found=found, facts=facts, practice=practice)
+    ):
         return ring
     if facts.breaker > least[smallest]:
         what = (
@@ -110,7 +112,9 @@ def gauge_gate(box: FoundBox, found: Inferred, facts: Facts, practice: Practice)
             f"{what} on a breaker of {facts.breaker:g} A: it takes {least[smallest]:g} A. Stop until the"
             " breaker is changed down or the piece is replaced"
         )
-        return Gate("G5", asks, "no", words, "R11", "NEC 2023 240.4(D); BS 7671 433.1")
+        return Gate(
+            id="G5", asks=asks, is_="no", words=words, settles="R11", basis="NEC 2023 240.4(D); BS 7671 433.1"
+        )
     return Gate("G5", asks, "yes", f"{smallest} on {facts.breaker:g} A")
 
 
@@ -137,7 +141,7 @@ def _in_ring(
             f"{smallest} alone takes {least[smallest]:g} A; a ring of it stands behind {facts.breaker:g} A:"
             " read whether it is one"
         )
-        return Gate("G5", asks, "unknown", words, reading, basis)
+        return Gate(id="G5", asks=asks, is_="unknown", words=words, settles=reading, basis=basis)
     return None
 
 

@@ -56,15 +56,15 @@ def asked_of(
     cables = tuple(f"{c.gauge or gauge}/{len(c.insulated)}" for c in box.cables)
     held = sum(not kind_of(d.kind).leads for d in box.devices)
     return FitsAsked(
-        cables,
-        tuple(a or f"{gauge}/2" for a in add),
-        volume,
-        size,
-        depth,
-        held,
-        bool(clamps),
-        any(d.kind == "outlet" for d in box.devices),
-        any(d.kind == "protective" for d in box.devices),
+        cables=cables,
+        add=tuple(a or f"{gauge}/2" for a in add),
+        volume=volume,
+        size=size,
+        depth=depth,
+        devices=held,
+        clamps=bool(clamps),
+        socket=any(d.kind == "outlet" for d in box.devices),
+        protective=any(d.kind == "protective" for d in box.devices),
     )
 
 
@@ -83,7 +83,14 @@ def old_box(asked: FitsAsked, practice: Practice) -> tuple[Filled, Filled]:
 
 def new_box(box: OldWorkBox, gauge: str, devices: int, practice: Practice) -> Filled:
     """The box at the new place, with one cable of two and its device."""
-    mine = FitsAsked((), (f"{gauge or USUAL_GAUGE}/2",), box.volume or None, "", _depth(box), devices)
+    mine = FitsAsked(
+        cables=(),
+        add=(f"{gauge or USUAL_GAUGE}/2",),
+        volume=box.volume or None,
+        size="",
+        depth=_depth(box),
+        devices=devices,
+    )
     return msgspec.structs.replace(old_box(mine, practice)[1], title="the new box")
 
 
@@ -116,7 +123,9 @@ def asked_for(old: OldBox, errand: Errand) -> FitsAsked:
     add = ("",) if errand.wants in NEW else ()
     gauges = tuple(c.gauge for c in old.cables)
     volume = None if old.volume is None else float(old.volume)
-    asked = asked_of(as_found(old), gauges, volume, old.size, old.depth, old.clamps, add)
+    asked = asked_of(
+        as_found(old), gauges, volume=volume, size=old.size, depth=old.depth, clamps=old.clamps, add=add
+    )
     return (
         msgspec.structs.replace(asked, protective=True)
         if errand.wants in REPLACED and errand.becomes in BULKY

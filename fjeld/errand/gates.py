@@ -147,7 +147,12 @@ def _line(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
             " from here"
         )
         return Gate(
-            "G2", asks, "unknown" if switched[0].word != "settled" else "no", words, "R4", "NEC 2023 404.2"
+            id="G2",
+            asks=asks,
+            is_="unknown" if switched[0].word != "settled" else "no",
+            words=words,
+            settles="R4",
+            basis="NEC 2023 404.2",
         )
     if any(r.id in LOOKS_FOR_LIVE and r.proven and r.power and r.every_switch for r in box.readings):
         return Gate(
@@ -213,7 +218,7 @@ def _parted(box: FoundBox) -> Gate | None:
                 f"{name} is fed through another circuit's load while its own breaker is off: a borrowed"
                 " neutral. Danger: stop"
             )
-            return Gate("G3", asks, "no", words, "R6b", law)
+            return Gate(id="G3", asks=asks, is_="no", words=words, settles="R6b", basis=law)
     return None
 
 
@@ -225,12 +230,12 @@ def _neutral(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
     asks = "A neutral of the same circuit?"
     if any(r.proven and any(a >= BORROWED for a in r.amps.values()) for r in box.readings):
         return Gate(
-            "G3",
-            asks,
-            "no",
-            "the neutral carries what is not its own: borrowed or shared. Danger: stop",
-            "R6",
-            "NEC 2023 300.3(B), 200.4; BS 7671 314.4",
+            id="G3",
+            asks=asks,
+            is_="no",
+            words="the neutral carries what is not its own: borrowed or shared. Danger: stop",
+            settles="R6",
+            basis="NEC 2023 300.3(B), 200.4; BS 7671 314.4",
         )
     if parted := _parted(box):
         return parted
@@ -255,12 +260,12 @@ def _loop(asks: str, found: Inferred) -> Gate:
         " to ground is the way back through the lamp"
     )
     return Gate(
-        "G3",
-        asks,
-        "no",
-        words if settled or found.cables else "no neutral comes here",
-        "",
-        "NEC 2023 404.2(C)",
+        id="G3",
+        asks=asks,
+        is_="no",
+        words=words if settled or found.cables else "no neutral comes here",
+        settles="",
+        basis="NEC 2023 404.2(C)",
     )
 
 
@@ -269,11 +274,27 @@ def _loop(asks: str, found: Inferred) -> Gate:
 
 def _volume(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
     asks = "Does one more cable fit?"
-    asked = asked_of(box, facts.gauges, facts.volume, facts.size, facts.depth, facts.clamps, (facts.add,))
+    asked = asked_of(
+        box,
+        facts.gauges,
+        volume=facts.volume,
+        size=facts.size,
+        depth=facts.depth,
+        clamps=facts.clamps,
+        add=(facts.add,),
+    )
     said = fitting.fits(asked, practice).said
     over = [s for s in said if s.tone in ("fails", "danger")]
     if over:
-        return Gate("G7", asks, "change", over[-1].words, "R12", "NEC 2023 314.16", sources().changes.box)
+        return Gate(
+            id="G7",
+            asks=asks,
+            is_="change",
+            words=over[-1].words,
+            settles="R12",
+            basis="NEC 2023 314.16",
+            minutes=sources().changes.box,
+        )
     if any(s.tone == "ask" for s in said) or (facts.clamps is None and not practice.counts_cables):
         words = next((s.words for s in said if s.tone == "ask"), "see whether clamps stand inside it")
         return Gate("G7", asks, "unknown", words, "R12")
@@ -302,13 +323,13 @@ def _protection(facts: Facts, practice: Practice) -> Gate:
     needs = [s for s in answer.said if s.tone == "needs"]
     if needs:
         return Gate(
-            "G9",
-            asks,
-            "change",
-            "; ".join(s.words for s in needs),
-            "R2",
-            needs[0].basis,
-            sources().changes.protection,
+            id="G9",
+            asks=asks,
+            is_="change",
+            words="; ".join(s.words for s in needs),
+            settles="R2",
+            basis=needs[0].basis,
+            minutes=sources().changes.protection,
         )
     there = [s.words for s in answer.said if THERE in s.words]
     return Gate("G9", asks, "yes", "; ".join(there) or "nothing further by the rules that were looked at")
@@ -325,16 +346,18 @@ def _one_circuit(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
             "two lines of one leg share one neutral, which carries the sum of both: danger where they are of"
             " two breakers. Stop"
         )
-        return Gate("G10", asks, "no", words, "R15", "NEC 2023 210.4, 310.15(E)")
+        return Gate(
+            id="G10", asks=asks, is_="no", words=words, settles="R15", basis="NEC 2023 210.4, 310.15(E)"
+        )
     if two and two[0].word == "settled":
         return Gate(
-            "G10",
-            asks,
-            "change",
-            "two circuits share one neutral: both breakers off and locked, both tested; the neutral joint is"
-            " never opened and never goes through a device",
-            "R15",
-            "NEC 2023 210.4, 210.7, 300.13(B)",
+            id="G10",
+            asks=asks,
+            is_="change",
+            words="two circuits share one neutral: both breakers off and locked, both tested; the neutral"
+            " joint is never opened and never goes through a device",
+            settles="R15",
+            basis="NEC 2023 210.4, 210.7, 300.13(B)",
         )
     if facts.one_circuit or (
         facts.one_circuit is None
@@ -344,12 +367,12 @@ def _one_circuit(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
         return Gate("G10", asks, "yes", "nothing else was found live with its breaker off")
     if facts.one_circuit is False or len(circuits) > 1 or neutrals > 1:
         return Gate(
-            "G10",
-            asks,
-            "change",
-            "two circuits: both off, locked, tagged, and both tested; their neutrals are kept apart",
-            "R3",
-            "NEC 2023 210.7; BS 7671 314.4",
+            id="G10",
+            asks=asks,
+            is_="change",
+            words="two circuits: both off, locked, tagged, and both tested; their neutrals are kept apart",
+            settles="R3",
+            basis="NEC 2023 210.7; BS 7671 314.4",
         )
     return Gate("G10", asks, "unknown", "test all pairs with every suspected breaker off", "R3")
 

@@ -152,14 +152,14 @@ def plan(
     tasks = _tasks(facts, made, changes)
     visit = _visit(facts, taken)
     return ErrandPlan(
-        facts,
-        made,
-        changes,
-        tasks,
-        standing(tasks, log, visit),
-        visit,
-        nodes(old, facts.box),
-        _proof(facts, changes),
+        facts=facts,
+        made=made,
+        changes=changes,
+        tasks=tasks,
+        stands=standing(tasks, log, visit),
+        visit=visit,
+        nodes=nodes(old, facts.box),
+        proof=_proof(facts, changes),
     )
 
 
@@ -212,22 +212,22 @@ def facts_of_errand(
     )
     # The way was told from the box that is the source: of another nothing is known yet.
     mine = handle == at_hand(drawing)[0]
-    judged, trouble = _judged(box, old, errand, use, way if mine else None, stage)
+    judged, trouble = _judged(box, old, errand=errand, use=use, way=way if mine else None, stage=stage)
     return Facts(
-        errand,
-        handle,
-        old,
-        practice,
-        box,
-        judged,
-        trouble,
-        stage("spot", lambda errand: place(errand, practice), errand),
-        way,
-        stage("filled", lambda old, errand: _filled(old, errand, practice), old, errand),
-        _into(box, errand, stage),
-        _stead(box, old, errand, use, stage),
-        support(errand, old, practice),
-        _ends(old, errand, practice),
+        errand=errand,
+        handle=handle,
+        old=old,
+        practice=practice,
+        box=box,
+        judged=judged,
+        trouble=trouble,
+        placed=stage("spot", lambda errand: place(errand, practice), errand),
+        path=way,
+        filled=stage("filled", lambda old, errand: _filled(old, errand, practice), old, errand),
+        into=_into(box, errand, stage),
+        stead=_stead(box, old, errand, use, stage),
+        support=support(errand, old, practice),
+        ends=_ends(old, errand, practice),
     )
 
 
@@ -243,7 +243,14 @@ def _judged(
         length = Length(sum(leg.mm for leg in lengths)) if lengths else None
         minutes = 0.0 if way.chosen.blocked else way.chosen.minutes.total
     try:
-        facts = facts_of(old, errand, stage.practice, "" if use == "other" else use, length, minutes)
+        facts = facts_of(
+            old,
+            errand,
+            practice=stage.practice,
+            use="" if use == "other" else use,
+            way=length,
+            minutes=minutes,
+        )
         judged = stage(
             "source", lambda box, facts: source(box, facts, stage.practice, stage.remember), box, facts
         )
@@ -324,20 +331,20 @@ def _stead(box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, stage: _Sta
         return Stead(device, None)
     # Beside a basin or a tub, as the spot of the errand says.
     asked = ReplaceAsked(
-        _WHAT.get(device.kind, "switch"),
-        use,
-        _GROUND.get(old.ground, "not known"),
-        old.condition == "aluminium",
-        errand.spot.seen.get("water") == "there",
-        errand.becomes == "protective" or device.kind == "protective",
-        old.ahead,
+        what=_WHAT.get(device.kind, "switch"),
+        room=use,
+        ground=_GROUND.get(old.ground, "not known"),
+        aluminium=old.condition == "aluminium",
+        near_water=errand.spot.seen.get("water") == "there",
+        protective=errand.becomes == "protective" or device.kind == "protective",
+        ahead=old.ahead,
     )
     said = replaced(asked, practice).said
     try:
         tried = stage(
             "in its stead",
             lambda box, name, becomes: replaced_in(
-                box, name, becomes, practice, gauge_of(box), stage.remember
+                box, name, becomes=becomes, practice=practice, gauge=gauge_of(box), remember=stage.remember
             ),
             box,
             device.id,
@@ -368,7 +375,12 @@ def made_up(facts: Facts, into: TieIn) -> MakeUp:
     """The make-up by where it is tied in; the new cable of the gauge that it goes on from."""
     metal = facts.old.material == "metal" or bool(facts.old.size)
     return make_up(
-        facts.box, into, _gauge_from(facts.box, into), facts.practice, metal, facts.errand.wants == "alarms"
+        facts.box,
+        into,
+        gauge=_gauge_from(facts.box, into),
+        practice=facts.practice,
+        metal=metal,
+        linked=facts.errand.wants == "alarms",
     )
 
 
@@ -396,10 +408,10 @@ def _tasks(facts: Facts, made: MakeUp | None, changes: Sequence[Change]) -> tupl
     tasks = book(
         facts.errand,
         facts.practice,
-        way.chosen if way else None,
-        made.joints if made else (),
-        way.details if way else (),
-        new_cable(facts),
+        route=way.chosen if way else None,
+        joints=made.joints if made else (),
+        measured=way.details if way else (),
+        cable=new_cable(facts),
     )
     tasks = with_changes(tasks, changes, facts.practice.id)
     return with_concerns(tasks, concerns(facts), remarks(facts))

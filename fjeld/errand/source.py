@@ -59,7 +59,14 @@ def source(box: FoundBox, facts: Facts, practice: Practice, remember: Remember =
     minutes = facts.minutes + sum(g.minutes for g in all_gates if g.is_ == "change")
     readings = {g.settles for g in all_gates if g.is_ == "unknown" and g.settles}
     due = sum(_minutes_of(r) for r in readings)
-    return Source(found, all_gates, minutes, due, _chance(box, facts, all_gates, practice), facts.metres)
+    return Source(
+        found=found,
+        gates=all_gates,
+        minutes=minutes,
+        due=due,
+        chance=_chance(box, facts, all_gates, practice),
+        metres=facts.metres,
+    )
 
 
 def _minutes_of(reading: str) -> float:
@@ -134,21 +141,33 @@ def _ranked(name: str, found: Source, best: float | None) -> Ranked:
     standing = found.standing
     if standing == "refused":
         return Ranked(
-            name, standing, found.minutes, found.due, 0.0, f"{found.refused[0].id}: {found.refused[0].words}"
+            name=name,
+            standing=standing,
+            minutes=found.minutes,
+            due=found.due,
+            worth=0.0,
+            words=f"{found.refused[0].id}: {found.refused[0].words}",
         )
     if standing == "ready":
         changes = [g.words for g in found.gates if g.is_ == "change"]
-        return Ranked(name, standing, found.minutes, 0.0, 0.0, "; ".join(changes) or "every gate is open")
+        return Ranked(
+            name=name,
+            standing=standing,
+            minutes=found.minutes,
+            due=0.0,
+            worth=0.0,
+            words="; ".join(changes) or "every gate is open",
+        )
     spared = 0.0 if best is None else found.chance * max(0.0, best - found.minutes) - found.due
     if spared > sources().chances.worth:
         standing = "worth a reading"
     return Ranked(
-        name,
-        standing,
-        found.minutes,
-        found.due,
-        round(spared, 1),
-        f"{found.open[0].id}: {found.open[0].words}",
+        name=name,
+        standing=standing,
+        minutes=found.minutes,
+        due=found.due,
+        worth=round(spared, 1),
+        words=f"{found.open[0].id}: {found.open[0].words}",
     )
 
 

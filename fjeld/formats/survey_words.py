@@ -208,7 +208,15 @@ def body(kind: str) -> Reader:
             made = Body(kind, walk.room, width, depth, **at, **extra)  # type: ignore[arg-type]
         else:
             along = _need(found, "at", walk, example)
-            made = Body(kind, walk.room, width, depth, _wall(found, walk), along, **extra)  # type: ignore[arg-type]
+            made = Body(
+                kind=kind,  # type: ignore[arg-type]
+                room=walk.room,
+                width=width,
+                depth=depth,
+                wall=_wall(found, walk),
+                at=along,
+                **extra,
+            )
         return Place({handle: made}, f"{kind} {handle}")
 
     return read_body

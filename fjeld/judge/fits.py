@@ -89,7 +89,7 @@ def _summed(asked: FitsAsked, practice: Practice) -> Answer:
             Figure("holds, in³", volume, "count"),
             Figure("left after, in³", volume - after.total, "count"),
         ]
-        said += _judged(asked, volume, now.total, after.total, old.total, bare.total)
+        said += _judged(asked, volume, now=now.total, after=after.total, old=old.total, clampless=bare.total)
         if asked.protective and (
             at_most(volume, practice[rules.ELECTRONIC_ROOM], ROUNDING)
             or at_least(after.total, volume, ROUNDING)

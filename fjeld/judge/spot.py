@@ -50,9 +50,9 @@ def spot(asked: SpotAsked, practice: Practice) -> Answer:
     said: list[Said] = []
     workings: list[Working] = []
     if asked.door is not None or asked.left is not None or asked.right is not None:
-        _span(asked, box, practice, figures, said, workings)
+        _span(asked, box, practice=practice, figures=figures, said=said, workings=workings)
     if asked.cavity is not None or asked.surface is not None:
-        _deep(asked, box, practice, figures, said, workings)
+        _deep(asked, box, practice=practice, figures=figures, said=said, workings=workings)
     x, y = starting_holes(box, practice[rules.SAW_HOLE])
     figures += [Figure("saw starts right of the middle by", x), Figure("and below it by", y)]
     headline = ("nearest",) if any(f.name == "nearest" for f in figures) else ("from", "to")
@@ -152,7 +152,9 @@ def _span(
             Said("ask", "The spacing alone says where a member may be: find an edge before anything is cut")
         )
     if asked.wished is not None:
-        _wish(asked.wished.mm, left, low, high, box, practice, figures, said)
+        _wish(
+            asked.wished.mm, left, low=low, high=high, box=box, practice=practice, figures=figures, said=said
+        )
 
 
 def _bridged(box: OldWorkBox, left: float | None, right: float | None, unit: Unit) -> list[Said]:

@@ -48,10 +48,17 @@ def bored(member: Member, depth: float, size: float, practice: Practice, offset:
     wood = min(beside(depth, size, offset))
     if member == "joist":
         share, edge = practice[rules.JOIST_HOLE]
-        return Bored(size, wood, share * depth, rules.JOIST_HOLE, edge, rules.JOIST_HOLE)
+        return Bored(
+            size=size,
+            wood=wood,
+            most=share * depth,
+            rule=rules.JOIST_HOLE,
+            least=edge,
+            edge_rule=rules.JOIST_HOLE,
+        )
     if member == "plate" or (member == "stud" and depth <= practice[rules.FURRING]):
         # It stays within the wood all the same.
-        return Bored(size, wood, None, None, 0.0, None)
+        return Bored(size=size, wood=wood, most=None, rule=None, least=0.0, edge_rule=None)
     rule = _stud_rule(member, practice)
     edged = rules.STUD_HOLE_EDGE in practice
     return Bored(

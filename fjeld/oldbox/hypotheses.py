@@ -72,7 +72,7 @@ def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
     within = [dict(zip(short, letters, strict=True)) for letters in product(*(may[n] for n in short))]
     for chosen in Choice(box, nets, at, options).all():
         for turned, carried in product((False, True), within):
-            made = _Reasoned(box, nets, at, chosen, carried, turned).made()
+            made = _Reasoned(box, nets, at=at, cables=chosen, within=carried, turned=turned).made()
             if made is not None:
                 found.append(made)
     # That all of it is dead is always possible: where it is all that is, the record cannot be as it is.

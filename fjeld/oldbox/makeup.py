@@ -89,7 +89,7 @@ def tails(box: FoundBox, gauge: str, practice: Practice) -> MakeUp:
     tail, the ground first. In lever connectors, which want the least wire. What is joined already has its
     tail.
     """
-    maker, where = Maker(box, gauge, practice, False, 0, SHORT), nets(box)
+    maker, where = Maker(box, gauge, practice=practice, metal=False, conductors=0, family=SHORT), nets(box)
     made = []
     for device in box.devices:
         if practice.has_leads(device.kind):
@@ -241,7 +241,16 @@ class Maker:
             )
         else:
             words = f"Join {listed(ends)} with {self._new(end)}: {how}."
-        return Made(what, end, (*ends, *leads), words, tuple(screws), tail, count=count, connectors=parts)
+        return Made(
+            what=what,
+            end=end,
+            with_=(*ends, *leads),
+            words=words,
+            off=tuple(screws),
+            tail=tail,
+            count=count,
+            connectors=parts,
+        )
 
     def tailed(self, screws: list[End]) -> Made:
         """What is on some screws of one net in a joint of its own, with a tail to the first of them."""
@@ -259,7 +268,16 @@ class Maker:
             f"Take {listed(ends)} off {listed([self.screw(s) for s in screws])}; join {it} with a tail of"
             f" {self.tail()} to {to}: {self.how('tail', count, parts)}."
         )
-        return Made("tail", ends[0], ends, words, tuple(screws), screws[0], count=count, connectors=parts)
+        return Made(
+            what="tail",
+            end=ends[0],
+            with_=ends,
+            words=words,
+            off=tuple(screws),
+            tail=screws[0],
+            count=count,
+            connectors=parts,
+        )
 
     # --- what is there ------------------------------------------------------------------
 

@@ -92,7 +92,7 @@ def replaced_in(
         if best is None or share > best[0]:
             best = share, moves, mover.box, cases
     assert best is not None
-    return _tried(best[1], best[2], said, best[3], weighed, practice)
+    return _tried(best[1], best[2], said=said, cases=best[3], weighed=weighed, practice=practice)
 
 
 def _tried(
@@ -107,7 +107,9 @@ def _tried(
     verdict: Verdict = "works" if good == len(cases) else "unless" if good else "fails"
     told = following([weighed], [], practice) if verdict == "unless" else None
     ordered = tuple(sorted(cases, key=lambda c: (c.works, -c.share)))
-    return Replaced(moves, after, said, ordered, verdict, told.id if told else "")
+    return Replaced(
+        moves=moves, after=after, said=said, cases=ordered, verdict=verdict, excludes=told.id if told else ""
+    )
 
 
 # --- what is said of it -------------------------------------------------------------------------
@@ -320,7 +322,7 @@ class _Mover(Maker):
         onto = f"“{self._mark(to, new=True)}” of the new one{self._hint(to)}"
         gone = {self.device.at(t) for t in old}
         if joined or self.is_lead(self.device.at(to)):
-            return self._rejoined(ends, joined, gone, new, marks, onto)
+            return self._rejoined(ends, joined, gone=gone, new=new, marks=marks, onto=onto)
         if len(ends) <= self.practice[rules.SCREW_TAKES]:
             self._lands(to, ends)
             words = (
@@ -345,12 +347,12 @@ class _Mover(Maker):
             f" {self.tail()} to {onto}: {self.how('tail', count, parts)}."
         )
         return Made(
-            "move",
-            ends[0],
-            ends,
-            words,
-            tuple(sorted(gone)),
-            new,
+            what="move",
+            end=ends[0],
+            with_=ends,
+            words=words,
+            off=tuple(sorted(gone)),
+            tail=new,
             count=count,
             connectors=parts,
             common=to == "common",

@@ -199,7 +199,7 @@ def _state(held: Held, reading: Reading, nodes: set[_Node], state: int) -> bool:
             if not _to_earth(held, reading, name, shown, state):
                 return False
     return all(
-        _between(held, reading, a, b, volts, state)
+        _between(held, reading, a=a, b=b, volts=volts, state=state)
         for a, b, volts in reading.between
         if {_node(reading, a), _node(reading, b)} & nodes
     )

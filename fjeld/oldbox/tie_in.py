@@ -104,4 +104,11 @@ def _case(weighed: Weighed, k: int, line: int, neutral: int, switched: bool) -> 
         why = "nothing leads home from it but a lamp"
     roles = tuple((c.id, b.role) for c, b in zip(weighed.box.cables, h.cables, strict=True))
     total = sum(weighed.after[n] for n in weighed.standing) or 1.0
-    return Case(roles, weighed.after[k] / total, not why, why, shown.controls, live)
+    return Case(
+        roles=roles,
+        share=weighed.after[k] / total,
+        works=not why,
+        why=why,
+        controls=shown.controls,
+        live=live,
+    )

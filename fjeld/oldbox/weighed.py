@@ -159,13 +159,13 @@ def weigh_group(box: FoundBox, practice: Practice) -> Weighed:
     ]
     total = sum(after) or 1.0
     return Weighed(
-        box,
-        where,
-        tuple(found),
-        tuple(shown),
-        tuple(before),
-        tuple(a / total for a in after),
-        tuple(explained),
-        tuple(counted),
-        tuple(not doubtful or explains(h, [*counted, *doubtful]) for h in held),
+        box=box,
+        where=where,
+        found=tuple(found),
+        shows=tuple(shown),
+        before=tuple(before),
+        after=tuple(a / total for a in after),
+        explained=tuple(explained),
+        counted=tuple(counted),
+        undoubted=tuple(not doubtful or explains(h, [*counted, *doubtful]) for h in held),
     )

@@ -66,7 +66,9 @@ def attached(drawing: Drawing, mint: Mint) -> Drawing:
     for circuit, boxes in members.items():
         source = sources[circuit]
         if source in spots:
-            loose = _join(loose, circuit, source, [b for b in boxes if b in spots], spots, mint)
+            loose = _join(
+                loose, circuit, panel=source, boxes=[b for b in boxes if b in spots], spots=spots, mint=mint
+            )
     return loose
 
 
@@ -82,7 +84,9 @@ def _spots(drawing: Drawing) -> dict[Handle, Point3]:
     for handle, item in boxes.items():
         where = rooms[item.room]
         if item.wall <= len(where.walls):
-            spots[handle] = place(handle, item, drawing.get(item.room, Room), where, 1, practice).position
+            spots[handle] = place(
+                handle, item, room=drawing.get(item.room, Room), where=where, gangs=1, practice=practice
+            ).position
     return spots
 
 
@@ -113,7 +117,7 @@ def _join(
     )
     while waiting:
         box = waiting.pop(0)
-        at = _cheapest(drawing, controls, panel, box, cables, where.depth, spots)
+        at = _cheapest(drawing, controls, panel=panel, box=box, cables=cables, depth=where.depth, spots=spots)
         if isinstance(at, tuple):
             cut, (up, down) = at
             fixed = items[cut]

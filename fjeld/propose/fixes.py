@@ -99,13 +99,13 @@ def missing_outlets(plan: Plan, room: Handle) -> outlets.OutletPlan | None:
     return outlets.propose(
         where,
         around,
-        tuple(plan.blocks_in(room)),
-        list(outlet_offsets(plan, room).values()),
-        measured,
-        own.mm if own else plan.practice[rules.OUTLET_HEIGHT],
-        body_of("outlet", 1, 1, plan.practice),
-        plan.practice[rules.OUTLET_REACH],
-        plan.practice[rules.WALL_SPACE],
+        blocks=tuple(plan.blocks_in(room)),
+        standing=list(outlet_offsets(plan, room).values()),
+        room=measured,
+        bottom=own.mm if own else plan.practice[rules.OUTLET_HEIGHT],
+        body=body_of("outlet", 1, 1, plan.practice),
+        reach=plan.practice[rules.OUTLET_REACH],
+        narrowest=plan.practice[rules.WALL_SPACE],
     )
 
 

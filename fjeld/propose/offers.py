@@ -61,4 +61,15 @@ def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Fresh, heed: Heed = go_
 
     length, holes = totals(pairs)
     old_length, old_holes = totals(list(standing.values()))
-    return Offer(edit, tuple(pairs), feed, price, now, length, old_length, holes, old_holes, exact)
+    return Offer(
+        edit=edit,
+        pairs=tuple(pairs),
+        feed=feed,
+        price=price,
+        standing=now,
+        length=length,
+        standing_length=old_length,
+        holes=holes,
+        standing_holes=old_holes,
+        exact=exact,
+    )

@@ -69,7 +69,7 @@ def allowed(
                 and free
                 and not hit
                 and not behind
-                and not _blocked(where, wall, along, bottom, body, blocks)
+                and not _blocked(where, wall, along=along, bottom=bottom, body=body, blocks=blocks)
             ):
                 found.append((starts[wall.number - 1] + along, wall.number, along))
     return sorted(found)
@@ -109,7 +109,7 @@ def propose(
 ) -> OutletPlan:
     """The outlets to add to those ``standing`` (unrolled positions) in every wall space of a room."""
     around = wall_starts(where)[-1] if where.walls else 0.0
-    spots = allowed(where, openings, blocks, room, bottom, body)
+    spots = allowed(where, openings, blocks=blocks, room=room, bottom=bottom, body=body)
     added: list[tuple[int, float]] = []
     short = False
     for space in spaces(where, breaks(where, openings, blocks), narrowest):

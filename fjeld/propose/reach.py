@@ -133,12 +133,12 @@ def pair(plan: Plan, handle: Handle, mint: Fresh) -> Edit:
     circuit = circuit_for(plan, "light", block.room)
     things = {
         mint.fresh("light"): Point(
-            "light",
-            block.room,
-            block.wall,
-            Length(round(middle + side * off, 2)),
-            Length(round(height, 1)),
-            "center",
+            kind="light",
+            room=block.room,
+            wall=block.wall,
+            at=Length(round(middle + side * off, 2)),
+            height=Length(round(height, 1)),
+            edge="center",
             circuit=circuit,
             mount="wall",
             over=handle,

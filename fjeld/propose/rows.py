@@ -91,7 +91,9 @@ def proposals(where: RoomShape, clearance: float, most: int = 6) -> list[tuple[i
     for n in range(max(1, across - 1), min(across + 1, 12) + 1):
         for m in range(max(1, down - 1), min(down + 1, 12) + 1):
             try:
-                found.append((n, m, array(where, n, m, "half-spacing", 0.0, clearance)))
+                found.append(
+                    (n, m, array(where, n, down=m, school="half-spacing", offset=0.0, clearance=clearance))
+                )
             except RowsRefused:
                 continue
     return sorted(found, key=lambda f: (f[2].dropped, abs(f[2].ratio - 1), len(f[2].points)))[:most]

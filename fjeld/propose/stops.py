@@ -194,7 +194,15 @@ def beside_door(plan: Plan, door: Handle, room: Handle, width: float) -> tuple[i
     if plan.drawing.get(room, Room).build(opening.wall).closed:
         # Cut in: beyond the king stud, in the nearest bay that leaves room on both sides.
         gap = plan.practice[rules.CUT_IN_CLEAR] + 1.0
-        return _in_a_bay(plan, room, opening, wall, width / 2 + gap, latch_at_end, thick)
+        return _in_a_bay(
+            plan,
+            room,
+            opening=opening,
+            wall=wall,
+            half=width / 2 + gap,
+            latch_at_end=latch_at_end,
+            thick=thick,
+        )
     if width / 2 <= at <= wall.length - width / 2:
         return opening.wall, _clear_from(at, 1 if latch_at_end else -1, width / 2, thick, wall)
     n = len(where.walls)

@@ -99,17 +99,17 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
         (up, down) for down, up in behind.items() if plan.circuits[circuit].tree.behind.get(down) == up
     )
     return TreeProblem(
-        source,
-        boxes,
-        length,
-        holes,
-        intents(plan.drawing, plan.practice)[circuit],
-        lambda n: plan.practice.catalogue.price_of_mm(gauge, n),
-        float(plan.practice.catalogue.parts["hole"]),
-        feed,
-        pinned,
-        standing,
-        on_load,
+        root=source,
+        boxes=boxes,
+        length=length,
+        holes=holes,
+        intent=intents(plan.drawing, plan.practice)[circuit],
+        mm_price=lambda n: plan.practice.catalogue.price_of_mm(gauge, n),
+        hole_price=float(plan.practice.catalogue.parts["hole"]),
+        feed=feed,
+        pinned=pinned,
+        standing=standing,
+        on_load=on_load,
     )
 
 
@@ -177,11 +177,11 @@ def best_tree(problem: TreeProblem, heed: Heed = go_on) -> tuple[list[Pair], flo
     pricer = Pricer(
         problem.root,
         problem.boxes,
-        problem.intent,
-        ways,
-        lambda a, b: problem.pair_length(a, b),
-        lambda a, b: problem.pair_holes(a, b) * problem.hole_price,
-        problem.mm_price,
+        intent=problem.intent,
+        ways=ways,
+        length=lambda a, b: problem.pair_length(a, b),
+        drill=lambda a, b: problem.pair_holes(a, b) * problem.hole_price,
+        each=problem.mm_price,
     )
     better = [
         improved(s, pricer, lambda t: _follows(problem, t), problem.pinned, heed)

@@ -77,12 +77,12 @@ def over_counter(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
         for at in _cover(spots, space.start, space.end, reach):
             if not any(abs(at - old) < 100.0 for old in here):
                 things[mint.fresh("outlet")] = Point(
-                    "outlet",
-                    room,
-                    space.wall,
-                    Length(round(at, 2)),
-                    Length(round(bottom, 2)),
-                    "bottom",
+                    kind="outlet",
+                    room=room,
+                    wall=space.wall,
+                    at=Length(round(at, 2)),
+                    height=Length(round(bottom, 2)),
+                    edge="bottom",
                     circuit=circuit,
                     by="fjeld",
                 )
@@ -96,7 +96,14 @@ def _outlet_body(plan: Plan) -> tuple[float, float]:
 def _over(plan: Plan, room: Handle, space: CounterSpace, bottom: float) -> list[float]:
     blocks = tuple(b for b in plan.blocks_in(room) if b.kind not in ("counter", "cooker", "sink"))
     opens = tuple(plan.openings[room].values())
-    found = allowed(plan.rooms[room], opens, blocks, plan.drawing.get(room, Room), bottom, _outlet_body(plan))
+    found = allowed(
+        plan.rooms[room],
+        opens,
+        blocks=blocks,
+        room=plan.drawing.get(room, Room),
+        bottom=bottom,
+        body=_outlet_body(plan),
+    )
     return [along for _, wall, along in found if wall == space.wall and space.start <= along <= space.end]
 
 
@@ -132,10 +139,10 @@ def beside_basin(plan: Plan, basin: Handle, mint: Fresh) -> Edit | None:
     spots = allowed(
         where,
         tuple(plan.openings[room].values()),
-        rest,
-        plan.drawing.get(room, Room),
-        bottom,
-        _outlet_body(plan),
+        blocks=rest,
+        room=plan.drawing.get(room, Room),
+        bottom=bottom,
+        body=_outlet_body(plan),
     )
     limit = plan.practice[rules.BASIN_OUTLET]
     tubs = [b for b in plan.blocks_in(room) if b.kind in ("bath", "shower")]
@@ -150,12 +157,12 @@ def beside_basin(plan: Plan, basin: Handle, mint: Fresh) -> Edit | None:
         return None
     _, wall, along = best
     point = Point(
-        "outlet",
-        room,
-        wall,
-        Length(round(along, 2)),
-        Length(round(bottom, 2)),
-        "bottom",
+        kind="outlet",
+        room=room,
+        wall=wall,
+        at=Length(round(along, 2)),
+        height=Length(round(bottom, 2)),
+        edge="bottom",
         circuit=circuit_for(plan, "outlet", room),
         by="fjeld",
     )
@@ -170,10 +177,10 @@ def one_outlet(plan: Plan, room: Handle, mint: Fresh) -> Edit | None:
     spots = allowed(
         where,
         tuple(plan.openings[room].values()),
-        tuple(plan.blocks_in(room)),
-        plan.drawing.get(room, Room),
-        bottom,
-        _outlet_body(plan),
+        blocks=tuple(plan.blocks_in(room)),
+        room=plan.drawing.get(room, Room),
+        bottom=bottom,
+        body=_outlet_body(plan),
     )
     if not spots:
         return None

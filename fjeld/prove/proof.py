@@ -145,7 +145,16 @@ def prove_network(
 
 def _unwired(plan: Plan, control: Handle) -> ControlProof:
     reason = "nothing to prove: it has no load on a circuit, or no panel feeds it"
-    return ControlProof(control, position_keys(plan, control), (), (), False, (reason,), 0, False)
+    return ControlProof(
+        control=control,
+        positions=position_keys(plan, control),
+        loads=(),
+        rows=(),
+        proven=False,
+        reasons=(reason,),
+        states=0,
+        sampled=False,
+    )
 
 
 def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) -> ControlProof:
@@ -160,29 +169,31 @@ def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) ->
         _row(
             solver,
             network,
-            own,
-            setting,
-            loads,
-            {k: bool(m >> _number(setting) & 1) for k, m in meant.items()},
+            own=own,
+            setting=setting,
+            loads=loads,
+            meant={k: bool(m >> _number(setting) & 1) for k, m in meant.items()},
         )
         for setting in gray(len(own))
     )
-    wrong_volts, low = _voltages(plan, solver, network, own, others, loads, meant)
+    wrong_volts, low = _voltages(
+        plan, solver, network=network, own=own, others=others, loads=loads, meant=meant
+    )
     reasons = joined_wrong + wrong_volts + low
     if any(not row.right for row in rows):
         wrong = next(row for row in rows if not row.right)
         reasons.append(f"with {_setting_words(own, wrong.setting)} the lamps are not as meant")
     sampled = len(others) + len(own) > MOST_POSITIONS
     return ControlProof(
-        control,
-        own,
-        tuple(load.key for load in loads),
-        rows,
-        not reasons,
-        tuple(dict.fromkeys(reasons)),
-        1 << len(together),
-        sampled,
-        _assumed(plan, control),
+        control=control,
+        positions=own,
+        loads=tuple(load.key for load in loads),
+        rows=rows,
+        proven=not reasons,
+        reasons=tuple(dict.fromkeys(reasons)),
+        states=1 << len(together),
+        sampled=sampled,
+        assumes=_assumed(plan, control),
         faint=bool(low) and not joined_wrong and not wrong_volts,
     )
 

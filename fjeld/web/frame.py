@@ -31,7 +31,7 @@ from fjeld.web.ui.wire import Fragment, Fragments, fragment
 from fjeld.web.waypoints import WAYPOINTS
 
 
-class Stop(Shown, frozen=True):
+class Stop(Shown, frozen=True, kw_only=True):
     """A waypoint in the trail, with how many of its findings are dangers, asks and advice."""
 
     key: int
@@ -63,7 +63,7 @@ class ShownFinding(Shown, frozen=True):
     show: str
 
 
-class Around(Shown, frozen=True):
+class Around(Shown, frozen=True, kw_only=True):
     """What every part of a screen may need."""
 
     view: View
@@ -91,7 +91,7 @@ class Rooms(Shown, frozen=True):
     storeys: list[StoreyRow]
 
 
-class Trail(Shown, frozen=True):
+class Trail(Shown, frozen=True, kw_only=True):
     """The trail, what lies beside, and the person's own last steps to take back."""
 
     trail: list[Stop]
@@ -102,7 +102,7 @@ class Trail(Shown, frozen=True):
     undone: Revision | None
 
 
-class Line(Shown, frozen=True):
+class Line(Shown, frozen=True, kw_only=True):
     """The consequence line: what an edit changed, or why it was refused and how to send it again."""
 
     view: View
@@ -113,7 +113,7 @@ class Line(Shown, frozen=True):
     may_edit: bool
 
 
-class Page(Shown, frozen=True):
+class Page(Shown, frozen=True, kw_only=True):
     """A waypoint whole: its drawing layer by layer, the parts around it, and the line at its foot."""
 
     view: View
@@ -125,7 +125,7 @@ class Page(Shown, frozen=True):
     line: Fragment
 
 
-class Hurt(Shown, frozen=True):
+class Hurt(Shown, frozen=True, kw_only=True):
     """A page that cannot be shown: the last step of the person, the other pages, and the steps to
     return to.
     """
@@ -146,14 +146,14 @@ def _trail(view: View) -> list[Stop]:
         counts = [sum(RANK[f.severity] == r for f in mine) for r in range(4)]
         found.append(
             Stop(
-                n,
-                name,
-                waypoint.title,
-                name == view.waypoint,
-                counts[0],
-                counts[1] + counts[2],
-                counts[3],
-                len(mine),
+                key=n,
+                name=name,
+                title=waypoint.title,
+                here=name == view.waypoint,
+                danger=counts[0],
+                asks=counts[1] + counts[2],
+                advice=counts[3],
+                open=len(mine),
             )
         )
     return found
@@ -217,7 +217,9 @@ def _key_map(view: View, floor: Floor) -> Shape:
     wide, high = max(c[0] for c in corners) - left, max(c[1] for c in corners) - top
     k = min(KEY_MAP[0] / max(wide, 1.0), KEY_MAP[1] / max(high, 1.0))
     x0, y0 = view.size.width - wide * k - 8, view.size.height - high * k - 8
-    parts: list[Shape | None] = [rect(x0 - 4, y0 - 4, wide * k + 8, high * k + 8, "key-ground", 4)]
+    parts: list[Shape | None] = [
+        rect(x0 - 4, y0 - 4, width=wide * k + 8, height=high * k + 8, cls="key-ground", rx=4)
+    ]
     for handle, where in floor.rooms.items():
         outline = path(
             [(x0 + (x - left) * k, y0 + (y - top) * k) for x, y in where.corners],
@@ -272,16 +274,16 @@ def drawn(request: HttpRequest, view: View) -> dict[str, Fragment]:
 def _around(view: View) -> Around:
     house = view.drawing.house
     return Around(
-        view,
-        view.job,
-        view.waypoint,
-        WAYPOINTS[view.waypoint].title,
-        house,
-        house.unit,
-        view.selected,
-        _stand(view),
-        view.plan.practice.words,
-        view.may_edit,
+        view=view,
+        job=view.job,
+        waypoint=view.waypoint,
+        title=WAYPOINTS[view.waypoint].title,
+        house=house,
+        unit=house.unit,
+        selected=view.selected,
+        stand=_stand(view),
+        said=view.plan.practice.words,
+        may_edit=view.may_edit,
     )
 
 
@@ -300,12 +302,12 @@ def _write(request: HttpRequest, view: View, panels: Fragments | None = None) ->
     around, trail = _around(view), _trail(view)
     here = next(n for n, t in enumerate(trail) if t.here)
     beside = Trail(
-        trail,
-        trail[here - 1] if here else None,
-        trail[here + 1] if here + 1 < len(trail) else None,
-        trail[here],
-        store.last_step(view.job, request.user),
-        store.last_undone(view.job, request.user),
+        trail=trail,
+        previous=trail[here - 1] if here else None,
+        next=trail[here + 1] if here + 1 < len(trail) else None,
+        current=trail[here],
+        step=store.last_step(view.job, request.user),
+        undone=store.last_undone(view.job, request.user),
     )
     return {
         "rooms": fragment("frame/rooms.html", context(around, Rooms(_storeys(view))), request),
@@ -389,5 +391,7 @@ def line(
     """The consequence line."""
     told = [msgspec.structs.replace(p, words=view.plan.practice.said(p.words)) for p in parts]
     return fragment(
-        "frame/line.html", context(Line(view, view.job, told, error, again, view.may_edit)), request
+        "frame/line.html",
+        context(Line(view=view, job=view.job, parts=told, error=error, again=again, may_edit=view.may_edit)),
+        request,
     )

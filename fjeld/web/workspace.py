@@ -43,10 +43,10 @@ def _view(request: HttpRequest, member: Member, waypoint: str, params: dict[str,
     return View(
         member,
         waypoint,
-        head.document.drawing,
-        head.seq,
-        params if params is not None else params_of(request),
-        size_of(request),
+        drawing=head.document.drawing,
+        seq=head.seq,
+        params=params if params is not None else params_of(request),
+        size=size_of(request),
     )
 
 
@@ -66,13 +66,13 @@ def page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
 def hurt(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
     """A job that cannot be shown: what was done last, undoing it, going back, and the file."""
     shown = Hurt(
-        member.job,
-        waypoint,
-        member.may_edit,
-        WAYPOINTS[waypoint].title if waypoint in WAYPOINTS else "Survey",
-        store.last_step(member.job, request.user),
-        {name: w.title for name, w in WAYPOINTS.items()},
-        member.job.revisions.select_related("who").defer("edit", "changes").order_by("-seq")[:40],
+        job=member.job,
+        waypoint=waypoint,
+        may_edit=member.may_edit,
+        title=WAYPOINTS[waypoint].title if waypoint in WAYPOINTS else "Survey",
+        step=store.last_step(member.job, request.user),
+        waypoints={name: w.title for name, w in WAYPOINTS.items()},
+        revisions=member.job.revisions.select_related("who").defer("edit", "changes").order_by("-seq")[:40],
     )
     response = render(request, "frame/hurt.html", names(shown), status=500)
     if request.htmx:
@@ -93,13 +93,13 @@ def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
         return _difference(request, before, view, "", address=address)
     found = fragments(request, view)
     shown = Page(
-        view,
-        member.job,
-        waypoint,
-        WAYPOINTS[waypoint].title,
-        list(layers(view).values()),
-        found,
-        line(request, view, []),
+        view=view,
+        job=member.job,
+        waypoint=waypoint,
+        title=WAYPOINTS[waypoint].title,
+        layers=list(layers(view).values()),
+        parts=found,
+        line=line(request, view, []),
     )
     if Job.objects.filter(pk=member.job_id, card=None).exists():
         Job.objects.filter(pk=member.job_id, head=member.job.head).update(
@@ -175,7 +175,7 @@ def act(request: HttpRequest, member: Member, waypoint: str, action: str) -> Htt
         stages.lap("commit")
     except REFUSED as refused:
         return _refused(request, view, refused)
-    return _committed(request, member, view, done, stages, trial.panels)
+    return _committed(request, member, before=view, done=done, stages=stages, panels=trial.panels)
 
 
 class _Drawn:
@@ -189,7 +189,14 @@ class _Drawn:
         if not self.request.htmx:
             return
         params = _params_after(self.view, before, after)
-        page = View(self.member, self.view.waypoint, after, self.view.seq, params, self.view.size)
+        page = View(
+            self.member,
+            self.view.waypoint,
+            drawing=after,
+            seq=self.view.seq,
+            params=params,
+            size=self.view.size,
+        )
         panels = drawn(self.request, page)
         # The record shows the history, which has not got this step yet.
         self.panels = None if page.waypoint == "record" else panels
@@ -221,7 +228,14 @@ def _go_back(request: HttpRequest, member: Member) -> HttpResponse:
     if not request.htmx:
         return redirect("waypoint", member.job_id, "record")
     member.job.refresh_from_db()
-    view = View(member, "record", done.before, done.seq - 1, params_of(request), size_of(request))
+    view = View(
+        member,
+        "record",
+        drawing=done.before,
+        seq=done.seq - 1,
+        params=params_of(request),
+        size=size_of(request),
+    )
     return _committed(request, member, view, done, Stages())
 
 
@@ -257,8 +271,10 @@ def _committed(
 ) -> HttpResponse:
     member.job.refresh_from_db()
     params = _params_after(before, done.before, done.after)
-    base = View(member, before.waypoint, done.before, before.seq, before.params, before.size)
-    after = View(member, before.waypoint, done.after, done.seq, params, before.size)
+    base = View(
+        member, before.waypoint, drawing=done.before, seq=before.seq, params=before.params, size=before.size
+    )
+    after = View(member, before.waypoint, drawing=done.after, seq=done.seq, params=params, size=before.size)
     address = reverse("waypoint", args=[member.job_id, before.waypoint])
     address = f"{address}?{urlencode(params)}" if params else address
     if not request.htmx:
@@ -316,7 +332,9 @@ def take_back(request: HttpRequest, member: Member, waypoint: str, which: str) -
     stages.lap("commit")
     if not request.htmx:
         return redirect("waypoint", member.job_id, waypoint)
-    view = View(member, waypoint, done.before, seen, params_of(request), size_of(request))
+    view = View(
+        member, waypoint, drawing=done.before, seq=seen, params=params_of(request), size=size_of(request)
+    )
     return _committed(request, member, view, done, stages)
 
 

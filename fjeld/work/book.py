@@ -314,7 +314,7 @@ def hours(
             most += patching.total
             continue
         kind, skilled = reckoned(task, cables, fished)
-        line = by_hands(kind, skilled, times, harder, task.id, (own or {}).get(kind))
+        line = by_hands(kind, skilled, times=times, harder=harder, what=task.id, own=(own or {}).get(kind))
         lines.append(line)
         low, high = minutes().spread
         least += low * line.amount

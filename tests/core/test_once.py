@@ -1,12 +1,15 @@
 """What a house and a single question both judge, they judge alike: each idea stands in one place."""
 
+import ast
 import itertools
 import json
 import math
+from pathlib import Path
 from typing import get_args
 
 import pytest
 
+import fjeld
 from fjeld.bench.questions import QUESTIONS
 from fjeld.check import check
 from fjeld.demo import job_file
@@ -112,3 +115,29 @@ def test_a_contact_of_the_table_is_one_of_the_old_box():
     assert straight == {("a1", "b1"), ("a2", "b2")}
     assert crossed == {("a1", "b2"), ("a2", "b1")}
     assert {at for _, _, at in contacts_of("protective")} == {None}
+
+
+#: What takes as many as there are, one after another; and the symbols of the floor, a table of one form.
+BY_PLACE = {
+    "looks_at",
+    "remember",
+    "remember.same",
+    "self._remember.same",
+    "clauses",
+    "TypeVar",
+    "shape",
+    "log.log",
+    "Count",
+    "SYMBOLS[placed.kind]",
+}
+CORE = Path(fjeld.__file__).parent
+
+
+def test_more_than_five_arguments_are_given_by_name():
+    """What is handed over by its place alone is soon handed over in another's."""
+    wide = []
+    for file in sorted(CORE.rglob("*.py")):
+        for call in ast.walk(ast.parse(file.read_text())):
+            if isinstance(call, ast.Call) and len(call.args) > 5 and ast.unparse(call.func) not in BY_PLACE:
+                wide.append(f"{file.relative_to(CORE)}:{call.lineno} {ast.unparse(call.func)}")
+    assert wide == []

@@ -25,7 +25,16 @@ def lamps_of(plan: Plan, room: Handle) -> list[Lamp]:
         drop = plan.pendant_drop(handle)
         at = (placed.position[0], placed.position[1], placed.height - drop)
         beam = point.beam or (170.0 if placed.wall else BEAM)
-        found.append(Lamp(handle, at, lumens, beam, point.lumens is None and file is None, curve))
+        found.append(
+            Lamp(
+                handle=handle,
+                position=at,
+                lumens=lumens,
+                beam=beam,
+                estimated=point.lumens is None and file is None,
+                curve=curve,
+            )
+        )
     return found
 
 

@@ -19,7 +19,7 @@ from fjeld.quantities import Length, UnreadableLength, finite_number
 from fjeld.web.ui.panel import Choices, Shown
 
 
-class Asking(Shown, frozen=True):
+class Asking(Shown, frozen=True, kw_only=True):
     """One field of a question: ``kind`` is ``text``, ``number``, ``choice``, ``tick`` or ``lines``."""
 
     name: str
@@ -43,7 +43,17 @@ def asking(question: Question, practice: Practice, given: QueryDict) -> list[Ask
         kind = "choice" if options else "lines" if field.lines else _kind(hints[name])
         example = field.example or _example(hints[name], practice)
         value = given.get(name, "")
-        found.append(Asking(name, field.label, kind, value, example, options, name in needed))
+        found.append(
+            Asking(
+                name=name,
+                label=field.label,
+                kind=kind,
+                value=value,
+                hint=example,
+                options=options,
+                needed=name in needed,
+            )
+        )
     return found
 
 

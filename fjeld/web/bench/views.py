@@ -8,6 +8,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
+from msgspec.structs import replace
 
 from fjeld import practice as practices
 from fjeld.bench.questions import GROUPS, QUESTIONS, Question
@@ -37,7 +38,7 @@ class Bench(Shown, frozen=True):
     practices: Choices
 
 
-class Page(Shown, frozen=True):
+class Page(Shown, frozen=True, kw_only=True):
     """A question with its fields; once it is asked its answer, or why there is none."""
 
     question: Question
@@ -79,22 +80,26 @@ def question(request: HttpRequest, name: str) -> HttpResponse:
     if name not in QUESTIONS:
         raise Http404("no such question")
     asked, practice = QUESTIONS[name], _practice(request)
-    fields, unit = asking(asked, practice, request.GET), practice.unit
-    if not any(k != "practice" and v.strip() for k, v in request.GET.items()):
-        return render(
-            request, "bench/question.html", context(Page(asked, fields, practice, _choices(), unit))
-        )
-    try:
-        typed = read(asked, practice, request.GET)
-        answer = asked.ask(typed, practice)
-    except NotAsked as wrong:
-        page = Page(asked, fields, practice, _choices(), unit, refused=str(wrong))
-        return render(request, "bench/question.html", context(page), status=422)
-    return render(request, "bench/question.html", context(_answered(asked, fields, practice, typed, answer)))
+    status = 200
+    page = Page(
+        question=asked,
+        fields=asking(asked, practice, request.GET),
+        practice=practice,
+        practices=_choices(),
+        unit=practice.unit,
+    )
+    if any(k != "practice" and v.strip() for k, v in request.GET.items()):
+        try:
+            typed = read(asked, practice, request.GET)
+            page = _answered(page, typed, asked.ask(typed, practice))
+        except NotAsked as wrong:
+            page, status = replace(page, refused=str(wrong)), 422
+    return render(request, "bench/question.html", context(page), status=status)
 
 
-def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: Any, answer: Answer) -> Page:
-    unit = practice.unit
+def _answered(page: Page, typed: Any, answer: Answer) -> Page:
+    """The page with the answer to what was typed."""
+    unit = page.unit
     leading = answer.leading
     shown = [ShownFigure(f.name, _words(f, unit)) for f in answer.figures if f not in leading]
     first = ShownFigure(" to ".join(f.name for f in leading), " to ".join(_words(f, unit) for f in leading))
@@ -102,17 +107,13 @@ def _answered(asked: Question, fields: list[Asking], practice: Practice, typed: 
         first = ShownFigure("its middle, from the left", first.words)
     # What must not be missed stands first.
     said = tuple(sorted(answer.said, key=lambda s: {"danger": 0, "fails": 1}.get(s.tone, 2)))
-    picture = _bay(typed, answer, practice) if isinstance(typed, SpotAsked) else ""
-    return Page(
-        asked,
-        fields,
-        practice,
-        _choices(),
-        unit,
-        first if leading else None,
-        shown,
-        said,
-        answer.workings,
+    picture = _bay(typed, answer, page.practice) if isinstance(typed, SpotAsked) else ""
+    return replace(
+        page,
+        first=first if leading else None,
+        figures=shown,
+        said=said,
+        workings=answer.workings,
         picture=picture,
     )
 
@@ -130,15 +131,15 @@ def _bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:
     at = asked.wished.mm if asked.wished and not answer.fails else low
     return patch(
         Patch(
-            box_of(practice, asked.box),
-            practice.unit,
-            left,
-            known_to(asked.left_by, practice),
-            right,
-            known_to(asked.right_by, practice),
-            low,
-            high,
-            at,
+            box=box_of(practice, asked.box),
+            unit=practice.unit,
+            left=left,
+            left_sure=known_to(asked.left_by, practice),
+            right=right,
+            right_sure=known_to(asked.right_by, practice),
+            low=low,
+            high=high,
+            at=at,
         )
     )
 

@@ -123,13 +123,19 @@ def opened(box: Box, practice: Practice, step: int, width: float, height: float)
     order_of = sorted(range(len(box.joints)), key=lambda n: n == step)
     for n in order_of:
         parts += _wires(
-            frame, box.joints[n], conductors, entries, spots[n], n == step, step >= 0 and n != step
+            frame,
+            box.joints[n],
+            conductors=conductors,
+            entries=entries,
+            at=spots[n],
+            current=n == step,
+            grey=step >= 0 and n != step,
         )
     for n in order_of:
         parts += _meeting(frame, box.joints[n], spots[n], n == step)
     parts += _sheaths(frame)
     for key, (x, y) in entries.items():
-        parts.append(rect(x - 9, y + 5, 18, 14, "code-ground", 3))
+        parts.append(rect(x - 9, y + 5, width=18, height=14, cls="code-ground", rx=3))
         parts.append(text(x, y + 16, conductors[key].colour, "conductor-code"))
     parts += _devices(frame)
     for n, (name, _) in enumerate(SHELVES):
@@ -163,7 +169,7 @@ def _body(frame: _Frame) -> Shape:
             (left, top + c),
         ]
         return path(points, "box-body", close=True)
-    return rect(left, top, right - left, bottom - top, "box-body", frame.corner)
+    return rect(left, top, width=right - left, height=bottom - top, cls="box-body", rx=frame.corner)
 
 
 def _sheaths(frame: _Frame) -> list[Shape | None]:
@@ -292,7 +298,16 @@ def _devices(frame: _Frame) -> list[Shape | None]:
     gangs = frame.box.kind.gangs
     for n, (device, ends) in enumerate(by_device.items(), 1):
         top, bottom = ends[0][1][1] - 34, ends[-1][1][1] + 18
-        parts.append(rect(frame.devices, top, frame.right - frame.devices - 8, bottom - top, "device", 7))
+        parts.append(
+            rect(
+                frame.devices,
+                top,
+                width=frame.right - frame.devices - 8,
+                height=bottom - top,
+                cls="device",
+                rx=7,
+            )
+        )
         name = device.box if frame.narrow else device.words
         if gangs > 1 and not frame.narrow:
             whose = " ".join(
@@ -330,11 +345,11 @@ def fill_column(box: Box, x: float, width: float, height: float) -> Shape:
     parts = column(
         box.needed,
         box.kind.volume,
-        bool(over),
-        left,
-        thick,
-        top,
-        bottom,
+        over=bool(over),
+        x=left,
+        thick=thick,
+        top=top,
+        bottom=bottom,
         words=not narrow,
         reserved=box.reserved.total,
     )

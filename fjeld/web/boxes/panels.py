@@ -31,7 +31,7 @@ class Step(Shown, frozen=True):
     words: str
 
 
-class Workings(Shown, frozen=True):
+class Workings(Shown, frozen=True, kw_only=True):
     """The box in hand, if there is one: the step in hand, its connector, its fill, the box it wants."""
 
     box: Box | None = None

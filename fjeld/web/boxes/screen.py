@@ -189,4 +189,6 @@ def _still_open(view: View, box: Box) -> list[str]:
     return [*assumed, *made.open]
 
 
-BOXES = Waypoint("boxes", "Boxes", layers, dock, workings, ACTIONS, floor=False)
+BOXES = Waypoint(
+    name="boxes", title="Boxes", layers=layers, dock=dock, workings=workings, actions=ACTIONS, floor=False
+)

@@ -42,7 +42,7 @@ class Dock(Shown, frozen=True):
 ByRoom = list[tuple[str, list[tuple[str, str, str]]]]
 
 
-class Workings(Shown, frozen=True):
+class Workings(Shown, frozen=True, kw_only=True):
     """The selected control, circuit or point, and the form that makes a control."""
 
     control: Control | None

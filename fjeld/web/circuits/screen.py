@@ -308,4 +308,6 @@ def workings(view: View) -> Workings:
     )
 
 
-CIRCUITS = Waypoint("circuits", "Circuits", layers, dock, workings, ACTIONS)
+CIRCUITS = Waypoint(
+    name="circuits", title="Circuits", layers=layers, dock=dock, workings=workings, actions=ACTIONS
+)

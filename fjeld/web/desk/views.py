@@ -28,7 +28,7 @@ from fjeld.web.ui.panel import Shown, context
 from fjeld.web.waypoints import WAYPOINTS
 
 
-class JobCard(Shown, frozen=True):
+class JobCard(Shown, frozen=True, kw_only=True):
     """A job in the list; what its head's card says, if it has one (``known``)."""
 
     job: Job
@@ -75,17 +75,17 @@ def _card(member: Member) -> JobCard:
     asked = str(card.get("next", ""))
     next_ = asked if asked in WAYPOINTS else "survey"
     return JobCard(
-        member.job,
-        next_,
-        WAYPOINTS[next_].title,
-        member.get_role_display(),
-        member.role == Member.Role.OWNER,
-        bool(card),
-        str(card.get("words", "")),
-        int(card.get("open", 0)),
-        int(card.get("danger", 0)),
-        str(card.get("svg", "")),
-        bool(card.get("errand")),
+        job=member.job,
+        next=next_,
+        title=WAYPOINTS[next_].title,
+        role=member.get_role_display(),
+        owner=member.role == Member.Role.OWNER,
+        known=bool(card),
+        words=str(card.get("words", "")),
+        open=int(card.get("open", 0)),
+        danger=int(card.get("danger", 0)),
+        svg=str(card.get("svg", "")),
+        errand=bool(card.get("errand")),
     )
 
 

@@ -46,7 +46,7 @@ class Look(Shown, frozen=True):
     options: Choices
 
 
-class Stead(Shown, frozen=True):
+class Stead(Shown, frozen=True, kw_only=True):
     """What stands in the place of a device: which of those in the box, what it may become and becomes, and
     what is said of that; ``weighs`` where it ``hangs``.
     """
@@ -69,7 +69,7 @@ class Wish(Shown, frozen=True):
     value: str
 
 
-class BoxPage(Shown, frozen=True):
+class BoxPage(Shown, frozen=True, kw_only=True):
     """Columns before and after, the first thing to read off the box, what stands in a device's place, what is
     said, the sums, what would fit, and how the old one comes out.
     """
@@ -131,29 +131,29 @@ def _page(member: Member, refused: str) -> BoxPage:
         else 0.0
     )
     return BoxPage(
-        member.job,
-        KINDS[errand.wants],
-        stones(errand.wants, "box"),
-        handle,
-        columns(boxes) if boxes else "",
-        picture(facts.box, {}, practice=practice) if old.cables else "",
-        _headline(after),
-        _verdict(after),
-        next((look for look in looks if not look.value), None),
-        _wishes(errand),
-        _stead(facts),
-        looks,
-        boxes,
-        [*(s for b in boxes for s in b.said), *_wires_said(facts)],
-        offers,
-        errand.spot.box if changes else "",
-        f"{over:.2f} in³" if over else "",
-        held.out(practice.unit) if held else "",
-        changes,
-        _bench(old, errand, practice),
-        practice.unit,
-        member.may_edit,
-        refused or facts.trouble,
+        job=member.job,
+        kind=KINDS[errand.wants],
+        stones=stones(errand.wants, "box"),
+        handle=handle,
+        columns=columns(boxes) if boxes else "",
+        inside=picture(facts.box, {}, practice=practice) if old.cables else "",
+        headline=_headline(after),
+        verdict=_verdict(after),
+        next=next((look for look in looks if not look.value), None),
+        wishes=_wishes(errand),
+        stead=_stead(facts),
+        looks=looks,
+        boxes=boxes,
+        said=[*(s for b in boxes for s in b.said), *_wires_said(facts)],
+        offers=offers,
+        chosen=errand.spot.box if changes else "",
+        ring=f"{over:.2f} in³" if over else "",
+        out=held.out(practice.unit) if held else "",
+        comes_out=changes,
+        bench=_bench(old, errand, practice),
+        unit=practice.unit,
+        may_edit=member.may_edit,
+        refused=refused or facts.trouble,
     )
 
 
@@ -177,14 +177,14 @@ def _stead(facts: Facts) -> Stead | None:
     ]
     names = [(d.id, f"{d.id}, {d.kind}") for d in facts.box.devices]
     return Stead(
-        names if len(names) > 1 else [],
-        found.device.id,
-        options,
-        errand.becomes if errand.becomes in dict(options) else "",
-        _spoken([*found.said, *facts.support.said], practice),
-        practice.said(found.trouble),
-        shown_weight(errand.weighs, practice.unit),
-        errand.wants == "heavy",
+        devices=names if len(names) > 1 else [],
+        device=found.device.id,
+        options=options,
+        becomes=errand.becomes if errand.becomes in dict(options) else "",
+        said=_spoken([*found.said, *facts.support.said], practice),
+        trouble=practice.said(found.trouble),
+        weighs=shown_weight(errand.weighs, practice.unit),
+        hangs=errand.wants == "heavy",
     )
 
 

@@ -21,7 +21,17 @@ def columns(boxes: Sequence[Filled]) -> str:
         parts.append(text(x + THICK / 2, 24, f"{box.needs.total:g}", f"figure-text{over}"))
         holds = f"{box.holds:g}" if box.holds is not None else "?"
         parts.append(text(x + THICK / 2, 44, f"of {holds} {box.unit}", "label muted"))
-        parts += column(box.needs, box.holds or 0.0, box.over, x, THICK, 56, HIGH - 34, words=True, most=most)
+        parts += column(
+            box.needs,
+            box.holds or 0.0,
+            over=box.over,
+            x=x,
+            thick=THICK,
+            top=56,
+            bottom=HIGH - 34,
+            words=True,
+            most=most,
+        )
         parts.append(text(x, HIGH - 12, box.title, "label", "start"))
     label = "; ".join(
         f"{b.title}: {b.needs.total:g} of {'?' if b.holds is None else f'{b.holds:g}'} {b.unit}"

@@ -73,14 +73,22 @@ def _new_load(gate: Gate, errand: Errand) -> list[GateRow]:
         return []
     takes = "" if errand.takes is None else f"{errand.takes:g}"
     return [
-        GateRow(gate, "takes", "", takes, (), "What is new takes, VA", to="meant"),
         GateRow(
-            gate,
-            "hours",
-            "It is on for hours on end",
-            "yes" if errand.hours else "",
-            YES_NO[:2],
-            "",
+            gate=gate,
+            field="takes",
+            label="",
+            value=takes,
+            options=(),
+            figure="What is new takes, VA",
+            to="meant",
+        ),
+        GateRow(
+            gate=gate,
+            field="hours",
+            label="It is on for hours on end",
+            value="yes" if errand.hours else "",
+            options=YES_NO[:2],
+            figure="",
             to="meant",
         ),
     ]
@@ -88,61 +96,159 @@ def _new_load(gate: Gate, errand: Errand) -> list[GateRow]:
 
 def _room(gate: Gate, use: str) -> GateRow:
     uses = [(u, u) for u in get_args(RoomUse) if u != "other"]
-    return GateRow(gate, "use", "The room", "" if use == "other" else use, (*uses, ("", "?")), "")
+    return GateRow(
+        gate=gate,
+        field="use",
+        label="The room",
+        value="" if use == "other" else use,
+        options=(*uses, ("", "?")),
+        figure="",
+    )
 
 
 def _rows(gate: Gate, old: OldBox, errand: Errand, use: str, practice: Practice) -> list[GateRow]:
     def yes_no(field: str) -> GateRow:
         value = getattr(old, field)
         return GateRow(
-            gate, field, _LABELS[field], "" if value is None else "yes" if value else "no", YES_NO, ""
+            gate=gate,
+            field=field,
+            label=_LABELS[field],
+            value="" if value is None else "yes" if value else "no",
+            options=YES_NO,
+            figure="",
         )
 
     if gate.id == "G1":
-        ground = GateRow(gate, "ground", "A ground", old.ground, GROUNDS, "")
-        return [ground, GateRow(gate, "condition", "Its wires", old.condition, CONDITIONS, "")]
+        ground = GateRow(
+            gate=gate, field="ground", label="A ground", value=old.ground, options=GROUNDS, figure=""
+        )
+        return [
+            ground,
+            GateRow(
+                gate=gate,
+                field="condition",
+                label="Its wires",
+                value=old.condition,
+                options=CONDITIONS,
+                figure="",
+            ),
+        ]
     if gate.id == "G4":
         kinds = [(k, k) for k in sources().local(practice).circuits]
-        rows = [GateRow(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")), "")]
+        rows = [
+            GateRow(
+                gate=gate,
+                field="serves",
+                label="Its circuit",
+                value=old.serves,
+                options=(*kinds, ("", "?")),
+                figure="",
+            )
+        ]
         if errand.wants == "outlet":
-            rows.append(GateRow(gate, "fits", "What is new", errand.fits, _FITS, "", to="meant"))
+            rows.append(
+                GateRow(
+                    gate=gate,
+                    field="fits",
+                    label="What is new",
+                    value=errand.fits,
+                    options=_FITS,
+                    figure="",
+                    to="meant",
+                )
+            )
         return [*rows, _room(gate, use)] if gate.words.startswith(WHICH_ROOM) else rows
     if gate.id == "G5":
         read = {c.gauge for c in old.cables}
         gauge = read.pop() if len(read) == 1 else ""
         gauges = [(g, g) for g in practice.catalogue.wired_gauges()]
         return [
-            GateRow(gate, "amps", "", str(old.amps or ""), (), "Breaker, A"),
-            GateRow(gate, "gauge", "Every cable", gauge, (*gauges, ("", "?")), ""),
-            GateRow(gate, "breaker", "", old.breaker, (), "Which breaker it is", text=True),
             GateRow(
-                gate,
-                "breaker_read",
-                "It was seen to make the box dead",
-                "yes" if old.breaker_read else "",
-                YES_NO[:2],
-                "",
+                gate=gate, field="amps", label="", value=str(old.amps or ""), options=(), figure="Breaker, A"
+            ),
+            GateRow(
+                gate=gate,
+                field="gauge",
+                label="Every cable",
+                value=gauge,
+                options=(*gauges, ("", "?")),
+                figure="",
+            ),
+            GateRow(
+                gate=gate,
+                field="breaker",
+                label="",
+                value=old.breaker,
+                options=(),
+                figure="Which breaker it is",
+                text=True,
+            ),
+            GateRow(
+                gate=gate,
+                field="breaker_read",
+                label="It was seen to make the box dead",
+                value="yes" if old.breaker_read else "",
+                options=YES_NO[:2],
+                figure="",
             ),
         ]
     if gate.id == "G6":
         beside = "" if old.beside is None else f"{old.beside:g}"
         return [
-            GateRow(gate, "beside", "", beside, (), "All that hangs on it, VA"),
-            GateRow(gate, "dies", "", old.dies, (), "What else goes dead with it", text=True),
+            GateRow(
+                gate=gate,
+                field="beside",
+                label="",
+                value=beside,
+                options=(),
+                figure="All that hangs on it, VA",
+            ),
+            GateRow(
+                gate=gate,
+                field="dies",
+                label="",
+                value=old.dies,
+                options=(),
+                figure="What else goes dead with it",
+                text=True,
+            ),
             *_new_load(gate, errand),
         ]
     if gate.id == "G7":
         if practice.counts_cables:
-            return [GateRow(gate, "depth", "", str(old.depth or ""), (), "Depth, mm")]
+            return [
+                GateRow(
+                    gate=gate,
+                    field="depth",
+                    label="",
+                    value=str(old.depth or ""),
+                    options=(),
+                    figure="Depth, mm",
+                )
+            ]
         return [
-            GateRow(gate, "volume", "", f"{old.volume:g}" if old.volume else "", (), "Volume, in³"),
+            GateRow(
+                gate=gate,
+                field="volume",
+                label="",
+                value=f"{old.volume:g}" if old.volume else "",
+                options=(),
+                figure="Volume, in³",
+            ),
             yes_no("clamps"),
         ]
     if gate.id == "G9":
         return [
             _room(gate, use),
-            GateRow(gate, "ahead", "Protection ahead of it", old.ahead, ahead_words(practice), ""),
+            GateRow(
+                gate=gate,
+                field="ahead",
+                label="Protection ahead of it",
+                value=old.ahead,
+                options=ahead_words(practice),
+                figure="",
+            ),
         ]
     if gate.id in ("G8", "G10", "G12"):
         return [yes_no(_ASKED[gate.id])]
-    return [GateRow(gate, "", "", "", (), "")]
+    return [GateRow(gate=gate, field="", label="", value="", options=(), figure="")]

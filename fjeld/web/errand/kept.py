@@ -45,7 +45,7 @@ from fjeld.work.records import StepEvent
 from fjeld.work.standing import Stands
 
 
-class KeptBox(Shown, frozen=True):
+class KeptBox(Shown, frozen=True, kw_only=True):
     """An old box as it is told to the next person: what each cable is and how sure, and what nobody looked
     at.
     """
@@ -61,7 +61,7 @@ class KeptBox(Shown, frozen=True):
     shots: list[Shot]
 
 
-class KeptStep(Shown, frozen=True):
+class KeptStep(Shown, frozen=True, kw_only=True):
     """Something that was done, by whom and when, and how long it took where it was begun by a tap."""
 
     words: str
@@ -72,7 +72,7 @@ class KeptStep(Shown, frozen=True):
     shots: list[Shot]
 
 
-class KeptRecord(Shown, frozen=True):
+class KeptRecord(Shown, frozen=True, kw_only=True):
     """The whole record."""
 
     job: Job
@@ -176,16 +176,19 @@ def _record(job: Job, drawing: Drawing) -> KeptRecord:
     tasks = {t.id: t for t in known.tasks}
     done = _done(job, tasks, shots, practice)
     left = [_left(s) for s in stands_of(job, drawing, known) if not s.done]
-    boxes = [_box(job, h, old, drawing, practice, shots.get(h, [])) for h, old in drawing.of(OldBox).items()]
+    boxes = [
+        _box(job, h, old=old, drawing=drawing, practice=practice, shots=shots.get(h, []))
+        for h, old in drawing.of(OldBox).items()
+    ]
     return KeptRecord(
-        job,
-        KINDS[errand.wants],
-        practice,
-        _where(known),
-        boxes,
-        done,
-        left,
-        gone_of(job, drawing, tasks),
+        job=job,
+        kind=KINDS[errand.wants],
+        practice=practice,
+        where=_where(known),
+        boxes=boxes,
+        steps=done,
+        left=left,
+        gone=gone_of(job, drawing, tasks),
     )
 
 
@@ -206,7 +209,16 @@ def _done(
         minutes = round((when - since).total_seconds() / 60) if since and event.event == "done" else None
         took = "" if minutes is None else f"{max(1, minutes)} min"
         words = _happened(event, _step_words(record.key.removeprefix("step:"), event, tasks), practice)
-        found.append(KeptStep(words, record, when, took, event.note, shots.get(record.key, [])))
+        found.append(
+            KeptStep(
+                words=words,
+                record=record,
+                when=when,
+                took=took,
+                note=event.note,
+                shots=shots.get(record.key, []),
+            )
+        )
     return found
 
 
@@ -302,15 +314,15 @@ def _box(
     box, found, judged = facts.box, facts.found, facts.judged
     if facts.trouble:
         return KeptBox(
-            handle,
-            old,
-            practice.said(old.holds),
-            picture(box, {}, practice=practice) if box.cables else "",
-            [],
-            readings,
-            [],
-            [facts.trouble],
-            shots,
+            handle=handle,
+            old=old,
+            holds=practice.said(old.holds),
+            picture=picture(box, {}, practice=practice) if box.cables else "",
+            cables=[],
+            readings=readings,
+            looked=[],
+            not_looked=[facts.trouble],
+            shots=shots,
         )
     gates = judged.gates if judged else ()
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
@@ -323,13 +335,13 @@ def _box(
         *_of_breaker(old, practice),
     ]
     return KeptBox(
-        handle,
-        old,
-        practice.said(old.holds),
-        picture(box, carried, practice=practice) if box.cables else "",
-        cables,
-        readings,
-        looked,
-        [practice.said(g.asks) for g in gates if g.is_ == "unknown"],
-        shots,
+        handle=handle,
+        old=old,
+        holds=practice.said(old.holds),
+        picture=picture(box, carried, practice=practice) if box.cables else "",
+        cables=cables,
+        readings=readings,
+        looked=looked,
+        not_looked=[practice.said(g.asks) for g in gates if g.is_ == "unknown"],
+        shots=shots,
     )

@@ -113,7 +113,15 @@ def meant_by(form: Mapping[str, Any], photographed: Callable[[str], bool]) -> Me
     """What a form says happened."""
     event, task = given(form, "event"), given(form, "step")
     when, agreed, late = written_at(form)
-    return Meant(event, task, form, when, agreed, late, photographed(task))
+    return Meant(
+        event=event,
+        task=task,
+        form=form,
+        when=when,
+        agreed=agreed,
+        late=late,
+        photographed=photographed(task),
+    )
 
 
 def happened(
@@ -221,12 +229,12 @@ def _tested(form: Mapping[str, Any], known: ErrandPlan) -> dict[str, tuple[float
                 volts = volts_of([typed, loaded] if loaded else typed, pair)
                 read[pair] = (volts.open, volts.open if volts.loaded is None else volts.loaded)
         asked = PairsAsked(
-            known.nodes,
-            0,
-            read,
-            bool(form.get("before")),
-            bool(form.get("after")),
-            known.facts.practice.volts,
+            nodes=known.nodes,
+            switches=0,
+            readings=read,
+            proven_before=bool(form.get("before")),
+            proven_after=bool(form.get("after")),
+            volts=known.facts.practice.volts,
         )
         said = pairs(asked).said
     except NotAsked as wrong:

@@ -34,7 +34,7 @@ class CableRow(Shown, frozen=True):
     others: str
 
 
-class GateRow(Shown, frozen=True):
+class GateRow(Shown, frozen=True, kw_only=True):
     """A gate with how it is answered: a field with its choices, a figure or a ``text``; whether it is of the
     box, or of what is ``meant``; and the ``readings`` that tell of it.
     """
@@ -109,7 +109,7 @@ class CableLook(Shown, frozen=True):
     gauges: Choices
 
 
-class Source(Shown, frozen=True):
+class Source(Shown, frozen=True, kw_only=True):
     """The old box in hand: its picture, what its cables are, what to read next, and its gates."""
 
     job: Job

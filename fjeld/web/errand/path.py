@@ -43,7 +43,7 @@ from fjeld.web.ui.forms import given
 from fjeld.web.ui.panel import Shown, context
 
 
-class Measured(Shown, frozen=True):
+class Measured(Shown, frozen=True, kw_only=True):
     """A measure of the way in hand: its marks, what is said of it, its figures, what it still lacks, what
     nobody measured, and its sum.
     """
@@ -59,7 +59,7 @@ class Measured(Shown, frozen=True):
     workings: tuple[Working, ...]
 
 
-class WayCard(Shown, frozen=True):
+class WayCard(Shown, frozen=True, kw_only=True):
     """A way with its price, what it needs and what can block it."""
 
     key: str
@@ -75,7 +75,7 @@ class WayCard(Shown, frozen=True):
     looks: list[str]
 
 
-class PathPage(Shown, frozen=True):
+class PathPage(Shown, frozen=True, kw_only=True):
     """The way in hand in section, what to cut for it, the question in hand, the other ways, and those that
     are refused.
     """
@@ -155,34 +155,34 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
         question(
             a,
             errand.way,
-            answered(errand.way, a, found.ground, found.chosen),
-            a == here,
-            practice,
-            _elsewhere(a, found, unit),
+            answered=answered(errand.way, a, found.ground, found.chosen),
+            here=a == here,
+            practice=practice,
+            known=_elsewhere(a, found, unit),
         )
         for a in found.asks
     ]
     shown = PathPage(
-        member.job,
-        KINDS[errand.wants],
-        stones(errand.wants, "path"),
-        section(found.chosen, found.ground, found.details),
-        _cut(found, unit),
-        _lacks(found),
-        found.pull.workings if found.pull else (),
-        found.picked,
-        found.lost,
-        next((r for r in rows if r.here), None),
-        rows,
-        len(found.open),
-        [_card(r, r == found.chosen, practice, unit) for r in found.routes[:6]],
-        [(r.way.name, practice.said(r.why)) for r in found.refused],
-        _reached(errand, practice),
-        [_measured(d, found, practice) for d in found.details],
-        unit,
-        member.may_edit,
-        str(request.POST.get("value", ""))[:80],
-        refused,
+        job=member.job,
+        kind=KINDS[errand.wants],
+        stones=stones(errand.wants, "path"),
+        picture=section(found.chosen, found.ground, found.details),
+        cut=_cut(found, unit),
+        lacks=_lacks(found),
+        workings=found.pull.workings if found.pull else (),
+        picked=found.picked,
+        lost=found.lost,
+        question=next((r for r in rows if r.here), None),
+        questions=rows,
+        left=len(found.open),
+        cards=[_card(r, r == found.chosen, practice, unit) for r in found.routes[:6]],
+        refused_ways=[(r.way.name, practice.said(r.why)) for r in found.refused],
+        reached=_reached(errand, practice),
+        measured=[_measured(d, found, practice) for d in found.details],
+        unit=unit,
+        may_edit=member.may_edit,
+        typed=str(request.POST.get("value", ""))[:80],
+        refused=refused,
     )
     return render(request, "errand/path.html", context(shown), status=422 if refused else 200)
 
@@ -229,17 +229,17 @@ def _card(route: Route, here: bool, practice: Practice, unit: Unit) -> WayCard:
     facts = {a.id: a.words for a in way_data().ask}
     minutes = f"{'from ' if route.at_least else ''}{route.minutes.total:.0f} min"
     return WayCard(
-        _key(route),
-        route.name,
-        here,
-        minutes,
-        leaves,
-        "two people" if route.hands > 1 else "one person",
-        list(dict.fromkeys(leg.way.told(practice) for leg in route.made)),
-        _bits(route, practice),
-        [facts[w] for w in route.wants],
-        route.blocked,
-        [blocker(b).words for b in route.looks],
+        key=_key(route),
+        name=route.name,
+        here=here,
+        minutes=minutes,
+        leaves=leaves,
+        hands="two people" if route.hands > 1 else "one person",
+        how=list(dict.fromkeys(leg.way.told(practice) for leg in route.made)),
+        bits=_bits(route, practice),
+        wants=[facts[w] for w in route.wants],
+        blocked=route.blocked,
+        looks=[blocker(b).words for b in route.looks],
     )
 
 
@@ -281,15 +281,15 @@ def _measured(detail: Detail, found: Path, practice: Practice) -> Measured:
     asked = {"practice": practice.id, **_known(detail, found.ground)}
     at = f", {AT[detail.end][:1].lower()}{AT[detail.end][1:]}" if detail.end is not None else ""
     return Measured(
-        f"{QUESTIONS[detail.measure].title}{at}",
-        f"{detail.measure}?{urlencode(asked)}",
-        both_sides(detail, found.ground, unit),
-        [m for m in detail.marks if m not in [s.words for s in said]],
-        said,
-        figures,
-        [words[k] for k in detail.lacks if k in words],
-        " and ".join(detail.usual),
-        answer.workings if answer else (),
+        title=f"{QUESTIONS[detail.measure].title}{at}",
+        address=f"{detail.measure}?{urlencode(asked)}",
+        picture=both_sides(detail, found.ground, unit),
+        marks=[m for m in detail.marks if m not in [s.words for s in said]],
+        said=said,
+        figures=figures,
+        lacks=[words[k] for k in detail.lacks if k in words],
+        usual=" and ".join(detail.usual),
+        workings=answer.workings if answer else (),
     )
 
 

@@ -53,7 +53,7 @@ class StateCell(Shown, frozen=True):
     stands: str
 
 
-class CaseRow(Shown, frozen=True):
+class CaseRow(Shown, frozen=True, kw_only=True):
     """One thing that the box may still be, with its truth strip, and a plate to flip for each of its
     switches.
     """
@@ -66,7 +66,7 @@ class CaseRow(Shown, frozen=True):
     plates: list[str]
 
 
-class ProofPage(Shown, frozen=True):
+class ProofPage(Shown, frozen=True, kw_only=True):
     """Whether what is new works, or what stands in the place of something, case by case, and how it is
     ``made`` up; the dead test with what was read, whether its gate is open, and what may still be live with
     the breaker ``off`` that is known by some ends.
@@ -130,31 +130,33 @@ def _page(member: Member) -> ProofPage:
     rows = _rows(judged.cases, errand.same_switch, tried is not None) if judged else []
     read, tested = _dead_test(member.job, known, stands_of(member.job, drawing, known))
     proof = known.proof
+    off, still = _still(facts.box, _off(facts), practice)
     return ProofPage(
-        member.job,
-        KINDS[errand.wants],
-        stones(errand.wants, "proof"),
-        practice.word("ground"),
-        new,
-        errand.wants in REPLACED,
-        tried is not None,
-        [replace(s, words=practice.said(s.words)) for s in (stead.said if stead and tried else ())],
-        trouble,
-        found,
-        _VERDICTS[proof.verdict],
-        [practice.said(w) for w in proof.why],
-        judged.excludes if judged else "",
-        _excludes(judged),
-        rows[:MOST],
-        max(0, len(rows) - MOST),
-        errand.same_switch,
-        made,
-        picture(made.after, {}, practice=practice) if made else "",
-        triangle(known.nodes, read, practice) if facts.old.cables else "",
-        tested,
-        len(known.nodes) * (len(known.nodes) - 1) // 2,
-        *_still(facts.box, _off(facts), practice),
-        member.may_edit,
+        job=member.job,
+        kind=KINDS[errand.wants],
+        stones=stones(errand.wants, "proof"),
+        earth=practice.word("ground"),
+        new=new,
+        replaces=errand.wants in REPLACED,
+        instead=tried is not None,
+        said=[replace(s, words=practice.said(s.words)) for s in (stead.said if stead and tried else ())],
+        trouble=trouble,
+        found=found,
+        verdict=_VERDICTS[proof.verdict],
+        why=[practice.said(w) for w in proof.why],
+        reading=judged.excludes if judged else "",
+        excludes=_excludes(judged),
+        rows=rows[:MOST],
+        more=max(0, len(rows) - MOST),
+        same_switch=errand.same_switch,
+        made=made,
+        after=picture(made.after, {}, practice=practice) if made else "",
+        triangle=triangle(known.nodes, read, practice) if facts.old.cables else "",
+        tested=tested,
+        pairs=len(known.nodes) * (len(known.nodes) - 1) // 2,
+        off=off,
+        still=still,
+        may_edit=member.may_edit,
     )
 
 
@@ -208,12 +210,12 @@ def _rows(cases: Sequence[Case], switched: bool, instead: bool) -> list[CaseRow]
         rows.setdefault(
             (words, case.live),
             CaseRow(
-                words[:1].upper() + words[1:],
-                f"{share:.0%}",
-                case.works,
-                case.why,
-                [] if instead and not case.works else _cells(case, switched or instead),
-                [] if instead and not case.works else [_switch(c) for c in case.controls],
+                words=words[:1].upper() + words[1:],
+                share=f"{share:.0%}",
+                works=case.works,
+                why=case.why,
+                cells=[] if instead and not case.works else _cells(case, switched or instead),
+                plates=[] if instead and not case.works else [_switch(c) for c in case.controls],
             ),
         )
     return list(rows.values())

@@ -33,7 +33,7 @@ from fjeld.work.carry import Carried
 from fjeld.work.standing import Stands
 
 
-class Sheet(Shown, frozen=True):
+class Sheet(Shown, frozen=True, kw_only=True):
     """What is printed of an errand."""
 
     job: Job
@@ -79,25 +79,25 @@ def _sheet(member: Member) -> Sheet:
     stands = stands_of(member.job, drawing, known)
     stops = _stops(stands, known)
     return Sheet(
-        member.job,
-        KINDS[errand.wants],
-        practice,
-        timezone.localdate().isoformat(),
-        facts.handle,
-        stops,
-        "; ".join(why for known_, why in stops if not known_),
-        drawn(placed, errand.spot, practice, unit) if "spot" in steps else "",
-        marks(placed, errand.spot, practice, unit) if "spot" in steps else [],
-        section(way.chosen, way.ground, way.details) if way else "",
-        coarse(cut, unit) if cut else "",
-        picture(facts.box, carried_words, practice=practice) if old.cables else "",
-        picture(known.made.after, {}, practice=practice) if known.made else "",
-        cables,
-        columns([*facts.filled]) if facts.filled else "",
-        stands,
-        kit(known),
-        triangle(known.nodes, {}, practice) if old.cables else "",
-        facts.trouble,
+        job=member.job,
+        kind=KINDS[errand.wants],
+        practice=practice,
+        date=timezone.localdate().isoformat(),
+        handle=facts.handle,
+        stops=stops,
+        unknown="; ".join(why for known_, why in stops if not known_),
+        spot=drawn(placed, errand.spot, practice, unit) if "spot" in steps else "",
+        marks=marks(placed, errand.spot, practice, unit) if "spot" in steps else [],
+        path=section(way.chosen, way.ground, way.details) if way else "",
+        cut=coarse(cut, unit) if cut else "",
+        found=picture(facts.box, carried_words, practice=practice) if old.cables else "",
+        after=picture(known.made.after, {}, practice=practice) if known.made else "",
+        cables=cables,
+        boxes=columns([*facts.filled]) if facts.filled else "",
+        steps=stands,
+        carried=kit(known),
+        triangle=triangle(known.nodes, {}, practice) if old.cables else "",
+        refused=facts.trouble,
     )
 
 

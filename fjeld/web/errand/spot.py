@@ -42,7 +42,7 @@ class Slide(Shown, frozen=True):
     step: str
 
 
-class SpotPage(Shown, frozen=True):
+class SpotPage(Shown, frozen=True, kw_only=True):
     """The place of the new box: drawn, its figures, what stops the cut, the question in hand and all others;
     by what ``body`` it may be answered.
     """
@@ -108,28 +108,28 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     here = asks.get(wanted) or found.next
     rows = [question(a, known, answered(known, a), a == here, practice) for a in found.asks]
     shown = SpotPage(
-        member.job,
-        KINDS[errand.wants],
-        stones(errand.wants, "spot"),
-        drawn(found, known, practice, unit),
-        _figures(found, known, unit),
-        found.word,
-        found.stops,
-        found.said,
-        found.answer.workings if found.answer else (),
-        next((r for r in rows if r.here), None),
-        rows,
-        body_fields(errand, here.id if here else ""),
-        len(found.open),
-        _rests(found, unit),
-        _slide(found, unit),
-        found.covering,
-        marks(found, known, practice, unit),
-        found.may_cut,
-        unit,
-        member.may_edit,
-        str(request.POST.get("value", ""))[:80],
-        refused,
+        job=member.job,
+        kind=KINDS[errand.wants],
+        stones=stones(errand.wants, "spot"),
+        picture=drawn(found, known, practice, unit),
+        figures=_figures(found, known, unit),
+        word=found.word,
+        stops=found.stops,
+        said=found.said,
+        workings=found.answer.workings if found.answer else (),
+        question=next((r for r in rows if r.here), None),
+        questions=rows,
+        body=body_fields(errand, here.id if here else ""),
+        left=len(found.open),
+        rests=_rests(found, unit),
+        slide=_slide(found, unit),
+        covering=found.covering,
+        marks=marks(found, known, practice, unit),
+        ready=found.may_cut,
+        unit=unit,
+        may_edit=member.may_edit,
+        typed=str(request.POST.get("value", ""))[:80],
+        refused=refused,
     )
     return render(request, "errand/spot.html", context(shown), status=422 if refused else 200)
 
@@ -199,17 +199,17 @@ def drawn(found: Placed, told: Spot, practice: Practice, unit: Unit) -> str:
         low, high = inward(low, high, unit)
     return patch(
         Patch(
-            found.box,
-            unit,
-            left,
-            known_to(told.left_by, practice),
-            length_of(told.right),
-            known_to(told.right_by, practice),
-            low,
-            high,
-            found.at,
-            f"{_tape(up, unit)} up" if up is not None and told.surface != "ceiling" else "",
-            told.surface == "ceiling",
+            box=found.box,
+            unit=unit,
+            left=left,
+            left_sure=known_to(told.left_by, practice),
+            right=length_of(told.right),
+            right_sure=known_to(told.right_by, practice),
+            low=low,
+            high=high,
+            at=found.at,
+            up=f"{_tape(up, unit)} up" if up is not None and told.surface != "ceiling" else "",
+            ceiling=told.surface == "ceiling",
         )
     )
 

@@ -65,7 +65,7 @@ class PairRow(Shown, frozen=True):
     under_load: str
 
 
-class StepCard(Shown, frozen=True):
+class StepCard(Shown, frozen=True, kw_only=True):
     """A step as it stands, with what it asks and what comes ``first`` where its gate is shut, what was to be
     remembered of it, its photographs, and the box as it is then ``made`` up, or its hole from both sides.
     """
@@ -88,7 +88,7 @@ class StepCard(Shown, frozen=True):
     blocks: list[tuple[Block, str]]
 
 
-class Steps(Shown, frozen=True):
+class Steps(Shown, frozen=True, kw_only=True):
     """The step in hand, largest; every other as it stands; how long all of it takes, and what goes along."""
 
     job: Job
@@ -133,29 +133,34 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     access = [a for a in request.GET.getlist("access") if a in ACCESS]
     cables = len(known.facts.old.cables) if known else 0
     taken = hours(
-        [s.task for s in stands], int(times), cables, fished(way.chosen) if way else 0.0, own, access
+        [s.task for s in stands],
+        int(times),
+        cables=cables,
+        fished=fished(way.chosen) if way else 0.0,
+        own=own,
+        access=access,
     )
     factors = [(CLASSES[k], f"{f:.2f}".rstrip("0").rstrip(".")) for k, f in sorted(own.items())]
     shown = Steps(
-        member.job,
-        kind,
-        stones(kind.name, "record") if kind else [],
-        next((c for c in cards if c.here), None),
-        cards,
-        stops,
-        sum(not b.known for b, _, _ in stops),
-        taken,
-        _clock(taken.labour.total),
-        f"{_clock(taken.least)} to {_clock(taken.most)}",
-        times,
-        EXPERIENCE,
-        _harder(access, known.facts.practice) if known else [],
-        factors,
-        kit(known) if known else (),
-        _token(),
-        not member.job.archived and member.role != Member.Role.READER,
-        member.may_edit,
-        refused,
+        job=member.job,
+        kind=kind,
+        stones=stones(kind.name, "record") if kind else [],
+        now=next((c for c in cards if c.here), None),
+        cards=cards,
+        stops=stops,
+        unknown=sum(not b.known for b, _, _ in stops),
+        hours=taken,
+        labour=_clock(taken.labour.total),
+        range=f"{_clock(taken.least)} to {_clock(taken.most)}",
+        times=times,
+        experience=EXPERIENCE,
+        access=_harder(access, known.facts.practice) if known else [],
+        own=factors,
+        carried=kit(known) if known else (),
+        token=_token(),
+        may_record=not member.job.archived and member.role != Member.Role.READER,
+        may_edit=member.may_edit,
+        refused=refused,
     )
     return render(request, "errand/steps.html", context(shown), status=422 if refused else 200)
 

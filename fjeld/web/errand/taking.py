@@ -39,7 +39,7 @@ class Field(Shown, frozen=True):
         return f"{self.what}:{self.of}"
 
 
-class Taking(Shown, frozen=True):
+class Taking(Shown, frozen=True, kw_only=True):
     """A reading to be taken: what it is, how, its caution, its fields; ``states`` where switches
     stand in it.
     """
@@ -78,17 +78,17 @@ def taking(reading: str, box: FoundBox, found: Inferred, form: Mapping[str, Any]
         for f in _fields(reading, box, where, found)
     ]
     return Taking(
-        reading,
-        kind,
-        fields,
-        switches if stands else [],
-        stands and reading != "R8",
-        [c.id for c in box.cables] if reading == "R16" else [],
-        [c.id for c in box.cables] if reading == "R10" else [],
-        reading == "R19",
-        reading == "R5",
-        [(f.of, given(form, "off") == f.of) for f in fields] if reading == "R3" else [],
-        {name.replace(":", "_"): str(value)[:120] for name, value in form.items()},
+        id=reading,
+        kind=kind,
+        fields=fields,
+        switches=switches if stands else [],
+        far=stands and reading != "R8",
+        dies=[c.id for c in box.cables] if reading == "R16" else [],
+        loads=[c.id for c in box.cables] if reading == "R10" else [],
+        ring=reading == "R19",
+        lamp=reading == "R5",
+        off=[(f.of, given(form, "off") == f.of) for f in fields] if reading == "R3" else [],
+        typed={name.replace(":", "_"): str(value)[:120] for name, value in form.items()},
     )
 
 

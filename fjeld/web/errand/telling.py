@@ -33,7 +33,7 @@ MOST_RISE: dict[Unit, float] = {"ft-in": 48.0, "mm": 75.0}
 _YES_NO = (("yes", "Yes"), ("no", "No"))
 
 
-class Question(Shown, frozen=True):
+class Question(Shown, frozen=True, kw_only=True):
     """A question as it is put: its answer so far in words, and what may be answered."""
 
     id: str
@@ -61,16 +61,16 @@ def question(
         answer = f"{answer}°" if practice.unit == "mm" else f"{answer} in 12"
     found = (*FOUND_BY, JAMB) if ask.id == "left" else FOUND_BY
     return Question(
-        ask.id,
-        ask.words,
-        ask.why,
-        ask.kind,
-        options,
-        answer,
-        value,
-        by,
-        found if ask.kind == "edge" else (),
-        here,
+        id=ask.id,
+        words=ask.words,
+        why=ask.why,
+        kind=ask.kind,
+        options=options,
+        answer=answer,
+        value=value,
+        by=by,
+        ways_found=found if ask.kind == "edge" else (),
+        here=here,
     )
 
 

@@ -84,7 +84,14 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     drawing = drawing_of(member)
     handle, old = at_hand(drawing, str(request.GET.get("box", request.POST.get("box", ""))))
     shown = source_page(
-        member, drawing, handle, old, request.GET, refused, secrets.token_urlsafe(18), request.POST
+        member,
+        drawing,
+        handle=handle,
+        old=old,
+        params=request.GET,
+        refused=refused,
+        token=secrets.token_urlsafe(18),
+        typed=request.POST,
     )
     return render(request, "errand/source.html", context(shown), status=422 if refused else 200)
 

@@ -116,7 +116,9 @@ def _proven(head: Revision | None, drawing: Drawing, words: str, counters: dict[
     except (NotTheSame, DocumentError) as error:
         log.error("a drawing would not be stored: %s", error)
         raise standing.DoesNotStand(f"this could not be stored, so nothing was changed: {error}") from None
-    return _Step(head, made, back, standing.stand(back), words, counters)
+    return _Step(
+        head=head, document=made, drawing=back, card=standing.stand(back), words=words, counters=counters
+    )
 
 
 def _add(job: Job, step: _Step, user: AbstractBaseUser) -> Revision:
@@ -193,7 +195,15 @@ def commit(
         if not changes:
             return Committed(before, before, head.seq, "")
         # What the person wrote, without the cables that are laid anew to follow it.
-        _require_disjoint(job, head, meant.plan(before), base, user, client, meant.words(before))
+        _require_disjoint(
+            job,
+            head,
+            changes=meant.plan(before),
+            base=base,
+            user=user,
+            client=client,
+            words=meant.words(before),
+        )
         after = apply(before, changes)
         step = _proven(head, after, meant.words(before), Mint(after.items, mint.counters).counters)
         if draw is not None:
@@ -320,7 +330,7 @@ def take_back(
             later = job.revisions.filter(seq__gt=step.seq).exclude(who=user).select_related("who").last()
             who = later.who.get_username() if later else "a later step"
             raise Conflict({(c.handle, "*") for c in changes}, who) from None
-        _require_disjoint(job, head, changes, base, user, client, words)
+        _require_disjoint(job, head, changes=changes, base=base, user=user, client=client, words=words)
         found = _proven(head, after, words, job.counters)
         return msgspec.structs.replace(found, undoes=step, changes=history.of_changes(changes), client=client)
 

@@ -65,7 +65,12 @@ def array_of(view: View, asks: ArrayAsked) -> rows.Array:
         offset -= framing.studs.board.mm
     housing = (asks.housing or _HOUSING).mm
     found = rows.array(
-        where, *counts, school, offset, housing / 2, lambda p: wanted.overhead(view.plan, room, p)
+        where,
+        *counts,
+        school=school,
+        offset=offset,
+        clearance=housing / 2,
+        taken=lambda p: wanted.overhead(view.plan, room, p),
     )
     if asks.snap == "whole":
         return rows.snapped_whole(found, where, framing.joists.thick.mm, housing, 0.0)

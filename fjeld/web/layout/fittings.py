@@ -58,14 +58,14 @@ def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
         foot = placed.height - sheet.body_below.mm
         body = Extent(foot, foot + sheet.body_height.mm)
     return FittingSheet(
-        sheet,
-        point.mount,
-        lengths,
-        shown,
-        fan,
-        cord,
-        body,
-        view.drawing.of(Photometry),
+        sheet=sheet,
+        mount=point.mount,
+        lengths=lengths,
+        weight=shown,
+        fan=fan,
+        cord=cord,
+        body=body,
+        files=view.drawing.of(Photometry),
         over=[h for h, b in view.plan.blocks.items() if b.room == point.room],
         by_code=rules.ZONE_RATING in view.plan.practice,
         recessed=point.mount == "recessed",

@@ -26,7 +26,7 @@ class ArrayOffer(Shown, frozen=True):
     even: float | None
 
 
-class Dock(Shown, frozen=True):
+class Dock(Shown, frozen=True, kw_only=True):
     """What can be put in, with what the array being tried would cost; the reach band beneath."""
 
     array: Array | None
@@ -54,7 +54,7 @@ class EdgeWords(Shown, frozen=True):
     words: str
 
 
-class Light(Shown, frozen=True):
+class Light(Shown, frozen=True, kw_only=True):
     """What the workings say of the light map: mean, least, evenness, each light left out, one more at the
     darkest spot.
     """
@@ -92,7 +92,7 @@ class Extent(Shown, frozen=True):
     top: float
 
 
-class FittingSheet(Shown, frozen=True):
+class FittingSheet(Shown, frozen=True, kw_only=True):
     """The sheet of a light or fan with what is computed from it."""
 
     sheet: Fitting
@@ -125,7 +125,7 @@ class Beside(Shown, frozen=True):
     table: bool
 
 
-class Workings(Shown, frozen=True):
+class Workings(Shown, frozen=True, kw_only=True):
     """The selected box: its tape readings large, its height, how it meets the framing."""
 
     point: Point | None

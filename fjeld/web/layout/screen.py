@@ -147,8 +147,8 @@ def _marks(view: View, floor: Floor) -> Shape:
                 out,
                 34,
                 format_length(mark.across, unit),
-                "at",
-                "figure-text",
+                focus="at",
+                cls="figure-text",
             ),
             floor.dimension(
                 wall.at(placed.along), wall.end, out, 34, format_length(mark.rest[0], unit), cls="figure-text"
@@ -160,10 +160,24 @@ def _marks(view: View, floor: Floor) -> Shape:
     return group(
         "f-marks",
         floor.dimension(
-            (left, y), (x, y), (0, -1), 16, format_length(mark.across, unit), "x", "figure-text", taken
+            (left, y),
+            (x, y),
+            (0, -1),
+            16,
+            format_length(mark.across, unit),
+            focus="x",
+            cls="figure-text",
+            taken=taken,
         ),
         floor.dimension(
-            (x, top), (x, y), (-1, 0), 18, format_length(mark.down or 0.0, unit), "y", "figure-text", taken
+            (x, top),
+            (x, y),
+            (-1, 0),
+            18,
+            format_length(mark.down or 0.0, unit),
+            focus="y",
+            cls="figure-text",
+            taken=taken,
         ),
     )
 
@@ -387,4 +401,13 @@ def workings(view: View) -> Workings:
     )
 
 
-LAYOUT = Waypoint("layout", "Layout", layers, dock, workings, ACTIONS, previews=True, ghosts=True)
+LAYOUT = Waypoint(
+    name="layout",
+    title="Layout",
+    layers=layers,
+    dock=dock,
+    workings=workings,
+    actions=ACTIONS,
+    previews=True,
+    ghosts=True,
+)

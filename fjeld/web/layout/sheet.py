@@ -28,7 +28,7 @@ from fjeld.web.ui.projection import Size
 from fjeld.web.ui.strip import Scale, walked_left, walls_unrolled
 
 
-class BoxLine(Shown, frozen=True):
+class BoxLine(Shown, frozen=True, kw_only=True):
     """A box to bring: how it is fastened, its marks, its kind, the cables in it."""
 
     placed: Placed
@@ -48,7 +48,7 @@ class WallSheet(Shown, frozen=True):
     rows: list[BoxLine]
 
 
-class RoomSheet(Shown, frozen=True):
+class RoomSheet(Shown, frozen=True, kw_only=True):
     """One room: its walls that carry boxes, its ceiling, and the boxes to bring."""
 
     handle: Handle

@@ -17,7 +17,7 @@ class Dock(Shown, frozen=True):
     unit: Unit
 
 
-class Workings(Shown, frozen=True):
+class Workings(Shown, frozen=True, kw_only=True):
     """The next step of the book with how many are done of all ``steps``; the materials with their prices,
     money in cents.
     """

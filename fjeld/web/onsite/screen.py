@@ -148,4 +148,14 @@ def workings(view: View) -> Workings:
     )
 
 
-SITE = Waypoint("site", "Site", layers, dock, workings, ACTIONS, searches=True, floor=False, folder="onsite")
+SITE = Waypoint(
+    name="site",
+    title="Site",
+    layers=layers,
+    dock=dock,
+    workings=workings,
+    actions=ACTIONS,
+    searches=True,
+    floor=False,
+    folder="onsite",
+)

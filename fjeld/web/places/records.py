@@ -19,7 +19,7 @@ from fjeld.web.ui.panel import Shown
 from fjeld.work.records import ReadingTaken, Told, Unread, ends_of, stored
 
 
-class Kept(Shown, frozen=True):
+class Kept(Shown, frozen=True, kw_only=True):
     """A reading as it is listed: ``words`` what was read; ``problem`` where its subject has gone from the
     record of the box; ``at`` when it was taken, seconds, and whether the breaker was off and ``locked`` again
     after it.

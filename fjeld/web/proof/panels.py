@@ -37,7 +37,7 @@ class BreakerCell(Shown, frozen=True):
     href: str
 
 
-class Dock(Shown, frozen=True):
+class Dock(Shown, frozen=True, kw_only=True):
     """The truth strip of each control, and the breakers; ``circuits`` are those that can be looked
     at alone.
     """
@@ -80,7 +80,7 @@ class Watching(Shown, frozen=True):
     opens: bool
 
 
-class Workings(Shown, frozen=True):
+class Workings(Shown, frozen=True, kw_only=True):
     """What is still live in the selected box, conductor by conductor; what each lamp reads."""
 
     box: Box | None

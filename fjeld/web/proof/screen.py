@@ -189,9 +189,13 @@ def _plates(view: View, floor: Floor) -> Shape:
             continue
         if floor.whole:
             spot = floor.to_px(placed.position)
-        middle = free_place(spot, normal, (28.0 * len(mine) + 6) * k, 52 * k, taken, k)
+        middle = free_place(
+            spot, normal, width=(28.0 * len(mine) + 6) * k, height=52 * k, taken=taken, scale=k
+        )
         parts.append(line(*spot, *middle, "leader"))
-        rockers = [_rocker(view, p, middle, n, len(mine), bool(at[p])) for n, p in enumerate(mine)]
+        rockers = [
+            _rocker(view, p, middle=middle, n=n, count=len(mine), up=bool(at[p])) for n, p in enumerate(mine)
+        ]
         x, y = middle
         parts += [
             shape("g", *rockers, transform=f"translate({x * (1 - k):.1f} {y * (1 - k):.1f}) scale({k})")
@@ -208,9 +212,9 @@ def _rocker(
     return shape(
         "a",
         shape("title", text=words),
-        rect(x - 15, y - 24, 30, 48, "plate", 5),
-        rect(x - 9, y - 17, 18, 34, "rocker", 3),
-        rect(x - 9, y - 17 if up else y, 18, 17, "rocker-in", 3),
+        rect(x - 15, y - 24, width=30, height=48, cls="plate", rx=5),
+        rect(x - 9, y - 17, width=18, height=34, cls="rocker", rx=3),
+        rect(x - 9, y - 17 if up else y, width=18, height=17, cls="rocker-in", rx=3),
         line(x - 4, bar, x + 4, bar, "rocker-bar"),
         href=flipped(view, position),
         data_live="",
@@ -229,8 +233,8 @@ def _breaker(view: View, circuit: Handle, middle: tuple[float, float], n: int, c
     return shape(
         "a",
         shape("title", text=words),
-        rect(x - 22, y - 12, 44, 24, "plate", 4),
-        rect(knob, y - 8, 13, 16, "rocker-in" if on else "rocker", 2),
+        rect(x - 22, y - 12, width=44, height=24, cls="plate", rx=4),
+        rect(knob, y - 8, width=13, height=16, cls="rocker-in" if on else "rocker", rx=2),
         text(x + (9 if on else 14), y + 4.5, circuit, "breaker-name"),
         href=breaker_flipped(view, circuit),
         data_live="",
@@ -433,4 +437,4 @@ def _switched_off(view: View, box: Handle) -> dict[Movable, int]:
     return held
 
 
-PROOF = Waypoint("proof", "Proof", layers, dock, workings, ACTIONS)
+PROOF = Waypoint(name="proof", title="Proof", layers=layers, dock=dock, workings=workings, actions=ACTIONS)

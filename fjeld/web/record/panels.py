@@ -20,7 +20,7 @@ class Dock(Shown, frozen=True):
     gone: list[Gone]
 
 
-class Workings(Shown, frozen=True):
+class Workings(Shown, frozen=True, kw_only=True):
     """Files out and in, local rules, overrides (finding, reason, whether it still asks), and how much was
     looked at.
     """

@@ -111,4 +111,4 @@ def workings(view: View) -> Workings:
     )
 
 
-RECORD = Waypoint("record", "Record", layers, dock, workings, ACTIONS)
+RECORD = Waypoint(name="record", title="Record", layers=layers, dock=dock, workings=workings, actions=ACTIONS)

@@ -9,7 +9,7 @@ from fjeld.propose.offers import Offer
 from fjeld.web.ui.panel import Shown
 
 
-class Offered(Shown, frozen=True):
+class Offered(Shown, frozen=True, kw_only=True):
     """A tree that is looked for, by how it feeds: its state, what was found, whether it is the
     standing one.
     """
@@ -43,7 +43,7 @@ class Ends(Shown, frozen=True):
     others: list[Handle]
 
 
-class Dock(Shown, frozen=True):
+class Dock(Shown, frozen=True, kw_only=True):
     """The trees on offer against the standing one, and every cable of the circuit in hand."""
 
     circuit: Handle | None
@@ -67,7 +67,7 @@ class Sides(Shown, frozen=True):
     beyond: list[Handle]
 
 
-class Workings(Shown, frozen=True):
+class Workings(Shown, frozen=True, kw_only=True):
     """The selected cable: its cut length written out, and what it asks of the framing."""
 
     cable: CablePlan | None

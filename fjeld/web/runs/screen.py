@@ -412,5 +412,12 @@ def workings(view: View) -> Workings:
 
 
 RUNS = Waypoint(
-    "runs", "Runs", layers, dock, workings, ACTIONS, searches=True, on_site=frozenset({"measured"})
+    name="runs",
+    title="Runs",
+    layers=layers,
+    dock=dock,
+    workings=workings,
+    actions=ACTIONS,
+    searches=True,
+    on_site=frozenset({"measured"}),
 )

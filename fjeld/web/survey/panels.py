@@ -27,7 +27,7 @@ class SideRow(Shown, frozen=True):
     shown: float
 
 
-class Dock(Shown, frozen=True):
+class Dock(Shown, frozen=True, kw_only=True):
     """The tape line and the notebook of walls; with no room, only what a room can be used for."""
 
     uses: tuple[str, ...]
@@ -62,7 +62,7 @@ class Traced(Shown, frozen=True):
     rooms: list[tuple[int, Polyline, float]]
 
 
-class Workings(Shown, frozen=True):
+class Workings(Shown, frozen=True, kw_only=True):
     """The selected thing, or the room: how it closes and what it is built of."""
 
     room: Room | None

@@ -106,7 +106,9 @@ def _underlay(view: View, floor: Floor) -> Shape:
             points = [floor.to_px(c) for c in underlay.placed(n)]
             parts.append(path(points, "underlay", close=found.closed))
             if chosen and len(points) <= 60:
-                parts += [_stretch(handle, n, k, a, b, view) for k, (a, b) in enumerate(pairwise(points))]
+                parts += [
+                    _stretch(handle, n, k=k, a=a, b=b, view=view) for k, (a, b) in enumerate(pairwise(points))
+                ]
     return group("f-underlay", *parts)
 
 
@@ -409,4 +411,13 @@ def _closing(view: View) -> list[Finding]:
     return [f for f in survey.check(view.plan) if f.rule.id == rules.ROOM_CLOSES.id and f.working]
 
 
-SURVEY = Waypoint("survey", "Survey", layers, dock, workings, ACTIONS, previews=True, names=True)
+SURVEY = Waypoint(
+    name="survey",
+    title="Survey",
+    layers=layers,
+    dock=dock,
+    workings=workings,
+    actions=ACTIONS,
+    previews=True,
+    names=True,
+)

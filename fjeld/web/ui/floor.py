@@ -172,12 +172,12 @@ class Floor:
                 x, y = spot or middle(outline)
                 covers = (x - broad / 2, y - high / 2, x + broad / 2, y + high / 2)
                 return RoomName(
-                    handle,
-                    tuple(lines),
-                    shown,
-                    (x, y - high / 2 + line_height - 3),
-                    covers,
-                    line_height < 17.0,
+                    room=handle,
+                    lines=tuple(lines),
+                    size=shown,
+                    at=(x, y - high / 2 + line_height - 3),
+                    covers=covers,
+                    small=line_height < 17.0,
                 )
         raise AssertionError("the last way of writing a name always has a place")
 
@@ -244,7 +244,12 @@ class Floor:
             if where and opening.wall <= len(where.walls):
                 parts.append(
                     opening_in(
-                        self.to_px, handle, opening, where.walls[opening.wall - 1], self.unit, not self.whole
+                        self.to_px,
+                        handle,
+                        opening=opening,
+                        wall=where.walls[opening.wall - 1],
+                        unit=self.unit,
+                        named=not self.whole,
                     )
                 )
         return group("f-openings", *parts)
@@ -274,7 +279,7 @@ class Floor:
             # Short walls, as of a bay, keep theirs near, inside those of their neighbours.
             off = 40 if wall.length * self.to_px.scale > 70 else 22
             away = (-wall.normal[0], -wall.normal[1])
-            parts.append(self.dimension(wall.start, wall.end, away, off, words, f"wall:{wall.number}"))
+            parts.append(self.dimension(wall.start, wall.end, away, off, words, focus=f"wall:{wall.number}"))
         return group("f-dims", *parts)
 
     def dimension(
@@ -289,7 +294,16 @@ class Floor:
         taken: list[Rect] | None = None,
     ) -> Shape:
         """A dimension line between two places of the house; see :func:`fjeld.web.ui.dimension.dimension`."""
-        return dimension(self.to_px(start), self.to_px(end), away, off, words, focus, cls, taken)
+        return dimension(
+            self.to_px(start),
+            self.to_px(end),
+            away=away,
+            off=off,
+            words=words,
+            focus=focus,
+            cls=cls,
+            taken=taken,
+        )
 
     # --- boxes -------------------------------------------------------------------------
 
@@ -353,7 +367,9 @@ class Floor:
         """A box that is there already: in broken outline."""
         old = self.plan.drawing.get(handle, OldBox)
         x, y = at
-        box = rect(x - 9, y - 9, 18, 18, "old-box" + (" is-selected" if selected else ""), 2)
+        box = rect(
+            x - 9, y - 9, width=18, height=18, cls="old-box" + (" is-selected" if selected else ""), rx=2
+        )
         return selectable(handle, f"old box {handle}, {old.holds}", box, text(x, y + 24, handle, "handle"))
 
     def _labels(self, here: Mapping[Handle, Placed]) -> dict[Handle, Px]:

@@ -58,7 +58,7 @@ def picture(
         parts += [line(tx, y, tx, ty, "old-tail") for tx, ty in tails]
     for cable in box.cables:
         for end in cable.ends:
-            parts += _conductor(end, x, row, at, box, carries, held)
+            parts += _conductor(end, x, row=row, at=at, box=box, carries=carries, held=held)
     for device in box.devices:
         for terminal in _shown(box, device.id):
             tx, ty = at[device.at(terminal)]

@@ -82,7 +82,7 @@ def walls_unrolled(
     parts: list[Shape] = []
     for wall, start in zip(walls, starts, strict=False):
         openings = {h: o for h, o in plan.openings[room].items() if o.wall == wall.number}
-        parts += _wall(wall, start, openings, measured, scale, plan)
+        parts += _wall(wall, start, openings=openings, room=measured, at=scale, plan=plan)
     for wall, start in zip(walls, starts, strict=False):
         # What sits in another's box is not drawn apart from it.
         mine = [
@@ -168,7 +168,7 @@ def _boxes(mine: list[Placed], start: float, selected: str, at: Scale, plan: Pla
         here = placed.along * at.k
         raised = 13.0 if here - before < 24 else 0.0
         before = -1e9 if raised else here
-        parts += _box(placed, start, placed.handle == selected, at, plan, raised)
+        parts += _box(placed, start, selected=placed.handle == selected, at=at, plan=plan, raised=raised)
     return parts
 
 
@@ -185,7 +185,7 @@ def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, ra
         reading += [line(x, at.floor, x, level, "drag-line"), line(x - 12, level, x + 12, level, "drag-line")]
         words = f"{mark.edge} {format_length(mark.height, plan.drawing.house.unit)}"
         reading.append(text(x + 14, (level + at.floor) / 2 + 5, words, "strip-height", "start"))
-    parts.append(rect(x - w / 2, y - h / 2, w, h, cls, 1.5))
+    parts.append(rect(x - w / 2, y - h / 2, width=w, height=h, cls=cls, rx=1.5))
     parts.append(text(x, y - h / 2 - 4 - raised, placed.handle, "handle"))
     words = f"{plan.practice.word(placed.kind)} {placed.handle} on wall {placed.wall}"
     address = f"?sel={placed.handle}"
@@ -211,9 +211,13 @@ def _reach(plan: Plan, room: Handle, where: RoomShape, at: Scale) -> list[Shape]
     parts: list[Shape] = []
     for found in reached(plan, room):
         space = found.space
-        parts += _stretch(space.start, space.start + space.length, around, at, y, "reach-solid")
+        parts += _stretch(
+            space.start, space.start + space.length, around=around, at=at, y=y, cls="reach-solid"
+        )
         for t in found.beyond:
-            parts += _stretch(space.start + t.start, space.start + t.end, around, at, y, "reach-short")
+            parts += _stretch(
+                space.start + t.start, space.start + t.end, around=around, at=at, y=y, cls="reach-short"
+            )
             middle = (space.start + (t.start + t.end) / 2) % around
             x = min(max(at.x(middle), at.left + 60), at.left + around * at.k - 60)
             parts.append(text(x, y + 20, f"{format_length(t.by, unit)} too far", "label danger-text"))
