@@ -21,7 +21,7 @@ WAYPOINTS = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "
 
 
 def warm_pages() -> dict[str, Any]:
-    """The median of fifteen GETs of each page after two that are not counted, over what it is held against."""
+    """The median of fifteen GETs of each page, after two that are not counted, over its measure."""
     with demo_served() as address:
         open_ = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar())).open
         token = re.search(r'name="csrfmiddlewaretoken" value="([^"]+)"', open_(address).read().decode())

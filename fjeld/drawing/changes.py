@@ -166,11 +166,6 @@ def written(changes: Iterable[Change]) -> set[tuple[str, str]]:
     return {(c.handle, c.field if isinstance(c, Set) else "*") for c in changes}
 
 
-def clash(mine: Iterable[Change], theirs: Iterable[Change]) -> set[tuple[str, str]]:
-    """The paths written by both."""
-    return meet(written(mine), written(theirs))
-
-
 def meet(mine: Iterable[tuple[str, str]], theirs: Iterable[tuple[str, str]]) -> set[tuple[str, str]]:
     """The paths of ``mine`` that are among ``theirs``, or lie within one of them or around it."""
     by_handle: dict[str, set[str]] = {}

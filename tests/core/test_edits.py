@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from fjeld.derive.memo import Memo, always, weigh
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Room
-from fjeld.drawing.changes import Put, Set, StaleChange, apply, between, clash, invert
+from fjeld.drawing.changes import Put, Set, StaleChange, apply, between, invert, meet, written
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.circuits import Assign
 from fjeld.drawing.edits.common import Place, Remove, Revise
@@ -82,7 +82,7 @@ def test_edits_with_disjoint_paths_commute(seed, one, two):
     drawing = one_room(seed)
     first = some_edit(drawing, random.Random(one)).plan(drawing)
     second = some_edit(drawing, random.Random(two)).plan(drawing)
-    if clash(first, second):
+    if meet(written(first), written(second)):
         return
     assert apply(apply(drawing, first), second).items == apply(apply(drawing, second), first).items
 
@@ -135,9 +135,9 @@ def test_a_change_that_no_longer_fits_is_stale(boot_room):
 
 def test_clash_is_by_path():
     x, y = Set(Handle("A1"), "x", None, Length(1)), Set(Handle("A1"), "y", None, Length(1))
-    assert not clash([x], [y])
-    assert clash([x], [x]) == {("A1", "x")}
-    assert clash([x], [Put(Handle("A1"), Point("light", Handle("R1")))])
+    assert not meet(written([x]), written([y]))
+    assert meet(written([x]), written([x])) == {("A1", "x")}
+    assert meet(written([x]), written([Put(Handle("A1"), Point("light", Handle("R1")))]))
 
 
 def test_a_row_moves_as_one_and_stays_straight(boot_room):

@@ -18,7 +18,7 @@ from fjeld.drawing.naming import Drafts
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.formats import document, history
 from fjeld.web.http import standing, store
-from fjeld.web.jobs.models import Document, Revision
+from fjeld.web.jobs.models import Document, Job, Revision
 from tests.houses import inches
 from tests.often import often
 
@@ -197,7 +197,7 @@ class TwoPeople(TransactionTestCase):
                 try:
                     done = store.commit(job.pk, who, move(handle, x), base=bases[who.pk])
                 except store.Conflict:
-                    bases[who.pk] = store.head_seq(job.pk)
+                    bases[who.pk] = Job.objects.get(pk=job.pk).head.seq
                     continue
                 written[handle] = (inches(x), who)
             if die.random() < 0.6:

@@ -16,7 +16,6 @@ from collections.abc import Callable, Collection, Iterator
 import msgspec
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.db.models import Max
 
 from fjeld.drawing.changes import Built, Change, StaleChange, apply, between, invert, meet, written
 from fjeld.drawing.edits import Edit, EditRefused
@@ -372,8 +371,3 @@ def go_back(job_id: int, user: AbstractBaseUser, seq: int, *, base: int | None) 
     assert step is not None
     assert made is not None
     return Committed(drawing, step.drawing, made.seq, step.words)
-
-
-def head_seq(job_id: int) -> int:
-    """The number of a job's newest revision."""
-    return Revision.objects.filter(job_id=job_id).aggregate(n=Max("seq"))["n"] or 0

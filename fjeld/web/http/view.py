@@ -76,7 +76,6 @@ class View:
         self.seq = seq
         self.params = dict(params)
         self.size = size
-        self.notice = ""
         self.error = ""
 
     @cached_property

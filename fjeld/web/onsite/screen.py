@@ -46,11 +46,6 @@ def _searched(view: View) -> Search[tuple[CableCuts, ...]]:
     return found
 
 
-def searching(view: View) -> bool:
-    """Whether cheaper cuts are still being looked for."""
-    return _searched(view).state == "running"
-
-
 def cuts_of(view: View) -> tuple[CableCuts, ...]:
     """The cheapest cuts; until they are found, each piece from the first coil that holds it."""
     return _searched(view).found or tuple(cut_lists(view.plan, seconds=0.0))
@@ -110,11 +105,6 @@ def _piece_words(piece: Piece, unit: str, width: float) -> str:
     if unit == "ft" and width > 64:
         return format_length(piece.length)
     return f"{piece.sold:g} {unit}" if width > 44 else f"{piece.sold:g}"
-
-
-def sheet_height(view: View) -> int:
-    """How tall the bars are, px."""
-    return int(60 + 62 * sum(len(k.plan.coils) if k.plan else 1 for k in cuts_of(view)))
 
 
 def dock(view: View) -> Dock:
