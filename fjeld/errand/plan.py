@@ -413,7 +413,7 @@ def _tasks(facts: Facts, made: MakeUp | None, changes: Sequence[Change]) -> tupl
         measured=way.details if way else (),
         cable=new_cable(facts),
     )
-    tasks = with_changes(tasks, changes, facts.practice.id)
+    tasks = with_changes(tasks, changes, facts.practice.tables)
     return with_concerns(tasks, concerns(facts), remarks(facts))
 
 

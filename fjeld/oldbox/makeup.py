@@ -345,7 +345,7 @@ class Maker:
         """A terminal as it is marked, and the device that it is on, by its letter where there are more."""
         device, name = owner(terminal), part(terminal)
         kind = next(d.kind for d in self.box.devices if d.id == device)
-        mark = screw_marks(kind, self.practice.id).get(name, name)
+        mark = screw_marks(kind, self.practice.tables).get(name, name)
         mark = self.practice.word("ground") if name == "g" else mark
         alone = sum(d.kind == kind for d in self.box.devices) == 1
         return f"“{mark}” of the {kind}" if alone else f"“{mark}” of {kind} {device}"

@@ -455,7 +455,7 @@ class _Mover(Maker):
             return self.practice.word("ground")
         comes = new and (self.becomes == "sensor" or self.becomes in held_kinds())
         kind = self.becomes if comes else self.device.kind
-        return screw_marks(kind, self.practice.id, comes).get(terminal, terminal)
+        return screw_marks(kind, self.practice.tables, comes).get(terminal, terminal)
 
     def _hint(self, to: str) -> str:
         if (

@@ -118,7 +118,8 @@ class Practice(msgspec.Struct, frozen=True):
     beyond it; fittings come with leads (``fitting_leads``); terminals are ``lettered``, or told by their
     screws. ``codes`` are what its clauses begin with, ``neutrals`` the colours that a neutral has or had,
     ``marked`` those that conductors are marked in, ``former`` the colours of two cores before today's, in a
-    ``former_sheath``, and ``ahead`` what may protect a box already, in its words.
+    ``former_sheath``, and ``ahead`` what may protect a box already, in its words. ``like`` is the practice
+    whose words and tables of finished rooms it goes by, where they are not its own.
 
     One that is cut down to some rules knows those it may be ``asked`` for.
     """
@@ -144,6 +145,7 @@ class Practice(msgspec.Struct, frozen=True):
     marked: tuple[str, ...] = ()
     former: tuple[str, ...] = ()
     former_sheath: str = ""
+    like: str = ""
     ahead: dict[str, str] = {}
     legs: int = 1
     words: dict[str, str] = {}
@@ -155,7 +157,12 @@ class Practice(msgspec.Struct, frozen=True):
 
     def of(self, named: str) -> bool:
         """Whether what data narrow to a practice by name, or to none, is of this one."""
-        return named in ("", self.id)
+        return named in ("", self.tables)
+
+    @property
+    def tables(self) -> str:
+        """The practice by whose id the tables of finished rooms, of devices' marks and of words are read."""
+        return self.like or self.id
 
     @property
     def sleeves_ground(self) -> bool:

@@ -147,7 +147,8 @@ def book(
     goes on from is not read.
     """
     kind = errand.wants
-    mine = [t for t in _steps(practice.id) if (not t.of or kind in t.of or ("new" in t.of and kind in NEW))]
+    steps = _steps(practice.tables)
+    mine = [t for t in steps if not t.of or kind in t.of or ("new" in t.of and kind in NEW)]
     if kind in NEW and route is not None and not route.patches:
         # A box cut in leaves nothing to patch, and neither does this way.
         mine = [t for t in mine if t.id != "patch"]

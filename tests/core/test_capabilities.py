@@ -12,6 +12,7 @@ from fjeld import practice as practices
 from fjeld.check import check
 from fjeld.demo import job_file
 from fjeld.derive.plan import derive
+from fjeld.drawing.old_box import OldBox
 from fjeld.errand.plan import plan
 from fjeld.formats import jobfile
 from fjeld.judge.answer import NotAsked
@@ -179,3 +180,15 @@ def test_a_practice_with_one_capability_turned_plans_a_house(name, what, monkeyp
     assert check(found)
     assert prove(found)
     assert found.practice.rules.keys() == practice.rules.keys()
+
+
+def test_a_practice_that_is_like_another_goes_by_its_words_and_tables():
+    """What is written anew for one more practice is its rules and its catalogue."""
+    gb = load("gb")
+    other = msgspec.structs.replace(gb, id="elsewhere", title="Elsewhere", like="gb")
+    for kind in BASES:
+        drawing = ready(kind, "gb")
+        old = drawing.get(E1, OldBox)
+        mine, theirs = (plan(drawing, {E1: taken(old, "gb")}, (), p) for p in (other, gb))
+        assert [(t.id, t.words) for t in mine.tasks] == [(t.id, t.words) for t in theirs.tasks], kind
+        assert mine.proof == theirs.proof

@@ -56,7 +56,7 @@ class Chances(msgspec.Struct, frozen=True):
 
     def of_earth(self, practice: Practice) -> tuple[float, float, float]:
         """The year, and the chances from it on and before, under a practice."""
-        return self.earth[practice.id]
+        return self.earth[practice.tables]
 
 
 class Sheath(msgspec.Struct, frozen=True):
@@ -95,7 +95,7 @@ class Sources(msgspec.Struct, frozen=True):
 
     def local(self, practice: Practice) -> Local:
         """What is of a practice."""
-        found: Local = getattr(self, practice.id)
+        found: Local = getattr(self, practice.tables)
         return found
 
 

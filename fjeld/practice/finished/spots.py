@@ -23,7 +23,7 @@ class Found(msgspec.Struct, frozen=True):
 
     def basis(self, practice: Practice) -> str:
         """The clauses under a practice."""
-        found: str = getattr(self, practice.id, "")
+        found: str = getattr(self, practice.tables, "")
         return found
 
 

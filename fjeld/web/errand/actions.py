@@ -48,7 +48,7 @@ MOST_CABLES = 12
 def begin(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     """Begin from a box as one finds them most often."""
     n = whole_number(need(form, "usual"))
-    known = arrangements(practice.id)
+    known = arrangements(practice.tables)
     if n is None or not 0 <= n < len(known):
         raise EditRefused("there is no such box to begin from")
     begun = drawn_as(old, known[n].box)

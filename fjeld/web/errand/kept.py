@@ -280,7 +280,7 @@ def _happened(event: StepEvent, words: str, practice: Practice) -> str:
         "tripped": "The breaker tripped",
     }
     words = other.get(event.event, words)
-    told = figures_in(practice.id)
+    told = figures_in(practice.tables)
     read = [
         f"{told[name].words} {_shown(value)} {told[name].unit}" if name in told else f"{name} {_shown(value)}"
         for name, value in event.figures.items()

@@ -256,7 +256,7 @@ def _in_a_word(judged: Judged) -> str:
 def _usual(old: OldBox, errand: Errand, practice: Practice) -> list[Usual]:
     return [
         Usual(n, a.words, picture(a.box, {}, practice=practice), _means(a.box, errand, practice))
-        for n, a in enumerate(arrangements(practice.id))
+        for n, a in enumerate(arrangements(practice.tables))
         if a.box.place == old.place
     ]
 

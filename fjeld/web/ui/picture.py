@@ -69,7 +69,7 @@ def picture(
             text(
                 first[0] - 7,
                 first[1] + 46,
-                kind_of(device.kind).called.get(practice.id, device.kind),
+                kind_of(device.kind).called.get(practice.tables, device.kind),
                 "label",
                 "start",
             )
@@ -91,7 +91,7 @@ def picture(
 def _mark(kind: str, terminal: str, practice: Practice) -> str:
     if terminal == "g":
         return practice.word("ground")
-    return screw_marks(kind, practice.id).get(terminal, terminal) if practice.lettered else terminal
+    return screw_marks(kind, practice.tables).get(terminal, terminal) if practice.lettered else terminal
 
 
 def _places(box: FoundBox) -> dict[str, float]:
