@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from fjeld.check.finding import Finding, failed, looks_at
 from fjeld.derive.facts.counters import counter_spaces, near_basin, outlets_over
 from fjeld.derive.facts.spaces import outlet_offsets, reached, wanted_in
+from fjeld.derive.places import Placed
 from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import Room
@@ -23,7 +24,8 @@ def check(plan: Plan) -> Iterator[Finding]:
             yield from _spacing(plan, handle, room)
             yield from _counters(plan, handle)
             yield from _basins(plan, handle, room)
-            yield from _at_least_one(plan, handle, room)
+            for look in (_at_least_one, _garage, _hall, _foyer):
+                yield from look(plan, handle, room)
 
 
 @looks_at(rules.OUTLET_REACH)
@@ -116,64 +118,72 @@ def _basins(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
             yield failed(plan, rules.BASIN_OUTLET, "layout", (basin.handle, handle), words)
 
 
-@looks_at(
-    rules.FOYER_OUTLET,
-    rules.GARAGE_BAYS,
-    rules.HALL_OUTLET,
-    rules.ROOM_OUTLET,
-    rules.OUTDOOR_OUTLET_HEIGHT,
-    rules.OUTLET_HEIGHT_LIMIT,
-)
+def _outlets_in(plan: Plan, handle: Handle) -> list[Placed]:
+    """The outlets that stand inside a room."""
+    return [p for p in plan.placed.values() if p.kind == "outlet" and p.room == handle and p.inside]
+
+
+@looks_at(rules.ROOM_OUTLET, rules.OUTDOOR_OUTLET_HEIGHT, rules.OUTLET_HEIGHT_LIMIT)
 def _at_least_one(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    outlets = [p for p in plan.placed.values() if p.kind == "outlet" and p.room == handle and p.inside]
-    if rules.ROOM_OUTLET in plan.practice and room.use in plan.practice[rules.ROOM_OUTLET]:
-        limit = rules.OUTDOOR_OUTLET_HEIGHT if room.use == "outdoors" else rules.OUTLET_HEIGHT_LIMIT
-        low = [p for p in outlets if at_most(p.height, plan.practice[limit])]
-        if not outlets:
-            yield failed(plan, rules.ROOM_OUTLET, "layout", (handle,), f"No outlet in {room.name}")
-        elif not low:
-            words = f"Every outlet is out of reach in {room.name}"
-            yield Finding(plan.practice.rule(limit), (handle,), words, Fails(), "layout")
-    if room.use == "garage" and rules.GARAGE_BAYS in plan.practice:
-        wide = plan.practice[rules.GARAGE_BAYS]
-        doors = [
-            o.width.mm
-            for o in plan.openings[handle].values()
-            if o.kind != "window" and at_least(o.width.mm, wide)
-        ]
-        bay = plan.practice[rules.GARAGE_BAY]
-        # A door for two cars opens two bays.
-        bays = sum(max(1, round(width / bay)) for width in doors)
-        reached = [p for p in outlets if at_most(p.height, plan.practice[rules.OUTLET_HEIGHT_LIMIT])]
-        if outlets and len(reached) < bays:
-            words = (
-                f"{len(reached)} outlet{'s' if len(reached) != 1 else ''} in reach for the {bays} bays of"
-                f" {room.name}"
-            )
-            yield failed(plan, rules.GARAGE_BAYS, "layout", (handle,), words)
-    where = plan.rooms[handle]
-    longest = max((w.length for w in where.walls), default=0.0)
-    if (
-        room.use == "hall"
-        and rules.HALL_OUTLET in plan.practice
-        and not outlets
-        and at_least(longest, plan.practice[rules.HALL_OUTLET])
-    ):
-        yield failed(
-            plan, rules.HALL_OUTLET, "layout", (handle,), f"{room.name} is a long hall without an outlet"
+    if rules.ROOM_OUTLET not in plan.practice or room.use not in plan.practice[rules.ROOM_OUTLET]:
+        return
+    outlets = _outlets_in(plan, handle)
+    limit = rules.OUTDOOR_OUTLET_HEIGHT if room.use == "outdoors" else rules.OUTLET_HEIGHT_LIMIT
+    if not outlets:
+        yield failed(plan, rules.ROOM_OUTLET, "layout", (handle,), f"No outlet in {room.name}")
+    elif not any(at_most(p.height, plan.practice[limit]) for p in outlets):
+        words = f"Every outlet is out of reach in {room.name}"
+        yield Finding(plan.practice.rule(limit), (handle,), words, Fails(), "layout")
+
+
+@looks_at(rules.GARAGE_BAYS, rules.OUTLET_HEIGHT_LIMIT)
+def _garage(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    outlets = _outlets_in(plan, handle)
+    if room.use != "garage" or rules.GARAGE_BAYS not in plan.practice or not outlets:
+        return
+    wide, bay = plan.practice[rules.GARAGE_BAYS], plan.practice[rules.GARAGE_BAY]
+    doors = [
+        o.width.mm
+        for o in plan.openings[handle].values()
+        if o.kind != "window" and at_least(o.width.mm, wide)
+    ]
+    # A door for two cars opens two bays.
+    bays = sum(max(1, round(width / bay)) for width in doors)
+    reached = [p for p in outlets if at_most(p.height, plan.practice[rules.OUTLET_HEIGHT_LIMIT])]
+    if len(reached) < bays:
+        words = (
+            f"{len(reached)} outlet{'s' if len(reached) != 1 else ''} in reach for the {bays} bays of"
+            f" {room.name}"
         )
-    foyer = rules.FOYER_OUTLET in plan.practice and room.use == "foyer"
-    if foyer and where.area > plan.practice[rules.FOYER_OUTLET]:
-        for wall in where.walls:
-            if at_least(wall.length, plan.practice[rules.FOYER_WALL]) and not any(
-                p.wall == wall.number for p in outlets
-            ):
-                words = f"Wall {wall.number} of {room.name} has no outlet"
-                yield failed(
-                    plan,
-                    rules.FOYER_OUTLET,
-                    waypoint="layout",
-                    handles=(handle,),
-                    words=words,
-                    place=str(wall.number),
-                )
+        yield failed(plan, rules.GARAGE_BAYS, "layout", (handle,), words)
+
+
+@looks_at(rules.HALL_OUTLET)
+def _hall(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    if room.use != "hall" or rules.HALL_OUTLET not in plan.practice or _outlets_in(plan, handle):
+        return
+    longest = max((w.length for w in plan.rooms[handle].walls), default=0.0)
+    if at_least(longest, plan.practice[rules.HALL_OUTLET]):
+        words = f"{room.name} is a long hall without an outlet"
+        yield failed(plan, rules.HALL_OUTLET, "layout", (handle,), words)
+
+
+@looks_at(rules.FOYER_OUTLET)
+def _foyer(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
+    where = plan.rooms[handle]
+    if room.use != "foyer" or rules.FOYER_OUTLET not in plan.practice:
+        return
+    if where.area <= plan.practice[rules.FOYER_OUTLET]:
+        return
+    served = {p.wall for p in _outlets_in(plan, handle)}
+    for wall in where.walls:
+        if wall.number not in served and at_least(wall.length, plan.practice[rules.FOYER_WALL]):
+            words = f"Wall {wall.number} of {room.name} has no outlet"
+            yield failed(
+                plan,
+                rules.FOYER_OUTLET,
+                waypoint="layout",
+                handles=(handle,),
+                words=words,
+                place=str(wall.number),
+            )

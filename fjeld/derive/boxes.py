@@ -174,32 +174,28 @@ def _socket(inputs: BoxInputs) -> bool:
     return any(device(d.kind).part.startswith("outlet") for d in inputs.devices)
 
 
+def _can_be(box: BoxKind, inputs: BoxInputs, heaviest: float) -> bool:
+    """Whether a box could stand here, its room inside not looked at; ``heaviest`` is what the strongest
+    of the catalogue carries, kg: a fan heavier than that hangs from the wood, whichever box it is.
+    """
+    gangs = max(sum(d.gangs for d in inputs.devices), 1 if inputs.shape == "device" else 0)
+    cables = len({c.bundle for _, c in inputs.conductors})
+    stands = box.outdoor or box.surface in ("any", "finished" if inputs.closed else "open")
+    carries = box.fan_kg > 0 or not inputs.carries
+    if inputs.carries == "fan":
+        carries = carries and box.fan_kg >= min(inputs.weight, heaviest)
+    return stands and carries and box.gangs >= gangs and not (box.end_of_run_only and cables > 1)
+
+
 def _choose(inputs: BoxInputs, largest: str, practice: Practice) -> BoxKind:
     catalogue = practice.catalogue
     if inputs.pinned and (pinned := catalogue.box(inputs.pinned)):
         return pinned
-    gangs = max(sum(d.gangs for d in inputs.devices), 1 if inputs.shape == "device" else 0)
-    cables = len({c.bundle for _, c in inputs.conductors})
     heaviest = max(b.fan_kg for b in catalogue.boxes)
+    shaped = [b for b in catalogue.boxes if b.shape == inputs.shape and b.outdoor == inputs.outdoors]
     fitting = sorted(
-        (
-            b
-            for b in catalogue.boxes
-            if b.shape == inputs.shape
-            and b.gangs >= gangs
-            and b.outdoor == inputs.outdoors
-            and not (b.end_of_run_only and cables > 1)
-            and (b.outdoor or b.surface in ("any", "finished" if inputs.closed else "open"))
-            and (not inputs.carries or b.fan_kg > 0)
-            and (inputs.carries != "fan" or b.fan_kg >= min(inputs.weight, heaviest))
-        ),
-        key=lambda b: (b.gangs, b.volume, b.cents),
-    ) or [
-        max(
-            (b for b in catalogue.boxes if b.shape == inputs.shape and b.outdoor == inputs.outdoors),
-            key=lambda b: b.volume,
-        )
-    ]
+        (b for b in shaped if _can_be(b, inputs, heaviest)), key=lambda b: (b.gangs, b.volume, b.cents)
+    ) or [max(shaped, key=lambda b: b.volume)]
 
     def takes(box: BoxKind, reserve: bool) -> bool:
         contents = _contents(inputs, largest, box, catalogue)

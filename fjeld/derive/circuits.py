@@ -128,50 +128,16 @@ def figures(
     way; a light or fan with what is known, and no stretch with more than the breaker lets through.
     """
     points = {**own, **{h: p for beyond in fed.values() for h, p in beyond.items() if p.kind != "switch"}}
-    if circuit.poles == 2:
-        legs = [{h: p for h, p in points.items() if p.leg == leg} for leg in (1, 2)]
-        drawing = max(legs, key=lambda mine: loaded(hangs_of(mine, practice), 0, practice).all.total)
-    else:
-        drawing = points
-    amps = {h: va_of(p, practice)[0] / practice.volts for h, p in points.items()}
-    known = {h: 0.0 if p.kind == "outlet" and p.va is None else amps[h] for h, p in drawing.items()}
-    # By the boxes that they are in, some of which hold several.
-    by_box: dict[Handle, list[float]] = defaultdict(list)
-    for handle_of, drawn_there in known.items():
-        by_box[home(points, handle_of)].append(drawn_there)
-    at_points, known = known, {box: math.fsum(values) for box, values in by_box.items()}
-    known |= {panel: math.fsum(at_points.get(h, 0.0) for h in beyond) for panel, beyond in fed.items()}
+    drawing = _fuller_leg(points, practice) if circuit.poles == 2 else points
+    known = _known_at(points, drawing, fed, practice)
+    ways = _Ways(where, lengths, gauges, practice)
     design = practice[rules.OUTLET_DESIGN] * circuit.breaker
     unknown = {home(own, h) for h, p in own.items() if p.kind == "outlet" and p.va is None}
-    above = {e.down: e for e in where.edges}
     worst, far, basis = Working("Volt drop", "V", ()), None, ""
+    above = {e.down: e for e in where.edges}
     for box in sorted(above, key=lambda b: (where.depth[b], b)):
         drawn = design if box in unknown else 0.0
-        path: list[Stretch] = []
-        here = box
-        on_ring = where.ring.boxes if where.ring else ()
-        while here in above and here not in on_ring:
-            edge = above[here]
-            # Exact: a set has no order, and the sum is not to hang on it.
-            beyond = math.fsum(known.get(h, 0.0) for h in where.beyond[edge.cable])
-            current = max(drawn, min(beyond, float(circuit.breaker)))
-            piece = lengths.get(edge.cable, _NONE)
-            path.append(Stretch(piece.value, gauges[edge.cable], current, edge.cable, piece.rests_on))
-            here = edge.up
-        found = drop(path[::-1], practice)
-        if where.ring and here in on_ring:
-            extra = max(drawn - known.get(here, 0.0), 0.0)
-            around = _around(
-                where.ring,
-                where,
-                box=here,
-                drawn=extra,
-                known=known,
-                lengths=lengths,
-                gauges=gauges,
-                practice=practice,
-            )
-            found = Working(found.title, found.unit, (*around, *found.lines), in_proportion=True)
+        found = ways.drop_to(box, drawn, known, float(circuit.breaker))
         if far is None or found.total > worst.total + 1e-9:
             worst, far = found, box
             basis = f" with {drawn:g} A drawn there" if drawn else ""
@@ -191,42 +157,94 @@ def figures(
     )
 
 
-def _around(
-    ring: Ring,
-    where: Tree,
-    box: Handle,
-    drawn: float,
-    known: Mapping[Handle, float],
-    lengths: Mapping[Handle, Known],
-    gauges: Mapping[Handle, str],
+def _fuller_leg(points: Mapping[Handle, Point], practice: Practice) -> Mapping[Handle, Point]:
+    """The points on that leg of a circuit of two poles which carries more."""
+    legs = [{h: p for h, p in points.items() if p.leg == leg} for leg in (1, 2)]
+    return max(legs, key=lambda mine: loaded(hangs_of(mine, practice), 0, practice).all.total)
+
+
+def _known_at(
+    points: Mapping[Handle, Point],
+    drawing: Mapping[Handle, Point],
+    fed: Mapping[Handle, Mapping[Handle, Point]],
     practice: Practice,
-) -> list[Line]:
-    """The volt drop from the source to a box of a ring, line by line.
-
-    A current drawn at y goes both ways in shares that make the volts agree; at x it drops the
-    resistance from the source to the nearer of the two times that from the farther to the
-    source the other way, over that of the whole ring.
+) -> dict[Handle, float]:
+    """What is known to be drawn at each box, some of which hold several points, and at each panel that is
+    fed, A; an outlet whose load is not told counts nothing here.
     """
-    ohms = [
-        lengths.get(c, _NONE).value / 1000 * practice.catalogue.gauge(gauges[c]).there_and_back
-        for c in ring.cables
-    ]
-    whole = math.fsum(ohms)
-    rests_on = tuple(dict.fromkeys(r for c in ring.cables for r in lengths.get(c, _NONE).rests_on))
-    at = {b: math.fsum(ohms[: n + 1]) for n, b in enumerate(ring.boxes)}
-    hung = {b: _on_spurs(ring, where, b, known) + (drawn if b == box else 0.0) for b in ring.boxes}
-    found = []
-    for other, amps in hung.items():
-        if amps:
-            near, far = sorted((at[box], at[other]))
-            words = "drawn there, both ways round" if other == box else f"drawn at {other}"
-            # A ring of which no cable finds a way has no length, and drops nothing yet.
-            ohm = near * (whole - far) / whole if whole else 0.0
-            found.append(Line(amps, ohm, words, (other,), rests_on))
-    return found
+    amps = {
+        h: 0.0 if p.kind == "outlet" and p.va is None else va_of(p, practice)[0] / practice.volts
+        for h, p in drawing.items()
+    }
+    by_box: dict[Handle, list[float]] = defaultdict(list)
+    for handle, drawn in amps.items():
+        by_box[home(points, handle)].append(drawn)
+    known = {box: math.fsum(values) for box, values in by_box.items()}
+    return known | {panel: math.fsum(amps.get(h, 0.0) for h in beyond) for panel, beyond in fed.items()}
 
 
-def _on_spurs(ring: Ring, where: Tree, box: Handle, known: Mapping[Handle, float]) -> float:
-    """What is drawn at a box of a ring, and on the spurs that leave it, A."""
-    spurs = [e for e in where.edges if e.up == box and e.down not in ring.boxes]
-    return known.get(box, 0.0) + math.fsum(known.get(h, 0.0) for e in spurs for h in where.beyond[e.cable])
+class _Ways(msgspec.Struct, frozen=True):
+    """The cables of a circuit from its source to each of its boxes: ``lengths`` as measured, mm, and
+    ``gauges``.
+    """
+
+    where: Tree
+    lengths: Mapping[Handle, Known]
+    gauges: Mapping[Handle, str]
+    practice: Practice
+
+    def drop_to(self, box: Handle, drawn: float, known: Mapping[Handle, float], breaker: float) -> Working:
+        """The volt drop to a box with ``drawn`` amps taken there and what is ``known`` elsewhere, no stretch
+        with more than the breaker lets through.
+        """
+        above = {e.down: e for e in self.where.edges}
+        on_ring = self.where.ring.boxes if self.where.ring else ()
+        path: list[Stretch] = []
+        here = box
+        while here in above and here not in on_ring:
+            edge = above[here]
+            # Exact: a set has no order, and the sum is not to hang on it.
+            beyond = math.fsum(known.get(h, 0.0) for h in self.where.beyond[edge.cable])
+            current = max(drawn, min(beyond, breaker))
+            piece = self.lengths.get(edge.cable, _NONE)
+            path.append(Stretch(piece.value, self.gauges[edge.cable], current, edge.cable, piece.rests_on))
+            here = edge.up
+        found = drop(path[::-1], self.practice)
+        if not self.where.ring or here not in on_ring:
+            return found
+        extra = max(drawn - known.get(here, 0.0), 0.0)
+        around = self._around(self.where.ring, here, extra, known)
+        return Working(found.title, found.unit, (*around, *found.lines), in_proportion=True)
+
+    def _around(self, ring: Ring, box: Handle, drawn: float, known: Mapping[Handle, float]) -> list[Line]:
+        """The volt drop from the source to a box of a ring, line by line.
+
+        A current drawn at y goes both ways in shares that make the volts agree; at x it drops the
+        resistance from the source to the nearer of the two times that from the farther to the
+        source the other way, over that of the whole ring.
+        """
+        ohms = [
+            self.lengths.get(c, _NONE).value
+            / 1000
+            * self.practice.catalogue.gauge(self.gauges[c]).there_and_back
+            for c in ring.cables
+        ]
+        whole = math.fsum(ohms)
+        rests_on = tuple(dict.fromkeys(r for c in ring.cables for r in self.lengths.get(c, _NONE).rests_on))
+        at = {b: math.fsum(ohms[: n + 1]) for n, b in enumerate(ring.boxes)}
+        hung = {b: self._on_spurs(ring, b, known) + (drawn if b == box else 0.0) for b in ring.boxes}
+        found = []
+        for other, amps in hung.items():
+            if amps:
+                near, far = sorted((at[box], at[other]))
+                words = "drawn there, both ways round" if other == box else f"drawn at {other}"
+                # A ring of which no cable finds a way has no length, and drops nothing yet.
+                ohm = near * (whole - far) / whole if whole else 0.0
+                found.append(Line(amps, ohm, words, (other,), rests_on))
+        return found
+
+    def _on_spurs(self, ring: Ring, box: Handle, known: Mapping[Handle, float]) -> float:
+        """What is drawn at a box of a ring, and on the spurs that leave it, A."""
+        spurs = [e for e in self.where.edges if e.up == box and e.down not in ring.boxes]
+        beyond = (known.get(h, 0.0) for e in spurs for h in self.where.beyond[e.cable])
+        return known.get(box, 0.0) + math.fsum(beyond)

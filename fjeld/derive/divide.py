@@ -184,21 +184,14 @@ def _units(
         for device, controls in back.items()
         if any(n.control in controls or n.beyond == device for n in nets)
     }
+    fed_back = {c for of in back.values() for c in of}
     for owner, tied_to in tied.items():
-        controls = tied_to - {c for of in back.values() for c in of}
+        controls = tied_to - fed_back
         mine = [n for n in nets if n.control in controls]
         if owner not in fitted:
-            found |= {_Unit(order(c), (c,), "") for c in controls if any(n.control == c for n in mine)}
+            found |= {_Unit(order(c), (c,), "") for c in {n.control for n in mine}}
         elif mine:
-            working = {
-                t.device.control for t in terminals if t.box in beyond and t.device and t.device.control
-            }
-            across = [n for n in crossing(terminals, beyond) if n.control in controls]
-            if len(mine) < len(across):
-                # Divided once already: what is left here is its switching or its loads, never both.
-                found |= _left_here(controls, mine)
-            else:
-                found |= _with_fitting(controls, mine, working, beyond, chains)
+            found |= _of_fitting(terminals, controls, mine, beyond, chains)
     owners = {t.owner for t in terminals if t.kept and t.box in beyond and t.owner}
     found |= {_Unit(order(owner), (owner,), "kept") for owner in owners}
     return sorted(found)
@@ -220,6 +213,22 @@ def _fed_back(terminals: list[Terminal], beyond: frozenset[Handle]) -> dict[Hand
         ):
             found[terminal.net.beyond].add(terminal.device.control)
     return found
+
+
+def _of_fitting(
+    terminals: list[Terminal],
+    controls: set[str],
+    mine: list[Net],
+    beyond: frozenset[Handle],
+    chains: Mapping[Handle, tuple[Handle, ...]],
+) -> set[_Unit]:
+    """The units of the controls of a fitting beyond an edge, of which ``mine`` are the nets to divide."""
+    across = [n for n in crossing(terminals, beyond) if n.control in controls]
+    if len(mine) < len(across):
+        # Divided once already: what is left here is its switching or its loads, never both.
+        return _left_here(controls, mine)
+    working = {t.device.control for t in terminals if t.box in beyond and t.device and t.device.control}
+    return _with_fitting(controls, mine, working, beyond, chains)
 
 
 def _left_here(controls: set[str], mine: list[Net]) -> set[_Unit]:

@@ -4,6 +4,8 @@ unknown, or no.
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 import msgspec
 
 from fjeld.errand.circuit_gates import gauge_gate, kind_gate, load_gate
@@ -17,7 +19,7 @@ from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.infer import EndIs, Inferred
 from fjeld.oldbox.weighed import LOOKS_FOR_LIVE
 from fjeld.practice import Practice
-from fjeld.practice.finished.sources import sources
+from fjeld.practice.finished.sources import Sheath, sources
 
 
 def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
@@ -71,54 +73,52 @@ def stops(condition: str) -> str:
     return _STOP.get(condition, "")
 
 
+_SOUND = "Copper, with a ground, sound?"
+
+
 def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
-    asks = "Copper, with a ground, sound?"
     known = sources().local(practice).sheaths
     sheaths = [known[c.sheath] for c in box.cables if c.sheath in known]
-    if stops := [s.stop for s in sheaths if s.stop]:
-        return Gate("G1", asks, "no", stops[0], basis="NEC 2023 394.12; BS 7671 132.16")
-    if facts.condition == "scorched" and facts.changes:
-        words = "scorched: cut back to bright copper under sound insulation, once what burned it is found"
-        return Gate("G1", asks, "change", words, basis="NEC 2023 110.14; BS 7671 132.16")
-    if facts.condition in _STOP:
-        return Gate("G1", asks, "no", _STOP[facts.condition], basis="NEC 2023 394.12; BS 7671 132.16")
     bare = facts.ground == "none" or (
         bool(sheaths) and len(sheaths) == len(box.cables) and all(s.bare for s in sheaths)
     )
-    if bare and not facts.changes:
-        return Gate(
-            "G1",
-            asks,
-            "no",
-            "there is no ground in it: nothing new goes on from here",
-            basis="NEC 2023 250.130(C); BS 7671 411.3.1",
-        )
     read = {r.id: r.figures for r in box.readings if r.proven and r.figures}
-    if wrong := [(r, why) for r, figures in read.items() if (why := bad(r, figures))]:
-        return Gate(
-            "G1",
-            asks,
-            "no",
-            wrong[-1][1],
-            basis="NEC 2023 250.4(A)(5), 110.7; BS 7671 132.16",
-        )
+    if unfit := _unfit(sheaths, bare, facts, read):
+        return unfit
     notes = "".join(f"; {n}" for n in dict.fromkeys(s.note for s in sheaths if s.note))
-    if bare and facts.condition == "sound":
-        return Gate(
-            "G1",
-            asks,
-            "yes",
-            "copper, sound as looked at, and no ground: only what may do without one goes in its"
-            f" place{notes}",
-        )
-    if facts.ground == "present" and facts.condition == "sound":
+    if facts.condition == "sound" and bare:
+        words = "copper, sound as looked at, and no ground: only what may do without one goes in its place"
+        return Gate("G1", _SOUND, "yes", f"{words}{notes}")
+    if facts.condition == "sound" and facts.ground == "present":
         if "ohms" in read.get("R7", {}):
             words = f"copper, sound as looked at; its ground reads {read['R7']['ohms']:g} Ω{notes}"
-            return Gate("G1", asks, "yes", words)
+            return Gate("G1", _SOUND, "yes", words)
         words = f"copper, a ground, sound as looked at; that the ground is one is R7's to say{notes}"
-        return Gate("G1", asks, "yes", words, "R7")
+        return Gate("G1", _SOUND, "yes", words, "R7")
     words = f"look at the wires, and whether there is a ground{notes}"
-    return Gate("G1", asks, "unknown", words, "R1")
+    return Gate("G1", _SOUND, "unknown", words, "R1")
+
+
+def _unfit(
+    sheaths: Sequence[Sheath], bare: bool, facts: Facts, read: Mapping[str, Mapping[str, float]]
+) -> Gate | None:
+    """Why nothing goes on from wires in such a state, or not before it is mended; None where nothing is
+    known against them.
+    """
+    stop = next((s.stop for s in sheaths if s.stop), "")
+    if stop:
+        return Gate("G1", _SOUND, "no", stop, basis="NEC 2023 394.12; BS 7671 132.16")
+    if facts.condition == "scorched" and facts.changes:
+        words = "scorched: cut back to bright copper under sound insulation, once what burned it is found"
+        return Gate("G1", _SOUND, "change", words, basis="NEC 2023 110.14; BS 7671 132.16")
+    if facts.condition in _STOP:
+        return Gate("G1", _SOUND, "no", _STOP[facts.condition], basis="NEC 2023 394.12; BS 7671 132.16")
+    if bare and not facts.changes:
+        words = "there is no ground in it: nothing new goes on from here"
+        return Gate("G1", _SOUND, "no", words, basis="NEC 2023 250.130(C); BS 7671 411.3.1")
+    if wrong := [why for reading, figures in read.items() if (why := bad(reading, figures))]:
+        return Gate("G1", _SOUND, "no", wrong[-1], basis="NEC 2023 250.4(A)(5), 110.7; BS 7671 132.16")
+    return None
 
 
 def _line(box: FoundBox, found: Inferred, facts: Facts) -> Gate:

@@ -94,7 +94,16 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
         return f"Take away {self.handle}"
 
     def plan(self, drawing: Drawing) -> tuple[Change, ...]:
-        item = present(drawing, self.handle)
+        self._refuse_what_is_held(drawing, present(drawing, self.handle))
+        items = {
+            handle: left
+            for handle, item in drawing.items.items()
+            if handle != self.handle and (left := _without(item, self.handle)) is not None
+        }
+        return between(drawing, Drawing(items))
+
+    def _refuse_what_is_held(self, drawing: Drawing, item: Item) -> None:
+        """Raise :class:`EditRefused` where something stands in what would go."""
         if self.handle == HOUSE:
             raise EditRefused("the job's own choices stay")
         if isinstance(item, Room):
@@ -105,24 +114,25 @@ class Remove(msgspec.Struct, frozen=True, tag="remove"):
                 raise EditRefused(f"{self.handle} still holds {', '.join(inside[:4])}")
         if isinstance(item, Storey) and any(r.storey == self.handle for r in drawing.of(Room).values()):
             raise EditRefused(f"{item.name} still holds rooms")
-        items = {h: i for h, i in drawing.items.items() if h != self.handle}
-        for handle, other in list(items.items()):
-            if (isinstance(other, Cable) and self.handle in (other.a, other.b, other.circuit)) or (
-                isinstance(other, Join) and self.handle in (other.opening, other.room)
-            ):
-                del items[handle]
-            elif isinstance(other, Control):
-                items[handle] = msgspec.structs.replace(
-                    other,
-                    positions=tuple(p for p in other.positions if p != self.handle),
-                    loads=tuple(load for load in other.loads if load.point != self.handle),
-                )
-            elif isinstance(other, Point | Panel) and other.circuit == self.handle:
-                items[handle] = msgspec.structs.replace(other, circuit=None)
-            elif isinstance(other, Circuit) and other.source == self.handle:
-                items[handle] = msgspec.structs.replace(other, source=None, found="")
-            elif isinstance(other, Point) and other.over == self.handle:
-                items[handle] = msgspec.structs.replace(other, over=None)
-            elif isinstance(other, Point) and other.within == self.handle:
-                items[handle] = msgspec.structs.replace(other, within=None, yoke=False)
-        return between(drawing, Drawing(items))
+
+
+def _without(item: Item, gone: Handle) -> Item | None:
+    """What a thing is once another is gone; None where it cannot be without that."""
+    replace = msgspec.structs.replace
+    match item:
+        case Cable() if gone in (item.a, item.b, item.circuit):
+            return None
+        case Join() if gone in (item.opening, item.room):
+            return None
+        case Control():
+            positions = tuple(p for p in item.positions if p != gone)
+            return replace(item, positions=positions, loads=tuple(x for x in item.loads if x.point != gone))
+        case Point() | Panel() if item.circuit == gone:
+            return replace(item, circuit=None)
+        case Circuit() if item.source == gone:
+            return replace(item, source=None, found="")
+        case Point() if item.over == gone:
+            return replace(item, over=None)
+        case Point() if item.within == gone:
+            return replace(item, within=None, yoke=False)
+    return item

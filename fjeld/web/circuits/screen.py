@@ -236,20 +236,47 @@ def _by_room(
     return [(view.drawing.get(r, Room).name, rooms[r]) for r in ordered]
 
 
+def _loads(view: View) -> list[str]:
+    """What a control may work: each light, each outlet whole or by halves, a fan by its parts."""
+    found: list[str] = []
+    for handle, p in view.drawing.of(Point).items():
+        if p.kind in ("light", "outlet"):
+            found.append(handle)
+        if p.kind == "fan" or (p.kind == "outlet" and view.plan.practice.halves):
+            found += map(str, load_references(handle, p))
+    return found
+
+
+def _controls(view: View) -> list[tuple[Handle, str, str, str, int]]:
+    """Each control: its name, its switches and its loads in words, how many switches."""
+    return [
+        (
+            h,
+            c.name,
+            called_together(view.drawing, c.positions, view.plan.practice),
+            called_together(view.drawing, [str(load) for load in c.loads], view.plan.practice),
+            len(c.positions),
+        )
+        for h, c in view.drawing.of(Control).items()
+    ]
+
+
+def _chain(view: View) -> tuple[Handle, ...]:
+    """The switches of the selected control in the order that the line goes through them."""
+    circuit = view.plan.control_circuit(Handle(view.selected))
+    if circuit not in view.plan.circuits:
+        return ()
+    return view.plan.circuits[circuit].nets.chains.get(Handle(view.selected), ())
+
+
 def workings(view: View) -> Workings:
     """The selected control, circuit or point, and the form that makes a control."""
     item = view.item
     control = item if isinstance(item, Control) else None
     circuit = item if isinstance(item, Circuit) else None
     point = item if isinstance(item, Point) else None
+    drawn = view.plan.circuits.get(Handle(view.selected)) if circuit else None
     switches = [h for h, p in view.drawing.of(Point).items() if p.kind == "switch"]
-    loads: list[str] = []
-    for handle, p in view.drawing.of(Point).items():
-        if p.kind == "light":
-            loads.append(handle)
-        elif p.kind in ("outlet", "fan"):
-            halves = load_references(handle, p) if p.kind == "fan" or view.plan.practice.halves else []
-            loads += [handle, *map(str, halves)] if p.kind == "outlet" else map(str, halves)
     catalogue = view.plan.practice.catalogue
     worked = {str(load): h for h, c in view.drawing.of(Control).items() for load in c.loads}
     return Workings(
@@ -259,30 +286,13 @@ def workings(view: View) -> Workings:
         point=point,
         handle=view.selected,
         switches=_by_room(view, switches, {}),
-        loads=_by_room(view, loads, worked),
-        controls=[
-            (
-                h,
-                c.name,
-                called_together(view.drawing, c.positions, view.plan.practice),
-                called_together(view.drawing, [str(load) for load in c.loads], view.plan.practice),
-                len(c.positions),
-            )
-            for h, c in view.drawing.of(Control).items()
-        ],
+        loads=_by_room(view, _loads(view), worked),
+        controls=_controls(view),
         # Only what was chosen here is ticked beforehand, not what was placed last elsewhere.
         chosen=view.selected if point and point.kind in ("switch", "light", "fan") else "",
         circuits=view.drawing.of(Circuit),
-        figures=(
-            view.plan.circuits[Handle(view.selected)].figures
-            if circuit and Handle(view.selected) in view.plan.circuits
-            else None
-        ),
-        drop_limit=(
-            drop_limit(view.plan, view.plan.circuits[Handle(view.selected)])[1]
-            if circuit and Handle(view.selected) in view.plan.circuits
-            else None
-        ),
+        figures=drawn.figures if drawn else None,
+        drop_limit=drop_limit(view.plan, drawn)[1] if drawn else None,
         va=va_of(point, view.plan.practice) if point else None,
         members=(
             [h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected] if circuit else []
@@ -300,11 +310,7 @@ def workings(view: View) -> Workings:
         begins=begins(view),
         begins_old=circuit is not None and circuit.source in view.plan.begun,
         protections=catalogue.protections.items(),
-        chain=(
-            view.plan.circuits[q].nets.chains.get(Handle(view.selected), ())
-            if control and (q := view.plan.control_circuit(Handle(view.selected))) in view.plan.circuits
-            else ()
-        ),
+        chain=_chain(view) if control else (),
     )
 
 

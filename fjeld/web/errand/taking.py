@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from itertools import combinations
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 import msgspec
 
@@ -60,7 +60,6 @@ class Taking(Shown, frozen=True, kw_only=True):
 def taking(reading: str, box: FoundBox, found: Inferred, form: Mapping[str, Any] = {}) -> Taking:
     """What a reading asks for of this box; with the form that was refused, as it was typed."""
     kind = role_data().readings[reading]
-    where = nets(box)
     switches = [
         (
             d.id,
@@ -75,7 +74,7 @@ def taking(reading: str, box: FoundBox, found: Inferred, form: Mapping[str, Any]
     stands = reading in _ByVolts
     fields = [
         msgspec.structs.replace(f, value=given(form, f.name), under_load=given(form, f"{f.name}:loaded"))
-        for f in _fields(reading, box, where, found)
+        for f in _fields(reading, _Asked(box, nets(box), found))
     ]
     return Taking(
         id=reading,
@@ -92,40 +91,84 @@ def taking(reading: str, box: FoundBox, found: Inferred, form: Mapping[str, Any]
     )
 
 
-def _fields(reading: str, box: FoundBox, where: Nets, found: Inferred) -> list[Field]:
+class _Asked(NamedTuple):
+    """The box that a reading is taken in, and what is made out of it so far."""
+
+    box: FoundBox
+    where: Nets
+    found: Inferred
+
+    @property
+    def insulated(self) -> list[str]:
+        return [name for c in self.box.cables for name in c.insulated]
+
+    @property
+    def lines(self) -> list[str]:
+        """An end of each joint that carries the line."""
+        return [net.ends[0] for net in self.found.carrying("l")]
+
+
+def _every_end(at: _Asked) -> list[Field]:
+    return [Field("volts", end, end, True) for end in at.insulated]
+
+
+def _returning_ends(at: _Asked) -> list[Field]:
+    joined = {end for net in at.found.carrying("n") for end in net.ends}
+    return [Field("volts", end, end, True) for end in at.insulated if end in joined]
+
+
+def _every_joint(at: _Asked) -> list[Field]:
+    insulated = at.insulated
+    first = [next(e for e in ends if e in insulated) for ends in at.where.ends if {*ends} & {*insulated}]
+    return [Field("volts", end, " with ".join(at.where.ends[at.where.of[end]]), True) for end in first]
+
+
+def _line_to_neutrals(at: _Asked) -> list[Field]:
+    neutrals = [net.ends[0] for net in at.found.carrying("n")]
+    return [Field("between", f"{a}-{b}", f"{a} to {b}", True) for a in at.lines[:1] for b in neutrals]
+
+
+def _between_lines(at: _Asked) -> list[Field]:
+    return [Field("between", f"{a}-{b}", f"{a} to {b}") for a, b in combinations(at.lines, 2)]
+
+
+def _cable_to_cable(at: _Asked) -> list[Field]:
+    pairs = [
+        (a, b)
+        for one, two in combinations(at.box.cables, 2)
+        for a, b in zip(one.insulated, two.insulated, strict=False)
+    ]
+    return [Field("ohms", f"{a}-{b}", f"{a} to {b}") for a, b in pairs]
+
+
+def _brass_to_brass(at: _Asked) -> list[Field]:
+    outlets = [d.id for d in at.box.devices if d.kind == "outlet"]
+    return [Field("ohms", f"{d}.brass-{d}.brass2", f"{d}, brass to brass") for d in outlets]
+
+
+def _neutral_amps(at: _Asked) -> list[Field]:
+    return [Field("amps", net.ends[0], " with ".join(net.ends)) for net in at.found.carrying("n")]
+
+
+_ASKS: Mapping[str, Callable[[_Asked], list[Field]]] = {
+    **dict.fromkeys(_ByVolts, _every_joint),
+    "R8": _every_end,
+    "R6b": _returning_ends,
+    "R5": _line_to_neutrals,
+    "R15": _between_lines,
+    "R9": _cable_to_cable,
+    "R14": _brass_to_brass,
+    "R6": _neutral_amps,
+}
+"""What a reading takes of a box, by its number; one that is not here asks for figures of its own or for
+circumstances alone.
+"""
+
+
+def _fields(reading: str, at: _Asked) -> list[Field]:
     if figures := role_data().readings[reading].figures:
         return [Field("figures", name, words) for name, words in figures]
-    insulated = [name for c in box.cables for name in c.insulated]
-    if reading == "R6b":
-        joined = {n for net in found.carrying("n") for n in net.ends}
-        return [Field("volts", n, n, True) for n in insulated if n in joined]
-    if reading == "R8":
-        return [Field("volts", n, n, True) for n in insulated]
-    if reading in _ByVolts:
-        first = [next(e for e in ends if e in insulated) for ends in where.ends if {*ends} & {*insulated}]
-        return [Field("volts", n, " with ".join(where.ends[where.of[n]]), True) for n in first]
-    lines = [n.ends[0] for n in found.carrying("l")]
-    if reading == "R5":
-        joints = [n.ends[0] for n in found.carrying("n")]
-        return [Field("between", f"{a}-{b}", f"{a} to {b}", True) for a in lines[:1] for b in joints]
-    if reading == "R15":
-        return [Field("between", f"{a}-{b}", f"{a} to {b}") for a, b in combinations(lines, 2)]
-    if reading == "R9":
-        pairs = [
-            (a, b)
-            for one, two in combinations(box.cables, 2)
-            for a, b in zip(one.insulated, two.insulated, strict=False)
-        ]
-        return [Field("ohms", f"{a}-{b}", f"{a} to {b}") for a, b in pairs]
-    if reading == "R14":
-        return [
-            Field("ohms", f"{d.id}.brass-{d.id}.brass2", f"{d.id}, brass to brass")
-            for d in box.devices
-            if d.kind == "outlet"
-        ]
-    if reading == "R6":
-        return [Field("amps", n.ends[0], " with ".join(n.ends)) for n in found.carrying("n")]
-    return []
+    return _ASKS[reading](at) if reading in _ASKS else []
 
 
 def written(form: Mapping[str, Any], taken: Taking, box: FoundBox) -> ReadingTaken:

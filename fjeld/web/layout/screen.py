@@ -6,7 +6,7 @@ import msgspec
 from django.http import QueryDict
 
 from fjeld.derive.light import Lamp, light_map
-from fjeld.derive.places import default_edge, fastening, from_sides
+from fjeld.derive.places import Placed, default_edge, fastening, from_sides
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.edits.layout import row_of
@@ -38,26 +38,9 @@ def _ways(view: View, handle: Handle) -> list[tuple[str, str]]:
     others = [
         h for h, p in view.plan.placed.items() if p.room == placed.room and h != handle and p.kind != "panel"
     ]
-    openings = list(view.plan.openings[placed.room].items())
-    found: list[tuple[str, str]] = []
     if placed.wall:
-        found.append(("center", "center on the wall"))
-        found += [(f"center:{h}", f"center over {h}") for h, o in openings if o.wall == placed.wall]
-        bodies = [h for h, b in view.plan.blocks.items() if (b.room, b.wall) == (placed.room, placed.wall)]
-        found += [(f"center:{h}", f"center over {h}") for h in bodies]
-        found.append(("mirror", "mirror about the middle of the wall"))
-        found += [(f"mirror:{h}", f"mirror about {h}") for h in bodies]
-        sheet = view.item.fitting
-        if sheet and sheet.body_height and sheet.body_below:
-            found += [
-                (f"{e}:{h}", f"its body's {e} at the head of {h}")
-                for h, _ in openings
-                for e in ("top", "middle")
-            ]
-        found += [(f"mirror:{h}", f"mirror about {h}") for h, o in openings if o.wall == placed.wall]
-        found += [(f"level:{h}", f"level with {h}") for h in others if view.plan.placed[h].wall]
-        return found
-    found.append(("center", "center in the room"))
+        return _ways_on_wall(view, view.item, placed, others)
+    found = [("center", "center in the room")]
     found += [
         (f"center:{h}", f"center over {h}")
         for h, b in view.plan.blocks.items()
@@ -66,7 +49,25 @@ def _ways(view: View, handle: Handle) -> list[tuple[str, str]]:
     if len(row_of(view.drawing, handle, "x")) > 2 or len(row_of(view.drawing, handle, "y")) > 2:
         found.append(("even", "space its row evenly"))
     found += [(f"line:{h}", f"in line with {h}") for h in others if not view.plan.placed[h].wall]
-    return found + [(f"center:{h}", f"center on {h}") for h, _ in openings]
+    return found + [(f"center:{h}", f"center on {h}") for h in view.plan.openings[placed.room]]
+
+
+def _ways_on_wall(view: View, point: Point, placed: Placed, others: list[Handle]) -> list[tuple[str, str]]:
+    """What a box on a wall can be set by: the wall, what stands on it, and the boxes beside it."""
+    openings = view.plan.openings[placed.room]
+    here = [h for h, o in openings.items() if o.wall == placed.wall]
+    bodies = [h for h, b in view.plan.blocks.items() if (b.room, b.wall) == (placed.room, placed.wall)]
+    found = [("center", "center on the wall")]
+    found += [(f"center:{h}", f"center over {h}") for h in (*here, *bodies)]
+    found.append(("mirror", "mirror about the middle of the wall"))
+    found += [(f"mirror:{h}", f"mirror about {h}") for h in bodies]
+    sheet = point.fitting
+    if sheet and sheet.body_height and sheet.body_below:
+        found += [
+            (f"{e}:{h}", f"its body's {e} at the head of {h}") for h in openings for e in ("top", "middle")
+        ]
+    found += [(f"mirror:{h}", f"mirror about {h}") for h in here]
+    return found + [(f"level:{h}", f"level with {h}") for h in others if view.plan.placed[h].wall]
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:

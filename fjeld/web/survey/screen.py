@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import NamedTuple, get_args
+from typing import Any, NamedTuple, get_args
 
 from msgspec.structs import replace
 
 from fjeld import practice as practices
 from fjeld.check import Finding, survey
 from fjeld.check.survey import to_measure
+from fjeld.derive.joins import Misfit
 from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey, Underlay
 from fjeld.drawing.edits.survey import WalkSide, held_by
 from fjeld.drawing.handles import Handle
@@ -29,8 +30,8 @@ from fjeld.web.http.view import MEMO, View
 from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.places.kinds import KINDS
 from fjeld.web.places.looked import CONDITIONS, GROUNDS, ROLES, ahead_words
-from fjeld.web.places.records import counting, readings_of
-from fjeld.web.places.shots import shots_of
+from fjeld.web.places.records import Kept, counting, readings_of
+from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, walk
 from fjeld.web.survey.panels import Dock, SideRow, Traced, TracedLine, Workings
 from fjeld.web.ui.floor import Floor
@@ -276,6 +277,8 @@ def workings(view: View) -> Workings:
     room = view.drawing.get(view.room, Room) if view.room else None
     item = view.item
     wall = _wall_in_hand(view, room)
+    flags, measures = _of_wall(room, wall) if room and wall else ([], [])
+    inside = _looked_into(view, item) if isinstance(item, OldBox) else _Inside([], [], [], [])
     return Workings(
         room=room,
         square=room is not None and all(abs(side.bearing % 90) < 1e-9 for side in room.sides),
@@ -285,31 +288,18 @@ def workings(view: View) -> Workings:
         surfaces=SURFACES,
         wall=wall,
         build=room.build(wall) if room and wall else None,
-        wall_flags=[(f, label, getattr(room.build(wall), f)) for f, label in _FLAGS] if room and wall else [],
-        wall_measures=(
-            [(f, label, getattr(room.studs_of(wall), f).typed) for f, label in _MEASURES]
-            if room and wall
-            else []
-        ),
+        wall_flags=flags,
+        wall_measures=measures,
         opening=item if isinstance(item, Opening) else None,
         join=next(((h, j) for h, j in view.drawing.of(Join).items() if j.opening == view.selected), None),
-        misfit=next(
-            (
-                m
-                for m in view.plan.placement.misfits
-                if m.join == view.selected or view.drawing.get(m.join, Join).opening == view.selected
-            ),
-            None,
-        ),
+        misfit=_misfit(view),
         panel=item if isinstance(item, Panel) else None,
         body=item if isinstance(item, Body) else None,
         old=item if isinstance(item, OldBox) else None,
-        wires=_wires(item) if isinstance(item, OldBox) else [],
-        read_there=(
-            readings_of(view.job, Handle(view.selected), as_found(item)) if isinstance(item, OldBox) else []
-        ),
-        cables_are=_cables_are(view, item) if isinstance(item, OldBox) else [],
-        shots=shots_of(view.job).get(view.selected, []) if isinstance(item, OldBox) else [],
+        wires=inside.wires,
+        read_there=inside.read_there,
+        cables_are=inside.cables_are,
+        shots=inside.shots,
         carries=CARRIES.items(),
         errands=[(k.name, k.words) for k in KINDS.values()],
         true_false=(("true", "yes"), ("false", "no")),
@@ -332,11 +322,7 @@ def workings(view: View) -> Workings:
         storey_rooms=[h for h, r in view.drawing.of(Room).items() if r.storey == view.selected],
         storeys=[("", "Ground floor"), *((h, s.name) for h, s in view.drawing.of(Storey).items())],
         way=bearing_words(room.sides[wall - 1].bearing) if room and wall else "",
-        things=[
-            (h, _kind(i), i)
-            for h, i in view.drawing.items.items()
-            if isinstance(i, Opening | Panel | Body | OldBox) and i.room == view.room
-        ],
+        things=_things(view),
     )
 
 
@@ -352,6 +338,49 @@ _MEASURES = (
     ("depth", "Stud depth"),
     ("board", "Surface thickness"),
 )
+
+
+def _of_wall(room: Room, wall: int) -> tuple[list[tuple[str, str, Any]], list[tuple[str, str, str]]]:
+    """What is so of a wall, and what it measures, each under its label."""
+    build, studs = room.build(wall), room.studs_of(wall)
+    flags = [(field, label, getattr(build, field)) for field, label in _FLAGS]
+    return flags, [(field, label, getattr(studs, field).typed) for field, label in _MEASURES]
+
+
+def _misfit(view: View) -> Misfit | None:
+    """Where the selected opening, or the join that is selected, does not close up."""
+    for misfit in view.plan.placement.misfits:
+        if view.selected in (misfit.join, view.drawing.get(misfit.join, Join).opening):
+            return misfit
+    return None
+
+
+def _things(view: View) -> list[tuple[Handle, str, Any]]:
+    """What stands in the room in hand."""
+    kinds = Opening | Panel | Body | OldBox
+    return [
+        (handle, _kind(item), item)
+        for handle, item in view.drawing.items.items()
+        if isinstance(item, kinds) and item.room == view.room
+    ]
+
+
+class _Inside(NamedTuple):
+    """What was seen and read in an old box."""
+
+    wires: list[tuple[OldCable, list[tuple[Lead, str]]]]
+    read_there: list[Kept]
+    cables_are: list[tuple[str, str, str]]
+    shots: list[Shot]
+
+
+def _looked_into(view: View, old: OldBox) -> _Inside:
+    return _Inside(
+        wires=_wires(old),
+        read_there=readings_of(view.job, Handle(view.selected), as_found(old)),
+        cables_are=_cables_are(view, old),
+        shots=shots_of(view.job).get(view.selected, []),
+    )
 
 
 def _wires(old: OldBox) -> list[tuple[OldCable, list[tuple[Lead, str]]]]:
