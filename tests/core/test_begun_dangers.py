@@ -14,7 +14,7 @@ from fjeld.drawing.building import Join, Polyline, Room, Side, Underlay
 from fjeld.drawing.handles import HOUSE, Mint
 from fjeld.drawing.model import Circuit, Control, Drawing, House, LoadRef, Point
 from fjeld.drawing.old_box import OldBox
-from fjeld.drawing.validate import require_valid
+from fjeld.drawing.validate import InvalidDrawing, require_valid
 from fjeld.propose.attach import attached
 from tests.core.test_dangers import PRACTICES, H, base, mm, raised, said, settable, told, with_fields
 from tests.core.test_errand_dangers import words_of
@@ -278,3 +278,15 @@ def test_what_is_wanted_of_a_circuit_is_asked_for_each_thing_that_hangs_on_it():
     words = [f.words for f in check(derive(both)) if f.rule.id == "source-state" and f.open]
     assert len(words) == 1
     assert "alarm" in words[0]
+
+
+@pytest.mark.parametrize("practice", PRACTICES)
+def test_a_circuit_begins_with_a_cable_that_its_old_box_has(practice):
+    """A name that no cable of the box bears is refused, and so is any where a circuit begins in a panel."""
+    drawing = begun(practice)
+    (old,) = (h for h, c in drawing.of(Circuit).items() if c.source == "E1")
+    panel = next(h for h, c in drawing.of(Circuit).items() if not c.source)
+    for circuit, name in ((old, "9"), (panel, "1")):
+        with pytest.raises(InvalidDrawing, match=f"no cable {name} where {circuit} begins"):
+            with_fields(drawing, circuit, {"found": name})
+    assert with_fields(drawing, old, {"found": "1"}) == drawing
