@@ -190,28 +190,26 @@ def pairs(asked: PairsAsked) -> Answer:
     if len(set(asked.nodes)) != len(asked.nodes) or len(asked.nodes) < 2:
         raise NotAsked("name two nodes or more, each once")
     every = [" / ".join(pair) for pair in combinations(asked.nodes, 2)]
-    if strange := [
-        p for p in asked.readings if p not in every and " / ".join(reversed(p.split(" / "))) not in every
-    ]:
+    # A pair may be named from either end.
+    named = {
+        name: f"{a} / {b}" for a, b in combinations(asked.nodes, 2) for name in (f"{a} / {b}", f"{b} / {a}")
+    }
+    if strange := [p for p in asked.readings if p not in named]:
         raise NotAsked(f"“{strange[0]}” is no pair of these nodes")
+    taken = {named[p] for p in asked.readings}
     positions = 2**asked.switches if asked.switches <= 10 else 0
     if not positions:
         raise NotAsked("more than ten switches are no one box's")
     said = [read_pair(pair, *values, asked.volts) for pair, values in asked.readings.items()]
-    taken = {
-        p for p in every if p in asked.readings or " / ".join(reversed(p.split(" / "))) in asked.readings
-    }
+    left = len(every) - len(taken)
     if asked.readings and not (asked.proven_before and asked.proven_after):
-        said.insert(
-            0,
-            Said(
-                "fails",
-                "The tester was not proven on a live source before and after: these readings count as not"
-                " taken",
-            ),
+        words = (
+            "The tester was not proven on a live source before and after: these readings count as not taken"
         )
-    elif asked.readings and len(taken) < len(every):
-        said.insert(0, Said("ask", f"{len(every) - len(taken)} pairs are still to be tested"))
+        said.insert(0, Said("fails", words))
+    elif asked.readings and left:
+        words = "1 pair is still to be tested" if left == 1 else f"{left} pairs are still to be tested"
+        said.insert(0, Said("ask", words))
     figures = (
         Figure("pairs", float(len(every)), "count"),
         Figure("tests", float(len(every) * positions), "count"),

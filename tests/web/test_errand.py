@@ -471,7 +471,7 @@ def test_the_book_is_walked_and_its_gates_hold(started):
         ({}, "nothing was tested"),
         ({**DEAD, "before": ""}, "not proven on a live source"),
         ({**DEAD, "after": ""}, "not proven on a live source"),
-        ({**DEAD, f"pair:{PAIRS[3]}": ""}, "1 pairs are still to be tested"),
+        ({**DEAD, f"pair:{PAIRS[3]}": ""}, "1 pair is still to be tested"),
         ({**DEAD, f"pair:{PAIRS[3]}": "118"}, "live"),
         ({**DEAD, f"pair:{PAIRS[3]}": "40", f"pair:{PAIRS[3]}:loaded": "12"}, "live through a load"),
         ({**DEAD, f"pair:{PAIRS[3]}": "12O"}, "is not a reading"),
@@ -492,6 +492,9 @@ def test_what_is_induced_passes_by_its_reading_under_load(started):
     job, client = started()
     tick(client, job, "breaker")
     tick(client, job, "dead", **{**DEAD, f"pair:{PAIRS[3]}": "40", f"pair:{PAIRS[3]}:loaded": "0.4"})
+    # The record says what was read: of a stray voltage what stood under load as well.
+    kept = words(client.get(f"/jobs/{job.pk}/errand/kept").content.decode())
+    assert f"{len(PAIRS)} pairs, none above 0.4 V under load; up to 40 V without" in kept
     assert stands(client, job)["dead"] == "done"
 
 

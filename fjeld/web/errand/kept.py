@@ -285,7 +285,18 @@ def _happened(event: StepEvent, words: str, practice: Practice) -> str:
         f"{told[name].words} {_shown(value)} {told[name].unit}" if name in told else f"{name} {_shown(value)}"
         for name, value in event.figures.items()
     ]
+    if event.pairs:
+        read.append(_pairs_read(event.pairs))
     return f"{words} {'; '.join(read)}." if read else words
+
+
+def _pairs_read(pairs: Mapping[str, tuple[float, float]]) -> str:
+    """How many pairs were dead, and the highest that stood on any; where a load took some away, both."""
+    count = f"{len(pairs)} pair{'s' if len(pairs) > 1 else ''}"
+    bare, loaded = (max(map(abs, volts)) for volts in zip(*pairs.values(), strict=True))
+    if bare > loaded:
+        return f"{count}, none above {loaded:g} V under load; up to {bare:g} V without"
+    return f"{count}, none above {bare:g} V"
 
 
 def _shown(value: float) -> str:
