@@ -20,7 +20,7 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Point
 from fjeld.drawing.old_box import Found, Lead, OldBox
 from fjeld.errand.asked import set_back
-from fjeld.errand.facts import Facts, Gate, Wants
+from fjeld.errand.facts import BoxFacts, Gate, Wants
 from fjeld.errand.gates import looked_at
 from fjeld.errand.record import as_found
 from fjeld.judge.load import Hangs, loaded
@@ -59,7 +59,7 @@ def _seen(plan: Plan, circuit: CircuitPlan, old: OldBox) -> list[Gate]:
     """
     points = [plan.drawing.get(b, Point) for b in circuit.boxes]
     wanted = {(_FEEDS[p.kind], plan.drawing.get(p.room, Room).use) for p in points if p.kind in _FEEDS}
-    known = Facts(
+    known = BoxFacts(
         circuit=old.serves,
         ground=old.ground,
         condition=old.condition,

@@ -5,12 +5,11 @@ A change shuts nothing: the work goes on once it is made, and what is proven is 
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from fjeld.drawing.errand import CHANGED, NEW, length_of
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.facts import Gate
 from fjeld.errand.filled import Filled, asked_for, larger
+from fjeld.errand.known import ErrandFacts
 from fjeld.judge.answer import NotAsked
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.sources import sources
@@ -18,11 +17,8 @@ from fjeld.practice.parts import OldWorkBox
 from fjeld.quantities import at_most, format_length
 from fjeld.work.changes import Change
 
-if TYPE_CHECKING:
-    from fjeld.errand.plan import Facts
 
-
-def asked_changes(facts: Facts) -> tuple[Change, ...]:
+def asked_changes(facts: ErrandFacts) -> tuple[Change, ...]:
     """Every change that a gate asks for, in the order of the work."""
     by_gate = {g.id: g for g in facts.judged.gates if g.is_ == "change"} if facts.judged else {}
     found: list[Change] = []
@@ -49,12 +45,12 @@ def asked_changes(facts: Facts) -> tuple[Change, ...]:
     return (*found, *_protections(facts, by_gate.get("G9")))
 
 
-def boxless(facts: Facts) -> bool:
+def boxless(facts: ErrandFacts) -> bool:
     """Whether wires are joined where no box is, and none comes there by the errand itself."""
     return facts.old.material == "none" and facts.errand.wants not in CHANGED | {"loose splice"}
 
 
-def _box_that_takes(facts: Facts) -> str:
+def _box_that_takes(facts: ErrandFacts) -> str:
     """The least box for old work that takes what is there and what is added; in words where none is sold."""
     if facts.old.place == "ceiling":
         return "a ceiling box listed for what hangs on it"
@@ -62,7 +58,7 @@ def _box_that_takes(facts: Facts) -> str:
     return f"{fits[0].name[:1].lower()}{fits[0].name[1:]}" if fits else "a box that takes every cable"
 
 
-def _that_take(facts: Facts) -> tuple[OldWorkBox, ...]:
+def _that_take(facts: ErrandFacts) -> tuple[OldWorkBox, ...]:
     """Boxes for old work that take what is there and what is added; none where that cannot be reckoned."""
     try:
         return larger(asked_for(facts.old, facts.errand), facts.practice)
@@ -70,7 +66,7 @@ def _that_take(facts: Facts) -> tuple[OldWorkBox, ...]:
         return ()
 
 
-def extender(facts: Facts) -> Change | None:
+def extender(facts: ErrandFacts) -> Change | None:
     """A box whose edge stands too far behind the surface; one that gives way to another is gone."""
     back, why = length_of(facts.old.setback), set_back(facts.old, facts.practice)
     if facts.errand.wants in CHANGED or back is None or not why or boxless(facts):
@@ -93,7 +89,7 @@ def set_back(old: OldBox, practice: Practice) -> str:
     )
 
 
-def _put_right(facts: Facts) -> bool:
+def _put_right(facts: ErrandFacts) -> bool:
     """Whether the device that is the wrong way round is the one that is replaced: it is put right by that."""
     tried = facts.stead.tried if facts.stead else None
     return (
@@ -104,7 +100,7 @@ def _put_right(facts: Facts) -> bool:
     )
 
 
-def _protections(facts: Facts, gate: Gate | None) -> list[Change]:
+def _protections(facts: ErrandFacts, gate: Gate | None) -> list[Change]:
     """Protection that something new, or something put in the place of what was there, sets off."""
     if gate is not None:
         return [Change("protection", gate.words, _as_part(gate.words), gate.id, gate.basis)]
@@ -123,7 +119,7 @@ def _as_part(words: str) -> str:
     return words[:1].lower() + words[1:]
 
 
-def larger_source(facts: Facts) -> Change | None:
+def larger_source(facts: ErrandFacts) -> Change | None:
     """A box that is too small for what will be in it, or has no way in: the least one that takes it; no part
     where none does.
     """

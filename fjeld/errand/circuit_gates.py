@@ -4,7 +4,7 @@ left.
 
 from __future__ import annotations
 
-from fjeld.errand.facts import WHICH_ROOM, Facts, Gate, Is
+from fjeld.errand.facts import WHICH_ROOM, BoxFacts, Gate, Is
 from fjeld.judge.answer import Said
 from fjeld.judge.rooms import use_of
 from fjeld.judge.work import LoadAsked, LoadItem, load_left
@@ -15,7 +15,7 @@ from fjeld.practice.finished.sources import Feeds, sources
 from fjeld.quantities import ROUNDING, at_most
 
 
-def kind_gate(found: Inferred, facts: Facts, practice: Practice) -> Gate:
+def kind_gate(found: Inferred, facts: BoxFacts, practice: Practice) -> Gate:
     """Whether a circuit of its kind may feed what is wanted, there."""
     asks = "May this circuit feed it?"
     roles = [c.role for c in found.cables if c.word in ("settled", "likely")]
@@ -55,7 +55,7 @@ def kind_gate(found: Inferred, facts: Facts, practice: Practice) -> Gate:
     return Gate("G4", asks, "no", _not_from(kind), basis=kind.basis)
 
 
-def _on_its_own(asks: str, facts: Facts, practice: Practice) -> Gate | None:
+def _on_its_own(asks: str, facts: BoxFacts, practice: Practice) -> Gate | None:
     """An outlet in a room whose outlets are on circuits of their own."""
     own = sources().local(practice).own
     if own and not facts.room:
@@ -66,7 +66,7 @@ def _on_its_own(asks: str, facts: Facts, practice: Practice) -> Gate | None:
     return Gate("G4", asks, "no" if mine.all else "unknown", mine.why, basis=mine.basis)
 
 
-def _fused(asks: str, wants: str, kind: Feeds, facts: Facts, practice: Practice) -> Gate:
+def _fused(asks: str, wants: str, kind: Feeds, facts: BoxFacts, practice: Practice) -> Gate:
     """What goes through a fused unit: as much as its fuse carries."""
     local = sources().local(practice)
     adds = facts.va if facts.va is not None else local.adds.get(wants, 0.0)
@@ -84,7 +84,7 @@ def _not_from(kind: Feeds) -> str:
     return kind.why or "a circuit of this kind does not feed that"
 
 
-def gauge_gate(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> Gate:
+def gauge_gate(box: FoundBox, found: Inferred, facts: BoxFacts, practice: Practice) -> Gate:
     """Whether its breaker is right for the smallest wire found."""
     asks = "Is the breaker right for the smallest wire?"
     new = facts.add.partition("/")[0].strip()
@@ -119,7 +119,7 @@ def gauge_gate(box: FoundBox, found: Inferred, facts: Facts, practice: Practice)
 
 
 def _in_ring(
-    asks: str, smallest: str, box: FoundBox, found: Inferred, facts: Facts, practice: Practice
+    asks: str, smallest: str, box: FoundBox, found: Inferred, facts: BoxFacts, practice: Practice
 ) -> Gate | None:
     """A ring carries by both of its legs what one leg does not; whether it is one a reading tells, not a
     label.
@@ -145,7 +145,7 @@ def _in_ring(
     return None
 
 
-def load_gate(facts: Facts, practice: Practice) -> Gate:
+def load_gate(facts: BoxFacts, practice: Practice) -> Gate:
     """Whether its load leaves room for what is new."""
     asks = "Is there load left?"
     if facts.breaker is None or facts.loads is None:

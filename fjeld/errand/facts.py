@@ -18,7 +18,7 @@ Wants = Literal["", "light", "outlet", "alarm", "fan", "switch", "heater", "same
 WHICH_ROOM = "say which room it is in"
 
 
-class Facts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class BoxFacts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What is wanted, and what else is known of a box and its circuit. A blank is not known.
 
     ``minutes`` and ``metres`` are those of the way to it; ``way`` the new cable's length. ``changes`` where

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 import msgspec
 
 from fjeld.errand.circuit_gates import gauge_gate, kind_gate, load_gate
-from fjeld.errand.facts import Facts, Gate
+from fjeld.errand.facts import BoxFacts, Gate
 from fjeld.errand.filled import asked_of
 from fjeld.judge import fits as fitting
 from fjeld.judge.devices import THERE, ExtendsAsked, extends
@@ -22,7 +22,7 @@ from fjeld.practice import Practice
 from fjeld.practice.finished.sources import Sheath, sources
 
 
-def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
+def gates(box: FoundBox, found: Inferred, facts: BoxFacts, practice: Practice) -> tuple[Gate, ...]:
     """Every gate of a box, in their order."""
     every = (
         _state(box, facts, practice),
@@ -41,7 +41,7 @@ def gates(box: FoundBox, found: Inferred, facts: Facts, practice: Practice) -> t
     return tuple(msgspec.structs.replace(g, basis=practice.clauses(g.basis)) for g in every)
 
 
-def looked_at(box: FoundBox, facts: Facts, practice: Practice) -> tuple[Gate, ...]:
+def looked_at(box: FoundBox, facts: BoxFacts, practice: Practice) -> tuple[Gate, ...]:
     """What is told of a box and its circuit by looking, whatever a reading says of its wires; of its
     circuit's kind where something is wanted of it.
     """
@@ -76,7 +76,7 @@ def stops(condition: str) -> str:
 _SOUND = "Copper, with a ground, sound?"
 
 
-def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
+def _state(box: FoundBox, facts: BoxFacts, practice: Practice) -> Gate:
     known = sources().local(practice).sheaths
     sheaths = [known[c.sheath] for c in box.cables if c.sheath in known]
     bare = facts.ground == "none" or (
@@ -100,7 +100,7 @@ def _state(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
 
 
 def _unfit(
-    sheaths: Sequence[Sheath], bare: bool, facts: Facts, read: Mapping[str, Mapping[str, float]]
+    sheaths: Sequence[Sheath], bare: bool, facts: BoxFacts, read: Mapping[str, Mapping[str, float]]
 ) -> Gate | None:
     """Why nothing goes on from wires in such a state, or not before it is mended; None where nothing is
     known against them.
@@ -121,7 +121,7 @@ def _unfit(
     return None
 
 
-def _line(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
+def _line(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
     asks = "A line that is always live?"
     if found.contradiction:
         return Gate("G2", asks, "no", found.contradiction, "R4")
@@ -226,7 +226,7 @@ def _names(net: EndIs) -> str:
     return " with ".join(net.ends)
 
 
-def _neutral(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
+def _neutral(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
     asks = "A neutral of the same circuit?"
     if any(r.proven and any(a >= BORROWED for a in r.amps.values()) for r in box.readings):
         return Gate(
@@ -272,7 +272,7 @@ def _loop(asks: str, found: Inferred) -> Gate:
 # --- the box itself ----------------------------------------------------------------------------
 
 
-def _volume(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
+def _volume(box: FoundBox, facts: BoxFacts, practice: Practice) -> Gate:
     asks = "Does one more cable fit?"
     asked = asked_of(
         box,
@@ -301,7 +301,7 @@ def _volume(box: FoundBox, facts: Facts, practice: Practice) -> Gate:
     return Gate("G7", asks, "yes", said[0].words)
 
 
-def _way_in(facts: Facts) -> Gate:
+def _way_in(facts: BoxFacts) -> Gate:
     asks = "A way in for the cable?"
     if facts.opening is None:
         return Gate(
@@ -312,7 +312,7 @@ def _way_in(facts: Facts) -> Gate:
     return Gate("G8", asks, "yes", "an opening is free")
 
 
-def _protection(facts: Facts, practice: Practice) -> Gate:
+def _protection(facts: BoxFacts, practice: Practice) -> Gate:
     asks = "What does it set off?"
     if not facts.room or facts.way is None or not facts.wants:
         return Gate("G9", asks, "unknown", "say the room, the length of the new cable and what is new")
@@ -335,7 +335,7 @@ def _protection(facts: Facts, practice: Practice) -> Gate:
     return Gate("G9", asks, "yes", "; ".join(there) or "nothing further by the rules that were looked at")
 
 
-def _one_circuit(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
+def _one_circuit(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
     asks = "Is one circuit alone in it?"
     circuits = {n.circuit.removesuffix("b") for n in found.nets if n.carries == "l" and n.circuit}
     neutrals = len({n.ends for n in found.carrying("n")})
@@ -377,7 +377,7 @@ def _one_circuit(box: FoundBox, found: Inferred, facts: Facts) -> Gate:
     return Gate("G10", asks, "unknown", "test all pairs with every suspected breaker off", "R3")
 
 
-def _path(facts: Facts) -> Gate:
+def _path(facts: BoxFacts) -> Gate:
     asks = "Is there a way for the cable?"
     if facts.blocked is None and not facts.minutes:
         return Gate("G11", asks, "unknown", "look which way it can go")
@@ -391,7 +391,7 @@ def _path(facts: Facts) -> Gate:
     )
 
 
-def _reach(facts: Facts) -> Gate:
+def _reach(facts: BoxFacts) -> Gate:
     asks = "Will the box stay within reach?"
     if facts.reachable is None:
         return Gate("G12", asks, "unknown", "look whether anything will stand or hang before it")

@@ -14,7 +14,7 @@ from typing import Any, Literal, TypeVar
 
 import msgspec
 
-from fjeld.concealed.cut import Placed, place
+from fjeld.concealed.cut import place
 from fjeld.concealed.path import Path, path
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.plan import in_force
@@ -26,17 +26,17 @@ from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import Device, OldBox
 from fjeld.errand.asked import asked_changes
 from fjeld.errand.filled import Filled, asked_for, before_and_after
+from fjeld.errand.known import ErrandFacts, Stead
 from fjeld.errand.record import as_found, facts_of
 from fjeld.errand.shut import concerns, remarks, with_concerns
 from fjeld.errand.source import Source, source
-from fjeld.errand.support import Support, support
-from fjeld.judge.answer import Answer, NotAsked, Said
+from fjeld.errand.support import support
+from fjeld.judge.answer import Answer, NotAsked
 from fjeld.judge.devices import ReplaceAsked, replaced
 from fjeld.judge.wires import ShortAsked, short
 from fjeld.oldbox.found import FoundBox, Reading
-from fjeld.oldbox.infer import Inferred
 from fjeld.oldbox.makeup import MakeUp, make_up, tails
-from fjeld.oldbox.replacing import Replaced, may_become, replaced_in
+from fjeld.oldbox.replacing import may_become, replaced_in
 from fjeld.oldbox.tie_in import TieIn, tie_in
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.roles import role_data
@@ -64,17 +64,6 @@ class Taken(msgspec.Struct, frozen=True):
     locked: bool = False
 
 
-class Stead(msgspec.Struct, frozen=True):
-    """What stands in the place of a device: which, tried, what is said of it, and why it cannot be
-    reckoned.
-    """
-
-    device: Device
-    tried: Replaced | None
-    said: tuple[Said, ...] = ()
-    trouble: str = ""
-
-
 class Proof(msgspec.Struct, frozen=True):
     """Whether it will do what is meant. ``why`` it is refused or fails, or what it works ``once`` of."""
 
@@ -82,47 +71,12 @@ class Proof(msgspec.Struct, frozen=True):
     why: tuple[str, ...] = ()
 
 
-class Facts(msgspec.Struct, frozen=True):
-    """What is known of an errand before anything is shut by it: one value for all that decide upon it.
-
-    ``judged`` is the box as a source of what is wanted, ``trouble`` why that cannot be reckoned; ``filled``
-    the box as found, after, and the new one; ``into`` where the new cable goes, ``stead`` what stands in a
-    device's place, ``support`` what carries what is hung, ``ends`` whether wires that are short can be made
-    longer (none where nobody said how short).
-    """
-
-    errand: Errand
-    handle: Handle
-    old: OldBox
-    practice: Practice
-    box: FoundBox
-    judged: Source | None
-    trouble: str
-    placed: Placed
-    path: Path | None
-    filled: tuple[Filled, ...]
-    into: TieIn | None
-    stead: Stead | None
-    support: Support
-    ends: Answer | None
-
-    @property
-    def found(self) -> Inferred:
-        """What the box holds, as far as one can say."""
-        return self.judged.found if self.judged else Inferred((), (), None)
-
-    @property
-    def decided(self) -> Path | None:
-        """The way, where somebody has taken one; nobody's choice is told as fact."""
-        return self.path if self.path is not None and self.path.picked else None
-
-
 class ErrandPlan(msgspec.Struct, frozen=True):
     """An errand as it stands: what is known (``facts``), how its box is ``made`` up, the ``changes`` that
     gates ask for, its tasks with what shuts each, where each stands, what holds a dead test, and the proof.
     """
 
-    facts: Facts
+    facts: ErrandFacts
     made: MakeUp | None
     changes: tuple[Change, ...]
     tasks: tuple[Task, ...]
@@ -199,7 +153,7 @@ def facts_of_errand(
     readings: Sequence[Reading],
     practice: Practice,
     remember: Remember = always,
-) -> Facts:
+) -> ErrandFacts:
     """What is known of one old box and of what is wanted of it."""
     errand, old = drawing.house.errand or Errand("light"), drawing.get(handle, OldBox)
     use = drawing.get(old.room, Room).use
@@ -213,7 +167,7 @@ def facts_of_errand(
     # The way was told from the box that is the source: of another nothing is known yet.
     mine = handle == at_hand(drawing)[0]
     judged, trouble = _judged(box, old, errand=errand, use=use, way=way if mine else None, stage=stage)
-    return Facts(
+    return ErrandFacts(
         errand=errand,
         handle=handle,
         old=old,
@@ -358,7 +312,7 @@ def _stead(box: FoundBox, old: OldBox, errand: Errand, use: RoomUse, stage: _Sta
 # --- what follows ----------------------------------------------------------------------------------------
 
 
-def _made(facts: Facts) -> MakeUp | None:
+def _made(facts: ErrandFacts) -> MakeUp | None:
     """How the box is made up: the joints of a new cable, tails on short wires, a device replaced; none where
     it may not work by what is known.
     """
@@ -371,7 +325,7 @@ def _made(facts: Facts) -> MakeUp | None:
     return MakeUp(tried.moves, tried.after) if tried and tried.moves and tried.verdict == "works" else None
 
 
-def made_up(facts: Facts, into: TieIn) -> MakeUp:
+def made_up(facts: ErrandFacts, into: TieIn) -> MakeUp:
     """The make-up by where it is tied in; the new cable of the gauge that it goes on from."""
     metal = facts.old.material == "metal" or bool(facts.old.size)
     return make_up(
@@ -390,7 +344,7 @@ def _gauge_from(box: FoundBox, into: TieIn) -> str:
     return next((c.gauge for c in box.cables if c.id == fed_by), "")
 
 
-def new_cable(facts: Facts) -> str:
+def new_cable(facts: ErrandFacts) -> str:
     """The cable that is pulled, by its kind and gauge as it is bought; empty where none is, or its gauge is
     not read.
     """
@@ -402,7 +356,7 @@ def new_cable(facts: Facts) -> str:
     return name[:1].lower() + name[1:]
 
 
-def _tasks(facts: Facts, made: MakeUp | None, changes: Sequence[Change]) -> tuple[Task, ...]:
+def _tasks(facts: ErrandFacts, made: MakeUp | None, changes: Sequence[Change]) -> tuple[Task, ...]:
     """The book, its changes among it, each task with what shuts it and what is not known of it."""
     way = facts.decided
     tasks = book(
@@ -417,7 +371,7 @@ def _tasks(facts: Facts, made: MakeUp | None, changes: Sequence[Change]) -> tupl
     return with_concerns(tasks, concerns(facts), remarks(facts))
 
 
-def _visit(facts: Facts, taken: Sequence[Taken]) -> Visit:
+def _visit(facts: ErrandFacts, taken: Sequence[Taken]) -> Visit:
     """What a dead test of this box holds for, and when something in it was live."""
     live = role_data().readings
     power = tuple(
@@ -430,7 +384,7 @@ def _visit(facts: Facts, taken: Sequence[Taken]) -> Visit:
     return Visit(facts.handle, facts.old.breaker, way, lasts, power)
 
 
-def _proof(facts: Facts, changes: Sequence[Change]) -> Proof:
+def _proof(facts: ErrandFacts, changes: Sequence[Change]) -> Proof:
     """Whether it will do what is meant: never of a source that is refused, and of one with changes once they
     are made.
     """

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from fjeld.drawing.ends import End, end, owner, part
 from fjeld.drawing.errand import NEW, Errand, Spot, length_of
 from fjeld.drawing.old_box import Device, OldBox
-from fjeld.errand.facts import Facts, Wants
+from fjeld.errand.facts import BoxFacts, Wants
 from fjeld.judge.protection import ground_fault_by_water
 from fjeld.judge.work import LoadItem
 from fjeld.oldbox.found import FoundBox, Reading
@@ -55,7 +55,7 @@ def facts_of(
     use: str = "",
     way: Length | None = None,
     minutes: float = 0.0,
-) -> Facts:
+) -> BoxFacts:
     """What is known of an old box beside its wires, for the gates: the ``use`` of its room, the ``way`` and
     its ``minutes``.
 
@@ -73,7 +73,7 @@ def facts_of(
             else _WANTS.get(errand.wants, "")
         )
     )
-    return Facts(
+    return BoxFacts(
         wants=wants,
         room="outdoors" if out else use,
         near_water=_near_water(errand.spot, practice),

@@ -9,7 +9,6 @@ nothing: it is a step.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING
 
 import msgspec
 
@@ -18,14 +17,12 @@ from fjeld.errand.asked import larger_source, over
 from fjeld.errand.facts import Gate
 from fjeld.errand.filled import asked_for, in_its_place, is_larger, larger
 from fjeld.errand.gates import stops
+from fjeld.errand.known import ErrandFacts
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.wires import ReachAsked, reach
 from fjeld.quantities import Length, format_length
 from fjeld.work.book import Task
 from fjeld.work.standing import Block
-
-if TYPE_CHECKING:
-    from fjeld.errand.plan import Facts
 
 #: Gates of what the wires themselves are: nothing is touched that they refuse.
 OF_THE_WIRES = ("G1", "G3", "G10")
@@ -50,7 +47,7 @@ def with_concerns(
     return tuple(found)
 
 
-def concerns(facts: Facts) -> dict[str, tuple[Block, ...]]:
+def concerns(facts: ErrandFacts) -> dict[str, tuple[Block, ...]]:
     """What shuts, by what it concerns: see ``concern`` in the data of the book."""
     return {
         "source": _source(facts),
@@ -69,7 +66,7 @@ def concerns(facts: Facts) -> dict[str, tuple[Block, ...]]:
     }
 
 
-def remarks(facts: Facts) -> dict[str, tuple[str, ...]]:
+def remarks(facts: ErrandFacts) -> dict[str, tuple[str, ...]]:
     """What nobody knows yet and what shuts nothing, by what it concerns: it is said where it matters."""
     if facts.judged is None:
         return {}
@@ -90,7 +87,7 @@ def _no(gate: Gate) -> Block:
     return Block(gate.words, gate.id, "path" if gate.id == "G11" else "source")
 
 
-def _source(facts: Facts) -> tuple[Block, ...]:
+def _source(facts: ErrandFacts) -> tuple[Block, ...]:
     """A box that is refused as the source, or whose readings go against each other."""
     found = facts.found
     blocks = [Block(found.contradiction, "G2")] if found.contradiction else []
@@ -99,7 +96,7 @@ def _source(facts: Facts) -> tuple[Block, ...]:
     return (*blocks, *([Block(facts.trouble)] if facts.trouble else []))
 
 
-def _wires(facts: Facts) -> tuple[Block, ...]:
+def _wires(facts: ErrandFacts) -> tuple[Block, ...]:
     """What refuses the wires themselves, so that nothing in the box is touched."""
     if facts.judged is None:
         # What cannot be reckoned is not open: not by what was looked at, nor while its readings are of other
@@ -109,14 +106,14 @@ def _wires(facts: Facts) -> tuple[Block, ...]:
     return tuple(_no(g) for g in facts.judged.refused if g.id in OF_THE_WIRES)
 
 
-def _state(facts: Facts) -> tuple[Block, ...]:
+def _state(facts: ErrandFacts) -> tuple[Block, ...]:
     """Wires that are to be worked on and at which nobody has looked."""
     if facts.judged is None or facts.errand.wants in NEW or facts.old.condition:
         return ()
     return tuple(Block(g.words, g.id, known=False) for g in facts.judged.open if g.id == "G1")
 
 
-def _tie(facts: Facts) -> tuple[Block, ...]:
+def _tie(facts: ErrandFacts) -> tuple[Block, ...]:
     """What a new cable would be joined to: nothing that is not known, and nothing that does not work."""
     if facts.errand.wants not in NEW or not facts.old.cables:
         return (
@@ -150,7 +147,7 @@ def _tie(facts: Facts) -> tuple[Block, ...]:
     return tuple(blocks)
 
 
-def _protection(facts: Facts) -> tuple[Block, ...]:
+def _protection(facts: ErrandFacts) -> tuple[Block, ...]:
     """Nothing is turned on of which nobody knows what has to protect it."""
     if facts.judged is None or facts.errand.wants not in NEW:
         return ()
@@ -160,7 +157,7 @@ def _protection(facts: Facts) -> tuple[Block, ...]:
 # --- the spot and the way --------------------------------------------------------------------------------
 
 
-def _spot(facts: Facts, dust: bool) -> tuple[Block, ...]:
+def _spot(facts: ErrandFacts, dust: bool) -> tuple[Block, ...]:
     """What stands against a cut: what was looked for and is there, and what nobody has looked for."""
     placed, told = facts.placed, facts.errand.spot
     if facts.errand.wants not in NEW | CHANGED:
@@ -189,7 +186,7 @@ def _spot(facts: Facts, dust: bool) -> tuple[Block, ...]:
     )
 
 
-def _way(facts: Facts) -> tuple[Block, ...]:
+def _way(facts: ErrandFacts) -> tuple[Block, ...]:
     """A way that is blocked, that its wood or its headroom does not allow, or that nobody has taken."""
     way = facts.path
     if way is None:
@@ -212,7 +209,7 @@ def _way(facts: Facts) -> tuple[Block, ...]:
     return tuple(Block(words, "G11", "path") for words in dict.fromkeys(failing))
 
 
-def _out_of_the_room(facts: Facts) -> str:
+def _out_of_the_room(facts: ErrandFacts) -> str:
     """Why heights that were told cannot all be so: a box in a wall stands between its floor and
     its ceiling.
     """
@@ -235,7 +232,7 @@ def _out_of_the_room(facts: Facts) -> str:
 # --- what the box holds, and what stands in it -----------------------------------------------------------
 
 
-def _hold(facts: Facts) -> tuple[Block, ...]:
+def _hold(facts: ErrandFacts) -> tuple[Block, ...]:
     """Boxes that hold too little, where no change makes them larger; of one that is made larger, what it is
     to hold.
     """
@@ -250,7 +247,7 @@ def _hold(facts: Facts) -> tuple[Block, ...]:
     return tuple(blocks)
 
 
-def _new_box(facts: Facts) -> tuple[Block, ...]:
+def _new_box(facts: ErrandFacts) -> tuple[Block, ...]:
     """The box in the stead of the old one: which, larger where it is to be, and what will be in it."""
     errand, blocks = facts.errand, []
     if errand.wants == "larger box" and errand.devices is None:
@@ -280,7 +277,7 @@ def _new_box(facts: Facts) -> tuple[Block, ...]:
     return tuple(blocks)
 
 
-def _moved(facts: Facts) -> tuple[Block, ...]:
+def _moved(facts: ErrandFacts) -> tuple[Block, ...]:
     """A box that moves: whether its cables reach."""
     if facts.errand.wants != "move":
         return ()
@@ -305,7 +302,7 @@ def _moved(facts: Facts) -> tuple[Block, ...]:
     return tuple(Block(s.words, "G14", "box") for s in answer.said if s.tone == "fails")
 
 
-def _short(facts: Facts) -> tuple[Block, ...]:
+def _short(facts: ErrandFacts) -> tuple[Block, ...]:
     """Wires too short for any connector; where they are to be made longer, how short they are is
     asked first.
     """
@@ -317,7 +314,7 @@ def _short(facts: Facts) -> tuple[Block, ...]:
     return tuple(Block(s.words, "G14", "box") for s in facts.ends.said if s.tone == "fails")
 
 
-def _stead(facts: Facts) -> tuple[Block, ...]:
+def _stead(facts: ErrandFacts) -> tuple[Block, ...]:
     """What is to stand in the place of a device and cannot, or of which nobody has said what it is."""
     stead = facts.stead
     if stead is None:

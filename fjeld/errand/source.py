@@ -8,7 +8,7 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive.memo import Remember, always
-from fjeld.errand.facts import Facts, Gate
+from fjeld.errand.facts import BoxFacts, Gate
 from fjeld.errand.gates import gates
 from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.infer import Inferred, infer
@@ -52,7 +52,7 @@ class Source(msgspec.Struct, frozen=True):
         return "refused" if self.refused else "unknown" if self.open else "ready"
 
 
-def source(box: FoundBox, facts: Facts, practice: Practice, remember: Remember = always) -> Source:
+def source(box: FoundBox, facts: BoxFacts, practice: Practice, remember: Remember = always) -> Source:
     """A box as a source of what is wanted; raises :class:`NotAsked`."""
     found = remember("inferred", lambda box: infer(box, practice, remember), box, practice=practice.version)
     all_gates = gates(box, found, facts, practice)
@@ -74,7 +74,7 @@ def _minutes_of(reading: str) -> float:
     return kinds[reading].minutes if reading in kinds else _LOOKS.get(reading, 5.0)
 
 
-def _chance(box: FoundBox, facts: Facts, all_gates: tuple[Gate, ...], practice: Practice) -> float:
+def _chance(box: FoundBox, facts: BoxFacts, all_gates: tuple[Gate, ...], practice: Practice) -> float:
     """How likely what is not known of line, neutral and ground turns out well."""
     usual = sources().chances
     unknown = {g.id for g in all_gates if g.is_ == "unknown"}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from fjeld.errand.facts import Facts, Gate
+from fjeld.errand.facts import BoxFacts, Gate
 from fjeld.errand.source import Ranked, Source, next_due, rank, source
 from fjeld.formats.found import read_box
 from fjeld.formats.jobfile import convert
@@ -56,10 +56,10 @@ def answer(body: Mapping[str, Any], practice: Practice, unit: Unit) -> tuple[dic
     }, all(r.standing == "refused" for r in ranked)
 
 
-def read_source(body: Mapping[str, Any], unit: Unit) -> tuple[FoundBox, Facts]:
+def read_source(body: Mapping[str, Any], unit: Unit) -> tuple[FoundBox, BoxFacts]:
     """A box and what else is known; raises :class:`NotAsked` or :class:`JobFileError` with the place."""
     facts = {k: v for k, v in body.items() if k not in _BOX}
-    return read_box(body), convert(facts, Facts, "$", unit)
+    return read_box(body), convert(facts, BoxFacts, "$", unit)
 
 
 def written(found: Source) -> dict[str, Any]:

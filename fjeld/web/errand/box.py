@@ -17,7 +17,8 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.asked import extender
 from fjeld.errand.filled import Filled, asked_for, in_its_place, larger
-from fjeld.errand.plan import SHORT, Facts, at_hand
+from fjeld.errand.known import ErrandFacts
+from fjeld.errand.plan import SHORT, at_hand
 from fjeld.judge.answer import Said
 from fjeld.oldbox.replacing import may_become
 from fjeld.practice import Practice, rules, with_article
@@ -167,7 +168,7 @@ def _wishes(errand: Errand) -> list[Wish]:
     return []
 
 
-def _stead(facts: Facts) -> Stead | None:
+def _stead(facts: ErrandFacts) -> Stead | None:
     """What may stand in the place of a device, and what is said of what was chosen."""
     found, errand, practice = facts.stead, facts.errand, facts.practice
     if found is None:
@@ -307,7 +308,7 @@ def _of_wires(old: OldBox, errand: Errand) -> list[Look]:
     ]
 
 
-def _wires_said(facts: Facts) -> list[Said]:
+def _wires_said(facts: ErrandFacts) -> list[Said]:
     """Whether the wires are long enough, and whether the box stands too far back."""
     said = list(facts.ends.said) if facts.ends else []
     if change := extender(facts):

@@ -14,7 +14,8 @@ from msgspec.structs import replace
 
 from fjeld.drawing.ends import End
 from fjeld.drawing.errand import NEW, REPLACED
-from fjeld.errand.plan import ErrandPlan, Facts, Verdict, made_up
+from fjeld.errand.known import ErrandFacts
+from fjeld.errand.plan import ErrandPlan, Verdict, made_up
 from fjeld.judge.answer import NotAsked, Said
 from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.makeup import MakeUp
@@ -171,7 +172,7 @@ _VERDICTS: dict[Verdict, str] = {
 }
 
 
-def _off(facts: Facts) -> tuple[End, ...]:
+def _off(facts: ErrandFacts) -> tuple[End, ...]:
     """The ends that the breaker in question makes dead: where what is new is fed, or what is on the device
     that is replaced.
     """

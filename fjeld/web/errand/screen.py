@@ -15,7 +15,8 @@ from fjeld.drawing.errand import NEW, Errand
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import HeldKind, OldBox
-from fjeld.errand.plan import Facts, at_hand
+from fjeld.errand.known import ErrandFacts
+from fjeld.errand.plan import at_hand
 from fjeld.errand.record import as_found
 from fjeld.errand.source import Source as Judged
 from fjeld.errand.source import next_due
@@ -128,7 +129,7 @@ def _looked_at(old: OldBox, end: str, practice: Practice) -> tuple[list[CableLoo
 NOTHING_LIVE = ("short wires", "replace", "loose splice", "larger box", "move")
 
 
-def asks_nothing_live(facts: Facts) -> bool:
+def asks_nothing_live(facts: ErrandFacts) -> bool:
     """Whether nothing of this work turns on what is live where: like for like, each wire goes back to what it
     was on.
     """
@@ -137,7 +138,7 @@ def asks_nothing_live(facts: Facts) -> bool:
     return facts.errand.wants in NOTHING_LIVE and facts.errand.becomes in ("", "same") and not settles
 
 
-def _next(facts: Facts, kind: Kind) -> NextStep:
+def _next(facts: ErrandFacts, kind: Kind) -> NextStep:
     old, judged = facts.old, facts.judged
     if not old.place:
         words = f"Take {kind.box}. Breaker off and locked, cover off, touch nothing. What is it?"
@@ -204,7 +205,7 @@ def _cable(cable: CableIs) -> CableRow:
     )
 
 
-def _joined(facts: Facts) -> Joined | None:
+def _joined(facts: ErrandFacts) -> Joined | None:
     """Where what is new is joined, for errands that bring something new; nothing is said to work of a box
     that is refused.
     """

@@ -16,7 +16,8 @@ from fjeld.derive.plan import in_force
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
-from fjeld.errand.plan import ErrandPlan, Facts, Taken, at_hand, facts_of_errand, plan
+from fjeld.errand.known import ErrandFacts
+from fjeld.errand.plan import ErrandPlan, Taken, at_hand, facts_of_errand, plan
 from fjeld.errand.record import as_found
 from fjeld.web.http.view import MEMO, planned
 from fjeld.web.jobs.models import Job, Record
@@ -36,7 +37,7 @@ def plan_of(job: Job, drawing: Drawing) -> ErrandPlan:
     return plan(drawing, {handle: taken_of(job, drawing, handle)}, log_of(job), remember=MEMO)
 
 
-def facts_at(job: Job, drawing: Drawing, handle: Handle) -> Facts:
+def facts_at(job: Job, drawing: Drawing, handle: Handle) -> ErrandFacts:
     """What is known of one old box of a job, whether it is the source or not."""
     readings = [t.reading for t in taken_of(job, drawing, handle)]
     return facts_of_errand(drawing, handle, readings, in_force(drawing.house), MEMO)
