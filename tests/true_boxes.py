@@ -10,7 +10,7 @@ from itertools import product
 
 import msgspec
 
-from fjeld.derive.keys import DeviceKey, Own, end_node
+from fjeld.derive.keys import DeviceKey, OwnContact, end_node
 from fjeld.derive.network import EARTH, Load, Wire
 from fjeld.derive.plan import derive
 from fjeld.drawing.old_box import Device, cable_of
@@ -189,7 +189,7 @@ class TrueBox:
         near = [
             p
             for p in self.plan.network.positions
-            if not isinstance(p, Own) and _near(self.plan, p, self.handle)
+            if not isinstance(p, OwnContact) and _near(self.plan, p, self.handle)
         ]
         own = [p for p in near if p in self.devices]
         far = [p for p in near if p not in self.devices and self._matters(p, near)]

@@ -15,7 +15,7 @@ import msgspec
 from fjeld.concealed.cut import hand_box
 from fjeld.concealed.ground import Ground
 from fjeld.concealed.plates import deep_of, depth_of_bay, plate_of, surface_of
-from fjeld.concealed.routes import OVER, UNDER, Leg, Route
+from fjeld.concealed.routes import OVER, UNDER, ConcealedLeg, ConcealedRoute
 from fjeld.drawing.errand import length_of
 from fjeld.judge import ways, work
 from fjeld.judge.answer import Answer, Figure, Said
@@ -43,7 +43,7 @@ class Detail(msgspec.Struct, frozen=True):
     ``usual`` what nobody measured.
     """
 
-    leg: Leg
+    leg: ConcealedLeg
     measure: MeasureName
     end: int | None
     lacks: tuple[str, ...] = ()
@@ -52,12 +52,12 @@ class Detail(msgspec.Struct, frozen=True):
     usual: tuple[str, ...] = ()
 
 
-def details(route: Route, ground: Ground, practice: Practice) -> tuple[Detail, ...]:
+def details(route: ConcealedRoute, ground: Ground, practice: Practice) -> tuple[Detail, ...]:
     """Every measure of a way, as far as it is known, in the order of its legs."""
     return tuple(_detail(leg, m, ground, practice) for leg in route.made for m in leg.way.measures)
 
 
-def _detail(leg: Leg, measure: MeasureName, ground: Ground, practice: Practice) -> Detail:
+def _detail(leg: ConcealedLeg, measure: MeasureName, ground: Ground, practice: Practice) -> Detail:
     unit = practice.unit
     match measure:
         case "transfer":
@@ -74,18 +74,18 @@ def _detail(leg: Leg, measure: MeasureName, ground: Ground, practice: Practice) 
             return _masonry(leg, ground, unit)
 
 
-def end_of(leg: Leg) -> int:
+def end_of(leg: ConcealedLeg) -> int:
     """Which end of the way a leg leads up or down at: from storey to storey, the new one."""
     nodes = {leg.a, leg.b}
     return 0 if nodes & {OVER[0], UNDER[0]} else 1
 
 
-def is_below(leg: Leg) -> bool:
+def is_below(leg: ConcealedLeg) -> bool:
     """Whether a leg leads down, under the floor."""
     return bool({leg.a, leg.b} & {*UNDER})
 
 
-def asks(route: Route, ground: Ground) -> tuple[Ask, ...]:
+def asks(route: ConcealedRoute, ground: Ground) -> tuple[Ask, ...]:
     """The questions of a way's measures, those that its answers so far make needless left out."""
     found: dict[str, Ask] = {}
     for leg in route.made:
@@ -106,7 +106,7 @@ def _at(ask: Ask, end: int) -> Ask:
     return msgspec.structs.replace(ask, id=f"{ENDS[end]}.{ask.id}", words=words)
 
 
-def _wanted(name: str, leg: Leg, ground: Ground) -> bool:
+def _wanted(name: str, leg: ConcealedLeg, ground: Ground) -> bool:
     """Whether a measure of an end is worth asking for, by what is known of it."""
     end, below = end_of(leg), is_below(leg)
     plate, depth, went = plate_of(ground, end), depth_of_bay(ground, end, below), None
@@ -132,7 +132,7 @@ def _wanted(name: str, leg: Leg, ground: Ground) -> bool:
             return True
 
 
-def _transfer(leg: Leg, ground: Ground, unit: Unit) -> Detail:
+def _transfer(leg: ConcealedLeg, ground: Ground, unit: Unit) -> Detail:
     """Where the middle of the wood is, and what a hole that came out elsewhere asks for."""
     end = end_of(leg)
     plate, practice, name = plate_of(ground, end), ground.practice, ENDS[end]
@@ -212,7 +212,7 @@ def _mended(ground: Ground, end: int, to: float, unit: Unit) -> Iterator[str]:
 _ACROSS: dict[str, Literal["yes", "no"]] = {"all across": "yes", "only here": "no"}
 
 
-def _sounding(leg: Leg, ground: Ground, unit: Unit) -> Detail:
+def _sounding(leg: ConcealedLeg, ground: Ground, unit: Unit) -> Detail:
     """How far the bay is open, and where what stands in it is."""
     end, below = end_of(leg), is_below(leg)
     plate, depth = plate_of(ground, end), depth_of_bay(ground, end, below)
@@ -238,7 +238,7 @@ def _sounding(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     return Detail(leg, "sounding", end, answer=Answer(figures, (said,)), marks=(said.words,))
 
 
-def _eave(leg: Leg, ground: Ground, unit: Unit) -> Detail:
+def _eave(leg: ConcealedLeg, ground: Ground, unit: Unit) -> Detail:
     """What drill stands over the plate under the roof."""
     end = end_of(leg)
     plate, practice = plate_of(ground, end), ground.practice
@@ -265,7 +265,7 @@ def _eave(leg: Leg, ground: Ground, unit: Unit) -> Detail:
     )
 
 
-def _wood(leg: Leg, ground: Ground, practice: Practice, unit: Unit) -> Detail:
+def _wood(leg: ConcealedLeg, ground: Ground, practice: Practice, unit: Unit) -> Detail:
     """How deep the members may be notched or bored, and whether this way does it."""
     told = ground.errand.way
     deep, joists = length_of(told.wood), leg.counts == "joists"
@@ -311,7 +311,7 @@ def _of_bore(hole: Bored, most: float, steel: bool, unit: Unit) -> Said:
     return Said("passes", f"Each hole {limit}, in the middle; {wood} of wood stays beside it")
 
 
-def _patch(leg: Leg, ground: Ground) -> Detail:
+def _patch(leg: ConcealedLeg, ground: Ground) -> Detail:
     """What is opened for a way and closed again: one strip over all members, or an opening to each side of a
     corner.
     """
@@ -325,7 +325,7 @@ def _patch(leg: Leg, ground: Ground) -> Detail:
     return Detail(leg, "patch", None, answer=msgspec.structs.replace(answer, figures=kept))
 
 
-def _masonry(leg: Leg, ground: Ground, unit: Unit) -> Detail:
+def _masonry(leg: ConcealedLeg, ground: Ground, unit: Unit) -> Detail:
     """The ring of holes for the box in hand, and what the leaf bears."""
     box, practice = hand_box(ground.errand.spot, ground.practice), ground.practice
     leaf = length_of(ground.errand.way.leaf)

@@ -7,7 +7,7 @@ from typing import Literal
 import msgspec
 
 from fjeld.concealed.path import path
-from fjeld.concealed.routes import Route, blocker
+from fjeld.concealed.routes import ConcealedRoute, blocker
 from fjeld.drawing.errand import Errand, Lies, Seen, Spot, Way
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
@@ -97,7 +97,7 @@ def _yes(told: str) -> bool | None:
     return None if not told else told == "yes"
 
 
-def _told(route: Route, first: bool) -> Said:
+def _told(route: ConcealedRoute, first: bool) -> Said:
     """A way in a sentence: what it is, its price, what it waits for."""
     price = (
         f"{'from ' if route.at_least else ''}{route.minutes.total:g} min, {_many(route.holes, 'hole')},"

@@ -28,7 +28,7 @@ class Rest(msgspec.Struct, frozen=True):
     at: float
 
 
-class Placed(msgspec.Struct, frozen=True):
+class PlacedSpot(msgspec.Struct, frozen=True):
     """A spot as it stands. ``asks`` are the questions that it has, ``open`` those without an answer, ``next``
     the first to ask.
 
@@ -59,7 +59,7 @@ class Placed(msgspec.Struct, frozen=True):
         return not self.stops and not self.looks and self.at is not None
 
 
-def place(errand: Errand, practice: Practice) -> Placed:
+def place(errand: Errand, practice: Practice) -> PlacedSpot:
     """What is known of the spot of an errand, what stops the cut, and what to ask next."""
     told = errand.spot
     box = hand_box(told, practice)
@@ -71,7 +71,7 @@ def place(errand: Errand, practice: Practice) -> Placed:
     found = (*_there(told, asks, practice), *_wet(errand, practice), *_wrong_box(errand, box, practice))
     stops = tuple(s for s in (*found, *_failing(answer)) if s.tone in ("danger", "fails"))
     said = tuple(s for s in (*found, *(answer.said if answer else ())) if s not in stops)
-    return Placed(
+    return PlacedSpot(
         box=box,
         asks=asks,
         open=unanswered,

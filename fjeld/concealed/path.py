@@ -10,8 +10,8 @@ from fjeld.concealed.ground import Ground, ground_of
 from fjeld.concealed.routes import (
     ON_CEILINGS,
     ON_WALLS,
-    Refused,
-    Route,
+    ConcealedRoute,
+    RefusedWay,
     blocker,
     refused,
     routes,
@@ -36,9 +36,9 @@ class Path(msgspec.Struct, frozen=True):
     """
 
     ground: Ground
-    routes: tuple[Route, ...]
-    refused: tuple[Refused, ...]
-    chosen: Route
+    routes: tuple[ConcealedRoute, ...]
+    refused: tuple[RefusedWay, ...]
+    chosen: ConcealedRoute
     picked: bool
     asks: tuple[Ask, ...]
     open: tuple[str, ...]
@@ -48,7 +48,7 @@ class Path(msgspec.Struct, frozen=True):
     lost: bool
 
     @property
-    def standing(self) -> tuple[Route, ...]:
+    def standing(self) -> tuple[ConcealedRoute, ...]:
         """The ways that nothing known blocks."""
         return tuple(r for r in self.routes if not r.blocked)
 
@@ -87,7 +87,7 @@ def lies_options(ground: Ground) -> dict[str, str]:
     return ON_WALLS if ground.walls else ON_CEILINGS
 
 
-def _facts(ground: Ground, found: tuple[Route, ...], practice: Practice) -> list[Ask]:
+def _facts(ground: Ground, found: tuple[ConcealedRoute, ...], practice: Practice) -> list[Ask]:
     """The questions about the room that some way turns on; of one that was taken, its own."""
     told, one = ground.errand.way, len(found) == 1
     kinds = {leg.way.id for r in found for leg in r.made}
@@ -112,14 +112,14 @@ def _worded(ask: Ask, ground: Ground) -> Ask:
     return msgspec.structs.replace(ask, options=lies_options(ground)) if ask.id == "lies" else ask
 
 
-def _looks(chosen: Route) -> list[Ask]:
+def _looks(chosen: ConcealedRoute) -> list[Ask]:
     """What can block the way in hand, as questions: cheaper to look than to turn back."""
     ids = dict.fromkeys(b for leg in chosen.made for b in leg.way.blockers)
     yes_no = {"clear": "Looked: no", "there": "Yes"}
     return [Ask(id_, f"In the way: {blocker(id_).words}?", "seen", blocker(id_).look, yes_no) for id_ in ids]
 
 
-def answered(told: Way, ask: Ask, ground: Ground, chosen: Route) -> bool:
+def answered(told: Way, ask: Ask, ground: Ground, chosen: ConcealedRoute) -> bool:
     """Whether a question of the way has its answer, told or by what was measured."""
     if ask.kind == "seen":
         return (
@@ -133,7 +133,7 @@ def answered(told: Way, ask: Ask, ground: Ground, chosen: Route) -> bool:
     return length_of(value) is not None if isinstance(value, Length) else value not in (None, "")
 
 
-def by_measure(ask: Ask, chosen: Route) -> Seen | None:
+def by_measure(ask: Ask, chosen: ConcealedRoute) -> Seen | None:
     """What the measures along the way in hand tell of something to be looked for; none where a look is still
     wanted.
     """
@@ -141,7 +141,7 @@ def by_measure(ask: Ask, chosen: Route) -> Seen | None:
     return "there" if "there" in told else "clear" if told and None not in told else None
 
 
-def _pull(route: Route, ground: Ground, unit: Unit) -> Answer | None:
+def _pull(route: ConcealedRoute, ground: Ground, unit: Unit) -> Answer | None:
     """What to cut for a way: from its own measures."""
     legs = route.lengths
     if legs is None or not legs:

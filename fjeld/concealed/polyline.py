@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fjeld.concealed.ground import Ground
-from fjeld.concealed.routes import BEHIND, CORNER, OVER, SOURCE, SPOT, UNDER, Route
+from fjeld.concealed.routes import BEHIND, CORNER, OVER, SOURCE, SPOT, UNDER, ConcealedRoute
 from fjeld.drawing.errand import length_of
 from fjeld.practice import rules
 
@@ -11,7 +11,7 @@ from fjeld.practice import rules
 LIKELY_ACROSS, LIKELY_CEILING, LIKELY_HEIGHT = 3000.0, 2400.0, 1200.0
 
 
-def polyline(route: Route, ground: Ground) -> tuple[tuple[float, float], ...]:
+def polyline(route: ConcealedRoute, ground: Ground) -> tuple[tuple[float, float], ...]:
     """The route in a section, mm along and up from the floor at the source, turning square; what is not
     measured as it usually is.
 
@@ -35,7 +35,7 @@ def polyline(route: Route, ground: Ground) -> tuple[tuple[float, float], ...]:
     return tuple(p for n, p in enumerate(points) if n == 0 or p != points[n - 1])
 
 
-def _end(ground: Ground, end: int, ceiling: float, up: float, route: Route) -> float:
+def _end(ground: Ground, end: int, ceiling: float, up: float, route: ConcealedRoute) -> float:
     if ground.on_wall[end]:
         height = ground.heights[end]
         return LIKELY_HEIGHT if height is None else height

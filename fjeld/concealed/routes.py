@@ -44,7 +44,7 @@ ON_CEILINGS = {
 MEASURED = {"sounding", "eave"}
 
 
-class Leg(msgspec.Struct, frozen=True):
+class ConcealedLeg(msgspec.Struct, frozen=True):
     """A way between two places, ``count`` members crossed where it counts them; ``length`` in mm where every
     measure of it is known.
 
@@ -65,14 +65,14 @@ class Leg(msgspec.Struct, frozen=True):
     blocked: str = ""
 
 
-class Route(msgspec.Struct, frozen=True):
+class ConcealedRoute(msgspec.Struct, frozen=True):
     """A chain of ``legs`` from the source to the spot, each taken the way it is met; ``minutes`` of practised
     hands, at least where a count is not known.
 
     It takes two pairs of ``hands`` where feeding and catching are apart, or where a blind leg is long.
     """
 
-    legs: tuple[Leg, ...]
+    legs: tuple[ConcealedLeg, ...]
     minutes: Working
     at_least: bool
     hands: int
@@ -83,7 +83,7 @@ class Route(msgspec.Struct, frozen=True):
         return tuple(leg.way.id for leg in self.made)
 
     @property
-    def made(self) -> tuple[Leg, ...]:
+    def made(self) -> tuple[ConcealedLeg, ...]:
         """Its legs without those where a box stands open to a void."""
         return tuple(leg for leg in self.legs if leg.way.id)
 
@@ -139,14 +139,14 @@ class Route(msgspec.Struct, frozen=True):
         return tuple(Length(v) for v in found if v is not None) if None not in found else None
 
 
-class Refused(msgspec.Struct, frozen=True):
+class RefusedWay(msgspec.Struct, frozen=True):
     """A way that does not come into question here, and why."""
 
     way: WayKind
     why: str
 
 
-def routes(ground: Ground) -> tuple[Route, ...]:
+def routes(ground: Ground) -> tuple[ConcealedRoute, ...]:
     """Every chain of ways: those that nothing blocks first, hidden before what stays in sight, what is known
     before what is not, then by minutes, patches and holes.
     """
@@ -155,7 +155,7 @@ def routes(ground: Ground) -> tuple[Route, ...]:
     return tuple(sorted(found, key=_rank))
 
 
-def _rank(route: Route) -> tuple[bool, bool, bool, float, int, int, tuple[str, ...]]:
+def _rank(route: ConcealedRoute) -> tuple[bool, bool, bool, float, int, int, tuple[str, ...]]:
     in_sight = any(leg.way.in_sight for leg in route.legs)
     return (
         bool(route.blocked),
@@ -168,13 +168,13 @@ def _rank(route: Route) -> tuple[bool, bool, bool, float, int, int, tuple[str, .
     )
 
 
-def refused(ground: Ground, found: tuple[Route, ...]) -> tuple[Refused, ...]:
+def refused(ground: Ground, found: tuple[ConcealedRoute, ...]) -> tuple[RefusedWay, ...]:
     """The ways that no route takes, each with its reason."""
     used = {id_ for route in found for id_ in route.key}
-    return tuple(Refused(way, _why_not(way.id, ground)) for way in way_data().way if way.id not in used)
+    return tuple(RefusedWay(way, _why_not(way.id, ground)) for way in way_data().way if way.id not in used)
 
 
-def _chains(legs: list[Leg], at: Node, been: tuple[Node, ...]) -> Iterator[list[Leg]]:
+def _chains(legs: list[ConcealedLeg], at: Node, been: tuple[Node, ...]) -> Iterator[list[ConcealedLeg]]:
     for leg in legs:
         there = leg.b if leg.a == at else leg.a if leg.b == at else ""
         if not there or there in been:
@@ -185,7 +185,7 @@ def _chains(legs: list[Leg], at: Node, been: tuple[Node, ...]) -> Iterator[list[
         yield from ([leg, *rest] for rest in _chains(legs, there, (*been, there)))
 
 
-def _route(chain: tuple[Leg, ...], practice: Practice) -> Route:
+def _route(chain: tuple[ConcealedLeg, ...], practice: Practice) -> ConcealedRoute:
     known = minutes().steps
     mine = [leg for leg in chain if leg.way.id]
     lines = [
@@ -193,7 +193,7 @@ def _route(chain: tuple[Leg, ...], practice: Practice) -> Route:
         for leg in mine
     ]
     long = any(leg.way.blind and (leg.length or 0.0) > practice[rules.LONG_BLIND] for leg in chain)
-    return Route(
+    return ConcealedRoute(
         chain,
         Working("Minutes", "min", tuple(lines)),
         any(leg.counts and leg.count is None for leg in mine),
@@ -213,7 +213,7 @@ def _leg(
     lines: tuple[tuple[str, float | None], ...],
     counts: str = "",
     wants: tuple[str, ...] = (),
-) -> Leg:
+) -> ConcealedLeg:
     """A leg whose length is the sum of named measures."""
     way, told = way_data().kind(id_), ground.errand.way
     known = _by_measure(way, {a, b}, ground)
@@ -227,7 +227,7 @@ def _leg(
     there = next((b for b in way.blockers if "there" in (seen.get(b), told.seen.get(b))), "")
     blocked = f"{blocker(there).words}" if there else ""
     missing = (counts,) if counts in ("studs", "joists") and count is None else ()
-    return Leg(
+    return ConcealedLeg(
         way=way,
         a=a,
         b=b,
@@ -291,7 +291,7 @@ def _rise(ground: Ground, end: int, beyond: float) -> tuple[tuple[str, float | N
     )
 
 
-def _from_outside(ground: Ground) -> Iterator[Leg]:
+def _from_outside(ground: Ground) -> Iterator[ConcealedLeg]:
     """Ways that lead up into an attic or down into a cellar, and along there."""
     errand, told = ground.errand, ground.errand.way
     if told.lies == "another storey":
@@ -303,7 +303,7 @@ def _from_outside(ground: Ground) -> Iterator[Leg]:
             beyond = ground.practice[rules.TOP_PLATES] if plates is None else plates
             yield _leg("P10" if told.insulated else "P1", node, OVER[end], ground, _rise(ground, end, beyond))
         elif errand.attic:
-            yield Leg(_OPEN, node, OVER[end], length=0.0)
+            yield ConcealedLeg(_OPEN, node, OVER[end], length=0.0)
         if errand.below and ground.on_wall[end]:
             height = ground.heights[end]
             lines = ((("source", "height")[end], height), ("", ground.practice[rules.FLOOR_PLATE]))
@@ -315,7 +315,7 @@ def _from_outside(ground: Ground) -> Iterator[Leg]:
         yield _leg("P0", *UNDER, ground, across, "feet")
 
 
-def _within(ground: Ground) -> Iterator[Leg]:
+def _within(ground: Ground) -> Iterator[ConcealedLeg]:
     """Ways through closed walls and ceilings."""
     told, practice = ground.errand.way, ground.practice
     across, heights = ("across", length_of(told.across)), ground.heights
@@ -365,7 +365,7 @@ def _within(ground: Ground) -> Iterator[Leg]:
         yield _leg("P11", SOURCE, BEHIND, ground, (("pull", length_of(told.pull)),))
 
 
-def _surface(ground: Ground) -> Iterator[Leg]:
+def _surface(ground: Ground) -> Iterator[ConcealedLeg]:
     """Ways that stay in sight, or behind what stands before the wall."""
     told, across = ground.errand.way, (("across", length_of(ground.errand.way.across)), *_drop(ground))
     if told.seen.get("closet") == "there" and told.lies != "another storey":
@@ -373,12 +373,12 @@ def _surface(ground: Ground) -> Iterator[Leg]:
     yield _leg("P13", SOURCE, b=SPOT, ground=ground, lines=across, counts="feet")
 
 
-def _last(ground: Ground) -> Iterator[Leg]:
+def _last(ground: Ground) -> Iterator[ConcealedLeg]:
     """From behind the new place into it."""
     if ground.errand.spot.covering == MASONRY:
         yield _leg("P14", BEHIND, SPOT, ground, (("", length_of(ground.errand.spot.thick) or 0.0),))
     else:
-        yield Leg(_OPEN, BEHIND, SPOT, length=0.0)
+        yield ConcealedLeg(_OPEN, BEHIND, SPOT, length=0.0)
 
 
 def _why_not(id_: str, ground: Ground) -> str:
@@ -441,7 +441,7 @@ def _why_not(id_: str, ground: Ground) -> str:
 _WOOD = {"plates": rules.TOP_PLATES, "floor": rules.FLOOR_PLATE}
 
 
-def bits(route: Route, practice: Practice) -> dict[str, str]:
+def bits(route: ConcealedRoute, practice: Practice) -> dict[str, str]:
     """What a way is bored with: the ``bit`` as wide as a cable wants and, where it goes through wood, as
     ``long``; the ``pilot`` before it.
     """

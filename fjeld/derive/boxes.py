@@ -56,7 +56,7 @@ class Joint(msgspec.Struct, frozen=True):
         return self.net.words
 
 
-class Device(msgspec.Struct, frozen=True):
+class BoxDevice(msgspec.Struct, frozen=True):
     """A device on the box: its key, what it is, and its yoke's gangs (0 for a fitting, or one that ``shares``
     another's yoke).
     """
@@ -74,7 +74,7 @@ class Box(msgspec.Struct, frozen=True):
     kind: BoxKind
     pinned: bool
     ends: tuple[Conductor, ...]
-    devices: tuple[Device, ...]
+    devices: tuple[BoxDevice, ...]
     joints: tuple[Joint, ...]
     needed: Working
     reserved: Working
@@ -105,7 +105,7 @@ class BoxInputs(msgspec.Struct, frozen=True):
     conductors: tuple[tuple[Handle, Conductor], ...]
     terminals: tuple[tuple[Handle, Terminal], ...]
     links: tuple[tuple[Handle, Net, Net], ...]
-    devices: tuple[Device, ...]
+    devices: tuple[BoxDevice, ...]
     pinned: str
     joining: str
     family: str
@@ -159,7 +159,7 @@ def _contents(inputs: BoxInputs, largest: str, kind: BoxKind, catalogue: Catalog
     )
 
 
-def _gauge_at(inputs: BoxInputs, device: Device, largest: str, catalogue: Catalogue) -> str:
+def _gauge_at(inputs: BoxInputs, device: BoxDevice, largest: str, catalogue: Catalogue) -> str:
     """The largest gauge here of the circuits on a device's yoke; the largest in the box while it
     is on none.
     """

@@ -172,7 +172,7 @@ class DeviceKey(msgspec.Struct, frozen=True, cache_hash=True, order=True):
         return f"{self.box} for {self.control}" if self.control else self.box
 
 
-class Own(msgspec.Struct, frozen=True, cache_hash=True, order=True):
+class OwnContact(msgspec.Struct, frozen=True, cache_hash=True, order=True):
     """A contact of a device that its switch does not work: a dimmer's, a timer's, a sensor's, a
     pull chain's.
     """
@@ -209,7 +209,7 @@ class BreakerOf(msgspec.Struct, frozen=True, cache_hash=True, order=True):
 
 
 #: What a hand, a clock or a passer-by can move: a switch, or a contact of a device's own.
-Movable = DeviceKey | Own
+Movable = DeviceKey | OwnContact
 #: What stands in one of several states, and closes contacts in some.
 Position = Movable | BreakerOf
 #: Where each of what can be moved stands; one that is not named is at rest.
@@ -227,7 +227,7 @@ _STANDS: dict[str, tuple[str, str]] = {
 
 def stands(position: Movable, at: int, alone: bool = False) -> str:
     """Where it stands, in words; ``alone`` leaves out which control, where its box holds no other."""
-    if isinstance(position, Own):
+    if isinstance(position, OwnContact):
         return (
             f"{position.what} of {position.box if alone else position.device.words}"
             f" {_STANDS[position.what][at]}"
@@ -237,12 +237,12 @@ def stands(position: Movable, at: int, alone: bool = False) -> str:
 
 def rest(position: Movable) -> int:
     """Where it stands while nobody moves it: a switch down, a contact of a device's own closed."""
-    return 1 if isinstance(position, Own) else 0
+    return 1 if isinstance(position, OwnContact) else 0
 
 
 def position_order(position: Movable) -> tuple[DeviceKey, str]:
     """A sort key: each switch before what its device has of its own."""
-    return (position.device, position.what) if isinstance(position, Own) else (position, "")
+    return (position.device, position.what) if isinstance(position, OwnContact) else (position, "")
 
 
 def parse_device(text: str) -> DeviceKey:

@@ -50,8 +50,8 @@ class Memo:
     def __init__(self, limit: int = 256_000_000) -> None:
         self.ran: dict[str, int] = defaultdict(int)
         # What is known by value is mostly known by identity too, and is one object.
-        self._by_value: Kept[bytes] = Kept(limit // 2, weigh)
-        self._by_identity: Kept[tuple[Any, ...]] = Kept(limit // 2, _weigh_known)
+        self._by_value: LastUsed[bytes] = LastUsed(limit // 2, weigh)
+        self._by_identity: LastUsed[tuple[Any, ...]] = LastUsed(limit // 2, _weigh_known)
 
     def __call__(self, stage: str, run: Callable[..., T], *arguments: Any, practice: str = "") -> T:
         def by_value() -> T:
@@ -96,7 +96,7 @@ class Memo:
         return run(*arguments)
 
 
-class Kept(Generic[KeyT]):
+class LastUsed(Generic[KeyT]):
     """The results last used, as many as weigh no more than ``limit``; for several threads at once.
 
     Without ``weigh`` each counts as one. The one kept last stays, whatever it weighs.

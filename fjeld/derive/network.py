@@ -19,7 +19,7 @@ import msgspec
 from fjeld.derive import keys
 from fjeld.derive.boxes import Box, Joint
 from fjeld.derive.conductors import Conductor, Run
-from fjeld.derive.keys import BreakerOf, DeviceKey, Movable, Net, Own, Position, position_order
+from fjeld.derive.keys import BreakerOf, DeviceKey, Movable, Net, OwnContact, Position, position_order
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Protection
 from fjeld.practice import Practice, rules
@@ -83,7 +83,7 @@ class Capacitor(msgspec.Struct, frozen=True):
     farads: float
 
 
-class Source(msgspec.Struct, frozen=True):
+class VoltageSource(msgspec.Struct, frozen=True):
     """A voltage source, V RMS, behind its impedance, Ω."""
 
     a: str
@@ -92,7 +92,7 @@ class Source(msgspec.Struct, frozen=True):
     ohms: float
 
 
-Element = Wire | Contact | Load | Capacitor | Source
+Element = Wire | Contact | Load | Capacitor | VoltageSource
 
 
 class Network(msgspec.Struct, frozen=True):
@@ -107,7 +107,7 @@ class Network(msgspec.Struct, frozen=True):
     contacts: tuple[Contact, ...]
     loads: tuple[Load, ...]
     capacitors: tuple[Capacitor, ...]
-    sources: tuple[Source, ...]
+    sources: tuple[VoltageSource, ...]
     shells: tuple[str, ...]
     neutrals: tuple[str, ...]
     lines: tuple[str, ...]
@@ -133,7 +133,7 @@ class Network(msgspec.Struct, frozen=True):
         )
 
 
-class Part(msgspec.Struct, frozen=True):
+class NetworkPart(msgspec.Struct, frozen=True):
     """What one cable or one box brings into the network."""
 
     wires: tuple[Wire, ...] = ()
@@ -164,7 +164,7 @@ def part_of_cable(
     practice: Practice,
     protection: Protection = "",
     panels: Sequence[Handle] = (),
-) -> Part:
+) -> NetworkPart:
     """The conductors of a cable of so many mm, the coupling between them, their landings at ``source`` and in
     ``panels`` fed.
 
@@ -176,7 +176,7 @@ def part_of_cable(
     lugs = [_lug(c) for c in run.conductors if c.b in panels]
     watched = [w.key for w, c in zip(landings, run.conductors, strict=False) if c.net.feeds]
     trips = practice[rules.RESIDUAL_TRIP]
-    return Part(
+    return NetworkPart(
         wires=(*_conductors(run, metres, practice), *landings, *lugs),
         capacitors=tuple(_coupling(run, metres)),
         residuals=(
@@ -187,14 +187,14 @@ def part_of_cable(
     )
 
 
-def part_of_box(box: Box, loads: Mapping[str, float], practice: Practice) -> Part:
+def part_of_box(box: Box, loads: Mapping[str, float], practice: Practice) -> NetworkPart:
     """The joints and devices of a box; ``loads`` VA by load reference."""
     volts, trips = practice.volts, practice[rules.RESIDUAL_TRIP]
     wires = [wire for joint in box.joints for wire in _joint(box, joint)]
     wires += [wire for d in box.devices for wire in _bridges(d.key, device(d.kind))]
     wires += [wire for d in box.devices for wire in _sensed(d.key, device(d.kind))]
     metal = (keys.shell_node(box.handle),) if box.kind.metal else ()
-    return Part(
+    return NetworkPart(
         tuple(wires),
         tuple(
             contact
@@ -215,7 +215,7 @@ def part_of_box(box: Box, loads: Mapping[str, float], practice: Practice) -> Par
     )
 
 
-def build(supplies: Sequence[Supply], parts: Sequence[Part], practice: Practice) -> Network:
+def build(supplies: Sequence[Supply], parts: Sequence[NetworkPart], practice: Practice) -> Network:
     """The network of a job: its supplies, a breaker for each circuit, and the parts of its cables and boxes.
 
     Neutral and ground meet where a source is, and nowhere else: a panel that is fed keeps them apart.
@@ -245,9 +245,9 @@ def build(supplies: Sequence[Supply], parts: Sequence[Part], practice: Practice)
         loads=tuple(chain.from_iterable(p.loads for p in parts)),
         capacitors=tuple(chain.from_iterable(p.capacitors for p in parts)),
         sources=(
-            *(Source(bus[root], neutral[root], practice.volts, loop) for root in sources),
+            *(VoltageSource(bus[root], neutral[root], practice.volts, loop) for root in sources),
             *(
-                Source(neutral[root], second[root], practice.volts, loop)
+                VoltageSource(neutral[root], second[root], practice.volts, loop)
                 for root in sources
                 if root in second
             ),
@@ -323,7 +323,7 @@ def _contacts(key: DeviceKey, kind: DeviceKind) -> list[Contact]:
             f"{key} {c.a}–{c.b}",
             keys.terminal_node(key, c.a),
             keys.terminal_node(key, c.b),
-            Own(key, c.by) if c.by else key,
+            OwnContact(key, c.by) if c.by else key,
             state,
         )
         for c in kind.contacts

@@ -13,7 +13,7 @@ from collections.abc import Iterable, Sequence
 
 import msgspec
 
-from fjeld.derive.boxes import Box, Device, Joint, Landing, connectors_for
+from fjeld.derive.boxes import Box, BoxDevice, Joint, Landing, connectors_for
 from fjeld.derive.conductors import Conductor
 from fjeld.derive.keys import GROUND, LINE, NEUTRAL, DeviceKey, JointKey, Net
 from fjeld.drawing.ends import End, owner
@@ -259,8 +259,8 @@ def _yokes(old: OldBox) -> int:
     return int(any(word in old.holds.lower() for word in _ON_YOKES))
 
 
-def _device(handle: Handle, old: OldBox) -> tuple[Device, ...]:
-    return (Device(DeviceKey(handle), "outlet", old.gangs),) if _yokes(old) else ()
+def _device(handle: Handle, old: OldBox) -> tuple[BoxDevice, ...]:
+    return (BoxDevice(DeviceKey(handle), "outlet", old.gangs),) if _yokes(old) else ()
 
 
 def _contents(

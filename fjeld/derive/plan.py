@@ -33,7 +33,7 @@ from fjeld.derive.intents import control_circuit
 from fjeld.derive.joins import Placement
 from fjeld.derive.materials import Material
 from fjeld.derive.memo import Memo, Remember, always
-from fjeld.derive.network import Network, Part
+from fjeld.derive.network import Network, NetworkPart
 from fjeld.derive.old import OldMade
 from fjeld.derive.places import Mark, Placed
 from fjeld.derive.rests import Rests
@@ -69,7 +69,7 @@ class Plan(msgspec.Struct, frozen=True, dict=True):
     holes: tuple[Hole, ...]
     boxes: dict[Handle, Box]
     begun: dict[Handle, OldMade]
-    parts: dict[Handle, tuple[Part, ...]]
+    parts: dict[Handle, tuple[NetworkPart, ...]]
     network: Network | None
     materials: tuple[Material, ...]
 

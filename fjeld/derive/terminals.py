@@ -13,7 +13,7 @@ from fjeld.derive import keys
 from fjeld.derive.keys import LINE, LINE_2, LINK, NEUTRAL, DeviceKey, Net
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, LoadRef, PointKind
-from fjeld.practice.devices import Spot, device
+from fjeld.practice.devices import TerminalSpot, device
 
 
 class Terminal(msgspec.Struct, frozen=True):
@@ -247,7 +247,7 @@ def _load_terminals(
     ]
 
 
-def _wanted(spot: Spot, hot: Callable[[str], Net], halves: list[str]) -> Net:
+def _wanted(spot: TerminalSpot, hot: Callable[[str], Net], halves: list[str]) -> Net:
     """The net that a load's terminal wants; one for all its parts takes what works the first."""
     if spot.wants == "line":
         return hot(spot.of or (halves[0] if halves else ""))

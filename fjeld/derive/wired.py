@@ -17,7 +17,7 @@ from fjeld.derive.conductors import Run
 from fjeld.derive.house import RoomShape
 from fjeld.derive.intents import Membership, load_references, memberships, source_of
 from fjeld.derive.memo import Remember
-from fjeld.derive.network import Part, Supply
+from fjeld.derive.network import NetworkPart, Supply
 from fjeld.derive.old import Begin, OldMade
 from fjeld.derive.places import Placed
 from fjeld.derive.wiring import CircuitPlan
@@ -220,7 +220,7 @@ def parts_of(
     laid: Mapping[Handle, CablePlan],
     practice: Practice,
     remember: Remember,
-) -> dict[Handle, tuple[Part, ...]]:
+) -> dict[Handle, tuple[NetworkPart, ...]]:
     """What the cables of each circuit, and each box, bring into the network."""
     net = reads.of(practice, reads.NETWORK, remember)
     drawn = reads.of(practice, (*reads.NETWORK, *reads.LOADS), remember)
@@ -232,7 +232,7 @@ def parts_of(
         lengths: tuple[float, ...],
         practice: Practice,
         protection: Protection,
-    ) -> tuple[Part, ...]:
+    ) -> tuple[NetworkPart, ...]:
         return tuple(
             network.part_of_cable(
                 source, run, length=length, practice=practice, protection=protection, panels=panels
@@ -240,7 +240,7 @@ def parts_of(
             for run, length in zip(runs, lengths, strict=True)
         )
 
-    def of_box(box: Box, wired: dict[Handle, Point], practice: Practice) -> tuple[Part, ...]:
+    def of_box(box: Box, wired: dict[Handle, Point], practice: Practice) -> tuple[NetworkPart, ...]:
         loads: dict[str, float] = {}
         for handle, point in wired.items():
             names = load_references(handle, point)
@@ -248,7 +248,7 @@ def parts_of(
             loads |= {str(name): max(va_of(point, practice)[0] / len(names), 1.0) for name in names}
         return (network.part_of_box(box, loads, practice),)
 
-    found: dict[Handle, tuple[Part, ...]] = {
+    found: dict[Handle, tuple[NetworkPart, ...]] = {
         q: remember.same(
             "cable parts",
             of_circuit,

@@ -11,7 +11,7 @@ from typing import Literal
 import msgspec
 
 from fjeld.derive import circuits, conductors, nets
-from fjeld.derive.boxes import BoxInputs, Device
+from fjeld.derive.boxes import BoxDevice, BoxInputs
 from fjeld.derive.cables import CablePlan
 from fjeld.derive.circuits import CircuitFigures
 from fjeld.derive.conductors import Conductor, Run
@@ -203,7 +203,7 @@ def box_inputs(
     )
 
 
-def _devices(points: Mapping[Handle, Point], terminals: list[Terminal]) -> tuple[Device, ...]:
+def _devices(points: Mapping[Handle, Point], terminals: list[Terminal]) -> tuple[BoxDevice, ...]:
     """The devices of a box. One that shares a yoke takes no gang of its own."""
     kinds = {t.device: t.kind for t in terminals if t.device and t.kind}
     for handle, point in points.items():
@@ -215,6 +215,6 @@ def _devices(points: Mapping[Handle, Point], terminals: list[Terminal]) -> tuple
             kinds.setdefault(DeviceKey(handle), usual)
     shared = {handle for handle, point in points.items() if point.shares_yoke}
     return tuple(
-        Device(d, kinds[d], 0 if d.box in shared else device(kinds[d]).gangs, d.box in shared)
+        BoxDevice(d, kinds[d], 0 if d.box in shared else device(kinds[d]).gangs, d.box in shared)
         for d in sorted(kinds, key=lambda key: order(str(key)))
     )

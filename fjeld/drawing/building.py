@@ -292,7 +292,7 @@ class Body(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_field
     name: Name = ""
 
 
-class Way(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
+class PanelWay(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True):
     """A way of the panel that is taken already: its number, its breaker, and what it feeds in words."""
 
     number: Ways
@@ -313,7 +313,7 @@ class Panel(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fiel
     height: AboveFloor = usual(1524.0, "5'")
     amps: Amps = 100
     ways: Ways = 12
-    taken: tuple[Way, ...] = ()
+    taken: tuple[PanelWay, ...] = ()
     circuit: Handle | None = None
 
     def free(self) -> list[int]:

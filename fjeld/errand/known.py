@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from fjeld.concealed.cut import Placed
+from fjeld.concealed.cut import PlacedSpot
 from fjeld.concealed.path import Path
 from fjeld.drawing.errand import Errand
 from fjeld.drawing.handles import Handle
@@ -47,7 +47,7 @@ class ErrandFacts(msgspec.Struct, frozen=True):
     box: FoundBox
     judged: Source | None
     trouble: str
-    placed: Placed
+    placed: PlacedSpot
     path: Path | None
     filled: tuple[Filled, ...]
     into: TieIn | None

@@ -22,7 +22,7 @@ from fjeld.judge.answer import NotAsked
 from fjeld.judge.wires import ReachAsked, reach
 from fjeld.quantities import Length, format_length
 from fjeld.work.book import Task
-from fjeld.work.standing import Block
+from fjeld.work.standing import ShutBy
 
 #: Gates of what the wires themselves are: nothing is touched that they refuse.
 OF_THE_WIRES = ("G1", "G3", "G10")
@@ -33,7 +33,7 @@ DUST = "old coat"
 
 
 def with_concerns(
-    tasks: Sequence[Task], shut: Mapping[str, Sequence[Block]], said: Mapping[str, Sequence[str]]
+    tasks: Sequence[Task], shut: Mapping[str, Sequence[ShutBy]], said: Mapping[str, Sequence[str]]
 ) -> tuple[Task, ...]:
     """Each task with what shuts it by its concerns, what is known before what is not, and what is only said
     of it.
@@ -47,7 +47,7 @@ def with_concerns(
     return tuple(found)
 
 
-def concerns(facts: ErrandFacts) -> dict[str, tuple[Block, ...]]:
+def concerns(facts: ErrandFacts) -> dict[str, tuple[ShutBy, ...]]:
     """What shuts, by what it concerns: see ``concern`` in the data of the book."""
     return {
         "source": _source(facts),
@@ -83,61 +83,61 @@ def remarks(facts: ErrandFacts) -> dict[str, tuple[str, ...]]:
 # --- what the source is ----------------------------------------------------------------------------------
 
 
-def _no(gate: Gate) -> Block:
-    return Block(gate.words, gate.id, "path" if gate.id == "G11" else "source")
+def _no(gate: Gate) -> ShutBy:
+    return ShutBy(gate.words, gate.id, "path" if gate.id == "G11" else "source")
 
 
-def _source(facts: ErrandFacts) -> tuple[Block, ...]:
+def _source(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """A box that is refused as the source, or whose readings go against each other."""
     found = facts.found
-    blocks = [Block(found.contradiction, "G2")] if found.contradiction else []
+    blocks = [ShutBy(found.contradiction, "G2")] if found.contradiction else []
     if facts.judged is not None and not found.contradiction:
         blocks += [_no(g) for g in facts.judged.refused]
-    return (*blocks, *([Block(facts.trouble)] if facts.trouble else []))
+    return (*blocks, *([ShutBy(facts.trouble)] if facts.trouble else []))
 
 
-def _wires(facts: ErrandFacts) -> tuple[Block, ...]:
+def _wires(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """What refuses the wires themselves, so that nothing in the box is touched."""
     if facts.judged is None:
         # What cannot be reckoned is not open: not by what was looked at, nor while its readings are of other
         # wires.
         seen = stops(facts.old.condition)
-        return (*([Block(seen, "G1")] if seen else []), *([Block(facts.trouble)] if facts.trouble else []))
+        return (*([ShutBy(seen, "G1")] if seen else []), *([ShutBy(facts.trouble)] if facts.trouble else []))
     return tuple(_no(g) for g in facts.judged.refused if g.id in OF_THE_WIRES)
 
 
-def _state(facts: ErrandFacts) -> tuple[Block, ...]:
+def _state(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """Wires that are to be worked on and at which nobody has looked."""
     if facts.judged is None or facts.errand.wants in NEW or facts.old.condition:
         return ()
-    return tuple(Block(g.words, g.id, known=False) for g in facts.judged.open if g.id == "G1")
+    return tuple(ShutBy(g.words, g.id, known=False) for g in facts.judged.open if g.id == "G1")
 
 
-def _tie(facts: ErrandFacts) -> tuple[Block, ...]:
+def _tie(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """What a new cable would be joined to: nothing that is not known, and nothing that does not work."""
     if facts.errand.wants not in NEW or not facts.old.cables:
         return (
             ()
             if facts.old.cables or facts.errand.wants not in NEW
-            else (Block("what is in the old box is not told yet", "G2", known=False),)
+            else (ShutBy("what is in the old box is not told yet", "G2", known=False),)
         )
     blocks = []
     into = facts.into
     if into is None:
         # Where readings go against each other that is why, and it is said once.
         why = facts.found.contradiction or "no line and neutral of one circuit can be in this box"
-        blocks.append(Block(why, "G2"))
+        blocks.append(ShutBy(why, "G2"))
     elif into.verdict == "fails":
         blocks.append(
-            Block(
+            ShutBy(
                 next((c.why for c in into.cases if c.why), "it works in no case that is left"), "G2", "proof"
             )
         )
     if facts.judged is not None:
-        blocks += [Block(g.words, g.id, known=False) for g in facts.judged.open if g.id in OF_THE_TIE_IN]
+        blocks += [ShutBy(g.words, g.id, known=False) for g in facts.judged.open if g.id in OF_THE_TIE_IN]
     if into is not None and into.verdict == "unless" and not blocks:
         blocks.append(
-            Block(
+            ShutBy(
                 f"it works in some cases that are left and not in others: {into.excludes or 'a reading'}"
                 " tells",
                 "G2",
@@ -147,17 +147,17 @@ def _tie(facts: ErrandFacts) -> tuple[Block, ...]:
     return tuple(blocks)
 
 
-def _protection(facts: ErrandFacts) -> tuple[Block, ...]:
+def _protection(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """Nothing is turned on of which nobody knows what has to protect it."""
     if facts.judged is None or facts.errand.wants not in NEW:
         return ()
-    return tuple(Block(g.words, g.id, known=False) for g in facts.judged.open if g.id == "G9")
+    return tuple(ShutBy(g.words, g.id, known=False) for g in facts.judged.open if g.id == "G9")
 
 
 # --- the spot and the way --------------------------------------------------------------------------------
 
 
-def _spot(facts: ErrandFacts, dust: bool) -> tuple[Block, ...]:
+def _spot(facts: ErrandFacts, dust: bool) -> tuple[ShutBy, ...]:
     """What stands against a cut: what was looked for and is there, and what nobody has looked for."""
     placed, told = facts.placed, facts.errand.spot
     if facts.errand.wants not in NEW | CHANGED:
@@ -168,37 +168,39 @@ def _spot(facts: ErrandFacts, dust: bool) -> tuple[Block, ...]:
         for a in mine
         if told.seen.get(a.id) == "there" and a.there is not None and a.there.tone in ("danger", "fails")
     ]
-    blocks = [Block(a.there.words, a.id, "spot") for a in there if a.there is not None]
+    blocks = [ShutBy(a.there.words, a.id, "spot") for a in there if a.there is not None]
     if not dust:
         words = {b.why for b in blocks} | {a.there.words for a in placed.asks if a.there is not None}
-        blocks += [Block(s.words, "spot", "spot") for s in placed.stops if s.words not in words]
+        blocks += [ShutBy(s.words, "spot", "spot") for s in placed.stops if s.words not in words]
     by_it = {"by_water", "from_water"} & {*placed.open}
     if not dust and told.seen.get("water") == "there" and by_it:
         why = "by water: which of them it is, and how far off, is not told"
-        blocks.append(Block(why, "water", "spot", known=False))
+        blocks.append(ShutBy(why, "water", "spot", known=False))
     return (
         *blocks,
         *(
-            Block(f"not looked at yet: {a.words}", a.id, "spot", known=False)
+            ShutBy(f"not looked at yet: {a.words}", a.id, "spot", known=False)
             for a in mine
             if a.id in placed.open
         ),
     )
 
 
-def _way(facts: ErrandFacts) -> tuple[Block, ...]:
+def _way(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """A way that is blocked, that its wood or its headroom does not allow, or that nobody has taken."""
     way = facts.path
     if way is None:
         return ()
     if way.lost:
-        return (Block("the way that was taken is no longer there: take another", "G11", "path", known=False),)
+        return (
+            ShutBy("the way that was taken is no longer there: take another", "G11", "path", known=False),
+        )
     if not way.picked:
-        return (Block("which way the cable goes has not been chosen", "G11", "path", known=False),)
+        return (ShutBy("which way the cable goes has not been chosen", "G11", "path", known=False),)
     if way.chosen.blocked:
-        return (Block(way.chosen.blocked, "G11", "path"),)
+        return (ShutBy(way.chosen.blocked, "G11", "path"),)
     if odd := _out_of_the_room(facts):
-        return (Block(odd, "G11", "path"),)
+        return (ShutBy(odd, "G11", "path"),)
     failing = [
         s.words
         for d in way.details
@@ -206,7 +208,7 @@ def _way(facts: ErrandFacts) -> tuple[Block, ...]:
         for s in d.answer.said
         if s.tone in ("fails", "danger")
     ]
-    return tuple(Block(words, "G11", "path") for words in dict.fromkeys(failing))
+    return tuple(ShutBy(words, "G11", "path") for words in dict.fromkeys(failing))
 
 
 def _out_of_the_room(facts: ErrandFacts) -> str:
@@ -232,7 +234,7 @@ def _out_of_the_room(facts: ErrandFacts) -> str:
 # --- what the box holds, and what stands in it -----------------------------------------------------------
 
 
-def _hold(facts: ErrandFacts) -> tuple[Block, ...]:
+def _hold(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """Boxes that hold too little, where no change makes them larger; of one that is made larger, what it is
     to hold.
     """
@@ -241,22 +243,22 @@ def _hold(facts: ErrandFacts) -> tuple[Block, ...]:
         return _new_box(facts)
     blocks = []
     if (change := larger_source(facts)) is not None and not change.part:
-        blocks.append(Block(change.why, "G7", "box"))
+        blocks.append(ShutBy(change.why, "G7", "box"))
     if errand.wants in NEW and facts.filled and facts.filled[-1].over:
-        blocks.append(Block(over(facts.filled[-1]), "G7", "spot"))
+        blocks.append(ShutBy(over(facts.filled[-1]), "G7", "spot"))
     return tuple(blocks)
 
 
-def _new_box(facts: ErrandFacts) -> tuple[Block, ...]:
+def _new_box(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """The box in the stead of the old one: which, larger where it is to be, and what will be in it."""
     errand, blocks = facts.errand, []
     if errand.wants == "larger box" and errand.devices is None:
-        blocks.append(Block("how many devices will be in it is not told", "G7", "box", known=False))
+        blocks.append(ShutBy("how many devices will be in it is not told", "G7", "box", known=False))
     if not errand.spot.box:
-        return (*blocks, Block("which box comes in its place is not chosen", "G7", "box", known=False))
+        return (*blocks, ShutBy("which box comes in its place is not chosen", "G7", "box", known=False))
     if errand.wants == "larger box" and facts.filled and facts.filled[0].holds is None:
         blocks.append(
-            Block(
+            ShutBy(
                 "what the old one holds is not read, so that nobody knows what is larger",
                 "G7",
                 "box",
@@ -267,17 +269,17 @@ def _new_box(facts: ErrandFacts) -> tuple[Block, ...]:
     try:
         fits = {b.id for b in larger(asked, facts.practice)}
     except NotAsked as wrong:
-        return (*blocks, Block(str(wrong), "G7", "box", known=False))
+        return (*blocks, ShutBy(str(wrong), "G7", "box", known=False))
     if errand.wants == "larger box" and not is_larger(facts.placed.box, asked, facts.practice):
-        blocks.append(Block(f"{facts.placed.box.name} is no larger than the one that is there", "G7", "box"))
+        blocks.append(ShutBy(f"{facts.placed.box.name} is no larger than the one that is there", "G7", "box"))
     if len(facts.filled) > 1 and facts.filled[1].over:
-        blocks.append(Block(over(facts.filled[1]), "G7", "box"))
+        blocks.append(ShutBy(over(facts.filled[1]), "G7", "box"))
     if errand.wants == "larger box" and facts.placed.box.id not in fits and not blocks:
-        blocks.append(Block(f"{facts.placed.box.name} does not take what will be in it", "G7", "box"))
+        blocks.append(ShutBy(f"{facts.placed.box.name} does not take what will be in it", "G7", "box"))
     return tuple(blocks)
 
 
-def _moved(facts: ErrandFacts) -> tuple[Block, ...]:
+def _moved(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """A box that moves: whether its cables reach."""
     if facts.errand.wants != "move":
         return ()
@@ -285,7 +287,7 @@ def _moved(facts: ErrandFacts) -> tuple[Block, ...]:
     if farther is None or free is None:
         what = "how much farther its cable has to go" if farther is None else "how much free wire it has"
         return (
-            Block(
+            ShutBy(
                 f"{what} is not told: a cable that does not reach is found out before anything is cut",
                 "G14",
                 "box",
@@ -299,10 +301,10 @@ def _moved(facts: ErrandFacts) -> tuple[Block, ...]:
     }
     before, after = (0.0, farther) if farther >= 0 else (-farther, 0.0)
     answer = reach(ReachAsked(Length(free), Length(before), Length(after), **known), facts.practice)
-    return tuple(Block(s.words, "G14", "box") for s in answer.said if s.tone == "fails")
+    return tuple(ShutBy(s.words, "G14", "box") for s in answer.said if s.tone == "fails")
 
 
-def _short(facts: ErrandFacts) -> tuple[Block, ...]:
+def _short(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """Wires too short for any connector; where they are to be made longer, how short they are is
     asked first.
     """
@@ -310,26 +312,26 @@ def _short(facts: ErrandFacts) -> tuple[Block, ...]:
         if facts.errand.wants != "short wires":
             return ()
         why = "how much free wire the shortest has is not told: with too little no connector can be put on"
-        return (Block(why, "G14", "box", known=False),)
-    return tuple(Block(s.words, "G14", "box") for s in facts.ends.said if s.tone == "fails")
+        return (ShutBy(why, "G14", "box", known=False),)
+    return tuple(ShutBy(s.words, "G14", "box") for s in facts.ends.said if s.tone == "fails")
 
 
-def _stead(facts: ErrandFacts) -> tuple[Block, ...]:
+def _stead(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """What is to stand in the place of a device and cannot, or of which nobody has said what it is."""
     stead = facts.stead
     if stead is None:
         return ()
     if stead.trouble:
-        return (Block(stead.trouble, "G15", "box"),)
+        return (ShutBy(stead.trouble, "G15", "box"),)
     if stead.tried is None:
-        return (Block("what comes in its place is not told", "G15", "box", known=False),)
-    blocks = [Block(s.words, "G15", "box") for s in stead.said if s.tone in ("fails", "danger")]
+        return (ShutBy("what comes in its place is not told", "G15", "box", known=False),)
+    blocks = [ShutBy(s.words, "G15", "box") for s in stead.said if s.tone in ("fails", "danger")]
     if stead.tried.verdict == "fails":
-        blocks.append(Block(stead.tried.cases[0].why, "G15", "box"))
+        blocks.append(ShutBy(stead.tried.cases[0].why, "G15", "box"))
     elif stead.tried.verdict == "unless":
         reading = stead.tried.excludes or "a reading"
         blocks.append(
-            Block(
+            ShutBy(
                 f"it works in some cases that are left and not in others: {reading} tells",
                 "G15",
                 "source",

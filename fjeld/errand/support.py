@@ -17,7 +17,7 @@ from fjeld.judge.devices import HangsAsked, hangs
 from fjeld.judge.spot import spanned
 from fjeld.practice import Practice, rules
 from fjeld.work.changes import Change
-from fjeld.work.standing import Block
+from fjeld.work.standing import ShutBy
 
 GATE = "G13"
 Hung = Literal["fan", "light", "wall light"]
@@ -30,7 +30,7 @@ class Support(msgspec.Struct, frozen=True):
 
     said: tuple[Said, ...] = ()
     change: Change | None = None
-    blocked_by: tuple[Block, ...] = ()
+    blocked_by: tuple[ShutBy, ...] = ()
 
 
 def support(errand: Errand, old: OldBox, practice: Practice) -> Support:
@@ -54,8 +54,8 @@ def support(errand: Errand, old: OldBox, practice: Practice) -> Support:
     return Support(said)
 
 
-def _open(why: str) -> Block:
-    return Block(why, GATE, "box", known=False)
+def _open(why: str) -> ShutBy:
+    return ShutBy(why, GATE, "box", known=False)
 
 
 def _instead(said: tuple[Said, ...], what: Hung, errand: Errand, old: OldBox, practice: Practice) -> Support:
@@ -88,7 +88,7 @@ def _instead(said: tuple[Said, ...], what: Hung, errand: Errand, old: OldBox, pr
             f"{refused}: a pan box marked for a fan on the joist itself, or a block from an attic that is"
             " open"
         )
-        return Support(said, blocked_by=(Block(words, GATE, "box"),))
+        return Support(said, blocked_by=(ShutBy(words, GATE, "box"),))
     return _with(brace.name, why, said)
 
 

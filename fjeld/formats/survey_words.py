@@ -21,13 +21,13 @@ from fjeld.drawing.building import (
     Join,
     Opening,
     Panel,
+    PanelWay,
     Room,
     RoomUse,
     Slope,
     Storey,
     Studs,
     Surface,
-    Way,
 )
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.edits.common import Place, Revise
@@ -250,7 +250,7 @@ def way(rest: str, walk: Walk, mint: Fresh) -> Edit:
         raise Misread(f"the panel has {panel.ways} ways")
     kept = [w for w in panel.taken if w.number != number]
     if found[2]:
-        kept.append(Way(number, int(found[2]), found[4].strip()[:60], int(found[3] or 1)))
+        kept.append(PanelWay(number, int(found[2]), found[4].strip()[:60], int(found[3] or 1)))
     taken = tuple(sorted(kept, key=lambda w: w.number))
     return Revise(handle, {"taken": taken}, f"Note way {number} of {handle}")
 

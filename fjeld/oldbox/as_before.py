@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from fjeld.drawing.ends import End
 from fjeld.drawing.errand import Becomes
 from fjeld.drawing.old_box import Device
-from fjeld.oldbox.found import FoundBox, Nets, nets
+from fjeld.oldbox.found import BoxNets, FoundBox, nets
 from fjeld.oldbox.hypotheses import Hypothesis, hypotheses
 from fjeld.oldbox.shows import Shows, shows
 from fjeld.oldbox.tie_in import Case
@@ -25,7 +25,7 @@ class Afterwards(msgspec.Struct, frozen=True):
     device: Device
     becomes: Becomes
     box: FoundBox
-    where: Nets
+    where: BoxNets
     found: tuple[Hypothesis, ...]
 
 

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from fjeld.oldbox.beyond import Beyond
-from fjeld.oldbox.found import FoundBox, Nets
+from fjeld.oldbox.found import BoxNets, FoundBox
 from fjeld.practice.devices import screws_of
 
 _THROWS = frozenset(
@@ -61,7 +61,9 @@ class Choice:
     Roles that begin alike are left together: a cable of four conductors has a thousand of them.
     """
 
-    def __init__(self, box: FoundBox, nets: Nets, at: list[list[int]], options: list[list[Beyond]]) -> None:
+    def __init__(
+        self, box: FoundBox, nets: BoxNets, at: list[list[int]], options: list[list[Beyond]]
+    ) -> None:
         self.order = _order(at, options)
         self.at, self.options = [at[n] for n in self.order], [_ways_of(options[n]) for n in self.order]
         self.ways: dict[int, list[str]] = defaultdict(list)

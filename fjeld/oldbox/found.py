@@ -71,7 +71,7 @@ class FoundBox(msgspec.Struct, frozen=True):
     readings: tuple[Reading, ...] = ()
 
 
-class Nets(msgspec.Struct, frozen=True):
+class BoxNets(msgspec.Struct, frozen=True):
     """What is one with what: ``of`` gives the net of an end or a terminal, ``ends`` the conductors
     of a net.
     """
@@ -80,7 +80,7 @@ class Nets(msgspec.Struct, frozen=True):
     ends: tuple[tuple[End, ...], ...]
 
 
-def nets(box: FoundBox) -> Nets:
+def nets(box: FoundBox) -> BoxNets:
     """The nets of a box; raises :class:`NotAsked` where an end is named that is not there, or lands twice."""
     there = [e for c in box.cables for e in c.ends]
     terminals = [d.at(t) for d in box.devices for t in (*screws_of(d.kind), "g")]
@@ -109,4 +109,4 @@ def nets(box: FoundBox) -> Nets:
                 join((device.at("brass"), device.at("brass2")))
     roots = list(dict.fromkeys(root(name) for name in (*there, *terminals)))
     of = {name: roots.index(root(name)) for name in (*there, *terminals)}
-    return Nets(of, tuple(tuple(name for name in there if of[name] == n) for n in range(len(roots))))
+    return BoxNets(of, tuple(tuple(name for name in there if of[name] == n) for n in range(len(roots))))

@@ -16,7 +16,7 @@ from fjeld.drawing.old_box import Device
 from fjeld.judge.answer import NotAsked
 from fjeld.oldbox.beyond import Beyond, Role, beyonds
 from fjeld.oldbox.choice import Choice
-from fjeld.oldbox.found import MOST_CABLES, FoundBox, Nets
+from fjeld.oldbox.found import MOST_CABLES, BoxNets, FoundBox
 from fjeld.practice.devices import device as kind_of
 from fjeld.practice.devices import screws_of
 
@@ -47,7 +47,7 @@ class Hypothesis(msgspec.Struct, frozen=True):
         return sorted({c for n, c in self.circuit.items() if self.carries.get(n) in ("l", "s")})
 
 
-def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
+def hypotheses(box: FoundBox, nets: BoxNets, rings: bool) -> list[Hypothesis]:
     """Every hypothesis that the box as found allows. ``rings`` where circuits may come back to where they
     began.
     """
@@ -80,7 +80,7 @@ def hypotheses(box: FoundBox, nets: Nets, rings: bool) -> list[Hypothesis]:
     return [] if lands and all(r == "DEAD" for h in found for r in h.roles) else found
 
 
-def _short_wires(box: FoundBox, nets: Nets) -> list[int]:
+def _short_wires(box: FoundBox, nets: BoxNets) -> list[int]:
     """The nets of wires that stay in the box, from one device to another: no cable tells what they carry."""
     on: dict[int, set[str]] = defaultdict(set)
     for device in box.devices:
@@ -89,7 +89,7 @@ def _short_wires(box: FoundBox, nets: Nets) -> list[int]:
     return [net for net, devices in on.items() if len(devices) > 1 and not nets.ends[net]]
 
 
-def _may(box: FoundBox, nets: Nets) -> dict[int, str]:
+def _may(box: FoundBox, nets: BoxNets) -> dict[int, str]:
     """What each net may carry by the terminals it stands on."""
     may: dict[int, str] = {}
     short = _short_wires(box, nets)
@@ -109,7 +109,7 @@ class _Reasoned:
     def __init__(
         self,
         box: FoundBox,
-        nets: Nets,
+        nets: BoxNets,
         at: list[list[int]],
         cables: tuple[Beyond, ...],
         within: dict[int, str],

@@ -9,7 +9,7 @@ from math import prod
 from fjeld.drawing.ends import owner, part, plain
 from fjeld.drawing.old_box import OldCable
 from fjeld.oldbox.beyond import Beyond
-from fjeld.oldbox.found import FoundBox, Nets
+from fjeld.oldbox.found import BoxNets, FoundBox
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import Weights
@@ -18,7 +18,7 @@ from fjeld.practice.finished.roles import Weights
 
 
 def likelihoods(
-    box: FoundBox, nets: Nets, found: Sequence[Hypothesis], weights: Weights, practice: Practice
+    box: FoundBox, nets: BoxNets, found: Sequence[Hypothesis], weights: Weights, practice: Practice
 ) -> list[float]:
     """The share of each hypothesis; they sum to one. Those that differ only in which conductor is which share
     one weight.
@@ -61,7 +61,7 @@ def _colours(cable: OldCable, beyond: Beyond, weights: Weights, practice: Practi
     return share
 
 
-def _usual(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights, practice: Practice) -> float:
+def _usual(box: FoundBox, nets: BoxNets, h: Hypothesis, w: Weights, practice: Practice) -> float:
     share = 1.0
     for beyond in h.cables:
         if beyond.role == "DEAD":
@@ -90,7 +90,7 @@ def _rings(h: Hypothesis) -> int:
     return sum(b.role == "RING" for b in h.cables)
 
 
-def _idle(box: FoundBox, nets: Nets, h: Hypothesis) -> int:
+def _idle(box: FoundBox, nets: BoxNets, h: Hypothesis) -> int:
     """How many live things are brought and go nowhere."""
     stands = {n for d in box.devices for n in (v for name, v in nets.of.items() if owner(name) == d.id)}
     return sum(
@@ -99,7 +99,7 @@ def _idle(box: FoundBox, nets: Nets, h: Hypothesis) -> int:
     )
 
 
-def _spares_joined(nets: Nets, h: Hypothesis) -> int:
+def _spares_joined(nets: BoxNets, h: Hypothesis) -> int:
     if all(b.role == "DEAD" for b in h.cables):
         return 0
     return sum(what == "x" and len(nets.ends[n]) > 1 for n, what in h.carries.items())
@@ -113,7 +113,7 @@ def _at_switch(h: Hypothesis, w: Weights) -> float:
     return w.second_leg ** max(0, out - max(1, switched)) * w.leg_in_at_switch**inward
 
 
-def _at_light(box: FoundBox, nets: Nets, h: Hypothesis, w: Weights) -> float:
+def _at_light(box: FoundBox, nets: BoxNets, h: Hypothesis, w: Weights) -> float:
     lights = [nets.of[d.at("hot")] for d in box.devices if d.kind in ("light", "fan")]
     if not any(h.carries.get(n) == "l" for n in lights):
         return 1.0

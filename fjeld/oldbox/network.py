@@ -21,14 +21,14 @@ from fjeld.derive.network import (
     Contact,
     Load,
     Network,
-    Source,
+    VoltageSource,
     Wire,
 )
 from fjeld.drawing.ends import End
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldCable
 from fjeld.oldbox.beyond import Beyond, FarEdge, far_edges
-from fjeld.oldbox.found import FoundBox, Nets, nets
+from fjeld.oldbox.found import BoxNets, FoundBox, nets
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.weighed import weigh
 from fjeld.practice import Practice, rules
@@ -56,7 +56,7 @@ def network_of(box: FoundBox, hypothesis: Hypothesis, practice: Practice, handle
     made.box(box, where)
     legs = any(beyond.legs for beyond in hypothesis.cables)
     loop = practice[rules.SUPPLY_LOOP]
-    second = (Source(NEUTRAL, SECOND, practice.volts, loop),) if legs else ()
+    second = (VoltageSource(NEUTRAL, SECOND, practice.volts, loop),) if legs else ()
     return Network(
         volts=practice.volts,
         hertz=practice.hertz,
@@ -64,7 +64,7 @@ def network_of(box: FoundBox, hypothesis: Hypothesis, practice: Practice, handle
         contacts=tuple(made.contacts),
         loads=tuple(made.loads),
         capacitors=tuple(made.capacitors),
-        sources=(Source(LINE, NEUTRAL, practice.volts, loop), *second),
+        sources=(VoltageSource(LINE, NEUTRAL, practice.volts, loop), *second),
         shells=(),
         neutrals=(NEUTRAL,),
         lines=(LINE,),
@@ -130,7 +130,7 @@ class _Made:
         else:
             self.wires.append(Wire(f"{a} / {b}", a, b, CONTACT_OHMS))
 
-    def box(self, box: FoundBox, where: Nets) -> None:
+    def box(self, box: FoundBox, where: BoxNets) -> None:
         """What is joined in the box, and its devices."""
         self.wires += [Wire(f"joint {net} / {e}", e, _node(net), CONTACT_OHMS) for e, net in where.of.items()]
         for held in box.devices:

@@ -11,7 +11,7 @@ import msgspec
 
 from fjeld.drawing.ends import End
 from fjeld.oldbox.beyond import far_edges
-from fjeld.oldbox.found import FoundBox, Nets
+from fjeld.oldbox.found import BoxNets, FoundBox
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.practice.devices import contacts_of, worked
 from fjeld.states import Contacts, every, standing
@@ -45,7 +45,7 @@ class Shows(msgspec.Struct, frozen=True):
         )
 
 
-def shows(box: FoundBox, nets: Nets, hypothesis: Hypothesis) -> Shows:
+def shows(box: FoundBox, nets: BoxNets, hypothesis: Hypothesis) -> Shows:
     """What a hypothesis shows of a box."""
     controls = [d.id for d in box.devices if worked(d.kind)]
     far: list[tuple[int, str, str, int | str, int | str, int | None]] = []

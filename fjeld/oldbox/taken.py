@@ -10,7 +10,7 @@ import msgspec
 
 from fjeld.drawing.ends import EARTH, End, owner
 from fjeld.judge.volts import DEAD_BELOW, LIVE_SHARE, Showing, Volts
-from fjeld.oldbox.found import FoundBox, Nets, Reading
+from fjeld.oldbox.found import BoxNets, FoundBox, Reading
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.shows import Shows
 
@@ -28,7 +28,7 @@ class Held(msgspec.Struct, frozen=True):
     """A box, its nets, its volts, and the hypothesis that readings are held against, with what it shows."""
 
     box: FoundBox
-    nets: Nets
+    nets: BoxNets
     volts: float
     hypothesis: Hypothesis
     shows: Shows

@@ -11,7 +11,7 @@ from fjeld.derive.memo import Remember, always
 from fjeld.drawing.ends import EARTH, End
 from fjeld.drawing.old_box import Device, OldCable
 from fjeld.judge.volts import DEAD_BELOW
-from fjeld.oldbox.found import FoundBox, Nets, Reading, nets
+from fjeld.oldbox.found import BoxNets, FoundBox, Reading, nets
 from fjeld.oldbox.hypotheses import Hypothesis, hypotheses
 from fjeld.oldbox.likely import likelihoods
 from fjeld.oldbox.shows import Shows, shows
@@ -31,7 +31,7 @@ class Weighed(msgspec.Struct, frozen=True):
     """
 
     box: FoundBox
-    where: Nets
+    where: BoxNets
     found: tuple[Hypothesis, ...]
     shows: tuple[Shows, ...]
     before: tuple[float, ...]

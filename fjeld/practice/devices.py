@@ -12,7 +12,7 @@ import msgspec
 Wants = Literal["", "line", "neutral", "link"]
 
 
-class Spot(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class TerminalSpot(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A terminal by name; what it ``wants`` where no chain of switches says, and the load's part that it is
     ``of``.
 
@@ -74,7 +74,7 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """
 
     id: str
-    terminals: tuple[Spot, ...]
+    terminals: tuple[TerminalSpot, ...]
     contacts: tuple[ContactKind, ...] = ()
     loads: tuple[LoadKind, ...] = ()
     bridges: tuple[tuple[str, str], ...] = ()

@@ -88,7 +88,7 @@ def _units(plan: Plan, loose: list[Handle]) -> list[list[Handle]]:
     return units + [[h] for h in left]
 
 
-class Kind(NamedTuple):
+class CircuitKind(NamedTuple):
     """What a circuit is for: what it feeds, the kind of outlets it keeps to, and how it is protected."""
 
     feeds: str
@@ -96,20 +96,20 @@ class Kind(NamedTuple):
     protection: Protection
 
 
-def _kind(plan: Plan, points: list[Point]) -> Kind:
+def _kind(plan: Plan, points: list[Point]) -> CircuitKind:
     outlets = all(p.kind == "outlet" for p in points)
     own = {own_kind(plan, p) for p in points} if outlets else {""}
-    return Kind(
+    return CircuitKind(
         "outlets" if outlets else "lights", own.pop() if len(own) == 1 else "", protection(plan, points)
     )
 
 
-def _kind_of(plan: Plan, circuit: Handle) -> Kind:
+def _kind_of(plan: Plan, circuit: Handle) -> CircuitKind:
     item = plan.drawing.get(circuit, Circuit)
     mine = [p for p in plan.drawing.of(Point).values() if p.circuit == circuit]
     if not mine:
         outlets = plan.practice.circuits["outlets"].gauge
-        return Kind("outlets" if item.gauge == outlets else "lights", "", item.protection)
+        return CircuitKind("outlets" if item.gauge == outlets else "lights", "", item.protection)
     return _kind(plan, mine)._replace(protection=item.protection)
 
 

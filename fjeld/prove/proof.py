@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 
 import msgspec
 
-from fjeld.derive.keys import BreakerOf, DeviceKey, Movable, Own, State, bar_node, end_node, stands
+from fjeld.derive.keys import BreakerOf, DeviceKey, Movable, OwnContact, State, bar_node, end_node, stands
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import EARTH, Load, Network
 from fjeld.derive.old import taken_for_granted
@@ -88,7 +88,7 @@ def moved_by(plan: Plan, network: Network, control: Handle) -> tuple[Movable, ..
     own = [
         p
         for p in network.positions
-        if isinstance(p, Own) and (p.device in switches or (not p.control and p.box in lit))
+        if isinstance(p, OwnContact) and (p.device in switches or (not p.control and p.box in lit))
     ]
     return (*switches, *own)
 
@@ -219,7 +219,7 @@ def _meant(
     Closed for one switch, parity for several, which may be turned about as a whole; and only
     while all that stands in series with it, of the switches' own and of its own, lets through.
     """
-    switches = [i for i, p in enumerate(own) if not isinstance(p, Own)]
+    switches = [i for i, p in enumerate(own) if not isinstance(p, OwnContact)]
     parity = 0
     for i in switches:
         parity ^= pattern(i, len(together))
@@ -228,7 +228,7 @@ def _meant(
         parity = found.all & ~parity
     meant = dict.fromkeys((load.key for load in loads), parity)
     for i, position in enumerate(own):
-        if isinstance(position, Own):
+        if isinstance(position, OwnContact):
             for load in loads:
                 if position.control or LoadRef.read(load.key).point == position.box:
                     meant[load.key] &= pattern(i, len(together))
@@ -258,7 +258,7 @@ def _logic(found: Reach, network: Network, loads: list[Load], meant: Mapping[str
 
 def _setting_words(positions: Sequence[Movable], setting: Sequence[int]) -> str:
     # Two switches in one box are told apart by the control that each is of.
-    boxes = [p.box for p in positions if not isinstance(p, Own)]
+    boxes = [p.box for p in positions if not isinstance(p, OwnContact)]
     return ", ".join(
         stands(p, at, alone=boxes.count(p.box) < 2) for p, at in zip(positions, setting, strict=True)
     )
@@ -339,7 +339,7 @@ def always_on(plan: Plan, remember: Remember = always) -> dict[str, bool]:
 def _always_on(network: Network, worked: tuple[LoadRef, ...]) -> dict[str, bool]:
     switched = {load.key for load in loads_in(network, worked)}
     # A chain of its own stands as it rests: pulled off, nobody misses the line.
-    positions = [p for p in network.positions if not isinstance(p, Own) or p.control][:MOST_POSITIONS]
+    positions = [p for p in network.positions if not isinstance(p, OwnContact) or p.control][:MOST_POSITIONS]
     found = reach(network, positions)
     return {
         load.key: found.lit(load.a, load.b) == found.all for load in network.loads if load.key not in switched

@@ -22,7 +22,7 @@ from scipy.sparse.linalg import splu
 
 from fjeld.derive.keys import State, standing
 from fjeld.derive.memo import Remember, always
-from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Residual, Source, Wire
+from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Residual, VoltageSource, Wire
 from fjeld.drawing.handles import Handle
 from fjeld.judge.volts import DEAD_BELOW, Volts, through_a_load
 
@@ -89,7 +89,7 @@ class Solver:
 
         net = self.network
         omega = 2 * math.pi * net.hertz
-        resistive: list[Wire | Load | Source] = [*net.wires, *net.loads, *net.sources]
+        resistive: list[Wire | Load | VoltageSource] = [*net.wires, *net.loads, *net.sources]
         for element in resistive:
             stamp(element.a, element.b, 1 / element.ohms)
         for capacitor in net.capacitors:

@@ -14,7 +14,7 @@ from django.conf import settings
 from django.http import HttpRequest
 
 from fjeld.check import RANK, Finding
-from fjeld.derive.memo import Kept
+from fjeld.derive.memo import LastUsed
 from fjeld.drawing.building import Room, Storey
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import House
@@ -24,14 +24,14 @@ from fjeld.web.http import store
 from fjeld.web.http.view import View
 from fjeld.web.jobs.models import Job, Revision
 from fjeld.web.ui.called import with_places
-from fjeld.web.ui.consequence import Part
+from fjeld.web.ui.consequence import Difference
 from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.wire import Fragment, Fragments, fragment
 from fjeld.web.waypoints import WAYPOINTS
 
 
-class Stop(Shown, frozen=True, kw_only=True):
+class TrailStop(Shown, frozen=True, kw_only=True):
     """A waypoint in the trail, with how many of its findings are dangers, asks and advice."""
 
     key: int
@@ -94,26 +94,26 @@ class Rooms(Shown, frozen=True):
 class Trail(Shown, frozen=True, kw_only=True):
     """The trail, what lies beside, and the person's own last steps to take back."""
 
-    trail: list[Stop]
-    previous: Stop | None
-    next: Stop | None
-    current: Stop
+    trail: list[TrailStop]
+    previous: TrailStop | None
+    next: TrailStop | None
+    current: TrailStop
     step: Revision | None
     undone: Revision | None
 
 
-class Line(Shown, frozen=True, kw_only=True):
+class ConsequenceLine(Shown, frozen=True, kw_only=True):
     """The consequence line: what an edit changed, or why it was refused and how to send it again."""
 
     view: View
     job: Job
-    parts: list[Part]
+    parts: list[Difference]
     error: str
     again: dict[str, str] | None
     may_edit: bool
 
 
-class Page(Shown, frozen=True, kw_only=True):
+class WaypointPage(Shown, frozen=True, kw_only=True):
     """A waypoint whole: its drawing layer by layer, the parts around it, and the line at its foot."""
 
     view: View
@@ -139,13 +139,13 @@ class Hurt(Shown, frozen=True, kw_only=True):
     revisions: Iterable[Revision]
 
 
-def _trail(view: View) -> list[Stop]:
+def _trail(view: View) -> list[TrailStop]:
     found = []
     for n, (name, waypoint) in enumerate(WAYPOINTS.items(), 1):
         mine = [f for f in view.findings if f.waypoint == name]
         counts = [sum(RANK[f.severity] == r for f in mine) for r in range(4)]
         found.append(
-            Stop(
+            TrailStop(
                 key=n,
                 name=name,
                 title=waypoint.title,
@@ -164,10 +164,10 @@ KEY_MAP = (96.0, 72.0)
 #: So many findings are listed; the fixes of the first are worked out with them.
 MOST_SHOWN, FIXED = 80, 12
 #: The screens last drawn: an edit's "before" is as a rule what was sent a moment ago.
-_layers: Kept[tuple[Any, ...]] = Kept(
+_layers: LastUsed[tuple[Any, ...]] = LastUsed(
     settings.SCREENS_BYTES // 2, lambda kept: sum(map(weight, kept[1].values()))
 )
-_fragments: Kept[tuple[Any, ...]] = Kept(
+_fragments: LastUsed[tuple[Any, ...]] = LastUsed(
     settings.SCREENS_BYTES // 2, lambda kept: sum(len(f.html) for f in kept[1].values())
 )
 
@@ -386,12 +386,20 @@ def _fix_words(view: View, finding: Finding) -> str:
 
 
 def line(
-    request: HttpRequest, view: View, parts: list[Part], error: str = "", again: dict[str, str] | None = None
+    request: HttpRequest,
+    view: View,
+    parts: list[Difference],
+    error: str = "",
+    again: dict[str, str] | None = None,
 ) -> Fragment:
     """The consequence line."""
     told = [msgspec.structs.replace(p, words=view.plan.practice.said(p.words)) for p in parts]
     return fragment(
         "frame/line.html",
-        context(Line(view=view, job=view.job, parts=told, error=error, again=again, may_edit=view.may_edit)),
+        context(
+            ConsequenceLine(
+                view=view, job=view.job, parts=told, error=error, again=again, may_edit=view.may_edit
+            )
+        ),
         request,
     )

@@ -19,9 +19,9 @@ from fjeld.formats.document import DocumentError
 from fjeld.formats.words import Misread
 from fjeld.propose.rows import RowsRefused
 from fjeld.quantities import UnreadableLength
-from fjeld.web.frame import Hurt, Page, drawn, fragments, layers, line, sent
+from fjeld.web.frame import Hurt, WaypointPage, drawn, fragments, layers, line, sent
 from fjeld.web.http import store
-from fjeld.web.http.refusals import Refused, in_words
+from fjeld.web.http.refusals import RefusedPage, in_words
 from fjeld.web.http.search import stop_all
 from fjeld.web.http.view import View, params_of, planned, size_of
 from fjeld.web.jobs.access import for_editor, for_member, require_editor
@@ -92,7 +92,7 @@ def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
         address = f"{request.path}?{urlencode(view.params)}" if view.params else request.path
         return _difference(request, before, view, "", address=address)
     found = fragments(request, view)
-    shown = Page(
+    shown = WaypointPage(
         view=view,
         job=member.job,
         waypoint=waypoint,
@@ -241,7 +241,7 @@ def _go_back(request: HttpRequest, member: Member) -> HttpResponse:
 
 def _told(request: HttpRequest, member: Member, waypoint: str, refused: Exception) -> HttpResponse:
     """A refusal on a page of its own."""
-    shown = Refused(in_words(refused, None), member.job, waypoint)
+    shown = RefusedPage(in_words(refused, None), member.job, waypoint)
     response = render(request, "frame/refused.html", names(shown), status=422)
     if request.htmx:
         response["HX-Refresh"] = "true"
@@ -256,7 +256,7 @@ def _refused(request: HttpRequest, view: View, refused: Exception) -> HttpRespon
         status = 409
         again = {k: str(v) for k, v in request.POST.items() if k not in ("base", "csrfmiddlewaretoken")}
     if not request.htmx:
-        shown = Refused(words, view.job, view.waypoint)
+        shown = RefusedPage(words, view.job, view.waypoint)
         return render(request, "frame/refused.html", names(shown), status=status)
     return wire.reply(line(request, view, [], words, again).swapped, status=status)
 

@@ -14,7 +14,7 @@ from typing import Any
 import msgspec
 
 from fjeld.concealed.along import Detail
-from fjeld.concealed.routes import Leg, Route
+from fjeld.concealed.routes import ConcealedLeg, ConcealedRoute
 from fjeld.drawing.ends import is_ground
 from fjeld.drawing.errand import NEW, Errand
 from fjeld.judge.figured import Figured, figured, known_figures
@@ -26,7 +26,7 @@ from fjeld.practice.finished import minutes, read_table
 from fjeld.practice.finished.spots import spots
 from fjeld.quantities import Line, Working
 from fjeld.work.carry import with_what
-from fjeld.work.standing import Asks, Block, TaskLike
+from fjeld.work.standing import Asks, ShutBy, TaskLike
 
 #: What holds of each conductor of a change but the last.
 HOLDS, ONE_AT_A_TIME = "It holds when it is pulled, and no copper shows.", "One conductor at a time"
@@ -136,7 +136,7 @@ def joint_steps(joints: Sequence[Made]) -> dict[str, Made]:
 def book(
     errand: Errand,
     practice: Practice,
-    route: Route | None = None,
+    route: ConcealedRoute | None = None,
     joints: Sequence[Made] = (),
     measured: Sequence[Detail] = (),
     cable: str = "",
@@ -216,13 +216,13 @@ def _cut(task: Task, errand: Errand) -> Task:
     )
 
 
-def leg_steps(route: Route) -> dict[str, Leg]:
+def leg_steps(route: ConcealedRoute) -> dict[str, ConcealedLeg]:
     """Each leg of a way by the step that it is made in; the last keeps the name that others wait for."""
     names = [f"way {n}" for n in range(1, len(route.made))]
     return dict(zip((*names, "way"), route.made, strict=False))
 
 
-def _legs(task: Task, route: Route, practice: Practice, measured: Sequence[Detail]) -> list[Task]:
+def _legs(task: Task, route: ConcealedRoute, practice: Practice, measured: Sequence[Detail]) -> list[Task]:
     """A step for each leg of the way, one after another."""
     found: list[Task] = []
     for name, leg in leg_steps(route).items():
@@ -241,8 +241,8 @@ def _legs(task: Task, route: Route, practice: Practice, measured: Sequence[Detai
     return found or [task]
 
 
-def _in_the_way(leg: Leg) -> tuple[Block, ...]:
-    return (Block(leg.blocked, "G11", "path"),) if leg.blocked else ()
+def _in_the_way(leg: ConcealedLeg) -> tuple[ShutBy, ...]:
+    return (ShutBy(leg.blocked, "G11", "path"),) if leg.blocked else ()
 
 
 def _gates(task: Task, there: set[str]) -> list[str]:

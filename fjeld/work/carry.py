@@ -8,7 +8,7 @@ from functools import cache
 import msgspec
 
 from fjeld.concealed.cut import hand_box
-from fjeld.concealed.routes import Leg, Route, bits
+from fjeld.concealed.routes import ConcealedLeg, ConcealedRoute, bits
 from fjeld.derive.routes import supports_needed
 from fjeld.drawing.errand import Errand
 from fjeld.practice import Practice, rules
@@ -43,7 +43,7 @@ def _lists() -> _Lists:
 
 
 def carry(
-    errand: Errand, route: Route, cut: float | None, practice: Practice, cable: str = ""
+    errand: Errand, route: ConcealedRoute, cut: float | None, practice: Practice, cable: str = ""
 ) -> tuple[Carried, ...]:
     """Everything for one climb, each thing once; ``cut`` is the cable's length in mm, where it is known, and
     ``cable`` its name by kind and gauge.
@@ -83,7 +83,7 @@ def carry(
 
 
 def with_what(
-    step: str, errand: Errand, route: Route | None, leg: Leg | None, practice: Practice
+    step: str, errand: Errand, route: ConcealedRoute | None, leg: ConcealedLeg | None, practice: Practice
 ) -> tuple[str, ...]:
     """The tools and parts of a step of an errand's book, by its name; of the way, those of its ``leg``."""
     lists = _lists()
@@ -116,7 +116,7 @@ def _once(found: list[Carried]) -> tuple[Carried, ...]:
     return tuple(kept.values())
 
 
-def _staples(route: Route, practice: Practice) -> int:
+def _staples(route: ConcealedRoute, practice: Practice) -> int:
     """For cable that lies open along attic and cellar, fastened near both its ends as at a box."""
     open_ = [leg for leg in route.made if leg.way.id in ("P0", "P8")]
     if not open_ or any(leg.length is None for leg in open_):
@@ -126,6 +126,6 @@ def _staples(route: Route, practice: Practice) -> int:
     return math.ceil(needed * SPARE)
 
 
-def fished(route: Route) -> float:
+def fished(route: ConcealedRoute) -> float:
     """How much of the way is fished blind, mm, as far as it is known."""
     return math.fsum(leg.length or 0.0 for leg in route.made if leg.way.blind)

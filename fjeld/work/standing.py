@@ -21,7 +21,7 @@ Power = Literal["", "off", "on"]
 SECONDS = 60.0
 
 
-class Block(msgspec.Struct, frozen=True):
+class ShutBy(msgspec.Struct, frozen=True):
     """Why a task may not be done: in words, by which gate, and on which page of the work it is put right.
 
     ``known`` is whether it is known to be so; else it is not known, and going on could hurt.
@@ -89,7 +89,7 @@ class TaskLike(msgspec.Struct, frozen=True):
     visit: bool = False
     power: Power = ""
     doubt: bool = False
-    blocked_by: tuple[Block, ...] = ()
+    blocked_by: tuple[ShutBy, ...] = ()
 
 
 T = TypeVar("T", bound=TaskLike)

@@ -9,7 +9,7 @@ from fjeld import practice as practices
 from fjeld.demo import job_file
 from fjeld.derive.plan import derive
 from fjeld.formats import jobfile
-from fjeld.practice.devices import ContactKind, DeviceKind, LoadKind, Spot, device, devices
+from fjeld.practice.devices import ContactKind, DeviceKind, LoadKind, TerminalSpot, device, devices
 from tests.houses import one_room
 
 
@@ -25,7 +25,7 @@ def test_the_table_holds_together():
         ({"contacts": (ContactKind("line", "nowhere", (1,)),)}, "no terminal “nowhere”"),
         ({"contacts": (ContactKind("line", "load", ()),)}, "never closes"),
         ({"loads": (LoadKind("line", "gone"),)}, "no terminal “gone”"),
-        ({"terminals": (Spot("line", of="upper"), Spot("load"))}, "no part “upper”"),
+        ({"terminals": (TerminalSpot("line", of="upper"), TerminalSpot("load"))}, "no part “upper”"),
     ],
 )
 def test_an_entry_that_contradicts_itself_is_told(wrong, words):

@@ -141,3 +141,18 @@ def test_more_than_five_arguments_are_given_by_name():
             if isinstance(call, ast.Call) and len(call.args) > 5 and ast.unparse(call.func) not in BY_PLACE:
                 wide.append(f"{file.relative_to(CORE)}:{call.lineno} {ast.unparse(call.func)}")
     assert wide == []
+
+
+#: What each waypoint has of its own under the same name, and what the framework names.
+EACH_HAS = {"Dock", "Workings", "Migration", "Command", "Meta"}
+
+
+def test_a_class_has_its_name_to_itself():
+    """One name, one thing: a reader who meets a name knows which is meant."""
+    where = {}
+    for path in sorted(Path(fjeld.__file__).parent.rglob("*.py")):
+        for node in ast.parse(path.read_text()).body:
+            if isinstance(node, ast.ClassDef) and node.name not in EACH_HAS:
+                where.setdefault(node.name, []).append(path.name)
+    assert len(where) > 400
+    assert {name: paths for name, paths in where.items() if len(paths) > 1} == {}

@@ -7,7 +7,7 @@ import pytest
 from fjeld import practice as practices
 from fjeld.demo import job_file
 from fjeld.derive.keys import GROUND
-from fjeld.derive.network import Part, Supply, Wire, build
+from fjeld.derive.network import NetworkPart, Supply, Wire, build
 from fjeld.derive.places import usual_outlet_height
 from fjeld.derive.plan import derive
 from fjeld.derive.routes import Leg, support_interval
@@ -156,7 +156,9 @@ def test_a_steel_box_has_its_earth_and_a_grommet_a_cable():
 def test_a_short_at_the_panel_draws_what_the_supply_lets_through(practice, amps):
     found = practices.load(practice)
     network = build(
-        (Supply(Handle("P1"), ()),), (Part(wires=(Wire("short", "P1.bus", "P1.neutral", 1e-6),)),), found
+        (Supply(Handle("P1"), ()),),
+        (NetworkPart(wires=(Wire("short", "P1.bus", "P1.neutral", 1e-6),)),),
+        found,
     )
     solver = Solver(network)
     volts = solver.voltages([{}])[0]

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from fjeld import practice as practices
 from fjeld.derive.keys import LINE, BreakerOf, DeviceKey, end_node, standing
-from fjeld.derive.network import EARTH, Capacitor, Contact, Load, Network, Source, Wire
+from fjeld.derive.network import EARTH, Capacitor, Contact, Load, Network, VoltageSource, Wire
 from fjeld.derive.plan import derive
 from fjeld.drawing.model import Control, LoadRef
 from fjeld.practice import rules
@@ -35,7 +35,7 @@ def three_conductors():
     names = ("line", "neutral", "floating", "ground")
     wires = (Wire("bond", "ground", EARTH, 1e-3), Wire("main bond", "neutral", "ground", 1e-3))
     capacitors = tuple(Capacitor(a, b, 1e-9) for a, b in itertools.combinations(names, 2))
-    source = Source("line", "neutral", 120.0, 0.04)
+    source = VoltageSource("line", "neutral", 120.0, 0.04)
     return Network(120.0, 60.0, wires, (), (), capacitors, (source,), (), ("neutral",), ("line",))
 
 
@@ -114,7 +114,7 @@ def test_a_lost_shared_neutral_puts_lamps_at_the_wrong_volts():
         (),
         (Load("small", "a", "n", 120**2 / 100), Load("large", "b", "n", 120**2 / 300)),
         (),
-        (Source("a", EARTH, 120, 0.02), Source(EARTH, "b", 120, 0.02)),
+        (VoltageSource("a", EARTH, 120, 0.02), VoltageSource(EARTH, "b", 120, 0.02)),
         (),
         EARTH,
         "a",
@@ -329,7 +329,7 @@ def test_a_switched_neutral_fails_though_the_lamp_obeys(boot_plan):
         ),
         (Load("A1", "lamp.black", "lamp.white", 240.0),),
         (),
-        (Source("P1.bus", "P1.neutral", 120, 0.04),),
+        (VoltageSource("P1.bus", "P1.neutral", 120, 0.04),),
         (),
         ("P1.neutral",),
         ("P1.bus",),
@@ -362,7 +362,7 @@ def test_what_is_only_lost_on_the_way_is_told_apart(boot_plan, ohms, proven, fai
         ),
         (Load("A1", "lamp.black", "lamp.white", 60.0),),
         (),
-        (Source("P1.bus", "P1.neutral", 120, 0.04),),
+        (VoltageSource("P1.bus", "P1.neutral", 120, 0.04),),
         (),
         ("P1.neutral",),
         ("P1.bus",),

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from fjeld.derive.keys import DeviceKey, Own, rest, stands
+from fjeld.derive.keys import DeviceKey, OwnContact, rest, stands
 from fjeld.derive.plan import derive
 from fjeld.drawing.model import Control, Drawing, Point
 from fjeld.drawing.validate import problems_of, require_valid
@@ -43,7 +43,7 @@ def test_every_control_is_proven_over_all_states_of_what_stands_in_it(seed):
     for control, proof in prove(plan).items():
         assert proof.proven, (control, proof.reasons)
         kind = plan.drawing.get(control, Control).device
-        own = {p.what for p in proof.positions if isinstance(p, Own) and p.control}
+        own = {p.what for p in proof.positions if isinstance(p, OwnContact) and p.control}
         assert own == ({kind} if kind else set())
         assert len(proof.rows) == 2 ** len(proof.positions)
     assert all(always_on(plan).values()), "a chain pulled off is no missing line"
@@ -86,7 +86,7 @@ def test_what_needs_a_neutral_of_its_own_gets_one(boot_room, kind):
 
 def test_a_lamp_burns_only_with_switch_and_dimmer_both(boot_room):
     plan = derive(boot(boot_room, "dimmer"))
-    own = Own(DeviceKey("S3", "K2"), "dimmer")
+    own = OwnContact(DeviceKey("S3", "K2"), "dimmer")
     rows = {row.setting: row.bands["O5.upper"] for row in prove(plan)["K2"].rows}
     assert prove(plan)["K2"].positions == (DeviceKey("S3", "K2"), own)
     assert rows == {(0, 0): "dark", (1, 0): "dark", (0, 1): "dark", (1, 1): "lit"}
@@ -98,7 +98,7 @@ def test_a_chain_is_the_lights_own_and_leaves_the_others_alone(boot_room):
     plan = derive(boot(boot_room, "", chain=True))
     proof = prove(plan)["K1"]
     assert proof.proven
-    chain = proof.positions.index(Own(DeviceKey("A1"), "chain"))
+    chain = proof.positions.index(OwnContact(DeviceKey("A1"), "chain"))
     for row in proof.rows:
         others = {row.bands[load] for load in ("A2", "A3", "A4")}
         assert len(others) == 1

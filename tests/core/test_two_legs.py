@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from fjeld.check import check, open_findings
 from fjeld.derive.keys import BreakerOf
-from fjeld.derive.network import Source
+from fjeld.derive.network import VoltageSource
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Panel
 from fjeld.drawing.handles import Mint
@@ -83,7 +83,7 @@ def test_between_the_legs_stand_twice_the_volts_and_each_is_once():
     for bus in ("P1.bus", "P1.bus 2"):
         assert solver.across(volts, bus, "P1.neutral") == pytest.approx(120, abs=1)
     assert {s.volts for s in network.sources} == {120.0}
-    assert all(isinstance(s, Source) for s in network.sources)
+    assert all(isinstance(s, VoltageSource) for s in network.sources)
 
 
 def test_one_breaker_opens_both():

@@ -14,7 +14,7 @@ from django.core.management import CommandError, call_command
 
 from fjeld import __version__
 from fjeld.demo import job_file
-from fjeld.derive.memo import Kept
+from fjeld.derive.memo import LastUsed
 from fjeld.formats import document
 from fjeld.web.http import store
 from fjeld.web.jobs.models import Document, Job, Revision, forget_drawings
@@ -92,7 +92,7 @@ def test_a_page_that_breaks_takes_neither_the_list_nor_the_other_pages(as_, job,
     from fjeld.web import frame
 
     monkeypatch.setattr(frame, "_draw", lambda view: 1 / 0)
-    monkeypatch.setattr(frame, "_layers", Kept(4))
+    monkeypatch.setattr(frame, "_layers", LastUsed(4))
     client = as_("owner")
     response = client.get(f"/jobs/{job.pk}/layout/")
     assert response.status_code == 500

@@ -15,7 +15,7 @@ from fjeld.web import frame
 from fjeld.web.accounts.views import Account, SignUp
 from fjeld.web.desk.people import People
 from fjeld.web.desk.views import Jobs
-from fjeld.web.http.refusals import Refused
+from fjeld.web.http.refusals import RefusedPage
 from fjeld.web.layout.sheet import MarkOut
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.waypoints import WAYPOINTS
@@ -169,7 +169,7 @@ def test_a_template_is_given_nothing_that_it_does_not_use(name, panel):
         ("frame/line.html", (frame.Line,)),
         ("frame/page.html", (frame.Page,)),
         ("frame/hurt.html", (frame.Hurt,)),
-        ("frame/refused.html", (Refused,)),
+        ("frame/refused.html", (RefusedPage,)),
         ("jobs/list.html", (Jobs,)),
         ("jobs/people.html", (People,)),
         ("layout/mark-out.html", (MarkOut,)),

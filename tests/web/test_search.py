@@ -5,7 +5,7 @@ from threading import Event
 
 import pytest
 
-from fjeld.derive.memo import Kept
+from fjeld.derive.memo import LastUsed
 from fjeld.drawing.edits.common import Revise
 from fjeld.propose.heed import SearchStopped
 from fjeld.propose.offers import offer
@@ -19,7 +19,7 @@ from fjeld.web.runs import screen as runs
 @pytest.fixture(autouse=True)
 def nothing_known(monkeypatch):
     """No search of another test is remembered, and no page waits."""
-    monkeypatch.setattr(searches, "_kept", Kept(64))
+    monkeypatch.setattr(searches, "_kept", LastUsed(64))
     monkeypatch.setattr(searches, "MOMENT", 0.0)
 
 

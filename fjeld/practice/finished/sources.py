@@ -23,7 +23,7 @@ class Feeds(msgspec.Struct, frozen=True):
     basis: str = ""
 
 
-class Own(msgspec.Struct, frozen=True):
+class OwnCircuits(msgspec.Struct, frozen=True):
     """The circuits that a room's outlets are on: ``all`` of them, or those that are asked for there."""
 
     circuits: tuple[str, ...]
@@ -80,7 +80,7 @@ class Local(msgspec.Struct, frozen=True):
     circuits: dict[str, Feeds]
     adds: dict[str, float]
     sheaths: dict[str, Sheath]
-    own: dict[str, Own] = {}
+    own: dict[str, OwnCircuits] = {}
     fuse: float = 0.0
     after_fuse: str = ""
 

@@ -38,7 +38,7 @@ class Bench(Shown, frozen=True):
     practices: Choices
 
 
-class Page(Shown, frozen=True, kw_only=True):
+class QuestionPage(Shown, frozen=True, kw_only=True):
     """A question with its fields; once it is asked its answer, or why there is none."""
 
     question: Question
@@ -81,7 +81,7 @@ def question(request: HttpRequest, name: str) -> HttpResponse:
         raise Http404("no such question")
     asked, practice = QUESTIONS[name], _practice(request)
     status = 200
-    page = Page(
+    page = QuestionPage(
         question=asked,
         fields=asking(asked, practice, request.GET),
         practice=practice,
@@ -97,7 +97,7 @@ def question(request: HttpRequest, name: str) -> HttpResponse:
     return render(request, "bench/question.html", context(page), status=status)
 
 
-def _answered(page: Page, typed: Any, answer: Answer) -> Page:
+def _answered(page: QuestionPage, typed: Any, answer: Answer) -> QuestionPage:
     """The page with the answer to what was typed."""
     unit = page.unit
     leading = answer.leading

@@ -24,7 +24,7 @@ class Dock(Shown, frozen=True):
     in_hand: str
 
 
-class Step(Shown, frozen=True):
+class JointStep(Shown, frozen=True):
     """A joint to make, by number."""
 
     n: int
@@ -42,7 +42,7 @@ class Workings(Shown, frozen=True, kw_only=True):
     joint: Joint | None = None
     connectors: list[str] = []
     kinds: list[BoxKind] = []
-    steps: list[Step] = []
+    steps: list[JointStep] = []
     two: bool = False
     old: OldMade | None = None
     holds: float | None = None

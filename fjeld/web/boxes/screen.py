@@ -12,7 +12,7 @@ from fjeld.practice.colours import NAMES
 from fjeld.practice.devices import device
 from fjeld.quantities import format_length, whole_number
 from fjeld.web.boxes.opened import WORDS, fill_column, opened
-from fjeld.web.boxes.panels import BoxRow, Dock, Step, Workings
+from fjeld.web.boxes.panels import BoxRow, Dock, JointStep, Workings
 from fjeld.web.http.typed_over import COMMON
 from fjeld.web.http.view import View
 from fjeld.web.http.waypoint import Waypoint
@@ -169,7 +169,8 @@ def workings(view: View) -> Workings:
         ),
         kinds=[k for k in catalogue.boxes if k.shape == box.kind.shape],
         steps=[
-            Step(n=n, words=practice.said(joint_words(box, j, practice))) for n, j in enumerate(box.joints, 1)
+            JointStep(n=n, words=practice.said(joint_words(box, j, practice)))
+            for n, j in enumerate(box.joints, 1)
         ],
         two=len(box.circuits) > 1,
         old=view.plan.begun.get(box.handle),

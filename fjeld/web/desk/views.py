@@ -19,7 +19,7 @@ from fjeld.formats.document import DocumentError
 from fjeld.practice import Practice
 from fjeld.propose.attach import attached
 from fjeld.web.http import store
-from fjeld.web.http.reading import Unread, read_job
+from fjeld.web.http.reading import FileNotTaken, read_job
 from fjeld.web.jobs import deletion
 from fjeld.web.jobs.access import for_member, for_owner
 from fjeld.web.jobs.begun_in import offered, remember
@@ -112,7 +112,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     try:
         drawing = joined(read_job(request.FILES.get("file")))
         job = store.create(drawing.house.name, drawing, request.user, "Import")
-    except (Unread, *store.REFUSALS) as error:
+    except (FileNotTaken, *store.REFUSALS) as error:
         messages.error(request, f"That file was not taken: {error}")
         return redirect("jobs")
     return redirect("waypoint", job.pk, "survey")

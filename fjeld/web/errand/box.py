@@ -30,7 +30,7 @@ from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.places.looked import YES_NO
 from fjeld.web.places.planned import facts_at
 from fjeld.web.ui.forms import shown_weight
@@ -47,7 +47,7 @@ class Look(Shown, frozen=True):
     options: Choices
 
 
-class Stead(Shown, frozen=True, kw_only=True):
+class SteadPanel(Shown, frozen=True, kw_only=True):
     """What stands in the place of a device: which of those in the box, what it may become and becomes, and
     what is said of that; ``weighs`` where it ``hangs``.
     """
@@ -76,7 +76,7 @@ class BoxPage(Shown, frozen=True, kw_only=True):
     """
 
     job: Job
-    kind: Kind
+    kind: ErrandCard
     stones: list[Stone]
     handle: Handle
     columns: str
@@ -85,7 +85,7 @@ class BoxPage(Shown, frozen=True, kw_only=True):
     verdict: str
     next: Look | None
     wishes: list[Wish]
-    stead: Stead | None
+    stead: SteadPanel | None
     looks: list[Look]
     boxes: list[Filled]
     said: list[Said]
@@ -168,7 +168,7 @@ def _wishes(errand: Errand) -> list[Wish]:
     return []
 
 
-def _stead(facts: ErrandFacts) -> Stead | None:
+def _stead(facts: ErrandFacts) -> SteadPanel | None:
     """What may stand in the place of a device, and what is said of what was chosen."""
     found, errand, practice = facts.stead, facts.errand, facts.practice
     if found is None:
@@ -177,7 +177,7 @@ def _stead(facts: ErrandFacts) -> Stead | None:
         (k, practice.said(_becomes(k, found.device.kind))) for k in may_become(found.device.kind, practice)
     ]
     names = [(d.id, f"{d.id}, {d.kind}") for d in facts.box.devices]
-    return Stead(
+    return SteadPanel(
         devices=names if len(names) > 1 else [],
         device=found.device.id,
         options=options,

@@ -24,7 +24,7 @@ from fjeld.web.http import store
 from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member, Photo, Record
-from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.ui.forms import need
 from fjeld.web.ui.panel import Shown, context
 
@@ -50,7 +50,7 @@ class Adopt(Shown, frozen=True):
     """The houses that an errand can be taken into."""
 
     job: Job
-    kind: Kind
+    kind: ErrandCard
     stones: list[Stone]
     houses: list[IntoHouse]
     refused: str

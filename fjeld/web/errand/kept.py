@@ -33,7 +33,7 @@ from fjeld.web.errand.spot import errand_of
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member, Photo, Record
 from fjeld.web.places.gone import Gone, gone_of
-from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.places.looked import ROLES, ahead_words
 from fjeld.web.places.planned import facts_at, plan_of, stands_of
 from fjeld.web.places.records import Kept, readings_of
@@ -76,7 +76,7 @@ class KeptRecord(Shown, frozen=True, kw_only=True):
     """The whole record."""
 
     job: Job
-    kind: Kind
+    kind: ErrandCard
     practice: Practice
     where: list[tuple[str, str]]
     boxes: list[KeptBox]

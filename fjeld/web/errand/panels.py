@@ -12,7 +12,7 @@ from fjeld.practice.finished.roles import ReadingKind
 from fjeld.web.errand.stones import Stone
 from fjeld.web.errand.taking import Taking
 from fjeld.web.jobs.models import Job
-from fjeld.web.places.kinds import Kind
+from fjeld.web.places.kinds import ErrandCard
 from fjeld.web.places.records import Kept
 from fjeld.web.places.shots import Shot
 from fjeld.web.ui.panel import Choices, Shown
@@ -21,11 +21,11 @@ from fjeld.web.ui.panel import Choices, Shown
 class Start(Shown, frozen=True):
     """What is wanted, and from where the work can be reached."""
 
-    kinds: list[Kind]
+    kinds: list[ErrandCard]
     practices: Choices
 
 
-class CableRow(Shown, frozen=True):
+class OldCableRow(Shown, frozen=True):
     """A cable of the box: what it is, in words, and how sure that is."""
 
     cable: CableIs
@@ -59,7 +59,7 @@ class End(Shown, frozen=True):
     here: bool
 
 
-class BoxRow(Shown, frozen=True):
+class OldBoxRow(Shown, frozen=True):
     """A box among those looked at, as it stands."""
 
     handle: Handle
@@ -109,11 +109,11 @@ class CableLook(Shown, frozen=True):
     gauges: Choices
 
 
-class Source(Shown, frozen=True, kw_only=True):
+class SourcePanel(Shown, frozen=True, kw_only=True):
     """The old box in hand: its picture, what its cables are, what to read next, and its gates."""
 
     job: Job
-    kind: Kind
+    kind: ErrandCard
     stones: list[Stone]
     brings: bool
     earth: str
@@ -122,14 +122,14 @@ class Source(Shown, frozen=True, kw_only=True):
     begun: bool
     picture: str
     next: NextStep
-    cables: list[CableRow]
+    cables: list[OldCableRow]
     contradiction: str
     notes: tuple[str, ...]
     dangers: tuple[str, ...]
     gates: list[GateRow]
     verdict: str
     joined: Joined | None
-    boxes: list[BoxRow]
+    boxes: list[OldBoxRow]
     kept: list[Kept]
     usual: list[Usual]
     places: Choices

@@ -16,7 +16,7 @@ from fjeld.concealed.along import AT, Detail
 from fjeld.concealed.ground import Ground
 from fjeld.concealed.path import Path, answered, by_measure, path
 from fjeld.concealed.plates import plate_of
-from fjeld.concealed.routes import Route, bits, blocker
+from fjeld.concealed.routes import ConcealedRoute, bits, blocker
 from fjeld.derive.plan import in_force
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
@@ -33,12 +33,12 @@ from fjeld.web.errand.hand import base_of, drawing_of
 from fjeld.web.errand.section import section
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
-from fjeld.web.errand.telling import Question, question, tell
+from fjeld.web.errand.telling import PutQuestion, question, tell
 from fjeld.web.http import store
 from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.ui.forms import given
 from fjeld.web.ui.panel import Shown, context
 
@@ -81,7 +81,7 @@ class PathPage(Shown, frozen=True, kw_only=True):
     """
 
     job: Job
-    kind: Kind
+    kind: ErrandCard
     stones: list[Stone]
     picture: str
     cut: str
@@ -89,8 +89,8 @@ class PathPage(Shown, frozen=True, kw_only=True):
     workings: tuple[Working, ...]
     picked: bool
     lost: bool
-    question: Question | None
-    questions: list[Question]
+    question: PutQuestion | None
+    questions: list[PutQuestion]
     left: int
     cards: list[WayCard]
     refused_ways: list[tuple[str, str]]
@@ -139,7 +139,7 @@ def _taken(errand: Errand, found: Path, wanted: str) -> Edit:
     return Revise(HOUSE, {"errand.way.chosen": route.key}, f"The way: {route.name}")
 
 
-def _key(route: Route) -> str:
+def _key(route: ConcealedRoute) -> str:
     return "+".join(route.key)
 
 
@@ -221,7 +221,7 @@ def _lacks(found: Path) -> list[str]:
     return [words.get(name, name) for name in found.chosen.lacks]
 
 
-def _card(route: Route, here: bool, practice: Practice, unit: Unit) -> WayCard:
+def _card(route: ConcealedRoute, here: bool, practice: Practice, unit: Unit) -> WayCard:
     counted = (("hole", route.holes), ("steel plate", route.steel), ("patch", route.patches))
     leaves = (
         ", ".join(f"{n} {_many(word, n)}" for word, n in counted if n) or "nothing bored, nothing to patch"
@@ -247,7 +247,7 @@ def _many(word: str, n: int) -> str:
     return word if n == 1 else f"{word}es" if word.endswith("ch") else f"{word}s"
 
 
-def _bits(route: Route, practice: Practice) -> str:
+def _bits(route: ConcealedRoute, practice: Practice) -> str:
     """What it is bored with, and what goes before; nothing where no wood is gone through."""
     found = bits(route, practice)
     return f"{found['bit']}, after a pilot of {found['pilot']}" if found["long"] else ""

@@ -16,7 +16,7 @@ from fjeld.drawing.old_box import OldBox
 from fjeld.web.errand import steps
 from fjeld.web.errand.hand import require_hand
 from fjeld.web.errand.logbook import book_drawing, written_at
-from fjeld.web.http.reading import Unread, read_photo
+from fjeld.web.http.reading import FileNotTaken, read_photo
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Member, Photo
 from fjeld.web.places.planned import tasks_of
@@ -56,7 +56,7 @@ def take(request: HttpRequest, member: Member) -> HttpResponse:
                     token=token,
                     written=when if late else None,
                 )
-    except (EditRefused, Unread) as refused:
+    except (EditRefused, FileNotTaken) as refused:
         return steps.page(request, member, str(refused))
     except IntegrityError:
         pass

@@ -30,7 +30,7 @@ from fjeld.web.errand.triangle import triangle
 from fjeld.web.http.view import MEMO
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.places.looked import ROLES
 from fjeld.web.places.planned import plan_of, stands_of
 from fjeld.web.ui.panel import Shown, context
@@ -43,7 +43,7 @@ from fjeld.work.standing import Stands
 MOST = 6
 
 
-class StateCell(Shown, frozen=True):
+class ProofCell(Shown, frozen=True):
     """A state of the switches: how each ``stands`` (0 or 1, in the order of the plates) and in words, whether
     what is new has line in it, and whether that is as meant.
     """
@@ -63,7 +63,7 @@ class CaseRow(Shown, frozen=True, kw_only=True):
     share: str
     works: bool
     why: str
-    cells: list[StateCell]
+    cells: list[ProofCell]
     plates: list[str]
 
 
@@ -74,7 +74,7 @@ class ProofPage(Shown, frozen=True, kw_only=True):
     """
 
     job: Job
-    kind: Kind
+    kind: ErrandCard
     stones: list[Stone]
     earth: str
     new: bool
@@ -222,7 +222,7 @@ def _rows(cases: Sequence[Case], switched: bool, instead: bool) -> list[CaseRow]
     return list(rows.values())
 
 
-def _cells(case: Case, switched: bool) -> list[StateCell]:
+def _cells(case: Case, switched: bool) -> list[ProofCell]:
     """One cell a state, one switch moved at a time."""
     n = len(case.controls)
     cells = []
@@ -233,7 +233,7 @@ def _cells(case: Case, switched: bool) -> list[StateCell]:
             f"{_switch(c)} {'on' if state >> i & 1 else 'off'}" for i, c in enumerate(case.controls)
         )
         bits = "".join(str(state >> i & 1) for i in range(n))
-        cells.append(StateCell(stands or "always", live, live or switched, bits))
+        cells.append(ProofCell(stands or "always", live, live or switched, bits))
     return cells
 
 

@@ -31,12 +31,21 @@ from fjeld.practice.finished.roles import role_data
 from fjeld.practice.finished.sources import sources
 from fjeld.web.errand.actions import marks
 from fjeld.web.errand.gate_rows import gate_rows
-from fjeld.web.errand.panels import BoxRow, CableLook, CableRow, End, Joined, NextStep, Source, Usual
+from fjeld.web.errand.panels import (
+    CableLook,
+    End,
+    Joined,
+    NextStep,
+    OldBoxRow,
+    OldCableRow,
+    SourcePanel,
+    Usual,
+)
 from fjeld.web.errand.stones import stones
 from fjeld.web.errand.taking import Taking, taking
 from fjeld.web.http.view import MEMO
 from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.places.looked import ROLES
 from fjeld.web.places.planned import facts_at
 from fjeld.web.places.records import readings_of
@@ -61,7 +70,7 @@ def source_page(
     refused: str,
     token: str,
     typed: Mapping[str, str],
-) -> Source:
+) -> SourcePanel:
     """All that the page of one old box shows; with what was ``typed`` into a form that was refused."""
     facts = facts_at(member.job, drawing, handle)
     practice, errand, found = facts.practice, facts.errand, facts.found
@@ -71,7 +80,7 @@ def source_page(
     carried = short_words([(e, n.carries) for n in found.nets if n.word != "open" for e in n.ends])
     looked_at, marked_as, marked = _looked_at(old, end, practice)
     begun, use = bool(old.cables), drawing.get(old.room, Room).use
-    return Source(
+    return SourcePanel(
         job=member.job,
         kind=kind,
         stones=stones(kind.name, "source"),
@@ -138,7 +147,7 @@ def asks_nothing_live(facts: ErrandFacts) -> bool:
     return facts.errand.wants in NOTHING_LIVE and facts.errand.becomes in ("", "same") and not settles
 
 
-def _next(facts: ErrandFacts, kind: Kind) -> NextStep:
+def _next(facts: ErrandFacts, kind: ErrandCard) -> NextStep:
     old, judged = facts.old, facts.judged
     if not old.place:
         words = f"Take {kind.box}. Breaker off and locked, cover off, touch nothing. What is it?"
@@ -191,13 +200,13 @@ def _verdict(judged: Judged | None) -> str:
     return "nothing against it by what was looked at"
 
 
-def _cable(cable: CableIs) -> CableRow:
+def _cable(cable: CableIs) -> OldCableRow:
     if cable.word == "contradictory":
-        return CableRow(cable, "not known", "", "")
+        return OldCableRow(cable, "not known", "", "")
     shares = [(r, s) for r, s in cable.roles.items() if s >= 0.005]
     first = shares[0] if shares else ("other", 1.0)
     others = ", ".join(f"{ROLES[r]} {s:.0%}" for r, s in shares[1:4] if s >= 0.03)
-    return CableRow(
+    return OldCableRow(
         cable,
         ROLES[first[0]],
         "" if cable.word == "settled" else f"{first[1]:.0%}",
@@ -228,13 +237,13 @@ def _joined(facts: ErrandFacts) -> Joined | None:
     )
 
 
-def _boxes(job: Job, drawing: Drawing, here: Handle) -> list[BoxRow]:
+def _boxes(job: Job, drawing: Drawing, here: Handle) -> list[OldBoxRow]:
     rows, taken = [], at_hand(drawing)[0]
     for handle, old in drawing.of(OldBox).items():
         facts = facts_at(job, drawing, handle)
         standing = _in_a_word(facts.judged) if facts.judged else facts.trouble or "not opened"
         rows.append(
-            BoxRow(
+            OldBoxRow(
                 handle,
                 handle == here,
                 handle == taken,
@@ -341,7 +350,7 @@ def _taking(
     return msgspec.structs.replace(asked, fields=fields, kind=kind)
 
 
-def _questions(kind: Kind, old: OldBox, practice: Practice) -> Choices:
+def _questions(kind: ErrandCard, old: OldBox, practice: Practice) -> Choices:
     """The questions that go with the errand, what the record knows filled in already."""
     rows = []
     for name in kind.questions:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from fjeld.concealed.along import STOPS, Detail, is_below
 from fjeld.concealed.ground import Ground
 from fjeld.concealed.polyline import polyline
-from fjeld.concealed.routes import CORNER, OVER, UNDER, Leg, Route
+from fjeld.concealed.routes import CORNER, OVER, UNDER, ConcealedLeg, ConcealedRoute
 from fjeld.drawing.errand import length_of
 from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, svg, text
 from fjeld.quantities import format_length
@@ -22,7 +22,7 @@ MOST = 24
 class _Scale:
     """Millimetres of the section, to pixels."""
 
-    def __init__(self, route: Route, ground: Ground) -> None:
+    def __init__(self, route: ConcealedRoute, ground: Ground) -> None:
         self.points = polyline(route, ground)
         told = ground.errand.way
         self.ceiling = length_of(told.ceiling) or 2400.0
@@ -37,7 +37,7 @@ class _Scale:
         return FLOOR + 22.0 if up < 0 else FLOOR - (FLOOR - CEILING) * up / self.ceiling
 
 
-def section(route: Route, ground: Ground, measured: Sequence[Detail] = ()) -> str:
+def section(route: ConcealedRoute, ground: Ground, measured: Sequence[Detail] = ()) -> str:
     """The section as SVG, with what was ``measured`` along the way."""
     at = _Scale(route, ground)
     errand = ground.errand
@@ -82,7 +82,7 @@ def section(route: Route, ground: Ground, measured: Sequence[Detail] = ()) -> st
     )
 
 
-def _members(route: Route, at: _Scale) -> list[Shape | None]:
+def _members(route: ConcealedRoute, at: _Scale) -> list[Shape | None]:
     """The members that the way crosses, as many as were counted."""
     parts: list[Shape | None] = []
     for leg in route.made:
@@ -99,7 +99,7 @@ def _members(route: Route, at: _Scale) -> list[Shape | None]:
     return parts
 
 
-def _holes(route: Route, at: _Scale) -> list[Shape | None]:
+def _holes(route: ConcealedRoute, at: _Scale) -> list[Shape | None]:
     """A ring where wood is bored, an open square where the surface is opened and patched."""
     parts: list[Shape | None] = []
     for leg in route.made:
@@ -136,7 +136,7 @@ def _figures(measured: Sequence[Detail], at: _Scale, ground: Ground) -> list[Sha
     return parts
 
 
-def _bored(leg: Leg, at: _Scale) -> list[tuple[float, float]]:
+def _bored(leg: ConcealedLeg, at: _Scale) -> list[tuple[float, float]]:
     if not leg.way.holes:
         return []
     nodes = {leg.a, leg.b}

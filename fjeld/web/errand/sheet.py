@@ -23,7 +23,7 @@ from fjeld.web.errand.stones import steps_of
 from fjeld.web.errand.triangle import triangle
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.places.looked import ROLES
 from fjeld.web.places.planned import plan_of, stands_of
 from fjeld.web.ui.panel import Shown, context
@@ -37,7 +37,7 @@ class Sheet(Shown, frozen=True, kw_only=True):
     """What is printed of an errand."""
 
     job: Job
-    kind: Kind
+    kind: ErrandCard
     practice: Practice
     date: str
     handle: Handle

@@ -10,7 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from fjeld.concealed.cut import Placed, answered, place
+from fjeld.concealed.cut import PlacedSpot, answered, place
 from fjeld.derive.plan import in_force
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.errand import Errand, Spot, length_of
@@ -23,12 +23,12 @@ from fjeld.quantities import INCH, Unit, Working, format_length
 from fjeld.web.errand.by_body import BodyField, body_fields, by_body
 from fjeld.web.errand.hand import base_of, drawing_of
 from fjeld.web.errand.stones import Stone, stones
-from fjeld.web.errand.telling import Question, question, tell
+from fjeld.web.errand.telling import PutQuestion, question, tell
 from fjeld.web.http import store
 from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.ui.panel import Choices, Shown, context
 from fjeld.web.ui.patch import Patch, patch
 
@@ -48,7 +48,7 @@ class SpotPage(Shown, frozen=True, kw_only=True):
     """
 
     job: Job
-    kind: Kind
+    kind: ErrandCard
     stones: list[Stone]
     picture: str
     figures: list[tuple[str, str]]
@@ -56,8 +56,8 @@ class SpotPage(Shown, frozen=True, kw_only=True):
     stops: tuple[Said, ...]
     said: tuple[Said, ...]
     workings: tuple[Working, ...]
-    question: Question | None
-    questions: list[Question]
+    question: PutQuestion | None
+    questions: list[PutQuestion]
     body: tuple[BodyField, ...]
     left: int
     rests: Choices
@@ -139,7 +139,7 @@ def _tape(mm: float, unit: Unit) -> str:
     return format_length(mm, unit)
 
 
-def _figures(found: Placed, told: Spot, unit: Unit) -> list[tuple[str, str]]:
+def _figures(found: PlacedSpot, told: Spot, unit: Unit) -> list[tuple[str, str]]:
     """The two figures of a place: along, and up; or the span, while nobody has said where in it."""
     up = length_of(told.height)
     figures = []
@@ -164,7 +164,7 @@ def inward(low: float, high: float, unit: Unit) -> tuple[float, float]:
     return math.ceil(low / step - 1e-6) * step, math.floor(high / step + 1e-6) * step
 
 
-def _rests(found: Placed, unit: Unit) -> Choices:
+def _rests(found: PlacedSpot, unit: Unit) -> Choices:
     """Where the box rests, to what a pencil marks and within the span."""
     if found.low is None or found.high is None:
         return []
@@ -174,7 +174,7 @@ def _rests(found: Placed, unit: Unit) -> Choices:
     return [(_tape(at, unit), words) for at, words in within] if least <= most else []
 
 
-def _slide(found: Placed, unit: Unit) -> Slide | None:
+def _slide(found: PlacedSpot, unit: Unit) -> Slide | None:
     if found.low is None or found.high is None:
         return None
     step = pencil(unit)
@@ -183,14 +183,14 @@ def _slide(found: Placed, unit: Unit) -> Slide | None:
     return Slide(low, high, min(max(at, low), high), f"{step:.6f}") if low < high else None
 
 
-def _inside(found: Placed) -> str:
+def _inside(found: PlacedSpot) -> str:
     if found.box.round:
         return "opposite each other, both inside the circle"
     many = found.covering is not None and found.covering.corners == 4
     return f"inside {'all four' if many else 'two opposite'} corners"
 
 
-def drawn(found: Placed, told: Spot, practice: Practice, unit: Unit) -> str:
+def drawn(found: PlacedSpot, told: Spot, practice: Practice, unit: Unit) -> str:
     door = length_of(told.door)
     left = door + practice[rules.JAMB_WOOD] if door is not None else length_of(told.left)
     up = length_of(told.height)
@@ -214,7 +214,7 @@ def drawn(found: Placed, told: Spot, practice: Practice, unit: Unit) -> str:
     )
 
 
-def marks(found: Placed, told: Spot, practice: Practice, unit: Unit) -> list[str]:
+def marks(found: PlacedSpot, told: Spot, practice: Practice, unit: Unit) -> list[str]:
     """What is pencilled on the surface, once the place is known."""
     if found.at is None:
         return []

@@ -26,7 +26,7 @@ from fjeld.web.errand.triangle import node_words, triangle
 from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, Kind
+from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.places.planned import log_of, plan_of, stands_of, tasks_of
 from fjeld.web.places.records import keep, kept
 from fjeld.web.places.shots import Shot, shots_of
@@ -36,7 +36,7 @@ from fjeld.web.ui.picture import picture
 from fjeld.work.book import Hours, Task, hours, joint_steps, leg_steps
 from fjeld.work.carry import Carried, fished
 from fjeld.work.learned import learned
-from fjeld.work.standing import Block, Stands
+from fjeld.work.standing import ShutBy, Stands
 
 #: Classes of work in words.
 CLASSES = {
@@ -85,18 +85,18 @@ class StepCard(Shown, frozen=True, kw_only=True):
     token: str
     typed: Mapping[str, str]
     until: datetime | None
-    blocks: list[tuple[Block, str]]
+    blocks: list[tuple[ShutBy, str]]
 
 
 class Steps(Shown, frozen=True, kw_only=True):
     """The step in hand, largest; every other as it stands; how long all of it takes, and what goes along."""
 
     job: Job
-    kind: Kind | None
+    kind: ErrandCard | None
     stones: list[Stone]
     now: StepCard | None
     cards: list[StepCard]
-    stops: list[tuple[Block, str, str]]
+    stops: list[tuple[ShutBy, str, str]]
     unknown: int
     hours: Hours
     labour: str
@@ -165,11 +165,11 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     return render(request, "errand/steps.html", context(shown), status=422 if refused else 200)
 
 
-def _first_stops(stands: Sequence[Stands[Task]]) -> list[tuple[Block, str, str]]:
+def _first_stops(stands: Sequence[Stands[Task]]) -> list[tuple[ShutBy, str, str]]:
     """What shuts steps that are not done, each once with the first of them and where it is put right; what is
     known first.
     """
-    found: dict[Block, str] = {}
+    found: dict[ShutBy, str] = {}
     for s in stands:
         for block in () if s.done else s.task.blocked_by:
             found.setdefault(block, s.task.id)

@@ -12,7 +12,7 @@ from fjeld.drawing.edits import EditRefused
 from fjeld.formats.found import figure as figure_of
 from fjeld.formats.found import number, read_reading, volts_of
 from fjeld.judge.answer import NotAsked
-from fjeld.oldbox.found import FoundBox, Nets, nets
+from fjeld.oldbox.found import BoxNets, FoundBox, nets
 from fjeld.oldbox.infer import Inferred
 from fjeld.practice.finished.roles import ReadingKind, role_data
 from fjeld.web.errand.logbook import written_at
@@ -23,7 +23,7 @@ from fjeld.work.records import ReadingTaken
 _ByVolts = ("R4", "R17", "R8", "R3")
 
 
-class Field(Shown, frozen=True):
+class ReadingField(Shown, frozen=True):
     """A field of a reading: ``what`` it is kept under, and the end or the pair that it is of."""
 
     what: Literal["volts", "between", "ohms", "amps", "figures"]
@@ -46,7 +46,7 @@ class Taking(Shown, frozen=True, kw_only=True):
 
     id: str
     kind: ReadingKind
-    fields: list[Field]
+    fields: list[ReadingField]
     switches: list[tuple[str, list[tuple[str, bool]]]]
     far: bool
     dies: list[str]
@@ -95,7 +95,7 @@ class _Asked(NamedTuple):
     """The box that a reading is taken in, and what is made out of it so far."""
 
     box: FoundBox
-    where: Nets
+    where: BoxNets
     found: Inferred
 
     @property
@@ -108,49 +108,49 @@ class _Asked(NamedTuple):
         return [net.ends[0] for net in self.found.carrying("l")]
 
 
-def _every_end(at: _Asked) -> list[Field]:
-    return [Field("volts", end, end, True) for end in at.insulated]
+def _every_end(at: _Asked) -> list[ReadingField]:
+    return [ReadingField("volts", end, end, True) for end in at.insulated]
 
 
-def _returning_ends(at: _Asked) -> list[Field]:
+def _returning_ends(at: _Asked) -> list[ReadingField]:
     joined = {end for net in at.found.carrying("n") for end in net.ends}
-    return [Field("volts", end, end, True) for end in at.insulated if end in joined]
+    return [ReadingField("volts", end, end, True) for end in at.insulated if end in joined]
 
 
-def _every_joint(at: _Asked) -> list[Field]:
+def _every_joint(at: _Asked) -> list[ReadingField]:
     insulated = at.insulated
     first = [next(e for e in ends if e in insulated) for ends in at.where.ends if {*ends} & {*insulated}]
-    return [Field("volts", end, " with ".join(at.where.ends[at.where.of[end]]), True) for end in first]
+    return [ReadingField("volts", end, " with ".join(at.where.ends[at.where.of[end]]), True) for end in first]
 
 
-def _line_to_neutrals(at: _Asked) -> list[Field]:
+def _line_to_neutrals(at: _Asked) -> list[ReadingField]:
     neutrals = [net.ends[0] for net in at.found.carrying("n")]
-    return [Field("between", f"{a}-{b}", f"{a} to {b}", True) for a in at.lines[:1] for b in neutrals]
+    return [ReadingField("between", f"{a}-{b}", f"{a} to {b}", True) for a in at.lines[:1] for b in neutrals]
 
 
-def _between_lines(at: _Asked) -> list[Field]:
-    return [Field("between", f"{a}-{b}", f"{a} to {b}") for a, b in combinations(at.lines, 2)]
+def _between_lines(at: _Asked) -> list[ReadingField]:
+    return [ReadingField("between", f"{a}-{b}", f"{a} to {b}") for a, b in combinations(at.lines, 2)]
 
 
-def _cable_to_cable(at: _Asked) -> list[Field]:
+def _cable_to_cable(at: _Asked) -> list[ReadingField]:
     pairs = [
         (a, b)
         for one, two in combinations(at.box.cables, 2)
         for a, b in zip(one.insulated, two.insulated, strict=False)
     ]
-    return [Field("ohms", f"{a}-{b}", f"{a} to {b}") for a, b in pairs]
+    return [ReadingField("ohms", f"{a}-{b}", f"{a} to {b}") for a, b in pairs]
 
 
-def _brass_to_brass(at: _Asked) -> list[Field]:
+def _brass_to_brass(at: _Asked) -> list[ReadingField]:
     outlets = [d.id for d in at.box.devices if d.kind == "outlet"]
-    return [Field("ohms", f"{d}.brass-{d}.brass2", f"{d}, brass to brass") for d in outlets]
+    return [ReadingField("ohms", f"{d}.brass-{d}.brass2", f"{d}, brass to brass") for d in outlets]
 
 
-def _neutral_amps(at: _Asked) -> list[Field]:
-    return [Field("amps", net.ends[0], " with ".join(net.ends)) for net in at.found.carrying("n")]
+def _neutral_amps(at: _Asked) -> list[ReadingField]:
+    return [ReadingField("amps", net.ends[0], " with ".join(net.ends)) for net in at.found.carrying("n")]
 
 
-_ASKS: Mapping[str, Callable[[_Asked], list[Field]]] = {
+_ASKS: Mapping[str, Callable[[_Asked], list[ReadingField]]] = {
     **dict.fromkeys(_ByVolts, _every_joint),
     "R8": _every_end,
     "R6b": _returning_ends,
@@ -165,9 +165,9 @@ circumstances alone.
 """
 
 
-def _fields(reading: str, at: _Asked) -> list[Field]:
+def _fields(reading: str, at: _Asked) -> list[ReadingField]:
     if figures := role_data().readings[reading].figures:
-        return [Field("figures", name, words) for name, words in figures]
+        return [ReadingField("figures", name, words) for name, words in figures]
     return _ASKS[reading](at) if reading in _ASKS else []
 
 
@@ -229,7 +229,7 @@ def _state(form: Mapping[str, Any], taken: Taking) -> str:
     return ", ".join([*(f"{name} {how}" for name, how in stood if how), *([far] if far else [])])
 
 
-def _value(form: Mapping[str, Any], field: Field) -> Any:
+def _value(form: Mapping[str, Any], field: ReadingField) -> Any:
     typed, loaded = given(form, field.name), given(form, f"{field.name}:loaded")
     if not typed:
         if loaded:

@@ -33,7 +33,7 @@ MOST_RISE: dict[Unit, float] = {"ft-in": 48.0, "mm": 75.0}
 _YES_NO = (("yes", "Yes"), ("no", "No"))
 
 
-class Question(Shown, frozen=True, kw_only=True):
+class PutQuestion(Shown, frozen=True, kw_only=True):
     """A question as it is put: its answer so far in words, and what may be answered."""
 
     id: str
@@ -50,7 +50,7 @@ class Question(Shown, frozen=True, kw_only=True):
 
 def question(
     ask: Ask, told: Spot | Way, answered: bool, here: bool, practice: Practice, known: str = ""
-) -> Question:
+) -> PutQuestion:
     """A question with what was answered; ``known`` where another step has its answer already."""
     value, by = _told(ask, told, practice)
     options = _options(ask, practice)
@@ -60,7 +60,7 @@ def question(
     if ask.kind == "rise" and answer:
         answer = f"{answer}°" if practice.unit == "mm" else f"{answer} in 12"
     found = (*FOUND_BY, JAMB) if ask.id == "left" else FOUND_BY
-    return Question(
+    return PutQuestion(
         id=ask.id,
         words=ask.words,
         why=ask.why,

@@ -28,7 +28,7 @@ AskedT = TypeVar("AskedT", bound=msgspec.Struct)
 _TICKED = ("on", "1", "true", "yes")
 
 
-class Field(msgspec.Struct, frozen=True):
+class ActionField(msgspec.Struct, frozen=True):
     """A field that an action reads: its name, its kind, and whether it can be left out."""
 
     name: str
@@ -62,7 +62,7 @@ def asked(kind: type[AskedT], form: Form, view: View) -> AskedT:
     return kind(**{field.name: field.read(form, view) for field in fields_of(kind)})
 
 
-def fields_of(kind: Any) -> list[Field]:
+def fields_of(kind: Any) -> list[ActionField]:
     """What a struct, or a function after its view, reads."""
     hints = get_type_hints(kind)
     found = []
@@ -74,7 +74,7 @@ def fields_of(kind: Any) -> list[Field]:
             [k for k in get_args(wanted) if k is not NoneType] if NoneType in get_args(wanted) else [wanted]
         )
         optional = parameter.default is not inspect.Parameter.empty
-        found.append(Field(name, kinds[0], optional, parameter.default if optional else None))
+        found.append(ActionField(name, kinds[0], optional, parameter.default if optional else None))
     return found
 
 

@@ -26,17 +26,17 @@ LARGEST: dict[Kind, int] = {
 }
 
 
-class Unread(ValueError):
+class FileNotTaken(ValueError):
     """A file that was not taken; the message says why, in one line."""
 
 
 def read_job(upload: UploadedFile | None) -> Drawing:
-    """A job file as a drawing that stands; raises :class:`Unread`."""
+    """A job file as a drawing that stands; raises :class:`FileNotTaken`."""
     return document.decode(_read("job", upload))
 
 
 def read_dxf(upload: UploadedFile | None, storey: str | None) -> Underlay:
-    """A DXF drawing as an underlay; raises :class:`Unread`."""
+    """A DXF drawing as an underlay; raises :class:`FileNotTaken`."""
     found: Underlay = document.convert(
         msgspec.json.decode(_read("dxf", upload, storey or "")), Underlay, "underlay"
     )
@@ -44,13 +44,13 @@ def read_dxf(upload: UploadedFile | None, storey: str | None) -> Underlay:
 
 
 def read_ies(upload: UploadedFile | None) -> Photometry:
-    """An IES file as photometry; raises :class:`Unread`."""
+    """An IES file as photometry; raises :class:`FileNotTaken`."""
     found: Photometry = document.convert(msgspec.json.decode(_read("ies", upload)), Photometry, "photometry")
     return found
 
 
 def read_photo(upload: UploadedFile | None) -> tuple[bytes, int, int]:
-    """A photograph as a small JPEG with its sides in px; raises :class:`Unread`."""
+    """A photograph as a small JPEG with its sides in px; raises :class:`FileNotTaken`."""
     head, _, jpeg = _read("photo", upload).partition(b"\n")
     width, height = head.split()
     return jpeg, int(width), int(height)
@@ -58,9 +58,9 @@ def read_photo(upload: UploadedFile | None) -> tuple[bytes, int, int]:
 
 def _read(kind: Kind, upload: UploadedFile | None, *further: str) -> bytes:
     if upload is None:
-        raise Unread("choose a file first")
+        raise FileNotTaken("choose a file first")
     if (upload.size or 0) > LARGEST[kind]:
-        raise Unread(f"the file is larger than {LARGEST[kind] / 1e6:g} MB")
+        raise FileNotTaken(f"the file is larger than {LARGEST[kind] / 1e6:g} MB")
     name = clean(upload.name or kind)[:80] or kind
     seconds, size = settings.READER_SECONDS, settings.READER_BYTES
     command = [sys.executable, "-m", "fjeld.formats.reader", kind, str(seconds), str(size), name, *further]
@@ -71,13 +71,13 @@ def _read(kind: Kind, upload: UploadedFile | None, *further: str) -> bytes:
             command, input=upload.read(), capture_output=True, timeout=seconds + 10, env=quiet, check=False
         )
     except subprocess.TimeoutExpired:
-        raise Unread(f"reading it took longer than {seconds} seconds") from None
+        raise FileNotTaken(f"reading it took longer than {seconds} seconds") from None
     head, _, body = done.stdout.partition(b"\n")
     if head == b"ok" and done.returncode == 0:
         return body
     if head.startswith(b"refused "):
-        raise Unread(head.decode(errors="replace").removeprefix("refused "))
-    raise Unread(
+        raise FileNotTaken(head.decode(errors="replace").removeprefix("refused "))
+    raise FileNotTaken(
         f"it asks for more than {seconds} seconds or {size // 1_000_000} MB to be read, or is damaged beyond"
         " reading"
     )

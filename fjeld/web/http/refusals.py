@@ -34,7 +34,7 @@ _CALLED = {
 }
 
 
-class Refused(Shown, frozen=True):
+class RefusedPage(Shown, frozen=True):
     """What was refused, on a page of its own, and the way back."""
 
     words: str

@@ -17,7 +17,7 @@ from typing import Generic, Literal, TypeVar
 from django.db import connection
 from django.utils import timezone
 
-from fjeld.derive.memo import Kept
+from fjeld.derive.memo import LastUsed
 from fjeld.drawing.model import Drawing
 from fjeld.propose.heed import Heed, SearchStopped
 from fjeld.web.jobs.models import Job
@@ -32,7 +32,7 @@ ASKED_AGAIN = 0.7
 log = logging.getLogger("fjeld.searches")
 
 _worker = ThreadPoolExecutor(max_workers=1, thread_name_prefix="search")
-_kept: Kept[tuple[Hashable, ...]] = Kept(64)
+_kept: LastUsed[tuple[Hashable, ...]] = LastUsed(64)
 _running: dict[int, list[Search[object]]] = {}
 _lock = Lock()
 

@@ -80,7 +80,7 @@ REFUSALS = (EditRefused, InvalidDrawing, StaleChange, Built, Conflict, standing.
 Draw = Callable[[Drawing, Drawing], None]
 
 
-class _Step(msgspec.Struct, frozen=True):
+class _NextStep(msgspec.Struct, frozen=True):
     """A step proven to stand, ready to be added on the head it was planned on."""
 
     head: Revision | None
@@ -109,18 +109,18 @@ def create(name: str, drawing: Drawing, user: AbstractBaseUser, words: str = "St
     return job
 
 
-def _proven(head: Revision | None, drawing: Drawing, words: str, counters: dict[str, int]) -> _Step:
+def _proven(head: Revision | None, drawing: Drawing, words: str, counters: dict[str, int]) -> _NextStep:
     try:
         made, back = Document.made(drawing)
     except (NotTheSame, DocumentError) as error:
         log.error("a drawing would not be stored: %s", error)
         raise standing.DoesNotStand(f"this could not be stored, so nothing was changed: {error}") from None
-    return _Step(
+    return _NextStep(
         head=head, document=made, drawing=back, card=standing.stand(back), words=words, counters=counters
     )
 
 
-def _add(job: Job, step: _Step, user: AbstractBaseUser) -> Revision:
+def _add(job: Job, step: _NextStep, user: AbstractBaseUser) -> Revision:
     """Store a proven step as the job's head; within a transaction."""
     head = step.head
     job.head = Revision.objects.create(
@@ -143,8 +143,8 @@ def _add(job: Job, step: _Step, user: AbstractBaseUser) -> Revision:
 
 
 def _upon_head(
-    job_id: int, user: AbstractBaseUser, plan: Callable[[Job], _Step | Committed]
-) -> tuple[Committed | None, _Step | None, Revision | None]:
+    job_id: int, user: AbstractBaseUser, plan: Callable[[Job], _NextStep | Committed]
+) -> tuple[Committed | None, _NextStep | None, Revision | None]:
     """Plan on the head, outside any transaction, and add the step if the head is still the same."""
     for _ in range(TRIES):
         job = Job.objects.select_related("head__document").get(pk=job_id)
@@ -182,7 +182,7 @@ def commit(
     """
     before: Drawing | None = None
 
-    def plan(job: Job) -> _Step | Committed:
+    def plan(job: Job) -> _NextStep | Committed:
         nonlocal before
         head = job.head
         assert head is not None
@@ -304,7 +304,7 @@ def take_back(
     """
     before: Drawing | None = None
 
-    def plan(job: Job) -> _Step:
+    def plan(job: Job) -> _NextStep:
         nonlocal before
         step, head = (last_undone(job, user) if again else last_step(job, user)), job.head
         if step is None or head is None or step.parent is None:
@@ -364,7 +364,7 @@ def go_back(job_id: int, user: AbstractBaseUser, seq: int, *, base: int | None) 
     except (DocumentError, StaleChange, Built, InvalidDrawing, standing.DoesNotStand) as error:
         log.warning("job %s goes back to step %s whole: %s", job_id, seq, error)
 
-    def plan(job: Job) -> _Step:
+    def plan(job: Job) -> _NextStep:
         return _proven(job.head, drawing, f"Return to step {seq}", job.counters)
 
     _, step, made = _upon_head(job_id, user, plan)

@@ -12,7 +12,7 @@ from fjeld.drawing.naming import named
 from fjeld.formats.sheet import Shape, circle, group, text
 from fjeld.propose.attach import settle
 from fjeld.web.http.view import View, planned
-from fjeld.web.ui.consequence import Part, consequence
+from fjeld.web.ui.consequence import Difference, consequence
 from fjeld.web.ui.floor import Floor
 
 
@@ -21,7 +21,7 @@ class Trial(NamedTuple):
 
     words: str
     plan: Plan
-    parts: list[Part]
+    parts: list[Difference]
     cents: int
 
 

@@ -11,7 +11,7 @@ from django.conf import settings
 from django.http import HttpRequest
 
 from fjeld.check import Finding, open_findings
-from fjeld.derive.memo import Kept, Memo
+from fjeld.derive.memo import LastUsed, Memo
 from fjeld.derive.plan import Plan, derive
 from fjeld.drawing.building import Room
 from fjeld.drawing.edits import Edit
@@ -37,7 +37,7 @@ class _Worked(NamedTuple):
 #: A plan beside what the memo holds of it anyway: its lists, its network, its findings.
 _PLAN, _PLAN_ITEM = 200_000, 12_000
 #: The plans last worked out; each holds its drawing.
-_plans: Kept[int] = Kept(
+_plans: LastUsed[int] = LastUsed(
     settings.PLANS_BYTES, lambda found: _PLAN + _PLAN_ITEM * len(found.plan.drawing.items)
 )
 

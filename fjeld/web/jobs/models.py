@@ -14,7 +14,7 @@ from datetime import datetime
 from django.conf import settings
 from django.db import models
 
-from fjeld.derive.memo import Kept
+from fjeld.derive.memo import LastUsed
 from fjeld.drawing.model import Drawing
 from fjeld.formats import document
 from fjeld.work.records import Told, told
@@ -22,11 +22,11 @@ from fjeld.work.records import Told, told
 #: A drawing in memory takes about so many bytes for each of its stored form.
 _IN_MEMORY = 12
 #: The drawings last read or written, by digest: the next request meets the very same one.
-_kept: Kept[str] = Kept(settings.DRAWINGS_BYTES, lambda found: _IN_MEMORY * found[1])
+_kept: LastUsed[str] = LastUsed(settings.DRAWINGS_BYTES, lambda found: _IN_MEMORY * found[1])
 
 
 #: Single things by their handle and stored bytes: a drawing read anew shares those of the one before it.
-_things: Kept[tuple[str, bytes]] = Kept(settings.DRAWINGS_BYTES // 4, lambda thing: 1200)
+_things: LastUsed[tuple[str, bytes]] = LastUsed(settings.DRAWINGS_BYTES // 4, lambda thing: 1200)
 
 
 class Document(models.Model):

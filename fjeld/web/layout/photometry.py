@@ -16,8 +16,8 @@ from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Point
 from fjeld.drawing.naming import Drafts
 from fjeld.web.http import store
-from fjeld.web.http.reading import Unread, read_ies
-from fjeld.web.http.refusals import Refused
+from fjeld.web.http.reading import FileNotTaken, read_ies
+from fjeld.web.http.refusals import RefusedPage
 from fjeld.web.jobs.access import for_editor
 from fjeld.web.jobs.models import Member
 from fjeld.web.ui.panel import context
@@ -45,7 +45,9 @@ def read_in(request: HttpRequest, member: Member) -> HttpResponse:
             Together((put, Revise(handle, {"fitting": sheet})), f"Read the light of {handle}"),
             base=job.head.seq,
         )
-    except (Unread, *store.REFUSALS) as error:
-        return render(request, "frame/refused.html", context(Refused(str(error), job, "layout")), status=422)
+    except (FileNotTaken, *store.REFUSALS) as error:
+        return render(
+            request, "frame/refused.html", context(RefusedPage(str(error), job, "layout")), status=422
+        )
     query = urlencode({"sel": handle, "light": "floor"})
     return redirect(f"{reverse('waypoint', args=[job.pk, 'layout'])}?{query}")

@@ -6,7 +6,7 @@ from fjeld.drawing.errand import ErrandKind
 from fjeld.web.ui.panel import Shown
 
 
-class Kind(Shown, frozen=True):
+class ErrandCard(Shown, frozen=True):
     """An errand: its name, its words, what its first box is, and the questions that go with it."""
 
     name: ErrandKind
@@ -16,38 +16,38 @@ class Kind(Shown, frozen=True):
 
 
 _NEW = ("fits", "load", "extends", "spot", "ways", "pull", "time")
-KINDS: dict[str, Kind] = {
+KINDS: dict[str, ErrandCard] = {
     kind.name: kind
     for kind in (
-        Kind("light", "Add a light", "a box that could feed it", ("void", "transfer", *_NEW)),
-        Kind("outlet", "Add an outlet or a switch", "a box that could feed it", _NEW),
-        Kind(
+        ErrandCard("light", "Add a light", "a box that could feed it", ("void", "transfer", *_NEW)),
+        ErrandCard("outlet", "Add an outlet or a switch", "a box that could feed it", _NEW),
+        ErrandCard(
             "heavy",
             "Hang a fan or something heavy",
             "the box that is there",
             ("hangs", "fan", "downrod", "fits", "dimmer", "time"),
         ),
-        Kind("larger box", "Make a box larger", "that box", ("cutout", "fits", "time")),
-        Kind(
+        ErrandCard("larger box", "Make a box larger", "that box", ("cutout", "fits", "time")),
+        ErrandCard(
             "replace",
             "Replace a switch, an outlet or a light",
             "its box",
             ("terminals", "replace", "fits", "dimmer", "time"),
         ),
-        Kind("short wires", "Wires too short", "that box", ("short", "fits", "time")),
-        Kind("move", "Move a box", "that box", ("reach", "spot", "patch", "time")),
-        Kind(
+        ErrandCard("short wires", "Wires too short", "that box", ("short", "fits", "time")),
+        ErrandCard("move", "Move a box", "that box", ("reach", "spot", "patch", "time")),
+        ErrandCard(
             "outdoors",
             "A light or an outlet outside",
             "a box that could feed it",
             ("outdoors", "masonry", *_NEW),
         ),
-        Kind(
+        ErrandCard(
             "loose splice",
             "Wires joined outside a box",
             "what is joined there",
             ("splice", "fits", "short", "pairs", "time"),
         ),
-        Kind("alarms", "Link smoke alarms", "the alarm that is there", ("link", *_NEW)),
+        ErrandCard("alarms", "Link smoke alarms", "the alarm that is there", ("link", *_NEW)),
     )
 }

@@ -8,13 +8,13 @@ import msgspec
 
 from fjeld.derive.plan import Plan
 from fjeld.derive.wiring import CircuitPlan
-from fjeld.drawing.building import Panel, Room, Way
+from fjeld.drawing.building import Panel, PanelWay, Room
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit, Point
 from fjeld.drawing.old_box import OldBox
 
 
-class Line(msgspec.Struct, frozen=True):
+class DirectoryLine(msgspec.Struct, frozen=True):
     """One circuit: its ``way``, which is empty where its breaker is not in a panel of the drawing."""
 
     way: str
@@ -29,8 +29,8 @@ class Directory(msgspec.Struct, frozen=True):
 
     source: Handle
     title: str
-    lines: tuple[Line, ...]
-    taken: tuple[Way, ...] = ()
+    lines: tuple[DirectoryLine, ...]
+    taken: tuple[PanelWay, ...] = ()
 
 
 def directories(plan: Plan) -> list[Directory]:
@@ -69,10 +69,10 @@ def _ways(panel: Panel, mine: Sequence[CircuitPlan]) -> dict[Handle, int]:
     return {c.handle: chosen[c.handle] if c.handle in chosen else next(left) for c in mine}
 
 
-def _line(plan: Plan, circuit: CircuitPlan, way: str) -> Line:
+def _line(plan: Plan, circuit: CircuitPlan, way: str) -> DirectoryLine:
     protections = plan.practice.catalogue.protections
     protection = circuit.circuit.protection and protections.get(circuit.circuit.protection, "")
-    return Line(way, circuit.handle, circuit.circuit, protection, _serves(plan, circuit))
+    return DirectoryLine(way, circuit.handle, circuit.circuit, protection, _serves(plan, circuit))
 
 
 def _serves(plan: Plan, circuit: CircuitPlan) -> str:

@@ -13,8 +13,8 @@ from fjeld.drawing.building import Room
 from fjeld.drawing.edits.common import Place
 from fjeld.drawing.naming import Drafts
 from fjeld.web.http import store
-from fjeld.web.http.reading import Unread, read_dxf
-from fjeld.web.http.refusals import Refused
+from fjeld.web.http.reading import FileNotTaken, read_dxf
+from fjeld.web.http.refusals import RefusedPage
 from fjeld.web.jobs.access import for_editor
 from fjeld.web.jobs.models import Member
 from fjeld.web.ui.panel import context
@@ -33,6 +33,8 @@ def bring_in(request: HttpRequest, member: Member) -> HttpResponse:
         found = read_dxf(upload, room.storey if room else None)
         put = Place({Drafts().fresh("underlay"): found}, f"underlay {found.name}")
         done = store.commit(job.pk, request.user, put, base=job.head.seq)
-    except (Unread, *store.REFUSALS) as error:
-        return render(request, "frame/refused.html", context(Refused(str(error), job, "survey")), status=422)
+    except (FileNotTaken, *store.REFUSALS) as error:
+        return render(
+            request, "frame/refused.html", context(RefusedPage(str(error), job, "survey")), status=422
+        )
     return redirect(f"{reverse('waypoint', args=[job.pk, 'survey'])}?{urlencode({'sel': done.fresh[0]})}")
