@@ -78,6 +78,8 @@ def test_two_readings_settle_a_box_by_thumb(signed):
     page.get_by_label("The test lamp burned").select_option("bright")
     hand.tap(page.get_by_label("the tester was proven before and after"))
     hand.tap(page.get_by_role("button", name="Write it down"))
+    # What it says of the neutral stood there before, as likely: only the reading tells that it was kept.
+    expect(page.get_by_role("region", name="Readings")).to_contain_text("lamp bright")
     expect(page.get_by_text("1.WH with 2.WH is the neutral")).to_be_visible()
     # Nothing is lost where the page is fetched anew.
     page.reload()
