@@ -166,8 +166,8 @@ def test_a_template_is_given_nothing_that_it_does_not_use(name, panel):
     [
         ("frame/rooms.html", (frame.Around, frame.Rooms)),
         ("frame/trail.html", (frame.Around, frame.Trail)),
-        ("frame/line.html", (frame.Line,)),
-        ("frame/page.html", (frame.Page,)),
+        ("frame/line.html", (frame.ConsequenceLine,)),
+        ("frame/page.html", (frame.WaypointPage,)),
         ("frame/hurt.html", (frame.Hurt,)),
         ("frame/refused.html", (RefusedPage,)),
         ("jobs/list.html", (Jobs,)),
