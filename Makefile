@@ -3,7 +3,7 @@ PYTHON ?= python3
 PORT ?= 8000
 BIN := .venv/bin
 CORE := fjeld/quantities.py fjeld/geometry.py fjeld/states.py fjeld/practice fjeld/drawing fjeld/judge fjeld/derive fjeld/oldbox fjeld/concealed \
-	fjeld/work fjeld/errand fjeld/check fjeld/prove fjeld/propose fjeld/bench fjeld/formats fjeld/demo fjeld/cli.py
+	fjeld/work fjeld/errand fjeld/check fjeld/prove fjeld/propose fjeld/bench fjeld/graphics fjeld/formats fjeld/demo fjeld/cli.py
 
 .PHONY: demo test walk long speed people lint types imports assets assets-check schema clean
 
@@ -67,12 +67,12 @@ node_modules: package-lock.json
 	npm ci --no-audit --no-fund
 	touch $@
 
-assets: node_modules
+assets: node_modules .venv/ready-dev
 	sh fjeld/web/assets/build.sh
 
 # Built assets are committed, so that running needs no Node; this says whether they are current.
 assets-check: assets
-	@git diff --exit-code --stat -- fjeld/web/static tests/browser/axe.js \
+	@git diff --exit-code --stat -- fjeld/web/static fjeld/web/assets/drawings.css fjeld/graphics/fonts tests/browser/axe.js \
 		|| { echo "The committed assets are stale: run make assets and commit."; exit 1; }
 
 schema: .venv/ready

@@ -24,6 +24,7 @@ for command in $("$bin/fjeld" --help | sed -n 's/.*{\(.*\)}.*/\1/p' | head -1 | 
 	echo '{}' | "$bin/fjeld" "$command" - > out.txt 2> err.txt || true
 	! grep -q Traceback err.txt || { echo "fjeld $command:"; cat err.txt; exit 1; }
 done
+"$bin/python" -c "from fjeld.demo import job_file; from fjeld.derive.plan import derive; from fjeld.formats.jobfile import decode; from fjeld.graphics import page, pdf; from fjeld.graphics.mark_out import mark_out; assert pdf.write(mark_out(derive(decode(job_file('boot-room'))), 'A', 1), page.PAPERS['A4']).startswith(b'%PDF')"
 FJELD_VAR=$where/var "$bin/python" -m django check --settings fjeld.web.settings
 FJELD_VAR=$where/var "$bin/python" -m django migrate --verbosity 0 --settings fjeld.web.settings
 test -n "$("$bin/python" -c "from importlib.resources import files; print(*(p.name for p in (files('fjeld') / 'licences').iterdir()))")"

@@ -197,6 +197,7 @@ class Walker:
             )
             assert status in (200, 404)
         self._get(f"/jobs/{self.job.pk}/sheets/mark-out")
+        self._get(f"/jobs/{self.job.pk}/sheets/mark-out.pdf")
         self._get("/")
 
     def _head(self) -> int:

@@ -18,14 +18,14 @@ from fjeld.derive.memo import LastUsed
 from fjeld.drawing.building import Room, Storey
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import House
-from fjeld.formats.sheet import Shape, group, path, rect, shape, weight
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.shapes import Shape, group, path, rect, shape, weight
 from fjeld.quantities import Unit
 from fjeld.web.http import store
 from fjeld.web.http.view import View
 from fjeld.web.jobs.models import Job, Revision
 from fjeld.web.ui.called import with_places
 from fjeld.web.ui.consequence import Difference
-from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.wire import Fragment, Fragments, fragment
 from fjeld.web.waypoints import WAYPOINTS

@@ -1,9 +1,11 @@
 """An errand by thumb and by keyboard: from the page of jobs to what an old box is."""
 
+import io
 import re
 
 import pytest
 from playwright.sync_api import expect
+from pypdf import PdfReader
 
 from fjeld.web.errand.screen import NOTHING_LIVE
 from fjeld.web.places.kinds import KINDS
@@ -239,6 +241,10 @@ def test_an_errand_is_one_sheet_of_paper_in_both_sizes(signed):
         for paper in ("A4", "Letter"):
             printed = page.pdf(format=paper)
             assert len(re.findall(rb"/Type\s*/Page\b", printed)) == 1, (name, paper)
+            link = page.get_by_role("link", name="Open as PDF").get_attribute("href")
+            sheet = PdfReader(io.BytesIO(page.request.get(f"{link}?paper={paper}").body()))
+            assert len(sheet.pages) == 1, (name, paper)
+            assert float(sheet.pages[0].mediabox[3]) == pytest.approx(842 if paper == "A4" else 792, abs=1)
         # In black and white each conductor still has its letters.
         assert (
             page.locator(".box-found text").filter(has_text=re.compile("^(BK|WH|G|BN|BU|G/Y)$")).count() >= 3

@@ -16,7 +16,7 @@ KEPT = {
     "forget_drawings": "a new process, as far as drawings in memory go",
 }
 #: Asked for by the framework: configurations, middleware by their settings, commands, tags of templates,
-#: fields of the server.
+#: fields of the server; by the font library, the strokes of a pen.
 ASKED_BY_NAME = (
     "*Config",
     "Migration",
@@ -34,6 +34,11 @@ ASKED_BY_NAME = (
     "get_help_text",
     "help",
     "handle",
+    "ticked",
+    "_moveTo",
+    "_lineTo",
+    "_curveToOne",
+    "_closePath",
 )
 
 

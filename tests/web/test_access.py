@@ -15,7 +15,7 @@ EXPORTS = ("job.json", "materials.csv", "cables.csv", "network.cir", "floor.dxf"
 
 READS = (
     [f"/jobs/{{job}}/{w}/" for w in WAYPOINTS]
-    + ["/jobs/{job}/head", "/jobs/{job}/sheets/mark-out"]
+    + ["/jobs/{job}/head", "/jobs/{job}/sheets/mark-out", "/jobs/{job}/sheets/mark-out.pdf"]
     + [f"/jobs/{{job}}/export/{n}" for n in EXPORTS]
 )
 EDITS = {
@@ -191,6 +191,7 @@ def test_no_address_is_left_out():
         "underlay",
         "photometry",
         "mark-out",
+        "mark-out-pdf",
         "head",
         "export",
         "waypoint",
@@ -225,6 +226,7 @@ def test_no_address_is_left_out():
         "errand-take-back",
         "errand-adopt",
         "errand-sheet",
+        "errand-sheet-pdf",
         "errand-begin",
         "errand-photo",
         "errand-photo-show",

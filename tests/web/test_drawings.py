@@ -15,15 +15,16 @@ from fjeld.drawing.edits.common import Remove, Revise
 from fjeld.drawing.edits.layout import MovePoint
 from fjeld.drawing.handles import Mint
 from fjeld.formats.jobfile import decode
-from fjeld.formats.sheet import Shape, still, svg
 from fjeld.geometry import contains
+from fjeld.graphics.dimension import dimension
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.labels import clear_place, free_place, meets, place_labels
+from fjeld.graphics.opened import fill_column, opened
+from fjeld.graphics.projection import DESK, PHONE
+from fjeld.graphics.shapes import Shape, still
+from fjeld.graphics.svg import svg
 from fjeld.propose.attach import settle
-from fjeld.web.boxes.opened import fill_column, opened
 from fjeld.web.ui.consequence import consequence
-from fjeld.web.ui.dimension import dimension
-from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.labels import clear_place, free_place, meets, place_labels
-from fjeld.web.ui.projection import DESK, PHONE
 from fjeld.web.ui.templatetags.figures import figures
 from tests.houses import inches, one_room
 

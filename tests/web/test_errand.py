@@ -13,6 +13,8 @@ from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.record import as_found, drawn_as
 from fjeld.formats import document, jobfile
+from fjeld.graphics.picture import picture
+from fjeld.graphics.svg import svg
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.oldbox.infer import infer
 from fjeld.practice import load
@@ -22,7 +24,6 @@ from fjeld.web.http import store
 from fjeld.web.jobs.models import Job, Member, Record
 from fjeld.web.places.kinds import KINDS
 from fjeld.web.places.planned import log_of
-from fjeld.web.ui.picture import picture
 from fjeld.work.book import book
 from fjeld.work.standing import standing
 from tests.core.test_book import NEVER
@@ -626,7 +627,7 @@ def test_the_demos_errands_stand_each_at_another_stage(db, client):
 def test_no_screw_of_a_drawn_box_stands_under_a_conductor(practice):
     """What comes down to a screw would be taken for the conductor that it runs beside."""
     for usual in arrangements(practice):
-        drawn = picture(usual.box, {}, practice=load(practice))
+        drawn = svg(picture(usual.box, {}, practice=load(practice)))
         assert practice == "na" or not {">outlet<", ">three-way<", ">four-way<"} & {
             *re.findall(r">[^<]*<", drawn)
         }

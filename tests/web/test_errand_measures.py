@@ -11,9 +11,10 @@ from fjeld.concealed.path import path
 from fjeld.drawing.errand import Errand, Plate, Spot, Way
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
+from fjeld.graphics.both_sides import HIGH, WIDE, both_sides
+from fjeld.graphics.svg import svg
 from fjeld.practice import load
 from fjeld.quantities import Length
-from fjeld.web.errand.both_sides import HIGH, WIDE, both_sides
 from fjeld.web.jobs.models import Job
 from tests.web.errands import act, tick, words
 from tests.web.test_errand_place import asked, errand, show, tell
@@ -84,7 +85,7 @@ def test_both_sides_are_drawn_within_their_sheet(met, below):
     errand = Errand("outlet", attic=not below, below=below, spot=Spot("wall", height=Length(300)), way=way)
     found = path(errand, OldBox(Handle("R1"), place="outlet", height=Length(300)), load("gb"))
     first = next(d for d in found.details if d.measure == "transfer")
-    drawn = both_sides(first, found.ground, "mm")
+    drawn = svg(both_sides(first, found.ground, "mm"))
     for name, value in re.findall(r'\b(x|x1|x2|cx|y|y1|y2|cy|width|height)="(-?[\d.]+)"', drawn):
         assert 0 <= float(value) <= (WIDE if name[0] in "xcw" and name != "cy" else max(WIDE, HIGH)), (
             name,

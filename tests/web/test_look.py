@@ -1,6 +1,7 @@
 """The palette and the type, held to their figures."""
 
-import re
+import ast
+import unicodedata
 from itertools import combinations
 from pathlib import Path
 
@@ -8,18 +9,14 @@ import pytest
 from fontTools.ttLib import TTFont
 
 import fjeld
+from fjeld.graphics.style import DAY, HEADLAMP
 
 WEB = Path(fjeld.__file__).parent / "web"
-CSS = (WEB / "assets" / "fjeld.css").read_text()
+PAPER = Path(fjeld.__file__).parent / "graphics" / "fonts"
 
 
 def palette(name):
-    block = re.search(
-        r"(?::root|\[data-theme=\"headlamp\"\]) \{(.*?)\}",
-        CSS if name == "day" else CSS[CSS.index('[data-theme="headlamp"] {') :],
-        re.S,
-    )[1]
-    return dict(re.findall(r"--([a-z0-9-]+): (#[0-9A-Fa-f]{6});", block))
+    return {"day": DAY, "headlamp": HEADLAMP}[name]
 
 
 def linear(colour):
@@ -85,27 +82,58 @@ def test_meanings_are_told_apart_by_colour_blind_eyes(theme, kind):
         assert apart >= 14, (a, b, apart)
 
 
+def said(source):
+    """The texts of a module that are not about it: all its constants but docstrings."""
+    tree = ast.parse(source)
+    about = {
+        id(node.body[0].value)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef)
+        and node.body
+        and isinstance(node.body[0], ast.Expr)
+    }
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in about:
+            yield node.value
+
+
 def characters():
+    """Every character of words and data: templates, tables, demo jobs, what the program says."""
+    root = Path(fjeld.__file__).parent
     found = set()
-    for file in [
-        *WEB.rglob("templates/**/*.html"),
-        *WEB.rglob("*.py"),
-        *Path(fjeld.__file__).parent.glob("*/*.py"),
-        *Path(fjeld.__file__).parent.glob("*/*.toml"),
-    ]:
+    for file in [*WEB.rglob("templates/**/*.html"), *root.rglob("*.toml"), *root.rglob("demo/*.json")]:
         found |= set(file.read_text())
-    return {c for c in found if ord(c) > 127}
+    for file in root.rglob("*.py"):
+        # What is written in lengths and quantities is also read: signs that people may type are no words.
+        for text in said(file.read_text()):
+            found |= set(text)
+    return {c for c in found if ord(c) > 127 and c.isprintable() and unicodedata.category(c) != "Co"}
 
 
-def test_every_character_used_is_in_the_fonts():
-    fonts = [TTFont(f) for f in (WEB / "static" / "fonts").glob("atkinson-*.woff2")]
-    assert len(fonts) == 2
-    # Mathematics in docstrings is never on a screen.
-    never_shown = set("ΩℓΣ√ᵀ₀₃ᵢⱼₙₖΦ→∋∈∪∩∖⊆⋃⌈⌉⁻¹ωπ∞ⁿ≤≥ρθ⁄′″\u202f−ᵐ_✓ü…δ") - set("≤≥…−⁄")
-    for font in fonts:
-        covered = set(font.getBestCmap())
-        missing = {c for c in characters() - never_shown if ord(c) not in covered}
-        assert not missing, {f"{c} U+{ord(c):04X}" for c in missing}
+#: Only looked for in what people type or files bring, and never written.
+ONLY_READ = set("\u202f‹›")
+
+
+@pytest.mark.parametrize(
+    "font",
+    [
+        *(WEB / "static" / "fonts").glob("atkinson-*.woff2"),
+        *PAPER.glob("*.ttf"),
+    ],
+    ids=lambda f: f.name,
+)
+def test_every_character_used_is_in_the_fonts(font):
+    covered = set(TTFont(font).getBestCmap())
+    assert {*map(ord, "Ω⅛≤→³")} <= covered
+    missing = {c for c in characters() - ONLY_READ if ord(c) not in covered}
+    assert not missing, {f"{c} U+{ord(c):04X}" for c in missing}
+
+
+def test_names_of_people_and_rooms_can_be_printed():
+    """On paper whole alphabets, since nothing stands in for a letter that a font has not."""
+    for file in PAPER.glob("*.ttf"):
+        covered = set(TTFont(file).getBestCmap())
+        assert {*map(ord, "ŁódźÅsgårdžЖукΔέλταẞñœ")} <= covered, file.name
 
 
 def test_fonts_have_tabular_figures_and_fractions():

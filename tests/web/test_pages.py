@@ -14,7 +14,8 @@ from fjeld.drawing.edits.common import Place
 from fjeld.drawing.model import Cable, Circuit, Control, Point
 from fjeld.drawing.old_box import OldBox
 from fjeld.formats import jobfile, lists, spice
-from fjeld.formats.sheet import circle, group, svg
+from fjeld.graphics.shapes import circle, group
+from fjeld.graphics.svg import svg
 from fjeld.quantities import INCH, Length, format_length
 from fjeld.web.http.store import commit, create
 from fjeld.web.http.view import planned

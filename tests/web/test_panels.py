@@ -16,8 +16,8 @@ from fjeld.web.accounts.views import Account, SignUp
 from fjeld.web.desk.people import People
 from fjeld.web.desk.views import Jobs
 from fjeld.web.http.refusals import RefusedPage
-from fjeld.web.layout.sheet import MarkOut
 from fjeld.web.ui.panel import Shown, context
+from fjeld.web.ui.paper import SheetPage
 from fjeld.web.waypoints import WAYPOINTS
 
 TEMPLATES = Path(fjeld.web.__file__).parent / "templates"
@@ -172,7 +172,7 @@ def test_a_template_is_given_nothing_that_it_does_not_use(name, panel):
         ("frame/refused.html", (RefusedPage,)),
         ("jobs/list.html", (Jobs,)),
         ("jobs/people.html", (People,)),
-        ("layout/mark-out.html", (MarkOut,)),
+        ("paper/sheet.html", (SheetPage,)),
         ("accounts/account.html", (Account,)),
         ("accounts/sign-up.html", (SignUp,)),
     ],

@@ -8,9 +8,9 @@ from fjeld.derive.plan import derive
 from fjeld.drawing.building import Opening, Panel, Room, Side
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing, House, Point
-from fjeld.formats.sheet import svg
-from fjeld.web.ui.projection import Size
-from fjeld.web.ui.strip import Scale, walls_unrolled
+from fjeld.graphics.projection import Size
+from fjeld.graphics.strip import Scale, walls_unrolled
+from fjeld.graphics.svg import svg
 from tests.houses import inches
 
 CLOCKWISE = ((90, 144), (180, 120), (270, 144), (0, 120))

@@ -12,7 +12,7 @@ from fjeld.web.waypoints import WAYPOINTS
 
 WEB = Path(fjeld.web.__file__).parent
 BUILT = WEB / "static" / "styles" / "fjeld.css"
-OWN = WEB / "assets" / "fjeld.css"
+OWN = (WEB / "assets" / "fjeld.css").read_text() + (WEB / "assets" / "drawings.css").read_text()
 #: Classes that say what a thing is, for scripts and tests; they look like what holds them.
 HOOKS = {"htmx-request", "is-busy"}
 SCRIPTS = [*(WEB / "static" / "scripts").glob("[bp]*.js")]
@@ -44,7 +44,7 @@ def of_templates():
 
 def of_drawings():
     """What the program writes as a class: the constant texts given as ``cls`` or among a shape's own."""
-    for file in [*WEB.rglob("*.py"), *(WEB.parent / "formats").rglob("*.py")]:
+    for file in [*WEB.rglob("*.py"), *(WEB.parent / "graphics").rglob("*.py")]:
         for node in ast.walk(ast.parse(file.read_text())):
             if isinstance(node, ast.keyword) and node.arg == "cls":
                 for part in ast.walk(node.value):
@@ -66,11 +66,11 @@ def test_every_style_is_of_something_drawn():
     sources = [
         *(WEB / "templates").rglob("*.html"),
         *WEB.rglob("*.py"),
-        *(WEB.parent / "formats").rglob("*.py"),
+        *(f for f in (WEB.parent / "graphics").rglob("*.py") if f.name != "style.py"),
         *SCRIPTS,
     ]
     words = set(re.findall(r"[\w-]+", " ".join(file.read_text() for file in sources)))
-    own = in_selectors(OWN.read_text())
+    own = in_selectors(OWN)
     assert len(own) > 80
     families = {prefix + name for prefix, names in FAMILIES.items() for name in names}
     assert own - words - families == set()
@@ -80,6 +80,6 @@ def test_whatever_a_thing_can_be_it_is_styled():
     """A kind of opening, a colour of conductor: a class that is put together from a name has a
     rule for each.
     """
-    styled = in_selectors(OWN.read_text())
+    styled = in_selectors(OWN)
     for prefix in ("strip-", "wire-"):
         assert {prefix + name for name in FAMILIES[prefix]} <= styled

@@ -12,13 +12,14 @@ from msgspec.structs import replace
 
 from fjeld import practice as practices
 from fjeld.bench.questions import GROUPS, QUESTIONS, Question
+from fjeld.graphics.patch import Patch, patch
+from fjeld.graphics.shapes import Shape
 from fjeld.judge.answer import Answer, Figure, NotAsked, Said
 from fjeld.judge.spot import SpotAsked, box_of, known_to
 from fjeld.practice import Practice, rules
 from fjeld.quantities import Unit, Working, format_length
 from fjeld.web.bench.fields import Asking, asking, read
 from fjeld.web.ui.panel import Choices, Shown, context
-from fjeld.web.ui.patch import Patch, patch
 
 _SUFFIX = {"minutes": "min", "hours": "h", "amperes": "A", "count": "", "share": ""}
 
@@ -51,7 +52,7 @@ class QuestionPage(Shown, frozen=True, kw_only=True):
     said: tuple[Said, ...] = ()
     workings: tuple[Working, ...] = ()
     refused: str = ""
-    picture: str = ""
+    picture: Shape | None = None
 
 
 def _practice(request: HttpRequest) -> Practice:
@@ -107,7 +108,7 @@ def _answered(page: QuestionPage, typed: Any, answer: Answer) -> QuestionPage:
         first = ShownFigure("its middle, from the left", first.words)
     # What must not be missed stands first.
     said = tuple(sorted(answer.said, key=lambda s: {"danger": 0, "fails": 1}.get(s.tone, 2)))
-    picture = _bay(typed, answer, page.practice) if isinstance(typed, SpotAsked) else ""
+    picture = _bay(typed, answer, page.practice) if isinstance(typed, SpotAsked) else None
     return replace(
         page,
         first=first if leading else None,
@@ -118,13 +119,13 @@ def _answered(page: QuestionPage, typed: Any, answer: Answer) -> QuestionPage:
     )
 
 
-def _bay(asked: SpotAsked, answer: Answer, practice: Practice) -> str:
+def _bay(asked: SpotAsked, answer: Answer, practice: Practice) -> Shape | None:
     """The bay drawn, once an edge of it is known."""
     known = {f.name: f.value for f in answer.figures}
     left = asked.door.mm + practice[rules.JAMB_WOOD] if asked.door else asked.left.mm if asked.left else None
     right = asked.right.mm if asked.right else None
     if left is None and right is None:
-        return ""
+        return None
     low, high = known.get("from"), known.get("to")
     if low is not None and high is not None and low > high:
         low = high = None

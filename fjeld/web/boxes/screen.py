@@ -6,18 +6,18 @@ from fjeld.derive.boxes import Box, Joint
 from fjeld.derive.old import taken_for_granted
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.old_box import OldBox
-from fjeld.formats.sheet import Shape, group, text
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.opened import WORDS, fill_column, opened
+from fjeld.graphics.shapes import Shape, group, text
 from fjeld.practice import Practice, rules
 from fjeld.practice.colours import NAMES
 from fjeld.practice.devices import device
 from fjeld.quantities import format_length, whole_number
-from fjeld.web.boxes.opened import WORDS, fill_column, opened
 from fjeld.web.boxes.panels import BoxRow, Dock, JointStep, Workings
 from fjeld.web.http.typed_over import COMMON
 from fjeld.web.http.view import View
 from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.ui.coverage import coverage
-from fjeld.web.ui.floor import Floor
 
 ACTIONS = {**COMMON}
 

@@ -15,7 +15,8 @@ from fjeld.drawing.edits.circuits import Assign
 from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Circuit, Control, LoadRef, Point, SwitchKind
-from fjeld.formats.sheet import Shape, group, line, shape, text
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.shapes import Shape, group, line, shape, text
 from fjeld.practice import rules
 from fjeld.propose import groups
 from fjeld.quantities import finite_number
@@ -26,7 +27,6 @@ from fjeld.web.http.typed_over import COMMON
 from fjeld.web.http.view import View
 from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.ui.called import called, called_together
-from fjeld.web.ui.floor import Floor
 
 #: How a cable may lie at its worst, by the methods of the tables.
 _LIES = (

@@ -19,13 +19,15 @@ from fjeld.errand.asked import extender
 from fjeld.errand.filled import Filled, asked_for, in_its_place, larger
 from fjeld.errand.known import ErrandFacts
 from fjeld.errand.plan import SHORT, at_hand
+from fjeld.graphics.columns import columns
+from fjeld.graphics.picture import picture
+from fjeld.graphics.shapes import Shape
 from fjeld.judge.answer import Said
 from fjeld.oldbox.replacing import may_become
 from fjeld.practice import Practice, rules, with_article
 from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.parts import OldWorkBox
 from fjeld.quantities import Length, Unit
-from fjeld.web.errand.columns import columns
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.jobs.access import for_member
@@ -35,7 +37,6 @@ from fjeld.web.places.looked import YES_NO
 from fjeld.web.places.planned import facts_at
 from fjeld.web.ui.forms import shown_weight
 from fjeld.web.ui.panel import Choices, Shown, context
-from fjeld.web.ui.picture import picture
 
 
 class Look(Shown, frozen=True):
@@ -79,8 +80,8 @@ class BoxPage(Shown, frozen=True, kw_only=True):
     kind: ErrandCard
     stones: list[Stone]
     handle: Handle
-    columns: str
-    inside: str
+    columns: Shape | None
+    inside: Shape | None
     headline: str
     verdict: str
     next: Look | None
@@ -136,8 +137,8 @@ def _page(member: Member, refused: str) -> BoxPage:
         kind=KINDS[errand.wants],
         stones=stones(errand.wants, "box"),
         handle=handle,
-        columns=columns(boxes) if boxes else "",
-        inside=picture(facts.box, {}, practice=practice) if old.cables else "",
+        columns=columns(boxes) if boxes else None,
+        inside=picture(facts.box, {}, practice=practice) if old.cables else None,
         headline=_headline(after),
         verdict=_verdict(after),
         next=next((look for look in looks if not look.value), None),

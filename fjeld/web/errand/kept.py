@@ -25,6 +25,8 @@ from fjeld.errand.plan import ErrandPlan
 from fjeld.errand.record import as_found
 from fjeld.formats import jobfile
 from fjeld.formats.document import plain
+from fjeld.graphics.picture import picture, short_words
+from fjeld.graphics.shapes import Shape
 from fjeld.judge.figured import BEYOND
 from fjeld.practice import Practice
 from fjeld.quantities import coarse, format_length
@@ -39,7 +41,6 @@ from fjeld.web.places.planned import facts_at, plan_of, stands_of
 from fjeld.web.places.records import Kept, readings_of
 from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.ui.panel import Shown, context
-from fjeld.web.ui.picture import picture, short_words
 from fjeld.work.book import Task, figures_in
 from fjeld.work.records import StepEvent
 from fjeld.work.standing import Stands
@@ -53,7 +54,7 @@ class KeptBox(Shown, frozen=True, kw_only=True):
     handle: Handle
     old: OldBox
     holds: str
-    picture: str
+    picture: Shape | None
     cables: Sequence[tuple[str, str, str]]
     readings: list[Kept]
     looked: list[tuple[str, str]]
@@ -328,7 +329,7 @@ def _box(
             handle=handle,
             old=old,
             holds=practice.said(old.holds),
-            picture=picture(box, {}, practice=practice) if box.cables else "",
+            picture=picture(box, {}, practice=practice) if box.cables else None,
             cables=[],
             readings=readings,
             looked=[],
@@ -349,7 +350,7 @@ def _box(
         handle=handle,
         old=old,
         holds=practice.said(old.holds),
-        picture=picture(box, carried, practice=practice) if box.cables else "",
+        picture=picture(box, carried, practice=practice) if box.cables else None,
         cables=cables,
         readings=readings,
         looked=looked,

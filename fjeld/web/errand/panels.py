@@ -7,6 +7,7 @@ from typing import Literal
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
 from fjeld.errand.facts import Gate
+from fjeld.graphics.shapes import Shape
 from fjeld.oldbox.infer import CableIs
 from fjeld.practice.finished.roles import ReadingKind
 from fjeld.web.errand.stones import Stone
@@ -95,7 +96,7 @@ class Usual(Shown, frozen=True):
 
     number: int
     words: str
-    picture: str
+    picture: Shape | None
     means: str
 
 
@@ -120,7 +121,7 @@ class SourcePanel(Shown, frozen=True, kw_only=True):
     handle: Handle
     old: OldBox
     begun: bool
-    picture: str
+    picture: Shape | None
     next: NextStep
     cables: list[OldCableRow]
     contradiction: str

@@ -23,14 +23,15 @@ from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.errand import Errand, length_of
 from fjeld.drawing.handles import HOUSE
 from fjeld.errand.plan import at_hand
+from fjeld.graphics.both_sides import both_sides
+from fjeld.graphics.section import section
+from fjeld.graphics.shapes import Shape
 from fjeld.judge.answer import Said
 from fjeld.practice import Practice
 from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import Unit, Working, coarse, format_length
-from fjeld.web.errand.both_sides import both_sides
 from fjeld.web.errand.hand import base_of, drawing_of
-from fjeld.web.errand.section import section
 from fjeld.web.errand.spot import errand_of
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.errand.telling import PutQuestion, question, tell
@@ -50,7 +51,7 @@ class Measured(Shown, frozen=True, kw_only=True):
 
     title: str
     address: str
-    picture: str
+    picture: Shape | None
     marks: list[str]
     said: list[Said]
     figures: list[tuple[str, str]]
@@ -83,7 +84,7 @@ class PathPage(Shown, frozen=True, kw_only=True):
     job: Job
     kind: ErrandCard
     stones: list[Stone]
-    picture: str
+    picture: Shape | None
     cut: str
     lacks: list[str]
     workings: tuple[Working, ...]

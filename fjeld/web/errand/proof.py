@@ -16,6 +16,9 @@ from fjeld.drawing.ends import End
 from fjeld.drawing.errand import NEW, REPLACED
 from fjeld.errand.known import ErrandFacts
 from fjeld.errand.plan import ErrandPlan, Verdict, made_up
+from fjeld.graphics.picture import picture
+from fjeld.graphics.shapes import Shape
+from fjeld.graphics.triangle import triangle
 from fjeld.judge.answer import NotAsked, Said
 from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.makeup import MakeUp
@@ -26,7 +29,6 @@ from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
 from fjeld.web.errand.hand import drawing_of
 from fjeld.web.errand.stones import Stone, stones
-from fjeld.web.errand.triangle import triangle
 from fjeld.web.http.view import MEMO
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
@@ -34,7 +36,6 @@ from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.places.looked import ROLES
 from fjeld.web.places.planned import plan_of, stands_of
 from fjeld.web.ui.panel import Shown, context
-from fjeld.web.ui.picture import picture
 from fjeld.work.book import Task
 from fjeld.work.records import StepEvent
 from fjeld.work.standing import Stands
@@ -91,8 +92,8 @@ class ProofPage(Shown, frozen=True, kw_only=True):
     more: int
     same_switch: bool
     made: MakeUp | None
-    after: str
-    triangle: str
+    after: Shape | None
+    triangle: Shape | None
     tested: str
     pairs: int
     off: str
@@ -151,8 +152,8 @@ def _page(member: Member) -> ProofPage:
         more=max(0, len(rows) - MOST),
         same_switch=errand.same_switch,
         made=made,
-        after=picture(made.after, {}, practice=practice) if made else "",
-        triangle=triangle(known.nodes, read, practice) if facts.old.cables else "",
+        after=picture(made.after, {}, practice=practice) if made else None,
+        triangle=triangle(known.nodes, read, practice) if facts.old.cables else None,
         tested=tested,
         pairs=len(known.nodes) * (len(known.nodes) - 1) // 2,
         off=off,

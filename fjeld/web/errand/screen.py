@@ -20,6 +20,7 @@ from fjeld.errand.plan import at_hand
 from fjeld.errand.record import as_found
 from fjeld.errand.source import Source as Judged
 from fjeld.errand.source import next_due
+from fjeld.graphics.picture import picture, short_words
 from fjeld.judge.answer import NotAsked
 from fjeld.oldbox.arrangements import arrangements
 from fjeld.oldbox.found import FoundBox
@@ -51,7 +52,6 @@ from fjeld.web.places.planned import facts_at
 from fjeld.web.places.records import readings_of
 from fjeld.web.places.shots import shots_of
 from fjeld.web.ui.panel import Choices
-from fjeld.web.ui.picture import picture, short_words
 
 PLACES = (
     ("switch", "a switch"),
@@ -89,7 +89,7 @@ def source_page(
         handle=handle,
         old=old,
         begun=begun,
-        picture=picture(facts.box, carried, end, practice=practice) if begun else "",
+        picture=picture(facts.box, carried, end, practice=practice) if begun else None,
         next=next_,
         cables=[_cable(c) for c in found.cables],
         contradiction=found.contradiction,

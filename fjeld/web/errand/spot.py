@@ -4,8 +4,6 @@ question at a time.
 
 from __future__ import annotations
 
-import math
-
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -15,11 +13,11 @@ from fjeld.derive.plan import in_force
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.errand import Errand, Spot, length_of
 from fjeld.drawing.model import Drawing
+from fjeld.graphics.shapes import Shape
+from fjeld.graphics.spot import inward, pencil, spot_drawn, spot_marks
 from fjeld.judge.answer import Said
-from fjeld.judge.spot import known_to
-from fjeld.practice import Practice, rules
 from fjeld.practice.finished.spots import Covering
-from fjeld.quantities import INCH, Unit, Working, format_length
+from fjeld.quantities import Unit, Working, format_length
 from fjeld.web.errand.by_body import BodyField, body_fields, by_body
 from fjeld.web.errand.hand import base_of, drawing_of
 from fjeld.web.errand.stones import Stone, stones
@@ -30,7 +28,6 @@ from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Job, Member
 from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.ui.panel import Choices, Shown, context
-from fjeld.web.ui.patch import Patch, patch
 
 
 class Slide(Shown, frozen=True):
@@ -50,7 +47,7 @@ class SpotPage(Shown, frozen=True, kw_only=True):
     job: Job
     kind: ErrandCard
     stones: list[Stone]
-    picture: str
+    picture: Shape | None
     figures: list[tuple[str, str]]
     word: str
     stops: tuple[Said, ...]
@@ -111,7 +108,7 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
         job=member.job,
         kind=KINDS[errand.wants],
         stones=stones(errand.wants, "spot"),
-        picture=drawn(found, known, practice, unit),
+        picture=spot_drawn(found, known, practice, unit),
         figures=_figures(found, known, unit),
         word=found.word,
         stops=found.stops,
@@ -124,7 +121,7 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
         rests=_rests(found, unit),
         slide=_slide(found, unit),
         covering=found.covering,
-        marks=marks(found, known, practice, unit),
+        marks=spot_marks(found, known, practice, unit),
         ready=found.may_cut,
         unit=unit,
         may_edit=member.may_edit,
@@ -134,34 +131,18 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
     return render(request, "errand/spot.html", context(shown), status=422 if refused else 200)
 
 
-def _tape(mm: float, unit: Unit) -> str:
-    """A place along a tape, to what a pencil marks."""
-    return format_length(mm, unit)
-
-
 def _figures(found: PlacedSpot, told: Spot, unit: Unit) -> list[tuple[str, str]]:
     """The two figures of a place: along, and up; or the span, while nobody has said where in it."""
     up = length_of(told.height)
     figures = []
     if found.at is not None:
-        figures.append(("along, to its middle", _tape(found.at, unit)))
+        figures.append(("along, to its middle", format_length(found.at, unit)))
     elif found.low is not None and found.high is not None:
         low, high = inward(found.low, found.high, unit)
-        figures += [("its middle, from", _tape(low, unit)), ("to", _tape(high, unit))]
+        figures += [("its middle, from", format_length(low, unit)), ("to", format_length(high, unit))]
     if up is not None and told.surface != "ceiling":
-        figures.append(("up, to its middle", _tape(up, unit)))
+        figures.append(("up, to its middle", format_length(up, unit)))
     return figures
-
-
-def pencil(unit: Unit) -> float:
-    """The finest that a pencil marks, mm."""
-    return 1.0 if unit == "mm" else INCH / 16
-
-
-def inward(low: float, high: float, unit: Unit) -> tuple[float, float]:
-    """The ends of a span as a pencil marks them, never outside it."""
-    step = pencil(unit)
-    return math.ceil(low / step - 1e-6) * step, math.floor(high / step + 1e-6) * step
 
 
 def _rests(found: PlacedSpot, unit: Unit) -> Choices:
@@ -171,7 +152,7 @@ def _rests(found: PlacedSpot, unit: Unit) -> Choices:
     step = pencil(unit)
     least, most = inward(found.low, found.high, unit)
     within = [(min(max(round(r.at / step) * step, least), most), r.words) for r in found.rests]
-    return [(_tape(at, unit), words) for at, words in within] if least <= most else []
+    return [(format_length(at, unit), words) for at, words in within] if least <= most else []
 
 
 def _slide(found: PlacedSpot, unit: Unit) -> Slide | None:
@@ -181,62 +162,3 @@ def _slide(found: PlacedSpot, unit: Unit) -> Slide | None:
     low, high = (round(v / step) for v in inward(found.low, found.high, unit))
     at = round((found.at if found.at is not None else (found.low + found.high) / 2) / step)
     return Slide(low, high, min(max(at, low), high), f"{step:.6f}") if low < high else None
-
-
-def _inside(found: PlacedSpot) -> str:
-    if found.box.round:
-        return "opposite each other, both inside the circle"
-    many = found.covering is not None and found.covering.corners == 4
-    return f"inside {'all four' if many else 'two opposite'} corners"
-
-
-def drawn(found: PlacedSpot, told: Spot, practice: Practice, unit: Unit) -> str:
-    door = length_of(told.door)
-    left = door + practice[rules.JAMB_WOOD] if door is not None else length_of(told.left)
-    up = length_of(told.height)
-    low, high = found.low, found.high
-    if low is not None and high is not None:
-        low, high = inward(low, high, unit)
-    return patch(
-        Patch(
-            box=found.box,
-            unit=unit,
-            left=left,
-            left_sure=known_to(told.left_by, practice),
-            right=length_of(told.right),
-            right_sure=known_to(told.right_by, practice),
-            low=low,
-            high=high,
-            at=found.at,
-            up=f"{_tape(up, unit)} up" if up is not None and told.surface != "ceiling" else "",
-            ceiling=told.surface == "ceiling",
-        )
-    )
-
-
-def marks(found: PlacedSpot, told: Spot, practice: Practice, unit: Unit) -> list[str]:
-    """What is pencilled on the surface, once the place is known."""
-    if found.at is None:
-        return []
-    wide, high = (_tape(v, unit) for v in found.box.cut)
-    marks = [
-        f"A cross at {_tape(found.at, unit)} along"
-        + (
-            f", {_tape(up, unit)} up"
-            if (up := length_of(told.height)) is not None and told.surface != "ceiling"
-            else ""
-        ),
-        (
-            f"The outline of the box in your hand, {wide} by {high} where it is a typical one, level at top"
-            " and bottom"
-        ),
-        "Both edges of both members, an arrow up, the name of the box",
-        "The same cross on the other side, and a look there before anything is cut",
-    ]
-    if found.covering is not None and found.covering.corners:
-        x, y = (_tape(v, unit) for v in found.start)
-        marks.insert(
-            2,
-            f"Holes to start in: {x} to each side of the cross, {y} above and below it, {_inside(found)}",
-        )
-    return marks

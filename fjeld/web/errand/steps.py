@@ -14,15 +14,17 @@ from django.views.decorators.http import require_GET, require_POST
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.errand.plan import ErrandPlan, kit
+from fjeld.graphics.both_sides import both_sides
+from fjeld.graphics.picture import picture
+from fjeld.graphics.shapes import Shape
+from fjeld.graphics.triangle import node_words, triangle
 from fjeld.judge.figured import Figured
 from fjeld.practice import Practice
 from fjeld.quantities import finite_number
-from fjeld.web.errand.both_sides import both_sides
 from fjeld.web.errand.hand import require_hand
 from fjeld.web.errand.logbook import begun_at, book_drawing, happened, meant_by, notes_of, pairs_of, taken_by
 from fjeld.web.errand.older import in_names
 from fjeld.web.errand.stones import STEPS, Stone, stones
-from fjeld.web.errand.triangle import node_words, triangle
 from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
@@ -32,7 +34,6 @@ from fjeld.web.places.records import keep, kept
 from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.ui.forms import given
 from fjeld.web.ui.panel import Choices, Shown, context
-from fjeld.web.ui.picture import picture
 from fjeld.work.book import Hours, Task, hours, joint_steps, leg_steps
 from fjeld.work.carry import Carried, fished
 from fjeld.work.learned import learned
@@ -78,9 +79,9 @@ class StepCard(Shown, frozen=True, kw_only=True):
     note: str
     begun: str
     pairs: list[PairRow]
-    triangle: str
+    triangle: Shape | None
     figures: list[tuple[Figured, str]]
-    made: str
+    made: Sequence[Shape]
     shots: list[Shot]
     token: str
     typed: Mapping[str, str]
@@ -212,7 +213,7 @@ def _cards(
                 note=notes.get(s.task.id, ""),
                 begun=begun.get(s.task.id, ""),
                 pairs=_pair_rows(tests.nodes, mine, tests.facts.practice) if tests else [],
-                triangle=_triangle(tests, mine) if tests else "",
+                triangle=_triangle(tests, mine) if tests else None,
                 figures=[(f, given(mine, f"figure:{f.id}")) for f in s.task.figures],
                 made=_made(known, s.task.id) or _bored(known, s.task.id),
                 shots=shots.get(f"step:{s.task.id}", []),
@@ -234,22 +235,24 @@ def _until(stands: Stands[Task]) -> datetime | None:
     )
 
 
-def _made(known: ErrandPlan | None, task: str) -> str:
+def _made(known: ErrandPlan | None, task: str) -> list[Shape]:
     """The box made up, its new conductor of this step taken in hand."""
     made = known.made if known else None
     mine = joint_steps(made.joints).get(task) if made else None
     if known is None or made is None or mine is None:
-        return ""
-    return picture(made.after, {}, held=mine.end, practice=known.facts.practice)
+        return []
+    return [picture(made.after, {}, held=mine.end, practice=known.facts.practice)]
 
 
-def _bored(known: ErrandPlan | None, task: str) -> str:
+def _bored(known: ErrandPlan | None, task: str) -> list[Shape]:
     """Where the hole of a leg of the way comes out, from both sides."""
     way = known.facts.decided if known else None
     leg = leg_steps(way.chosen).get(task) if way else None
     if way is None or leg is None:
-        return ""
-    return "".join(both_sides(d, way.ground, way.ground.practice.unit) for d in way.details if d.leg == leg)
+        return []
+    unit = way.ground.practice.unit
+    seen = (both_sides(d, way.ground, unit) for d in way.details if d.leg == leg)
+    return [s for s in seen if s is not None]
 
 
 def _pair_rows(nodes: Sequence[str], form: Mapping[str, Any], practice: Practice) -> list[PairRow]:
@@ -261,7 +264,7 @@ def _pair_rows(nodes: Sequence[str], form: Mapping[str, Any], practice: Practice
     ]
 
 
-def _triangle(known: ErrandPlan, form: Mapping[str, Any]) -> str:
+def _triangle(known: ErrandPlan, form: Mapping[str, Any]) -> Shape | None:
     """The pairs as a triangle, with what was typed of them so far."""
     read: dict[str, tuple[float, float]] = {}
     for pair, row in zip(
@@ -270,7 +273,7 @@ def _triangle(known: ErrandPlan, form: Mapping[str, Any]) -> str:
         plain = finite_number(row.value)
         if plain is not None:
             read[pair] = (plain, plain if (loaded := finite_number(row.under_load)) is None else loaded)
-    return triangle(known.nodes, read, known.facts.practice) if known.facts.box.cables else ""
+    return triangle(known.nodes, read, known.facts.practice) if known.facts.box.cables else None
 
 
 def _clock(minutes: float) -> str:

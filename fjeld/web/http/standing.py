@@ -21,12 +21,13 @@ from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.errand.record import as_found
-from fjeld.formats.sheet import still, svg
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.picture import picture
+from fjeld.graphics.projection import DESK, SMALL
+from fjeld.graphics.shapes import still
+from fjeld.graphics.strip import STRIP, walls_unrolled
+from fjeld.graphics.svg import svg
 from fjeld.web.http.view import planned
-from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.picture import picture
-from fjeld.web.ui.projection import DESK, SMALL
-from fjeld.web.ui.strip import STRIP, walls_unrolled
 
 log = logging.getLogger("fjeld.jobs")
 #: The waypoints that a job can be opened at by what is pressing in them.
@@ -124,7 +125,7 @@ def _of_errand(plan: Plan, findings: list[Finding]) -> Card:
         "danger": sum(f.severity == "danger" for f in findings),
         "next": "survey",
         "errand": True,
-        "svg": picture(as_found(old), {}, within=(280, 170), practice=plan.practice) if n else "",
+        "svg": svg(picture(as_found(old), {}, within=(280, 170), practice=plan.practice)) if n else "",
     }
 
 

@@ -9,11 +9,11 @@ from fjeld.drawing.changes import apply
 from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.naming import named
-from fjeld.formats.sheet import Shape, circle, group, text
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.shapes import Shape, circle, group, text
 from fjeld.propose.attach import settle
 from fjeld.web.http.view import View, planned
 from fjeld.web.ui.consequence import Difference, consequence
-from fjeld.web.ui.floor import Floor
 
 
 class Trial(NamedTuple):

@@ -18,9 +18,9 @@ from fjeld.drawing.edits import Edit
 from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Drawing, Item
 from fjeld.drawing.naming import Drafts, named
+from fjeld.graphics.projection import DESK, PHONE, TABLET, Size
 from fjeld.propose.fixes import fix
 from fjeld.web.jobs.models import Member
-from fjeld.web.ui.projection import DESK, PHONE, TABLET, Size
 
 #: One memo a process: stages are pure, so sharing it between jobs is harmless.
 MEMO = Memo(settings.MEMO_BYTES)

@@ -8,9 +8,9 @@ import msgspec
 from django.http import QueryDict
 
 from fjeld.drawing.edits import Edit
-from fjeld.formats.sheet import Shape
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.shapes import Shape
 from fjeld.web.http.view import View
-from fjeld.web.ui.floor import Floor
 from fjeld.web.ui.panel import Shown
 
 #: What a form of a screen means, by the name of its action; raises ``EditRefused``, with words.

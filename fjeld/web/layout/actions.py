@@ -16,13 +16,13 @@ from fjeld.drawing.edits.common import Place, Revise
 from fjeld.drawing.edits.layout import MovePoint, MoveRow
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Mount, Point, PointKind, Rating
+from fjeld.graphics.strip import walked_left
 from fjeld.propose import align, fixes, reach, rows, stops, wanted
 from fjeld.quantities import Length, format_length, parse_length
 from fjeld.web.http.actions import action
 from fjeld.web.http.typed_over import COMMON
 from fjeld.web.http.view import View
 from fjeld.web.ui.forms import weight, whole
-from fjeld.web.ui.strip import walked_left
 
 
 def _room(view: View) -> Handle:

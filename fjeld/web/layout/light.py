@@ -8,12 +8,12 @@ from fjeld.derive.facts.lamps import lamps_of
 from fjeld.derive.light import BEAM, CEILING, FLOOR, LUMENS, WALLS, LightMap, light_map
 from fjeld.drawing.building import Room
 from fjeld.drawing.handles import Handle
-from fjeld.formats.sheet import Shape, circle, group, shape, text
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.labels import meets
+from fjeld.graphics.shapes import Shape, circle, group, shape, text
 from fjeld.practice import rules
 from fjeld.web.http.view import View
 from fjeld.web.layout.panels import Light
-from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.labels import meets
 
 #: The planes that can be looked at: on the floor, and on a work top.
 PLANES = {"floor": 0.0, "work": 762.0}

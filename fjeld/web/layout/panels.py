@@ -9,6 +9,7 @@ from fjeld.derive.light import LightMap
 from fjeld.derive.places import Mark, Placed
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Photometry, Point
+from fjeld.graphics.shapes import Shape
 from fjeld.propose.reach import Bands
 from fjeld.propose.rows import Array
 from fjeld.quantities import Working
@@ -37,7 +38,7 @@ class Dock(Shown, frozen=True, kw_only=True):
     doors: list[Handle]
     missing: int
     closed: bool
-    strip: str
+    strip: Shape
     room_name: str
     arrays: list[ArrayOffer]
     evenness: float | None

@@ -13,7 +13,9 @@ from fjeld.drawing.edits.layout import row_of
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Photometry, Point
 from fjeld.drawing.validate import InvalidDrawing
-from fjeld.formats.sheet import Shape, circle, group, svg
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.shapes import Shape, circle, group
+from fjeld.graphics.strip import STRIP, strip_scale, walls_unrolled
 from fjeld.practice import rules
 from fjeld.propose import fixes, rows, stops
 from fjeld.quantities import UnreadableLength, format_length
@@ -26,8 +28,6 @@ from fjeld.web.layout.actions import ACTIONS, ArrayAsked, array_of, outlets_of
 from fjeld.web.layout.fittings import beside, sheet_of
 from fjeld.web.layout.panels import ArrayOffer, Dock, EdgeWords, Workings
 from fjeld.web.ui.coverage import coverage
-from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.strip import STRIP, strip_scale, walls_unrolled
 
 
 def _ways(view: View, handle: Handle) -> list[tuple[str, str]]:
@@ -294,7 +294,7 @@ def dock(view: View) -> Dock:
         doors=[h for h, o in view.plan.openings[view.room].items() if o.kind == "door"] if view.room else [],
         missing=len(missing.added) if missing else 0,
         closed=bool(view.room and view.plan.rooms[view.room].closed),
-        strip=svg(walls_unrolled(view.plan, view.room, view.selected, STRIP, extra=strip_drag(view))),
+        strip=walls_unrolled(view.plan, view.room, view.selected, STRIP, extra=strip_drag(view)),
         room_name=view.drawing.get(view.room, Room).name if view.room and len(view.plan.rooms) > 1 else "",
         arrays=_arrays(view) if trying == "rows" and found else [],
         evenness=_evenness(view, found) if found else None,

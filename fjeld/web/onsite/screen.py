@@ -7,7 +7,8 @@ from __future__ import annotations
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import HOUSE
-from fjeld.formats.sheet import Shape, group, rect, text
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.shapes import Shape, group, rect, text
 from fjeld.propose.buying import CableCuts, Piece, cut_lists
 from fjeld.quantities import finite_number, format_length
 from fjeld.web.http.actions import action
@@ -16,7 +17,6 @@ from fjeld.web.http.view import View
 from fjeld.web.http.waypoint import Action, Waypoint
 from fjeld.web.onsite.panels import Dock, Workings
 from fjeld.web.places.planned import stands_of
-from fjeld.web.ui.floor import Floor
 
 
 @action

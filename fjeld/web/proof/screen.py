@@ -13,7 +13,9 @@ from fjeld.derive.old import taken_for_granted
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, LoadRef
 from fjeld.drawing.old_box import OldBox
-from fjeld.formats.sheet import Shape, group, line, path, rect, shape, text
+from fjeld.graphics.floor import SMALL_SYMBOL, Floor
+from fjeld.graphics.labels import free_place
+from fjeld.graphics.shapes import Shape, group, line, path, rect, shape, text
 from fjeld.prove.proof import ControlProof, always_on, loads_in, moved_by, prove, still_live
 from fjeld.prove.reach import reach
 from fjeld.prove.solve import Solver, band
@@ -30,8 +32,6 @@ from fjeld.web.proof.panels import (
     Watching,
     Workings,
 )
-from fjeld.web.ui.floor import SMALL_SYMBOL, Floor
-from fjeld.web.ui.labels import free_place
 from fjeld.web.ui.switches import Switches
 
 #: The word in the address for all circuits at once.

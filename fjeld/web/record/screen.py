@@ -7,7 +7,8 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.edits.record import AmendRule, OverrideFinding, Reopen, ReturnTo
 from fjeld.drawing.handles import HOUSE
-from fjeld.formats.sheet import Shape
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.shapes import Shape
 from fjeld.quantities import finite_number
 from fjeld.web.http.actions import action
 from fjeld.web.http.typed_over import COMMON
@@ -16,7 +17,6 @@ from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.places.gone import gone_of
 from fjeld.web.record.directory import directories
 from fjeld.web.record.panels import Dock, Workings
-from fjeld.web.ui.floor import Floor
 from fjeld.work.house import house_book
 
 

@@ -14,7 +14,9 @@ from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Place, Remove, Revise, Together
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Cable, Circuit, Control, Point
-from fjeld.formats.sheet import Shape, circle, group, path, shape, text
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.labels import place_labels
+from fjeld.graphics.shapes import Shape, circle, group, path, shape, text
 from fjeld.practice import rules
 from fjeld.propose.heed import Heed
 from fjeld.propose.offers import Offer, offer
@@ -28,8 +30,6 @@ from fjeld.web.http.typed_over import COMMON
 from fjeld.web.http.view import View
 from fjeld.web.http.waypoint import Waypoint
 from fjeld.web.runs.panels import CableRow, Dock, Ends, Offered, Sides, Workings
-from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.labels import place_labels
 
 FEEDS: dict[Feed, str] = {
     "switch": "Feed at the switch",

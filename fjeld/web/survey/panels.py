@@ -11,6 +11,7 @@ from fjeld.derive.joins import Misfit
 from fjeld.drawing.building import Body, Build, Join, Opening, Panel, Polyline, Room, Storey, Underlay
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import Lead, OldBox, OldCable
+from fjeld.graphics.shapes import Shape
 from fjeld.quantities import Length
 from fjeld.web.places.records import Kept
 from fjeld.web.places.shots import Shot
@@ -40,7 +41,7 @@ class Dock(Shown, frozen=True, kw_only=True):
     misread: bool = False
     tape_ready: bool = False
     asked: list[tuple[Handle, str, Length]] = []
-    strip: str = ""
+    strip: Shape | None = None
 
 
 class TracedLine(Shown, frozen=True):

@@ -18,9 +18,13 @@ from fjeld.drawing.model import Circuit
 from fjeld.drawing.old_box import Lead, Material, OldBox, OldCable
 from fjeld.errand.record import as_found
 from fjeld.formats.jobfile import bearing_words
-from fjeld.formats.sheet import Shape, circle, group, line, path, shape, svg, text
 from fjeld.formats.words import Misread, read
 from fjeld.geometry import BEARINGS, area, step
+from fjeld.graphics.floor import Floor
+from fjeld.graphics.labels import Px
+from fjeld.graphics.shapes import Shape, circle, group, line, path, shape, text
+from fjeld.graphics.strip import STRIP, walls_unrolled
+from fjeld.graphics.symbols import STAND_OFF
 from fjeld.judge.answer import NotAsked
 from fjeld.oldbox.infer import infer
 from fjeld.practice import rules
@@ -34,10 +38,6 @@ from fjeld.web.places.records import Kept, counting, readings_of
 from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, walk
 from fjeld.web.survey.panels import Dock, SideRow, Traced, TracedLine, Workings
-from fjeld.web.ui.floor import Floor
-from fjeld.web.ui.labels import Px
-from fjeld.web.ui.strip import STRIP, walls_unrolled
-from fjeld.web.ui.symbols import STAND_OFF
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -241,7 +241,7 @@ def dock(view: View) -> Dock:
         misread=said.misread,
         tape_ready=view.item is None or isinstance(view.item, Room),
         asked=to_measure(view.plan),
-        strip=svg(
+        strip=(
             walls_unrolled(
                 view.plan, view.room, view.selected, STRIP, 0 if where.closed else len(where.walls)
             )

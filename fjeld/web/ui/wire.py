@@ -16,7 +16,8 @@ from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
 from django_htmx.http import push_url, replace_url
 
-from fjeld.formats.sheet import Shape, svg
+from fjeld.graphics.shapes import Shape
+from fjeld.graphics.svg import svg
 
 #: Where people type; the trail and the rooms have buttons only.
 HOLD_FORMS = ("dock", "workings")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from typing import Any, NamedTuple
 
 from django import template
 from django.template.context import Context
@@ -11,21 +11,15 @@ from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
 from fjeld import practice as practices
-from fjeld.formats.sheet import Shape, svg
+from fjeld.graphics.page import FIGURE, Block, Span, Table
+from fjeld.graphics.shapes import Shape
+from fjeld.graphics.svg import svg
 from fjeld.quantities import Line, Unit, Working, format_area, format_length, split_imperial
 from fjeld.quantities import coarse as as_pulled
 from fjeld.web.ui.wire import mark
 
 register = template.Library()
 
-#: A figure with its unit within a sentence: feet and inches first, then a number before any unit.
-FIGURE = re.compile(
-    r"""(?<!\d)-?(?:\d{1,7}'\ \d{1,3}(?:\ \d{1,3}/\d{1,3})?"|\d{1,7}\ \d{1,3}/\d{1,3}"|\d{1,3}/\d{1,3}\""""
-    r"""|\d{1,7}(?:\.\d{1,9})?["'](?![\w]))"""
-    r"""|(?<!\d)\d{1,9}(?:[.,]\d{1,9})?\ (?:mm|cm|m|m²|ft²|in³|ft|in|A|V|VA|W|mA|lx|lm|cd|Ω|MΩ|mΩ|kg|lb|%)"""
-    r"""(?![\w²³])""",
-    re.VERBOSE,
-)
 FRACTION = re.compile(r"(\d+)/(\d+)")
 
 
@@ -122,9 +116,32 @@ def said(context: Context, sentence: str) -> str:
 
 
 @register.filter
-def drawn(found: Shape) -> SafeString:
-    """A shape as SVG: the writer escapes everything."""
-    return mark_safe(svg(found))
+def drawn(found: Shape | None) -> SafeString:
+    """A shape as SVG, nothing where there is none: the writer escapes everything."""
+    return mark_safe(svg(found) if found else "")
+
+
+@register.filter
+def part(block: Block) -> str:
+    """The template that writes a block of a sheet."""
+    return f"paper/{type(block).__name__.lower()}.html"
+
+
+class Cell(NamedTuple):
+    """A place in a table: what stands there, of which column, and whether that has figures."""
+
+    runs: tuple[Span, ...]
+    title: str
+    figures: bool
+
+
+@register.filter
+def cells(table: Table) -> list[list[Cell]]:
+    """The rows of a table, each place with its column."""
+    columns = table.columns
+    return [
+        [Cell((run,), c.title, c.figures) for c, run in zip(columns, row, strict=True)] for row in table.rows
+    ]
 
 
 @register.filter

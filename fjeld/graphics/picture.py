@@ -7,14 +7,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from fjeld.drawing.ends import End, is_ground, owner, part, plain
-from fjeld.formats.sheet import Shape, group, line, rect, svg, text
+from fjeld.graphics.conductor import wire
+from fjeld.graphics.shapes import Shape, group, line, rect, shape, text
 from fjeld.oldbox.found import FoundBox
 from fjeld.oldbox.makeup import NEW_CABLE
 from fjeld.practice import Practice
 from fjeld.practice.colours import NAMES
 from fjeld.practice.devices import device as kind_of
 from fjeld.practice.devices import screw_marks, screws_of
-from fjeld.web.ui.conductor import wire
 
 #: Room for each conductor across, and down to the joints and the devices.
 STEP, TOP, JOINTS, FOOT = 36.0, 34.0, 98.0, 44.0
@@ -27,8 +27,8 @@ def picture(
     within: tuple[int, int] | None = None,
     *,
     practice: Practice,
-) -> str:
-    """The box as SVG. ``carries`` is what each end is known to carry, in a word; ``held`` the end in hand;
+) -> Shape:
+    """The box. ``carries`` is what each end is known to carry, in a word; ``held`` the end in hand;
     ``within`` the px of another drawing that it stands in, terminals and kinds as ``practice`` has them."""
     x = _places(box)
     width = max([*x.values(), 200.0]) + STEP
@@ -76,16 +76,10 @@ def picture(
         )
     height = down + FOOT + 46
     label = f"The box opened: {len(box.cables)} cable{'s' if len(box.cables) != 1 else ''}"
-    inner = svg(group("f-old-box", *parts))
+    inner, view = group("f-old-box", *parts), f"0 0 {width:.0f} {height:.0f}"
     if within is not None:
-        return (
-            f'<svg width="{within[0]}" height="{within[1]}" viewBox="0 0 {width:.0f}'
-            f' {height:.0f}">{inner}</svg>'
-        )
-    return (
-        f'<svg class="box-found" viewBox="0 0 {width:.0f} {height:.0f}" role="img"'
-        f' aria-label="{label}">{inner}</svg>'
-    )
+        return shape("svg", inner, width=within[0], height=within[1], viewBox=view)
+    return shape("svg", inner, cls="box-found", viewBox=view, role="img", aria_label=label)
 
 
 def _mark(kind: str, terminal: str, practice: Practice) -> str:

@@ -17,9 +17,9 @@ from fjeld.derive.plan import Plan
 from fjeld.derive.wall_spaces import wall_starts
 from fjeld.drawing.building import Opening, Room
 from fjeld.drawing.handles import Handle
-from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, text
+from fjeld.graphics.projection import Size
+from fjeld.graphics.shapes import Shape, circle, line, path, rect, shape, text
 from fjeld.quantities import format_length
-from fjeld.web.ui.projection import Size
 
 STRIP = Size(832, 168)
 _TOP, _FOOT, _SIDE = 22.0, 30.0, 8.0
@@ -124,7 +124,9 @@ def _wall(
         parts.append(rect(x, y1, w, y2 - y1, f"strip-{o.kind}"))
         if o.kind == "window":
             parts.append(line(x, (y1 + y2) / 2, x + w, (y1 + y2) / 2, "glass"))
-        parts.append(text(x + w / 2, (y1 + y2) / 2 + 5, handle, "label muted"))
+        # Above the glass, which would strike it out.
+        aside = -8 if o.kind == "window" else 5
+        parts.append(text(x + w / 2, (y1 + y2) / 2 + aside, handle, "label muted"))
     for block in plan.blocks_in(Handle(wall.key.partition(".")[0])):
         if block.wall == wall.number:
             x, w = at.span(start + max(block.start, 0.0), start + min(block.end, wall.length))

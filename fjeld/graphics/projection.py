@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import msgspec
 
 from fjeld.geometry import Point
-from fjeld.web.ui.labels import Px
+from fjeld.graphics.labels import Px
 
 MARGIN = 56.0
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import msgspec
 
-from fjeld.formats.sheet import Shape, circle, group, line, path, shape, text
+from fjeld.graphics.shapes import Shape, circle, group, line, path, shape, text
 
 Px = tuple[float, float]
 

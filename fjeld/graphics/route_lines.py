@@ -8,8 +8,8 @@ from collections.abc import Sequence
 from fjeld.derive.house import Wall
 from fjeld.derive.routes import Leg
 from fjeld.geometry import to_segment
-from fjeld.web.ui.labels import Px
-from fjeld.web.ui.projection import Projection
+from fjeld.graphics.labels import Px
+from fjeld.graphics.projection import Projection
 
 #: How far into a wall's band a route is drawn, in turn, so that those side by side are told apart.
 _LANES = (0.28, 0.5, 0.72)

@@ -7,11 +7,11 @@ import math
 from fjeld.derive.house import Wall
 from fjeld.drawing.building import Opening
 from fjeld.drawing.handles import Handle
-from fjeld.formats.sheet import Shape, line, path, shape, text
+from fjeld.graphics.labels import Px
+from fjeld.graphics.projection import Projection
+from fjeld.graphics.shapes import Shape, line, path, shape, text
+from fjeld.graphics.symbols import selectable
 from fjeld.quantities import Unit, format_length
-from fjeld.web.ui.labels import Px
-from fjeld.web.ui.projection import Projection
-from fjeld.web.ui.symbols import selectable
 
 
 def opening_in(

@@ -11,7 +11,7 @@ from fjeld.concealed.ground import Ground
 from fjeld.concealed.polyline import polyline
 from fjeld.concealed.routes import CORNER, OVER, UNDER, ConcealedLeg, ConcealedRoute
 from fjeld.drawing.errand import length_of
-from fjeld.formats.sheet import Shape, circle, line, path, rect, shape, svg, text
+from fjeld.graphics.shapes import Shape, circle, line, path, rect, shape, text
 from fjeld.quantities import format_length
 
 WIDE, HIGH, LEFT, RIGHT, CEILING, FLOOR = 420.0, 268.0, 84.0, 336.0, 84.0, 214.0
@@ -37,8 +37,8 @@ class _Scale:
         return FLOOR + 22.0 if up < 0 else FLOOR - (FLOOR - CEILING) * up / self.ceiling
 
 
-def section(route: ConcealedRoute, ground: Ground, measured: Sequence[Detail] = ()) -> str:
-    """The section as SVG, with what was ``measured`` along the way."""
+def section(route: ConcealedRoute, ground: Ground, measured: Sequence[Detail] = ()) -> Shape:
+    """The section, with what was ``measured`` along the way."""
     at = _Scale(route, ground)
     errand = ground.errand
     parts: list[Shape | None] = [rect(24, CEILING, WIDE - 48, FLOOR - CEILING, "strip-wall")]
@@ -77,8 +77,8 @@ def section(route: ConcealedRoute, ground: Ground, measured: Sequence[Detail] = 
         parts.append(rect(x - 9, y - 9, 18, 18, "strip-box"))
         parts.append(text(x, y + 26 if above else y + 24, words, "label"))
     label = f"The way in section: {', '.join(leg.way.name for leg in route.made) or 'nothing to be made'}"
-    return svg(
-        shape("svg", *parts, cls="patch", viewBox=f"0 0 {WIDE:.0f} {HIGH:.0f}", role="img", aria_label=label)
+    return shape(
+        "svg", *parts, cls="patch", viewBox=f"0 0 {WIDE:.0f} {HIGH:.0f}", role="img", aria_label=label
     )
 
 

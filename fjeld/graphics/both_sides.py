@@ -8,7 +8,7 @@ from fjeld.concealed.along import Detail, is_below
 from fjeld.concealed.ground import Ground
 from fjeld.concealed.plates import plate_of
 from fjeld.drawing.errand import Plate, length_of
-from fjeld.formats.sheet import Shape, circle, line, rect, shape, svg, text
+from fjeld.graphics.shapes import Shape, circle, line, rect, shape, text
 from fjeld.quantities import Unit, format_length
 
 WIDE, HIGH, BETWEEN = 320.0, 168.0, 84.0
@@ -18,10 +18,10 @@ MET, FACE, BOARD, WOOD = 40.0, 226.0, 8.0, 44.0
 PILOT, BACK = 44.0, 18.0
 
 
-def both_sides(detail: Detail, ground: Ground, unit: Unit) -> str:
-    """The drawing as SVG; nothing while a measure is missing."""
+def both_sides(detail: Detail, ground: Ground, unit: Unit) -> Shape | None:
+    """The drawing; nothing while a measure is missing."""
     if detail.measure != "transfer" or detail.answer is None or detail.end is None:
-        return ""
+        return None
     plate, below = plate_of(ground, detail.end), is_below(detail.leg)
     # From above the room lies under the line, from below over it.
     room, other = (BETWEEN - 44, BETWEEN + 44) if below else (BETWEEN + 44, BETWEEN - 44)
@@ -40,8 +40,8 @@ def both_sides(detail: Detail, ground: Ground, unit: Unit) -> str:
     parts += _tape(far, middle, other, format_length(detail.answer.figures[0].value, unit), "there")
     sides = "below" if below else "above"
     label = f"Both sides: in the room, and {sides}, with what is met on both and the middle of the wood"
-    return svg(
-        shape("svg", *parts, cls="patch", viewBox=f"0 0 {WIDE:.0f} {HIGH:.0f}", role="img", aria_label=label)
+    return shape(
+        "svg", *parts, cls="patch", viewBox=f"0 0 {WIDE:.0f} {HIGH:.0f}", role="img", aria_label=label
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from itertools import combinations
 
-from fjeld.formats.sheet import Shape, line, path, shape, svg, text
+from fjeld.graphics.shapes import Shape, line, path, shape, text
 from fjeld.judge.work import read_pair
 from fjeld.practice import Practice
 
@@ -19,7 +19,7 @@ def node_words(name: str, practice: Practice) -> str:
     return name.replace("grounds", f"{practice.word('ground')}s")
 
 
-def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], practice: Practice) -> str:
+def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], practice: Practice) -> Shape:
     """The triangle: a stroke for dead, a wave for induced, a filled mark for live, nothing where nobody has
     read.
     """
@@ -73,15 +73,13 @@ def triangle(nodes: Sequence[str], read: Mapping[str, Sequence[float]], practice
             )
     total = n * (n - 1) // 2
     label = f"{done} of {total} pairs read"
-    return svg(
-        shape(
-            "svg",
-            *parts,
-            cls="patch",
-            viewBox=f"0 0 {max(wide, names + CELL * (n - 1) + 60):.0f} {high:.0f}",
-            role="img",
-            aria_label=label,
-        )
+    return shape(
+        "svg",
+        *parts,
+        cls="patch",
+        viewBox=f"0 0 {max(wide, names + CELL * (n - 1) + 60):.0f} {high:.0f}",
+        role="img",
+        aria_label=label,
     )
 
 

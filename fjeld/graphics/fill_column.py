@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fjeld.formats.sheet import Shape, line, rect, text
+from fjeld.graphics.shapes import Shape, line, rect, text
 from fjeld.quantities import Working
 
 #: Words of a sum, as short as a column takes.

@@ -21,17 +21,17 @@ from fjeld.derive.routes import Leg, Route
 from fjeld.drawing.building import Body, Opening, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.old_box import OldBox
-from fjeld.formats.sheet import Shape, circle, group, line, path, rect, shape, text
 from fjeld.geometry import Point, middle, spans
+from fjeld.graphics.dimension import dimension
+from fjeld.graphics.labels import Px, Rect, RoomName, clear_place, place_labels
+from fjeld.graphics.openings import opening_in
+from fjeld.graphics.projection import MARGIN, SMALL, Size, projection
+from fjeld.graphics.route_lines import route_holes, route_points
+from fjeld.graphics.shapes import Shape, circle, group, line, path, rect, shape, text
+from fjeld.graphics.symbols import STAND_OFF, SYMBOLS, selectable
+from fjeld.graphics.wall_bands import studs, wall_band
 from fjeld.practice.devices import device
 from fjeld.quantities import format_area, format_length
-from fjeld.web.ui.dimension import dimension
-from fjeld.web.ui.labels import Px, Rect, RoomName, clear_place, place_labels
-from fjeld.web.ui.openings import opening_in
-from fjeld.web.ui.projection import MARGIN, SMALL, Size, projection
-from fjeld.web.ui.route_lines import route_holes, route_points
-from fjeld.web.ui.symbols import STAND_OFF, SYMBOLS, selectable
-from fjeld.web.ui.wall_bands import studs, wall_band
 
 #: Symbols on a whole storey, as a share of their size in a room.
 SMALL_SYMBOL = 0.6
@@ -293,7 +293,7 @@ class Floor:
         cls: str = "",
         taken: list[Rect] | None = None,
     ) -> Shape:
-        """A dimension line between two places of the house; see :func:`fjeld.web.ui.dimension.dimension`."""
+        """A dimension line between two places of the house; see :mod:`fjeld.graphics.dimension`."""
         return dimension(
             self.to_px(start),
             self.to_px(end),

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fjeld.errand.filled import Filled
-from fjeld.formats.sheet import Shape, shape, svg, text
-from fjeld.web.ui.fill_column import column
+from fjeld.graphics.fill_column import column
+from fjeld.graphics.shapes import Shape, shape, text
 
 EACH, HIGH, THICK = 130.0, 268.0, 52.0
 
 
-def columns(boxes: Sequence[Filled]) -> str:
+def columns(boxes: Sequence[Filled]) -> Shape:
     """One column a box, all to one scale."""
     most = max([1.0, *(max(b.needs.total, b.holds or 0.0) for b in boxes)])
     parts: list[Shape | None] = []
@@ -37,13 +37,11 @@ def columns(boxes: Sequence[Filled]) -> str:
         f"{b.title}: {b.needs.total:g} of {'?' if b.holds is None else f'{b.holds:g}'} {b.unit}"
         for b in boxes
     )
-    return svg(
-        shape(
-            "svg",
-            *parts,
-            cls="patch",
-            viewBox=f"0 0 {14 + EACH * max(len(boxes), 3):.0f} {HIGH:.0f}",
-            role="img",
-            aria_label=label,
-        )
+    return shape(
+        "svg",
+        *parts,
+        cls="patch",
+        viewBox=f"0 0 {14 + EACH * max(len(boxes), 3):.0f} {HIGH:.0f}",
+        role="img",
+        aria_label=label,
     )

@@ -6,8 +6,8 @@ import math
 
 import msgspec
 
-from fjeld.formats.sheet import Shape, line, shape, text
-from fjeld.web.ui.labels import Px, Rect, meets
+from fjeld.graphics.labels import Px, Rect, meets
+from fjeld.graphics.shapes import Shape, line, shape, text
 
 
 class Dimension(msgspec.Struct, frozen=True):

@@ -8,7 +8,7 @@ import math
 
 import msgspec
 
-from fjeld.formats.sheet import Shape, line, rect, shape, svg, text
+from fjeld.graphics.shapes import Shape, line, rect, shape, text
 from fjeld.practice.parts import OldWorkBox
 from fjeld.quantities import FOOT, INCH, Unit, format_length
 
@@ -55,8 +55,8 @@ class _Along:
         return SIDE + (at - self.low) * self.k
 
 
-def patch(known: Patch, cls: str = "patch") -> str:
-    """The drawing as SVG."""
+def patch(known: Patch, cls: str = "patch") -> Shape:
+    """The drawing."""
     along = _Along(known)
     parts: list[Shape | None] = [rect(SIDE, TOP, WIDE - 2 * SIDE, FOOT_LINE - TOP, "strip-wall")]
     parts += _tape(along, known.unit)
@@ -70,9 +70,7 @@ def patch(known: Patch, cls: str = "patch") -> str:
     parts.append(_box(along, known, middle))
     words = "The ceiling from below" if known.ceiling else "The wall"
     label = f"{words}, with its members and where the middle of the box may be"
-    return svg(
-        shape("svg", *parts, cls=cls, viewBox=f"0 0 {WIDE:.0f} {HIGH:.0f}", role="img", aria_label=label)
-    )
+    return shape("svg", *parts, cls=cls, viewBox=f"0 0 {WIDE:.0f} {HIGH:.0f}", role="img", aria_label=label)
 
 
 def _box(along: _Along, known: Patch, middle: float) -> Shape | None:

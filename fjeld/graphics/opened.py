@@ -14,10 +14,10 @@ from fjeld.derive.boxes import Box, Joint, Landing
 from fjeld.derive.conductors import Conductor
 from fjeld.derive.keys import GROUND, DeviceKey
 from fjeld.drawing.handles import order
-from fjeld.formats.sheet import Shape, circle, group, line, path, rect, text
+from fjeld.graphics.conductor import wire
+from fjeld.graphics.fill_column import column
+from fjeld.graphics.shapes import Shape, circle, group, line, path, rect, text
 from fjeld.practice import Practice
-from fjeld.web.ui.conductor import wire
-from fjeld.web.ui.fill_column import column
 
 #: Colours whose word is not the name of their drawing class.
 WORDS = {"GY": "grey", "?": "one not seen"}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fjeld.formats.sheet import Shape, shape
+from fjeld.graphics.shapes import Shape, shape
 from fjeld.practice.colours import NAMES
 
 

@@ -1,12 +1,10 @@
-"""A drawing as a list of shapes, and its writer to SVG.
+"""A drawing as a list of shapes.
 
 Shapes carry classes, not colours: a style sheet says how they look on a screen, another
 on paper. Coordinates are pixels of the sheet.
 """
 
 from __future__ import annotations
-
-from html import escape
 
 import msgspec
 
@@ -87,12 +85,3 @@ def still(found: Shape, words: bool = True) -> Shape:
     children = tuple(still(c, words) for c in found.children if c.tag not in dropped)
     tag = "g" if found.tag == "a" else found.tag
     return msgspec.structs.replace(found, tag=tag, attributes=kept, children=children)
-
-
-def svg(found: Shape) -> str:
-    """The shape as SVG text; everything is escaped."""
-    attributes = "".join(f' {name}="{escape(value)}"' for name, value in found.attributes)
-    if not found.children and not found.text:
-        return f"<{found.tag}{attributes}/>"
-    inner = escape(found.text) + "".join(svg(c) for c in found.children)
-    return f"<{found.tag}{attributes}>{inner}</{found.tag}>"

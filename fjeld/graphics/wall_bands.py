@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from fjeld.derive.house import RoomShape, Wall
 from fjeld.drawing.building import Room
-from fjeld.formats.sheet import Shape, path, shape
-from fjeld.web.ui.labels import Px
-from fjeld.web.ui.projection import Projection
+from fjeld.graphics.labels import Px
+from fjeld.graphics.projection import Projection
+from fjeld.graphics.shapes import Shape, path, shape
 
 
 def wall_band(to_px: Projection, where: RoomShape) -> Shape:
