@@ -3,7 +3,7 @@ PYTHON ?= python3
 PORT ?= 8000
 BIN := .venv/bin
 CORE := fjeld/quantities.py fjeld/geometry.py fjeld/states.py fjeld/practice fjeld/drawing fjeld/judge fjeld/derive fjeld/oldbox fjeld/concealed \
-	fjeld/work fjeld/errand fjeld/check fjeld/prove fjeld/propose fjeld/bench fjeld/graphics fjeld/formats fjeld/demo fjeld/cli.py
+	fjeld/work fjeld/errand fjeld/check fjeld/prove fjeld/propose fjeld/bench fjeld/graphics fjeld/formats fjeld/demo fjeld/commands.py fjeld/cli.py
 
 .PHONY: demo test walk long speed people lint types imports assets assets-check schema clean
 

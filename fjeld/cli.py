@@ -6,231 +6,14 @@ Exit codes: 0 done · 1 a danger, a breach or a failed proof · 2 input that can
 from __future__ import annotations
 
 import argparse
-import json
 import sys
-from collections.abc import Callable
-from pathlib import Path
-from typing import Any
-
-import msgspec
 
 from fjeld import __version__
 from fjeld import practice as practices
-from fjeld.bench.commands import Summed
-from fjeld.bench.questions import COMMANDS, QUESTIONS, Question
-from fjeld.check import open_findings
-from fjeld.derive.boxes import Joint
-from fjeld.derive.keys import rest
-from fjeld.derive.plan import Plan, derive
-from fjeld.formats import instead, jobfile, lists, sources, spice
-from fjeld.formats.questions import read
-from fjeld.judge.answer import Figure, NotAsked
-from fjeld.judge.fill import NoVolume
-from fjeld.propose.cuts import CutsRefused
-from fjeld.propose.rows import RowsRefused
-from fjeld.prove.proof import always_on, prove
-from fjeld.quantities import INCH, Length, Unit, UnreadableLength, Working, format_length
+from fjeld.bench.told import COMMAND_WORDS, Told, told
 
 
-class BadInput(Exception):
-    """Input that cannot be read; printed as one line."""
-
-
-def _bytes(name: str) -> bytes:
-    try:
-        return sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes()
-    except OSError as error:
-        raise BadInput(f"{name}: {error.strerror}") from None
-
-
-def _plan(name: str) -> Plan:
-    return derive(jobfile.decode(_bytes(name)))
-
-
-def _plain(value: Any) -> Any:
-    """Lengths in mm, references as their text."""
-    return value.mm if isinstance(value, Length) else str(value)
-
-
-def _show(value: Any) -> None:
-    print(json.dumps(msgspec.to_builtins(value, enc_hook=_plain), indent=2, ensure_ascii=False))
-
-
-def _sum(working: Working) -> dict[str, Any]:
-    return {
-        "total": round(working.total, 6),
-        "unit": working.unit,
-        "lines": [
-            {"count": n.count, "each": n.each, "amount": round(n.amount, 6), "what": n.what}
-            for n in working.lines
-        ],
-    }
-
-
-def _check(args: argparse.Namespace) -> int:
-    findings = open_findings(_plan(args.file))
-    for f in findings:
-        print(f"{f.severity:7} {f.key}: {f.words} [{f.rule.shown_basis}]")
-    if not findings:
-        print(
-            "Nothing open. What was checked: the rules of this practice that the drawing touches; local rules"
-            " were not."
-        )
-    return int(any(f.severity in ("danger", "breach") for f in findings))
-
-
-def _derive(args: argparse.Namespace) -> int:
-    plan = _plan(args.file)
-    cables = {
-        run.key: {
-            "from": plan.cables[run.cable].cable.a,
-            "to": plan.cables[run.cable].cable.b,
-            "circuit": run.circuit,
-            "kind": run.kind.id,
-            "insulated": run.kind.insulated,
-            "nets": [str(net) for net in run.nets],
-            "conductors": {
-                c.key: {"colour": c.colour, "net": str(c.net), "marked": c.marked} for c in run.conductors
-            },
-            "route_mm": round(route.length, 3) if (route := plan.cables[run.cable].route) else None,
-            "length_mm": round(plan.cables[run.cable].length, 3),
-            "staples": len(plan.cables[run.cable].staples),
-        }
-        for run in plan.runs()
-    }
-    boxes = {
-        h: {
-            "kind": b.kind.id,
-            "volume": b.kind.volume,
-            "fill": _sum(b.needed),
-            "passes": b.passes,
-            "joints": [_joint(j) for j in b.joints],
-        }
-        for h, b in plan.boxes.items()
-    }
-    circuits = {
-        q: {
-            "load": _sum(c.figures.load),
-            "rating": c.figures.rating,
-            "drop": _sum(c.figures.drop),
-            "far": c.figures.far,
-        }
-        for q, c in plan.circuits.items()
-    }
-    _show({"cables": cables, "boxes": boxes, "circuits": circuits, "materials": plan.materials})
-    return 0
-
-
-def _joint(joint: Joint) -> dict[str, Any]:
-    landings = [
-        {"device": str(at.device) if at.device else "box", "terminal": at.terminal, "lead": at.lead}
-        for at in joint.landings
-    ]
-    return {
-        "net": str(joint.net),
-        "how": joint.how,
-        "ends": joint.ends,
-        "landings": landings,
-        "connectors": joint.connectors,
-        "reason": joint.reason,
-    }
-
-
-def _prove(args: argparse.Namespace) -> int:
-    plan = _plan(args.file)
-    proofs, fed = prove(plan), always_on(plan)
-    controls = {
-        c: {**msgspec.structs.asdict(p), "positions": [str(position) for position in p.positions]}
-        for c, p in proofs.items()
-    }
-    _show({"controls": controls, "always on": fed})
-    return int(not all(p.proven for p in proofs.values()) or not all(fed.values()))
-
-
-def _export(args: argparse.Namespace) -> int:
-    plan = _plan(args.file)
-    if args.to == "spice":
-        if plan.network is None:
-            raise BadInput(f"{args.file}: there is no panel, so there is no network")
-        positions = {str(p): p for p in plan.network.positions}
-        unknown = {*args.up} - {*positions} | {*args.off} - {*plan.circuits}
-        if unknown:
-            raise BadInput(
-                f"{args.file}: there is no {min(unknown)}; switches are named as S1:K1, breakers as Q1"
-            )
-        state = {positions[name]: 1 - rest(positions[name]) for name in args.up}
-        text = spice.of_plan(plan, state, args.off).encode()
-    else:
-        text = lists.materials_csv(plan) if args.to == "csv" else jobfile.encode(plan.drawing)
-    sys.stdout.buffer.write(text)
-    return 0
-
-
-def _schema(args: argparse.Namespace) -> int:
-    _show(jobfile.schema())
-    return 0
-
-
-def _benched(args: argparse.Namespace) -> int:
-    """A question of work in a finished room; exit 1 where the answer is that it cannot be so."""
-    practice = practices.load(args.practice)
-    question = QUESTIONS[args.command]
-    unit = practice.unit
-    answer = question.ask(read(_bytes(args.file), question.asked, unit), practice)
-    _show(
-        {
-            "figures": {f.name: _figure(f, unit) for f in answer.figures},
-            "said": [
-                {"tone": s.tone, "words": s.words, **({"basis": s.basis} if s.basis else {})}
-                for s in answer.said
-            ],
-            "workings": [{"title": w.title, **_sum(w)} for w in answer.workings],
-        }
-    )
-    return 1 if answer.fails else 0
-
-
-def _source(args: argparse.Namespace) -> int:
-    """What a box as found holds and whether it is a source; exit 1 where it is refused. With ``--to``, the
-    likeliest as a netlist.
-    """
-    practice = practices.load(args.practice)
-    if args.to:
-        box, _ = sources.read_source(jobfile.json_object(_bytes(args.file)), practice.unit)
-        print(spice.of_box(box, practice, args.up), end="")
-        return 0
-    found, refused = sources.answer(jobfile.json_object(_bytes(args.file)), practice, practice.unit)
-    _show(found)
-    return int(refused)
-
-
-def _instead(args: argparse.Namespace) -> int:
-    """What goes where when a device of a box is replaced; exit 1 where it is refused, or fails in
-    every case.
-    """
-    found, refused = instead.answer(jobfile.json_object(_bytes(args.file)), practices.load(args.practice))
-    _show(found)
-    return int(refused)
-
-
-def _figure(figure: Figure, unit: Unit) -> dict[str, Any]:
-    if figure.kind == "length":
-        return {
-            "mm": round(figure.value, 4),
-            "in": round(figure.value / INCH, 4),
-            "words": format_length(figure.value, unit),
-        }
-    return {figure.kind: round(figure.value, 4)}
-
-
-def _ask(args: argparse.Namespace) -> int:
-    command, practice = COMMANDS[args.command], practices.load(args.practice)
-    answer = command.answer(read(_bytes(args.file), command.asked, practice.unit), practice)
-    _show({**_sum(answer.sum), **answer.more} if isinstance(answer, Summed) else answer)
-    return 0
-
-
-def _keys(question: Question) -> str:
+def _keys(question: Told) -> str:
     """The keys of a question's JSON, each with what is asked and an example."""
     rows = []
     for name, field in question.fields.items():
@@ -246,22 +29,16 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"fjeld {__version__}")
     commands = parser.add_subparsers(dest="command", required=True)
 
-    def command(
-        name: str, words: str, run: Callable[[argparse.Namespace], int], file: bool = True
-    ) -> argparse.ArgumentParser:
+    def command(name: str, words: str, file: bool = True) -> argparse.ArgumentParser:
         found = commands.add_parser(name, help=words)
         if file:
             found.add_argument("file", help="a file, or - for standard input")
-        found.set_defaults(run=run)
         return found
 
-    command("check", "findings; exit 1 on a danger or a breach", _check)
-    for name, words, run in (
-        ("derive", "the whole plan", _derive),
-        ("prove", "each control in each combination", _prove),
-    ):
-        command(name, words, run).add_argument("--json", action="store_true", help="as JSON (the only form)")
-    export = command("export", "another format", _export)
+    command("check", "findings; exit 1 on a danger or a breach")
+    for name, words in (("derive", "the whole plan"), ("prove", "each control in each combination")):
+        command(name, words).add_argument("--json", action="store_true", help="as JSON (the only form)")
+    export = command("export", "another format")
     export.add_argument("--to", choices=("spice", "csv", "json"), required=True)
     export.add_argument(
         "--up",
@@ -271,19 +48,16 @@ def _parser() -> argparse.ArgumentParser:
         help="what is moved from rest: switches up, dimmers down; for spice",
     )
     export.add_argument("--off", nargs="*", default=[], metavar="Q1", help="breakers that are off, for spice")
-    command("schema", "the JSON Schema of the job file", _schema, file=False)
-    practiced = [(name, command_.words, _ask) for name, command_ in COMMANDS.items()]
-    practiced += [(q.name, q.title.lower(), _benched) for q in QUESTIONS.values() if q.name not in COMMANDS]
-    practiced.append(
-        ("source", "what is in an old box, and whether something new can be fed from it", _source)
-    )
-    practiced.append(
-        ("instead", "a device of an old box replaced: what goes where, and whether it works", _instead)
-    )
-    for name, words, run in practiced:
-        asked = command(name, words, run)
-        if name in QUESTIONS and name not in COMMANDS:
-            asked.epilog = _keys(QUESTIONS[name])
+    command("schema", "the JSON Schema of the job file", file=False)
+    questions = told()
+    practiced = [*COMMAND_WORDS.items()]
+    practiced += [(name, q.title.lower()) for name, q in questions.items() if name not in COMMAND_WORDS]
+    practiced.append(("source", "what is in an old box, and whether something new can be fed from it"))
+    practiced.append(("instead", "a device of an old box replaced: what goes where, and whether it works"))
+    for name, words in practiced:
+        asked = command(name, words)
+        if name in questions and name not in COMMAND_WORDS:
+            asked.epilog = _keys(questions[name])
             asked.formatter_class = argparse.RawDescriptionHelpFormatter
         asked.add_argument(
             "--practice", choices=practices.available(), default=practices.USUAL, help="whose rules and units"
@@ -305,17 +79,12 @@ def _parser() -> argparse.ArgumentParser:
 def main(argv: list[str] | None = None) -> int:
     """Run one command; the exit code."""
     args = _parser().parse_args(argv)
+    # Only what is to be run needs the engines: help is there at once.
+    from fjeld import commands
+
     try:
-        code: int = args.run(args)
-    except (
-        BadInput,
-        jobfile.JobFileError,
-        CutsRefused,
-        RowsRefused,
-        NoVolume,
-        NotAsked,
-        UnreadableLength,
-    ) as error:
+        code = commands.run(args)
+    except commands.REFUSED as error:
         print(f"fjeld: {error}", file=sys.stderr)
         return 2
     except BrokenPipeError:

@@ -9,14 +9,13 @@ or in another form than on their page: :data:`COMMANDS`.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from functools import cache
-from importlib import resources
 from typing import Any, get_args
 
 import msgspec
 
 from fjeld.bench import commands, open_framing
 from fjeld.bench.plain import plain
+from fjeld.bench.told import Choice, Field, Told, told
 from fjeld.concealed import between
 from fjeld.concealed.routes import ON_CEILINGS, ON_WALLS
 from fjeld.drawing.building import RoomUse
@@ -29,38 +28,6 @@ from fjeld.practice import Practice
 from fjeld.practice.finished import minutes
 from fjeld.practice.finished.sources import sources
 from fjeld.propose import cuts
-
-Choice = tuple[str, str]
-
-
-class Field(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """One field of a question: the words beside it, an ``example`` of what is typed, and the ``options`` that
-    it has, or the list that it is ``chosen_from``. One that is ``told_by`` a unit is of use where boxes are
-    told by that; one of ``lines`` takes several.
-    """
-
-    label: str
-    example: str = ""
-    options: tuple[Choice, ...] = ()
-    chosen_from: str = ""
-    told_by: str = ""
-    lines: bool = False
-
-    def choices(self, practice: Practice) -> tuple[Choice, ...]:
-        """What can be chosen, with its words; nothing where it is typed."""
-        return CHOSEN_FROM[self.chosen_from](practice) if self.chosen_from else self.options
-
-    def wanted(self, practice: Practice) -> bool:
-        """Whether it is of use under a practice."""
-        return self.told_by in ("", practice.catalogue.box_unit)
-
-
-class Told(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What a person reads of a question: its title, its group, and its fields in their order."""
-
-    title: str
-    group: str
-    fields: dict[str, Field]
 
 
 class Question(msgspec.Struct, frozen=True):
@@ -86,12 +53,14 @@ class Question(msgspec.Struct, frozen=True):
         return self.answer(plain(asked), practice)
 
 
-class Command(msgspec.Struct, frozen=True):
-    """A question as the command line alone has it: what it tells, what is asked, and what answers it in
-    values of JSON.
-    """
+def choices_of(field: Field, practice: Practice) -> tuple[Choice, ...]:
+    """What can be chosen of a field, with its words; nothing where it is typed."""
+    return CHOSEN_FROM[field.chosen_from](practice) if field.chosen_from else field.options
 
-    words: str
+
+class Command(msgspec.Struct, frozen=True):
+    """A question as the command line alone has it: what is asked, and what answers it in values of JSON."""
+
     asked: type[msgspec.Struct]
     answer: Callable[[Any, Practice], Any]
 
@@ -111,12 +80,6 @@ CHOSEN_FROM: dict[str, Callable[[Practice], tuple[Choice, ...]]] = {
     "gauges": lambda p: tuple((g.id, g.id) for g in p.catalogue.gauges),
     "lies": lambda p: (("", "not told"), *{**ON_WALLS, **ON_CEILINGS, **ON_WALLS}.items()),
 }
-
-
-@cache
-def _told() -> dict[str, Told]:
-    data = resources.files(__package__).joinpath("questions.toml").read_bytes()
-    return msgspec.toml.decode(data, type=dict[str, Told])
 
 
 #: What is asked, and what answers it.
@@ -158,23 +121,17 @@ ANSWERS: dict[str, tuple[type[msgspec.Struct], Callable[[Any, Practice], Answer]
     "cord": (open_framing.CordAsked, open_framing.cord),
     "drop": (open_framing.DropAsked, open_framing.volts),
 }
-QUESTIONS: dict[str, Question] = {
-    name: Question(name, told, *ANSWERS[name]) for name, told in _told().items()
-}
+QUESTIONS: dict[str, Question] = {name: Question(name, of, *ANSWERS[name]) for name, of in told().items()}
 #: In the order of the work.
 GROUPS: dict[str, tuple[Question, ...]] = {
     group: tuple(q for q in QUESTIONS.values() if q.told.group == group)
     for group in dict.fromkeys(q.told.group for q in QUESTIONS.values())
 }
 COMMANDS: dict[str, Command] = {
-    "fill": Command("volume that a box's contents need", filling.Contents, commands.fill),
-    "spacing": Command(
-        "wall spaces of a room and the fewest outlets", commands.SpacingAsked, commands.spacing
-    ),
-    "rows": Command("positions of rows of lights", commands.GridAsked, commands.grid),
-    "supports": Command("staples on a stretch of cable", commands.SupportsAsked, commands.supports),
-    "drop": Command("volt drop along a circuit", commands.DropsAsked, commands.drops),
-    "cuts": Command(
-        "pieces from coils at least cost", cuts.CutRequest, lambda asked, practice: cuts.plan_cuts(asked)
-    ),
+    "fill": Command(filling.Contents, commands.fill),
+    "spacing": Command(commands.SpacingAsked, commands.spacing),
+    "rows": Command(commands.GridAsked, commands.grid),
+    "supports": Command(commands.SupportsAsked, commands.supports),
+    "drop": Command(commands.DropsAsked, commands.drops),
+    "cuts": Command(cuts.CutRequest, lambda asked, practice: cuts.plan_cuts(asked)),
 }

@@ -12,8 +12,6 @@ from collections.abc import Iterable
 
 import msgspec
 import numpy as np
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import dijkstra
 
 from fjeld.derive.lanes import OPENED_HOLES, PLATE_HOLES, LaneEdge, Lanes, Medium
 from fjeld.geometry import Point3, distance
@@ -97,6 +95,8 @@ class Router:
         columns = [e.b for e in lanes.edges] + [e.a for e in lanes.edges]
         # A box and the lane beside it may be at one spot; csgraph reads 0 as "no edge".
         costs = [max(e.cost(lanes.hole), 1e-3) for e in lanes.edges] * 2
+        from scipy.sparse import csr_matrix  # half a second that only laying ways is worth
+
         self._matrix = csr_matrix((costs, (rows, columns)), shape=(n, n))
         self._edges = {(min(e.a, e.b), max(e.a, e.b)): e for e in lanes.edges}
         self._found: dict[int, tuple[np.ndarray, np.ndarray]] = {}
@@ -104,7 +104,12 @@ class Router:
 
     def _from(self, source: int) -> tuple[np.ndarray, np.ndarray]:
         if source not in self._found:
-            self._found[source] = dijkstra(self._matrix, indices=source, return_predecessors=True)
+            from scipy.sparse.csgraph import dijkstra
+
+            # All boxes of the room at once: a call costs more than a source.
+            sources = sorted({source, *self.lanes.boxes.values()} - {*self._found})
+            costs, before = dijkstra(self._matrix, indices=sources, return_predecessors=True)
+            self._found |= {n: (costs[k], before[k]) for k, n in enumerate(sources)}
         return self._found[source]
 
     def cost(self, a: str, b: str) -> float:

@@ -16,8 +16,6 @@ from collections.abc import Mapping
 
 import msgspec
 import numpy as np
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import dijkstra
 
 from fjeld.derive.house import RoomShape
 from fjeld.derive.joins import shared_stretch
@@ -175,6 +173,9 @@ def _between(router: Router, keys: list[str]) -> list[tuple[str, str, float]]:
 
 def _all_pairs(n: int, costs: list[tuple[int, int, float]]) -> tuple[np.ndarray, np.ndarray]:
     """Costs and predecessors between all of ``n`` nodes, by the costs of the edges between some."""
+    from scipy.sparse import csr_matrix
+    from scipy.sparse.csgraph import dijkstra
+
     rows, columns, each = zip(*costs, strict=True) if costs else ((), (), ())
     # csgraph reads 0 as "no edge".
     matrix = csr_matrix(([max(c, 1e-3) for c in each], (rows, columns)), shape=(n, n))

@@ -30,7 +30,7 @@ class CableCuts(msgspec.Struct, frozen=True):
     problem: str = ""
 
 
-def cut_lists(plan: Plan, seconds: float = 2.0, heed: Heed = go_on) -> list[CableCuts]:
+def cut_lists(plan: Plan, search: bool = True, heed: Heed = go_on) -> list[CableCuts]:
     """Pieces and coils by kind of cable; prices in cents, lengths in the unit cable is sold by."""
     catalogue = plan.practice.catalogue
     unit = catalogue.cable_unit_mm
@@ -51,7 +51,7 @@ def cut_lists(plan: Plan, seconds: float = 2.0, heed: Heed = go_on) -> list[Cabl
         ordered = tuple(sorted(mine, key=lambda p: (-p.length, p.run)))
         try:
             found.append(
-                CableCuts(kind, ordered, plan_cuts(CutRequest(tuple(p.sold for p in mine), offers), seconds))
+                CableCuts(kind, ordered, plan_cuts(CutRequest(tuple(p.sold for p in mine), offers), search))
             )
         except CutsRefused as refused:
             found.append(CableCuts(kind, ordered, None, str(refused)))

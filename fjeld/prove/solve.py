@@ -14,17 +14,18 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Collection, Sequence
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.linalg import splu
 
 from fjeld.derive.keys import State, standing
 from fjeld.derive.memo import Remember, always
 from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Residual, VoltageSource, Wire
 from fjeld.drawing.handles import Handle
 from fjeld.judge.volts import DEAD_BELOW, Volts, through_a_load
+
+if TYPE_CHECKING:
+    from scipy.sparse import coo_matrix
 
 Array = np.ndarray[Any, np.dtype[Any]]
 Band = Literal["dark", "wrong", "lit", "danger"]
@@ -44,6 +45,8 @@ class Solver:
         self.index = {node: i for i, node in enumerate(network.nodes)}
         watched = {key for r in network.residuals for key in r.through}
         self._watched = {w.key: w for w in network.wires if w.key in watched}
+        from scipy.sparse.linalg import splu
+
         self._lu = splu(self._admittance().tocsc())
         current = np.zeros(len(self.index), dtype=complex)
         for source in network.sources:
@@ -71,6 +74,8 @@ class Solver:
         return 2 * (self._ports.nbytes + self._x.nbytes + self._z.nbytes + self._open.nbytes)
 
     def _admittance(self) -> coo_matrix:
+        from scipy.sparse import coo_matrix
+
         rows: list[int] = []
         columns: list[int] = []
         values: list[complex] = []

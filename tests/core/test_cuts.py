@@ -2,11 +2,13 @@
 
 import itertools
 import math
+import random
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fjeld.propose import cuts
 from fjeld.propose.buying import cut_lists
 from fjeld.propose.cuts import CoilOffer, CutRequest, CutsRefused, _first_fit, _price, _stock, plan_cuts
 from fjeld.quantities import FOOT
@@ -105,3 +107,74 @@ def test_the_demos_cut_list_covers_its_cables(boot_plan):
     found = cut_lists(boot_plan)
     assert sorted(p.sold for kind in found for p in kind.pieces) == wanted
     assert sorted(p for kind in found for c in kind.plan.coils for p in c.pieces) == wanted
+
+
+OFFERS = (CoilOffer(25, 2900), CoilOffer(50, 5500), CoilOffer(100, 10500), CoilOffer(250, 25000))
+
+
+@given(
+    st.lists(st.integers(60, 700), min_size=2, max_size=9),
+    st.lists(st.tuples(st.integers(300, 900), st.integers(1, 2)), max_size=2),
+)
+@often(12)
+def test_priced_ways_are_never_below_the_least_price_and_their_bound_never_above(pieces, off_cuts):
+    """Of few pieces both roads can be gone: the exact one says where the other stands."""
+    request = CutRequest(
+        tuple(p / 10 for p in pieces),
+        (*OFFERS, *(CoilOffer(length / 10, 0.0, count) for length, count in off_cuts)),
+    )
+    exact = plan_cuts(request)
+    assert exact.proven
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(cuts, "EXACTLY", 1)
+        found = plan_cuts(request)
+    assert found.price >= exact.price - 1e-6
+    assert found.bound <= exact.price + 1e-6
+    assert sorted(p for c in found.coils for p in c.pieces) == sorted(request.pieces), "every piece once"
+    assert all(math.fsum(c.pieces) <= c.length + 1e-9 for c in found.coils)
+    for length, count in off_cuts:
+        least = sum(n for other, n in off_cuts if other == length)
+        assert sum(c.price == 0 and c.length == length / 10 for c in found.coils) <= max(count, least)
+
+
+def test_a_house_of_pieces_is_cut_within_a_few_percent_and_alike_every_time():
+    die = random.Random(5)
+    for n in (25,):
+        request = CutRequest(tuple(round(die.uniform(6, 70), 1) for _ in range(n)), OFFERS)
+        found = plan_cuts(request)
+        assert plan_cuts(request) == found
+        ordered = sorted(request.pieces, reverse=True)
+        stock = _stock(request, ordered)
+        assert found.price <= _price(stock, _first_fit(stock, ordered))
+        assert 0 < found.bound <= found.price <= 1.06 * found.bound
+        assert sorted(p for c in found.coils for p in c.pieces) == sorted(request.pieces)
+        assert all(math.fsum(c.pieces) <= c.length + 1e-9 for c in found.coils)
+
+
+def test_one_off_cut_on_hand_does_not_make_the_bound_nothing():
+    offers = (*OFFERS, CoilOffer(40.0, 0.0, 1))
+    quick = plan_cuts(CutRequest((38.0, 60.0, 55.0, 30.0), offers), search=False)
+    # Forty of the 183 are free; a length costs a hundredth of the largest coil's at the least.
+    assert quick.bound == pytest.approx(143 * 100)
+    assert quick.bound <= plan_cuts(CutRequest((38.0, 60.0, 55.0, 30.0), offers)).price
+    free = plan_cuts(CutRequest((38.0,), offers), search=False)
+    assert free.price == free.bound == 0
+    assert free.proven
+
+
+@given(st.lists(st.integers(5, 90), min_size=3, max_size=20))
+@often(15)
+def test_what_is_emptied_costs_the_same_and_leaves_no_less_on_one_coil(pieces):
+    request = CutRequest(tuple(map(float, pieces)), (CoilOffer(100.0, 100.0), CoilOffer(250.0, 230.0)))
+    ordered = sorted(request.pieces, reverse=True)
+    stock = _stock(request, ordered)
+    before = _first_fit(stock, ordered)
+    after = cuts._emptied(stock, ordered, before)
+    assert _price(stock, after) <= _price(stock, before)
+
+    def most_left(assignment):
+        loads = cuts._loads(ordered, assignment)
+        assert all(load <= stock[c][0] + 1e-9 for c, load in loads.items())
+        return max(stock[c][0] - loads.get(c, 0.0) for c in {*before})
+
+    assert most_left(after) >= most_left(before) - 1e-9

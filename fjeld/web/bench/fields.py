@@ -10,7 +10,7 @@ from typing import Any, get_args, get_origin, get_type_hints
 import msgspec
 from django.http import QueryDict
 
-from fjeld.bench.questions import Question
+from fjeld.bench.questions import Question, choices_of
 from fjeld.formats.jobfile import JobFileError, convert
 from fjeld.judge.answer import NotAsked
 from fjeld.practice import Practice
@@ -37,9 +37,9 @@ def asking(question: Question, practice: Practice, given: QueryDict) -> list[Ask
     needed = {f.name for f in msgspec.structs.fields(question.asked) if f.required}
     found = []
     for name, field in question.fields.items():
-        if not field.wanted(practice):
+        if not field.wanted(practice.catalogue.box_unit):
             continue
-        options = field.choices(practice)
+        options = choices_of(field, practice)
         kind = "choice" if options else "lines" if field.lines else _kind(hints[name])
         example = field.example or _example(hints[name], practice)
         value = given.get(name, "")

@@ -48,7 +48,7 @@ def _searched(view: View) -> Search[tuple[CableCuts, ...]]:
 
 def cuts_of(view: View) -> tuple[CableCuts, ...]:
     """The cheapest cuts; until they are found, each piece from the first coil that holds it."""
-    return _searched(view).found or tuple(cut_lists(view.plan, seconds=0.0))
+    return _searched(view).found or tuple(cut_lists(view.plan, search=False))
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
