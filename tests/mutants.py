@@ -28,7 +28,7 @@ ROOT = Path(__file__).parent.parent
 JUDGED = sorted((ROOT / "fjeld" / "judge").glob("*.py"))
 DATA = [ROOT / "fjeld" / "practice" / name for name in ("na.toml", "gb.toml", "common/rules.toml")]
 #: The tests that know every judgement, those that are over soonest first; and what else knows one.
-TESTS = ("wood", "fill", "bench_dangers", "filled", "once", "along", "finished")
+TESTS = ("judged_edges", "wood", "fill", "bench_dangers", "filled", "once", "along", "finished")
 MORE = {
     "devices": ("replacing", "feeds"),
     "figured": ("house_book",),

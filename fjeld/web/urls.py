@@ -8,15 +8,27 @@ from fjeld.web.accounts import views as accounts
 from fjeld.web.bench import views as bench
 from fjeld.web.desk import exports, people
 from fjeld.web.desk import views as jobs
-from fjeld.web.errand import box, houses, kept, photos, proof, spot, steps
-from fjeld.web.errand import path as way
+from fjeld.web.errand import houses, kept, photos, step, steps
 from fjeld.web.errand import sheet as errand_sheet
 from fjeld.web.errand import views as errand
+from fjeld.web.errand.declared import ERRAND_STEPS
 from fjeld.web.health import health
 from fjeld.web.layout import photometry, sheet
 from fjeld.web.survey import underlay
 
+#: The pages of an errand, and what is told on those that have a form of their own.
+errand_pages = [
+    path(f"jobs/<int:job_id>/{page.path}", step.show, {"step": page}, name=page.address)
+    for page in ERRAND_STEPS.values()
+]
+errand_pages += [
+    path(f"jobs/<int:job_id>/{page.path}/told", step.told, {"step": page}, name=f"{page.address}-told")
+    for page in ERRAND_STEPS.values()
+    if page.told
+]
+
 urlpatterns = [
+    *errand_pages,
     path("", jobs.index, name="jobs"),
     path("health", health, name="health"),
     path("sign-in", accounts.sign_in, name="sign-in"),
@@ -45,13 +57,6 @@ urlpatterns = [
     path("jobs/<int:job_id>/sheets/mark-out.pdf", sheet.mark_out, {"as_pdf": True}, name="mark-out-pdf"),
     path("jobs/<int:job_id>/searches/stop", workspace.stop_searches, name="stop-searches"),
     path("errand", errand.start, name="start-errand"),
-    path("jobs/<int:job_id>/errand", errand.source, name="errand"),
-    path("jobs/<int:job_id>/errand/spot", spot.spot, name="errand-spot"),
-    path("jobs/<int:job_id>/errand/spot/told", spot.told, name="errand-spot-told"),
-    path("jobs/<int:job_id>/errand/path", way.show, name="errand-path"),
-    path("jobs/<int:job_id>/errand/path/told", way.told, name="errand-path-told"),
-    path("jobs/<int:job_id>/errand/box", box.show, name="errand-box"),
-    path("jobs/<int:job_id>/errand/proof", proof.show, name="errand-proof"),
     path("jobs/<int:job_id>/errand/take-back", errand.take_back, name="errand-take-back"),
     path("jobs/<int:job_id>/errand/meant", errand.meant, name="errand-meant"),
     path("jobs/<int:job_id>/errand/record", errand.record, name="errand-record"),
@@ -59,7 +64,6 @@ urlpatterns = [
     path("jobs/<int:job_id>/errand/kept", kept.kept, name="errand-kept"),
     path("jobs/<int:job_id>/errand/kept.json", kept.kept_json, name="errand-kept-json"),
     path("jobs/<int:job_id>/errand/kept.zip", kept.kept_zip, name="errand-kept-zip"),
-    path("jobs/<int:job_id>/errand/steps", steps.steps, name="errand-steps"),
     path("jobs/<int:job_id>/errand/step", steps.step, name="errand-step"),
     path("jobs/<int:job_id>/errand/sheet", errand_sheet.sheet, name="errand-sheet"),
     path("jobs/<int:job_id>/errand/sheet.pdf", errand_sheet.sheet, {"as_pdf": True}, name="errand-sheet-pdf"),

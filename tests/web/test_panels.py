@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 from django.template.base import Lexer, TokenType
+from django.urls import reverse
 from django.utils.text import smart_split
 
 import fjeld.web
@@ -15,6 +16,9 @@ from fjeld.web import frame
 from fjeld.web.accounts.views import Account, SignUp
 from fjeld.web.desk.people import People
 from fjeld.web.desk.views import Jobs
+from fjeld.web.errand.declared import ERRAND_STEPS
+from fjeld.web.errand.step import Around
+from fjeld.web.errand.stones import STEPS
 from fjeld.web.http.refusals import RefusedPage
 from fjeld.web.ui.panel import Shown, context
 from fjeld.web.ui.paper import SheetPage
@@ -118,7 +122,7 @@ def sometimes_given(part):
 def missing(template, given, seen=()):
     """Names that a template, or one that it includes, uses and is not given."""
     used, own, included = read(template)
-    left_out = sometimes_given(template) if template.startswith("parts/") else set()
+    left_out = sometimes_given(template) if seen else set()
     found = {f"{template}: {name}" for name in used - own - given - left_out - FROM_REQUEST}
     for inner, more in included:
         if inner not in seen:
@@ -181,6 +185,25 @@ def test_the_frame_is_given_what_it_uses(template, kinds):
     given = {field for kind in kinds for field in kind.__struct_fields__}
     assert missing(template, given) == set()
     assert set(kinds[-1].__struct_fields__) - everything(template) == set()
+
+
+@pytest.mark.parametrize("name", ERRAND_STEPS)
+def test_a_page_of_an_errand_is_given_what_it_uses_and_nothing_more(name):
+    step = ERRAND_STEPS[name]
+    kind = typing.get_type_hints(step.page)["return"]
+    assert issubclass(kind, Shown)
+    template = f"errand/{step.template}.html"
+    assert missing(template, {*kind.__struct_fields__, *Around.__struct_fields__}) == set()
+    assert set(kind.__struct_fields__) - everything(template) == set()
+    assert not {*kind.__struct_fields__} & {*Around.__struct_fields__}, "what stands around is said once"
+
+
+def test_every_step_of_the_trail_is_a_page_and_every_field_told_is_asked_on_one():
+    assert [*ERRAND_STEPS] == [*STEPS]
+    fields = [field for step in ERRAND_STEPS.values() for field in step.tells]
+    assert len(fields) == len({*fields})
+    for step in ERRAND_STEPS.values():
+        assert reverse(step.address, args=[1]) == f"/jobs/1/{step.path}"
 
 
 def test_a_name_that_nobody_gives_would_be_told():

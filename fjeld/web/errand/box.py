@@ -6,9 +6,6 @@ from __future__ import annotations
 
 from urllib.parse import urlencode
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
-from django.views.decorators.http import require_GET
 from msgspec.structs import replace
 
 from fjeld.bench.questions import QUESTIONS
@@ -28,15 +25,12 @@ from fjeld.practice import Practice, rules, with_article
 from fjeld.practice.finished.fixings import fixings
 from fjeld.practice.parts import OldWorkBox
 from fjeld.quantities import Length, Unit
-from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.stones import Stone, stones
-from fjeld.web.jobs.access import for_member
-from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, ErrandCard
+from fjeld.web.errand.step import ErrandStep, InHand
+from fjeld.web.errand.wanted import OF_BOX
 from fjeld.web.places.looked import YES_NO
 from fjeld.web.places.planned import facts_at
 from fjeld.web.ui.forms import shown_weight
-from fjeld.web.ui.panel import Choices, Shown, context
+from fjeld.web.ui.panel import Choices, Shown
 
 
 class Look(Shown, frozen=True):
@@ -76,9 +70,6 @@ class BoxPage(Shown, frozen=True, kw_only=True):
     said, the sums, what would fit, and how the old one comes out.
     """
 
-    job: Job
-    kind: ErrandCard
-    stones: list[Stone]
     handle: Handle
     columns: Shape | None
     inside: Shape | None
@@ -97,25 +88,12 @@ class BoxPage(Shown, frozen=True, kw_only=True):
     comes_out: bool
     bench: Choices
     unit: Unit
-    may_edit: bool
-    refused: str
+    trouble: str
 
 
-@require_GET
-@for_member
-def show(request: HttpRequest, member: Member) -> HttpResponse:
+def _page(hand: InHand) -> BoxPage:
     """The box before and after."""
-    return box_page(request, member)
-
-
-def box_page(request: HttpRequest, member: Member, refused: str = "") -> HttpResponse:
-    """The box before and after, with what was refused of it."""
-    return render(request, "errand/box.html", context(_page(member, refused)), status=422 if refused else 200)
-
-
-def _page(member: Member, refused: str) -> BoxPage:
-    drawing = drawing_of(member)
-    facts = facts_at(member.job, drawing, at_hand(drawing)[0])
+    facts, refused = facts_at(hand.job, hand.drawing, at_hand(hand.drawing)[0]), hand.refused
     practice, errand, old, handle = facts.practice, facts.errand, facts.old, facts.handle
     asked = (
         in_its_place(asked_for(old, errand), errand) if errand.wants in CHANGED else asked_for(old, errand)
@@ -133,9 +111,6 @@ def _page(member: Member, refused: str) -> BoxPage:
         else 0.0
     )
     return BoxPage(
-        job=member.job,
-        kind=KINDS[errand.wants],
-        stones=stones(errand.wants, "box"),
         handle=handle,
         columns=columns(boxes) if boxes else None,
         inside=picture(facts.box, {}, practice=practice) if old.cables else None,
@@ -154,8 +129,7 @@ def _page(member: Member, refused: str) -> BoxPage:
         comes_out=changes,
         bench=_bench(old, errand, practice),
         unit=practice.unit,
-        may_edit=member.may_edit,
-        refused=refused or facts.trouble,
+        trouble=facts.trouble,
     )
 
 
@@ -343,3 +317,6 @@ def _bench(old: OldBox, errand: Errand, practice: Practice) -> Choices:
             }
         rows.append((f"{name}?{urlencode({k: v for k, v in extra.items() if v})}", QUESTIONS[name].title))
     return rows
+
+
+BOX = ErrandStep(name="box", template="box", page=_page, tells=OF_BOX)

@@ -7,6 +7,7 @@ import re
 from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest
 
+from fjeld.drawing.errand import Errand
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.web.jobs.models import Member
@@ -18,6 +19,18 @@ def drawing_of(member: Member) -> Drawing:
     if head is None or not head.document.drawing.of(OldBox):
         raise Http404("this job has no old box")
     return head.document.drawing
+
+
+def book_drawing(member: Member) -> Drawing:
+    """The drawing that a book is of, an errand's or a house's; 404 where there is none."""
+    if member.job.head is None:
+        raise Http404("this job has no drawing")
+    return member.job.head.document.drawing
+
+
+def errand_of(drawing: Drawing) -> Errand:
+    """What the job is about; a light to be added where it does not say."""
+    return drawing.house.errand or Errand("light")
 
 
 def base_of(request: HttpRequest, member: Member) -> int:

@@ -17,8 +17,7 @@ from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Drawing
 from fjeld.drawing.old_box import OldBox
 from fjeld.quantities import whole_number
-from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.spot import errand_of
+from fjeld.web.errand.hand import drawing_of, errand_of
 from fjeld.web.errand.stones import Stone, stones
 from fjeld.web.http import store
 from fjeld.web.http.refusals import in_words

@@ -30,8 +30,7 @@ from fjeld.graphics.shapes import Shape
 from fjeld.judge.figured import BEYOND
 from fjeld.practice import Practice
 from fjeld.quantities import coarse, format_length
-from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.spot import errand_of
+from fjeld.web.errand.hand import drawing_of, errand_of
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member, Photo, Record
 from fjeld.web.places.gone import Gone, gone_of

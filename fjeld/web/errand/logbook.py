@@ -10,7 +10,6 @@ from typing import Any
 import msgspec
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.contrib.auth.models import AnonymousUser
-from django.http import Http404
 from django.utils import timezone
 from msgspec.structs import replace
 
@@ -22,7 +21,7 @@ from fjeld.judge.answer import NotAsked
 from fjeld.judge.figured import Figured
 from fjeld.judge.work import PairsAsked, pairs
 from fjeld.quantities import finite_number
-from fjeld.web.jobs.models import Job, Member, Record
+from fjeld.web.jobs.models import Job, Record
 from fjeld.web.places.planned import stood_at
 from fjeld.web.ui.forms import given
 from fjeld.work.book import Task, reckoned
@@ -49,13 +48,6 @@ def steps_of(job: Job) -> Iterator[tuple[str, StepEvent, Record]]:
         event = record.told
         if isinstance(event, StepEvent):
             yield record.key.removeprefix("step:"), event, record
-
-
-def book_drawing(member: Member) -> Drawing:
-    """The drawing that a book is of, an errand's or a house's; 404 where there is none."""
-    if member.job.head is None:
-        raise Http404("this job has no drawing")
-    return member.job.head.document.drawing
 
 
 def pairs_of(nodes: Sequence[str]) -> list[str]:

@@ -10,9 +10,7 @@ from fjeld.errand.facts import Gate
 from fjeld.graphics.shapes import Shape
 from fjeld.oldbox.infer import CableIs
 from fjeld.practice.finished.roles import ReadingKind
-from fjeld.web.errand.stones import Stone
 from fjeld.web.errand.taking import Taking
-from fjeld.web.jobs.models import Job
 from fjeld.web.places.kinds import ErrandCard
 from fjeld.web.places.records import Kept
 from fjeld.web.places.shots import Shot
@@ -113,9 +111,6 @@ class CableLook(Shown, frozen=True):
 class SourcePanel(Shown, frozen=True, kw_only=True):
     """The old box in hand: its picture, what its cables are, what to read next, and its gates."""
 
-    job: Job
-    kind: ErrandCard
-    stones: list[Stone]
     brings: bool
     earth: str
     handle: Handle
@@ -149,7 +144,3 @@ class SourcePanel(Shown, frozen=True, kw_only=True):
     unopened: str
     shots: list[Shot]
     token: str
-    may_edit: bool
-    may_record: bool
-    refused: str
-    base: int

@@ -6,10 +6,7 @@ from __future__ import annotations
 
 from urllib.parse import urlencode
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
-from django.urls import reverse
-from django.views.decorators.http import require_GET, require_POST
+from django.http import QueryDict
 
 from fjeld.bench.questions import QUESTIONS
 from fjeld.concealed.along import AT, Detail
@@ -17,12 +14,10 @@ from fjeld.concealed.ground import Ground
 from fjeld.concealed.path import Path, answered, by_measure, path
 from fjeld.concealed.plates import plate_of
 from fjeld.concealed.routes import ConcealedRoute, bits, blocker
-from fjeld.derive.plan import in_force
 from fjeld.drawing.edits import Edit, EditRefused
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.errand import Errand, length_of
 from fjeld.drawing.handles import HOUSE
-from fjeld.errand.plan import at_hand
 from fjeld.graphics.both_sides import both_sides
 from fjeld.graphics.section import section
 from fjeld.graphics.shapes import Shape
@@ -31,17 +26,11 @@ from fjeld.practice import Practice
 from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import way_data
 from fjeld.quantities import Unit, Working, coarse, format_length
-from fjeld.web.errand.hand import base_of, drawing_of
-from fjeld.web.errand.spot import errand_of
-from fjeld.web.errand.stones import Stone, stones
+from fjeld.web.errand.step import ErrandStep, InHand
 from fjeld.web.errand.telling import PutQuestion, question, tell
-from fjeld.web.http import store
-from fjeld.web.http.refusals import in_words
-from fjeld.web.jobs.access import for_editor, for_member
-from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, ErrandCard
+from fjeld.web.errand.wanted import OF_PATH
 from fjeld.web.ui.forms import given
-from fjeld.web.ui.panel import Shown, context
+from fjeld.web.ui.panel import Shown
 
 
 class Measured(Shown, frozen=True, kw_only=True):
@@ -81,9 +70,6 @@ class PathPage(Shown, frozen=True, kw_only=True):
     are refused.
     """
 
-    job: Job
-    kind: ErrandCard
-    stones: list[Stone]
     picture: Shape | None
     cut: str
     lacks: list[str]
@@ -98,36 +84,16 @@ class PathPage(Shown, frozen=True, kw_only=True):
     reached: list[tuple[str, str, bool]]
     measured: list[Measured]
     unit: Unit
-    may_edit: bool
     typed: str
-    refused: str
 
 
-@require_GET
-@for_member
-def show(request: HttpRequest, member: Member) -> HttpResponse:
-    """The ways."""
-    return _page(request, member, "")
-
-
-@require_POST
-@for_editor
-def told(request: HttpRequest, member: Member) -> HttpResponse:
-    """One answer, or a way taken; refused on the page it came from."""
-    drawing = drawing_of(member)
-    practice, errand = in_force(drawing.house), errand_of(drawing)
-    _, old = at_hand(drawing, "")
-    try:
-        found = path(errand, old, practice)
-        edit = (
-            _taken(errand, found, given(request.POST, "way"))
-            if given(request.POST, "way")
-            else tell(errand, "way", found.asks, practice, request.POST)
-        )
-        store.commit(member.job_id, request.user, edit, base=base_of(request, member))
-    except (EditRefused, *store.REFUSALS) as refused:
-        return _page(request, member, in_words(refused, drawing))
-    return redirect(reverse("errand-path", args=[member.job_id]))
+def _told(hand: InHand, form: QueryDict) -> Edit:
+    """One answer, or a way taken."""
+    found = path(hand.errand, hand.box[1], hand.practice)
+    way = given(form, "way")
+    if way:
+        return _taken(hand.errand, found, way)
+    return tell(hand.errand, "way", found.asks, hand.practice, form)
 
 
 def _taken(errand: Errand, found: Path, wanted: str) -> Edit:
@@ -144,13 +110,12 @@ def _key(route: ConcealedRoute) -> str:
     return "+".join(route.key)
 
 
-def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
-    drawing = drawing_of(member)
-    practice, errand = in_force(drawing.house), errand_of(drawing)
+def _page(hand: InHand) -> PathPage:
+    """The ways."""
+    practice, errand = hand.practice, hand.errand
     unit = practice.unit
-    _, old = at_hand(drawing, "")
-    found = path(errand, old, practice)
-    wanted = str(request.GET.get("ask", request.POST.get("ask", "")))
+    found = path(errand, hand.box[1], practice)
+    wanted = hand.asked("ask")
     here = next((a for a in found.asks if a.id == wanted), found.next)
     rows = [
         question(
@@ -163,10 +128,7 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
         )
         for a in found.asks
     ]
-    shown = PathPage(
-        job=member.job,
-        kind=KINDS[errand.wants],
-        stones=stones(errand.wants, "path"),
+    return PathPage(
         picture=section(found.chosen, found.ground, found.details),
         cut=_cut(found, unit),
         lacks=_lacks(found),
@@ -181,11 +143,8 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
         reached=_reached(errand, practice),
         measured=[_measured(d, found, practice) for d in found.details],
         unit=unit,
-        may_edit=member.may_edit,
-        typed=str(request.POST.get("value", ""))[:80],
-        refused=refused,
+        typed=hand.typed("value"),
     )
-    return render(request, "errand/path.html", context(shown), status=422 if refused else 200)
 
 
 def _elsewhere(ask: Ask, found: Path, unit: Unit) -> str:
@@ -318,3 +277,6 @@ def _known(detail: Detail, ground: Ground) -> dict[str, str]:
         "sounding": {"went": plate.went},
     }
     return {k: v.typed for k, v in names.get(detail.measure, {}).items() if v is not None and not v.unknown}
+
+
+PATH = ErrandStep(name="path", template="path", page=_page, told=_told, tells=OF_PATH)

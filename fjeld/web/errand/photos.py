@@ -13,9 +13,10 @@ from django.views.decorators.http import require_GET, require_POST
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.drawing.old_box import OldBox
-from fjeld.web.errand import steps
-from fjeld.web.errand.hand import require_hand
-from fjeld.web.errand.logbook import book_drawing, written_at
+from fjeld.web.errand.hand import book_drawing, require_hand
+from fjeld.web.errand.logbook import written_at
+from fjeld.web.errand.step import InHand, answered
+from fjeld.web.errand.steps import BOOK
 from fjeld.web.http.reading import FileNotTaken, read_photo
 from fjeld.web.jobs.access import for_editor, for_member
 from fjeld.web.jobs.models import Member, Photo
@@ -57,7 +58,7 @@ def take(request: HttpRequest, member: Member) -> HttpResponse:
                     written=when if late else None,
                 )
     except (EditRefused, FileNotTaken) as refused:
-        return steps.page(request, member, str(refused))
+        return answered(BOOK, InHand(request, member, str(refused)))
     except IntegrityError:
         pass
     here = request.path.removesuffix("/photo")
@@ -99,6 +100,6 @@ def delete(request: HttpRequest, member: Member, photo: int) -> HttpResponse:
     if found is None:
         raise Http404("no such photograph")
     if not found.struck:
-        return steps.page(request, member, "strike the photograph out before it is deleted")
+        return answered(BOOK, InHand(request, member, "strike the photograph out before it is deleted"))
     found.delete()
     return redirect("errand-steps", member.job_id)

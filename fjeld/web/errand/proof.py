@@ -6,10 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
 from django.utils import timezone
-from django.views.decorators.http import require_GET
 from msgspec.structs import replace
 
 from fjeld.drawing.ends import End
@@ -27,15 +24,12 @@ from fjeld.oldbox.still_live import fed_at, still_live
 from fjeld.oldbox.tie_in import Case, TieIn
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import role_data
-from fjeld.web.errand.hand import drawing_of
-from fjeld.web.errand.stones import Stone, stones
+from fjeld.web.errand.step import ErrandStep, InHand
+from fjeld.web.errand.wanted import OF_PROOF
 from fjeld.web.http.view import MEMO
-from fjeld.web.jobs.access import for_member
-from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, ErrandCard
+from fjeld.web.jobs.models import Job
 from fjeld.web.places.looked import ROLES
-from fjeld.web.places.planned import plan_of, stands_of
-from fjeld.web.ui.panel import Shown, context
+from fjeld.web.ui.panel import Shown
 from fjeld.work.book import Task
 from fjeld.work.records import StepEvent
 from fjeld.work.standing import Stands
@@ -74,9 +68,6 @@ class ProofPage(Shown, frozen=True, kw_only=True):
     the breaker ``off`` that is known by some ends.
     """
 
-    job: Job
-    kind: ErrandCard
-    stones: list[Stone]
     earth: str
     new: bool
     replaces: bool
@@ -98,20 +89,11 @@ class ProofPage(Shown, frozen=True, kw_only=True):
     pairs: int
     off: str
     still: list[tuple[str, str, str]]
-    may_edit: bool
-    refused: str = ""
 
 
-@require_GET
-@for_member
-def show(request: HttpRequest, member: Member) -> HttpResponse:
+def _page(hand: InHand) -> ProofPage:
     """The proof."""
-    return render(request, "errand/proof.html", context(_page(member)))
-
-
-def _page(member: Member) -> ProofPage:
-    drawing = drawing_of(member)
-    known = plan_of(member.job, drawing)
+    known = hand.known
     facts, practice, errand, found = known.facts, known.facts.practice, known.facts.errand, known.facts.into
     new, stead = errand.wants in NEW, facts.stead
     tried = stead.tried if stead else None
@@ -130,13 +112,10 @@ def _page(member: Member) -> ProofPage:
         made = MakeUp(tried.moves, tried.after)
     judged = found or (tried if tried and tried.verdict else None)
     rows = _rows(judged.cases, errand.same_switch, tried is not None) if judged else []
-    read, tested = _dead_test(member.job, known, stands_of(member.job, drawing, known))
+    read, tested = _dead_test(hand.job, known, hand.stands)
     proof = known.proof
     off, still = _still(facts.box, _off(facts), practice)
     return ProofPage(
-        job=member.job,
-        kind=KINDS[errand.wants],
-        stones=stones(errand.wants, "proof"),
         earth=practice.word("ground"),
         new=new,
         replaces=errand.wants in REPLACED,
@@ -158,7 +137,6 @@ def _page(member: Member) -> ProofPage:
         pairs=len(known.nodes) * (len(known.nodes) - 1) // 2,
         off=off,
         still=still,
-        may_edit=member.may_edit,
     )
 
 
@@ -276,3 +254,6 @@ def _dead_test(
             )
         ),
     )
+
+
+PROOF = ErrandStep(name="proof", template="proof", page=_page, tells=OF_PROOF)

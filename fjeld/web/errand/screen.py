@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Mapping
 from typing import get_args
 from urllib.parse import urlencode
@@ -42,10 +43,11 @@ from fjeld.web.errand.panels import (
     SourcePanel,
     Usual,
 )
-from fjeld.web.errand.stones import stones
+from fjeld.web.errand.step import ErrandStep, InHand
 from fjeld.web.errand.taking import Taking, taking
+from fjeld.web.errand.wanted import OF_SOURCE
 from fjeld.web.http.view import MEMO
-from fjeld.web.jobs.models import Job, Member
+from fjeld.web.jobs.models import Job
 from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.places.looked import ROLES
 from fjeld.web.places.planned import facts_at
@@ -61,17 +63,10 @@ PLACES = (
 )
 
 
-def source_page(
-    member: Member,
-    drawing: Drawing,
-    handle: Handle,
-    old: OldBox,
-    params: Mapping[str, str],
-    refused: str,
-    token: str,
-    typed: Mapping[str, str],
-) -> SourcePanel:
-    """All that the page of one old box shows; with what was ``typed`` into a form that was refused."""
+def _page(hand: InHand) -> SourcePanel:
+    """All that the page of one old box shows; with what was typed into a form that was refused."""
+    member, drawing, (handle, old) = hand.member, hand.drawing, hand.box
+    params, typed = hand.request.GET, hand.request.POST
     facts = facts_at(member.job, drawing, handle)
     practice, errand, found = facts.practice, facts.errand, facts.found
     kind, end = KINDS[errand.wants], params.get("end", "")
@@ -81,9 +76,6 @@ def source_page(
     looked_at, marked_as, marked = _looked_at(old, end, practice)
     begun, use = bool(old.cables), drawing.get(old.room, Room).use
     return SourcePanel(
-        job=member.job,
-        kind=kind,
-        stones=stones(kind.name, "source"),
         brings=kind.name in NEW,
         earth=practice.word("ground"),
         handle=handle,
@@ -116,11 +108,7 @@ def source_page(
         others=_others(old, wanted, practice),
         unopened=_unopened(old, errand, practice),
         shots=shots_of(member.job).get(handle, []),
-        token=token,
-        may_edit=member.may_edit,
-        may_record=not member.job.archived and member.role != Member.Role.READER,
-        refused=refused,
-        base=member.job.head.seq if member.job.head else 0,
+        token=secrets.token_urlsafe(18),
     )
 
 
@@ -364,3 +352,6 @@ def _questions(kind: ErrandCard, old: OldBox, practice: Practice) -> Choices:
             }
         rows.append((f"{name}?{urlencode({k: v for k, v in known.items() if v})}", QUESTIONS[name].title))
     return rows
+
+
+SOURCE = ErrandStep(name="source", template="source", page=_page, tells=OF_SOURCE)

@@ -4,30 +4,20 @@ question at a time.
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.http import QueryDict
 
 from fjeld.concealed.cut import PlacedSpot, answered, place
-from fjeld.derive.plan import in_force
-from fjeld.drawing.edits import EditRefused
-from fjeld.drawing.errand import Errand, Spot, length_of
-from fjeld.drawing.model import Drawing
+from fjeld.drawing.edits import Edit
+from fjeld.drawing.errand import Spot, length_of
 from fjeld.graphics.shapes import Shape
 from fjeld.graphics.spot import inward, pencil, spot_drawn, spot_marks
 from fjeld.judge.answer import Said
 from fjeld.practice.finished.spots import Covering
 from fjeld.quantities import Unit, Working, format_length
 from fjeld.web.errand.by_body import BodyField, body_fields, by_body
-from fjeld.web.errand.hand import base_of, drawing_of
-from fjeld.web.errand.stones import Stone, stones
+from fjeld.web.errand.step import ErrandStep, InHand
 from fjeld.web.errand.telling import PutQuestion, question, tell
-from fjeld.web.http import store
-from fjeld.web.http.refusals import in_words
-from fjeld.web.jobs.access import for_editor, for_member
-from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, ErrandCard
-from fjeld.web.ui.panel import Choices, Shown, context
+from fjeld.web.ui.panel import Choices, Shown
 
 
 class Slide(Shown, frozen=True):
@@ -44,9 +34,6 @@ class SpotPage(Shown, frozen=True, kw_only=True):
     by what ``body`` it may be answered.
     """
 
-    job: Job
-    kind: ErrandCard
-    stones: list[Stone]
     picture: Shape | None
     figures: list[tuple[str, str]]
     word: str
@@ -63,51 +50,24 @@ class SpotPage(Shown, frozen=True, kw_only=True):
     marks: list[str]
     ready: bool
     unit: Unit
-    may_edit: bool
     typed: str
-    refused: str
 
 
-@require_GET
-@for_member
-def spot(request: HttpRequest, member: Member) -> HttpResponse:
+def _told(hand: InHand, form: QueryDict) -> Edit:
+    """One answer."""
+    asks = place(hand.errand, hand.practice).asks
+    return tell(hand.errand, "spot", asks, hand.practice, by_body(form, hand.practice))
+
+
+def _page(hand: InHand) -> SpotPage:
     """Where the new box goes."""
-    return _page(request, member, "")
-
-
-@require_POST
-@for_editor
-def told(request: HttpRequest, member: Member) -> HttpResponse:
-    """One answer kept, or refused on the page it came from."""
-    drawing = drawing_of(member)
-    practice, errand = in_force(drawing.house), errand_of(drawing)
-    try:
-        edit = tell(errand, "spot", place(errand, practice).asks, practice, by_body(request.POST, practice))
-        store.commit(member.job_id, request.user, edit, base=base_of(request, member))
-    except (EditRefused, *store.REFUSALS) as refused:
-        return _page(request, member, in_words(refused, drawing))
-    back = str(request.POST.get("back", ""))
-    return redirect(back if back == "errand-box" else "errand-spot", member.job_id)
-
-
-def errand_of(drawing: Drawing) -> Errand:
-    """What the job is about; a light to be added where it does not say."""
-    return drawing.house.errand or Errand("light")
-
-
-def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
-    drawing = drawing_of(member)
-    practice, errand = in_force(drawing.house), errand_of(drawing)
+    practice, errand = hand.practice, hand.errand
     unit = practice.unit
     found, known = place(errand, practice), errand.spot
-    wanted = str(request.GET.get("ask", request.POST.get("ask", "")))
     asks = {a.id: a for a in found.asks}
-    here = asks.get(wanted) or found.next
+    here = asks.get(hand.asked("ask")) or found.next
     rows = [question(a, known, answered(known, a), a == here, practice) for a in found.asks]
-    shown = SpotPage(
-        job=member.job,
-        kind=KINDS[errand.wants],
-        stones=stones(errand.wants, "spot"),
+    return SpotPage(
         picture=spot_drawn(found, known, practice, unit),
         figures=_figures(found, known, unit),
         word=found.word,
@@ -124,11 +84,8 @@ def _page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
         marks=spot_marks(found, known, practice, unit),
         ready=found.may_cut,
         unit=unit,
-        may_edit=member.may_edit,
-        typed=str(request.POST.get("value", ""))[:80],
-        refused=refused,
+        typed=hand.typed("value"),
     )
-    return render(request, "errand/spot.html", context(shown), status=422 if refused else 200)
 
 
 def _figures(found: PlacedSpot, told: Spot, unit: Unit) -> list[tuple[str, str]]:
@@ -162,3 +119,6 @@ def _slide(found: PlacedSpot, unit: Unit) -> Slide | None:
     low, high = (round(v / step) for v in inward(found.low, found.high, unit))
     at = round((found.at if found.at is not None else (found.low + found.high) / 2) / step)
     return Slide(low, high, min(max(at, low), high), f"{step:.6f}") if low < high else None
+
+
+SPOT = ErrandStep(name="spot", template="spot", page=_page, told=_told)

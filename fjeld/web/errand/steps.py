@@ -9,8 +9,8 @@ from typing import Any
 
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.shortcuts import redirect
+from django.views.decorators.http import require_POST
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.errand.plan import ErrandPlan, kit
@@ -21,19 +21,19 @@ from fjeld.graphics.triangle import node_words, triangle
 from fjeld.judge.figured import Figured
 from fjeld.practice import Practice
 from fjeld.quantities import finite_number
-from fjeld.web.errand.hand import require_hand
-from fjeld.web.errand.logbook import begun_at, book_drawing, happened, meant_by, notes_of, pairs_of, taken_by
+from fjeld.web.errand.hand import book_drawing, require_hand
+from fjeld.web.errand.logbook import begun_at, happened, meant_by, notes_of, pairs_of, taken_by
 from fjeld.web.errand.older import in_names
-from fjeld.web.errand.stones import STEPS, Stone, stones
+from fjeld.web.errand.step import ErrandStep, InHand, answered
+from fjeld.web.errand.stones import STEPS
 from fjeld.web.http.refusals import in_words
 from fjeld.web.jobs.access import for_member
 from fjeld.web.jobs.models import Job, Member
-from fjeld.web.places.kinds import KINDS, ErrandCard
 from fjeld.web.places.planned import log_of, plan_of, stands_of, tasks_of
 from fjeld.web.places.records import keep, kept
 from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.ui.forms import given
-from fjeld.web.ui.panel import Choices, Shown, context
+from fjeld.web.ui.panel import Choices, Shown
 from fjeld.work.book import Hours, Task, hours, joint_steps, leg_steps
 from fjeld.work.carry import Carried, fished
 from fjeld.work.learned import learned
@@ -92,9 +92,6 @@ class StepCard(Shown, frozen=True, kw_only=True):
 class Steps(Shown, frozen=True, kw_only=True):
     """The step in hand, largest; every other as it stands; how long all of it takes, and what goes along."""
 
-    job: Job
-    kind: ErrandCard | None
-    stones: list[Stone]
     now: StepCard | None
     cards: list[StepCard]
     stops: list[tuple[ShutBy, str, str]]
@@ -108,24 +105,13 @@ class Steps(Shown, frozen=True, kw_only=True):
     own: list[tuple[str, str]]
     carried: Sequence[Carried]
     token: str
-    may_record: bool
-    may_edit: bool
-    refused: str
 
 
-@require_GET
-@for_member
-def steps(request: HttpRequest, member: Member) -> HttpResponse:
-    """The book."""
-    return page(request, member, "")
-
-
-def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
-    """The book, with what was refused of it."""
-    drawing = book_drawing(member)
-    known = plan_of(member.job, drawing) if drawing.house.errand else None
-    kind = KINDS[known.facts.errand.wants] if known else None
-    stands = stands_of(member.job, drawing, known)
+def _page(hand: InHand) -> Steps:
+    """The book: of an errand, or of a house."""
+    request, member, drawing = hand.request, hand.member, hand.drawing
+    known = hand.known if drawing.house.errand else None
+    stands = hand.stands if known else stands_of(member.job, drawing)
     cards, stops = _cards(request, member.job, known, stands), _first_stops(stands)
     way = known.facts.decided if known else None
     times = str(request.GET.get("times", "1"))
@@ -142,10 +128,7 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
         access=access,
     )
     factors = [(CLASSES[k], f"{f:.2f}".rstrip("0").rstrip(".")) for k, f in sorted(own.items())]
-    shown = Steps(
-        job=member.job,
-        kind=kind,
-        stones=stones(kind.name, "record") if kind else [],
+    return Steps(
         now=next((c for c in cards if c.here), None),
         cards=cards,
         stops=stops,
@@ -159,11 +142,7 @@ def page(request: HttpRequest, member: Member, refused: str) -> HttpResponse:
         own=factors,
         carried=kit(known) if known else (),
         token=_token(),
-        may_record=not member.job.archived and member.role != Member.Role.READER,
-        may_edit=member.may_edit,
-        refused=refused,
     )
-    return render(request, "errand/steps.html", context(shown), status=422 if refused else 200)
 
 
 def _first_stops(stands: Sequence[Stands[Task]]) -> list[tuple[ShutBy, str, str]]:
@@ -282,6 +261,9 @@ def _clock(minutes: float) -> str:
     return f"{whole} h {rest} min" if whole and rest else f"{whole} h" if whole else f"{rest} min"
 
 
+BOOK = ErrandStep(name="record", template="steps", page=_page, of_houses=True)
+
+
 @require_POST
 @for_member
 def step(request: HttpRequest, member: Member) -> HttpResponse:
@@ -303,5 +285,5 @@ def step(request: HttpRequest, member: Member) -> HttpResponse:
                 event = happened(meant, known, tasks_of(job, drawing, known), log_of(job), drawing)
                 keep(job, request.user, f"step:{meant.task}", event, token)
     except EditRefused as refused:
-        return page(request, member, in_words(refused, drawing))
+        return answered(BOOK, InHand(request, member, in_words(refused, drawing)))
     return kept(request, redirect("errand-steps", member.job_id))

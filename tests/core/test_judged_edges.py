@@ -1,0 +1,162 @@
+"""Judgements at the very edge of their limits, and figures in their words, reckoned by hand."""
+
+import pytest
+
+from fjeld.judge import spot, terminals, ways, wires, wood
+from fjeld.judge.answer import NotAsked
+from fjeld.judge.figured import BEYOND, Figured, bad, through
+from fjeld.judge.fill import Contents, fill
+from fjeld.practice import load, rules
+from fjeld.quantities import INCH, Length
+
+NA, GB = load("na"), load("gb")
+
+
+def inches(value):
+    return Length(value * INCH)
+
+
+def said(answer):
+    return " ".join(s.words for s in answer.said)
+
+
+def tones(answer):
+    return [s.tone for s in answer.said]
+
+
+# --- figures of a test ----------------------------------------------------------------------
+
+
+def test_beyond_the_range_is_beyond_only_where_more_is_better():
+    insulation = Figured("megohms", "insulation", "MΩ", least=1.0)
+    assert insulation.read("OL") == insulation.read("ol") == BEYOND
+    assert insulation.read(" 12 MΩ ") == 12.0
+    assert insulation.read("> 999") == 999.0
+    ohms = Figured("ohms", "loop", "Ω", most=2.0)
+    with pytest.raises(NotAsked):
+        ohms.read("OL")
+
+
+def test_a_ground_may_read_what_the_way_comes_to_and_what_is_beside_it():
+    beside = through().beside
+    assert beside > 0
+    assert bad("R7", {"ohms": 1.0 + beside, "expected": 1.0}) == ""
+    assert "it is none" in bad("R7", {"ohms": 1.0 + beside + 0.01, "expected": 1.0})
+    assert "tied together" in bad("R7", {"volts": 0.0})
+    assert bad("R7", {"volts": 0.01}) == ""
+
+
+# --- volume ---------------------------------------------------------------------------------
+
+
+def test_grounds_over_four_are_said_as_many_as_they_are():
+    needed = fill(Contents(grounds=("14",) * 7, ground_school="quarter-beyond-four"), NA)
+    rows = {line.what: line for line in needed.lines}
+    assert rows["3 more grounds, a quarter each"].count == 0.75
+    assert rows["grounds, first 4 as one"].count == 1
+    fewer = fill(Contents(grounds=("14",) * 4, ground_school="quarter-beyond-four"), NA)
+    assert len(fewer.lines) == len(needed.lines) - 1
+
+
+# --- terminals ------------------------------------------------------------------------------
+
+
+def test_a_three_way_put_back_wrongly_is_said_in_how_many_states():
+    old = ("black on common", "red on t1", "white on t2")
+    swapped = ("red on common", "black on t1", "white on t2")
+    wrong = terminals.terminals(terminals.TerminalsAsked("three-way", old, swapped), NA)
+    figures = {f.name: f.value for f in wrong.figures}
+    assert figures["of"] == 4
+    assert figures["meant"] == 2
+    assert f"Lit in {figures['states lit']:.0f} of 4 states instead of 2" in said(wrong)
+    right = terminals.terminals(terminals.TerminalsAsked("three-way", old, old), NA)
+    assert "Lit in 2 of 4 states" in said(right)
+
+
+# --- ways -----------------------------------------------------------------------------------
+
+
+def test_at_an_eave_the_drill_stands_where_the_roof_is_high_enough():
+    # 4 in of heel and 4 in 12: 16 in of height come after 12 × 12 / 4 = 36 in.
+    found = ways.eave(ways.EaveAsked(inches(4), 4.0, inches(5.5), inches(16)), NA)
+    figures = {f.name: f.value for f in found.figures}
+    assert figures["stands from the outer edge"] == pytest.approx(36 * INCH)
+
+
+def test_a_box_deeper_than_leaf_and_cavity_is_said_by_how_much():
+    asked = ways.MasonryAsked(
+        depth=Length(47.0),
+        bit=Length(10.0),
+        wide=Length(75.0),
+        high=Length(75.0),
+        leaf=Length(30.0),
+        cavity=Length(10.0),
+    )
+    found = ways.masonry(asked, GB)
+    # 47 of depth, 30 of leaf and 10 of void.
+    assert "7 mm deeper than the leaf and the void" in said(found)
+
+
+# --- wires ----------------------------------------------------------------------------------
+
+
+def test_the_end_goes_along_with_its_box_by_what_slack_there_is():
+    """A way that grows by an inch takes an inch of the wire past the face, which slack gives back."""
+    past = NA[rules.PAST_FACE]
+    long = Length(600.0)
+    grown = wires.ReachAsked(
+        long, Length(0.0), inches(1), past=Length(past), slack=inches(1), sheath=inches(1)
+    )
+    assert wires.reach(grown, NA).said[0].tone == "passes"
+    short = wires.ReachAsked(
+        long, Length(0.0), inches(1.1), past=Length(past), slack=inches(1), sheath=inches(1)
+    )
+    assert wires.reach(short, NA).said[0].tone != "passes"
+
+
+def test_a_wire_as_long_as_a_connector_wants_can_be_joined():
+    least = NA[rules.CONNECTOR_WIRE][0]
+    assert tones(wires.short(wires.ShortAsked(Length(least - 0.5)), NA))[0] == "fails"
+    assert "No connector" not in said(wires.short(wires.ShortAsked(Length(least)), NA))
+
+
+def test_what_a_neutral_drops_is_reckoned_by_its_length():
+    gauge = next(g for g in NA.catalogue.gauges if g.id == "14")
+    found = wires.ground(wires.GroundAsked(10.0, Length(30_000.0), "14"), NA)
+    assert found.workings[0].total == pytest.approx(10.0 * 30.0 * gauge.cold, rel=1e-9)
+    drop, (tied, loose) = found.workings[0].total, NA[rules.NEUTRAL_DROP]
+
+    def tone(volts):
+        return tones(wires.ground(wires.GroundAsked(10.0, Length(30_000.0), "14", volts), NA))[0]
+
+    assert tone(tied * drop * 0.999) == "danger"
+    assert tone(tied * drop) == "passes"
+    assert tone(loose * drop) == "passes"
+    assert tone(loose * drop * 1.001) == "danger"
+
+
+# --- wood and walls -------------------------------------------------------------------------
+
+
+def test_a_stud_as_thin_as_furring_has_no_share_to_keep_and_a_thicker_one_has():
+    furring = NA[rules.FURRING]
+    assert wood.bored("stud", furring, 10.0, NA).most is None
+    assert wood.bored("stud", furring + 0.1, 10.0, NA).most is not None
+
+
+def test_a_bar_wants_both_its_members():
+    barred = next(b for b in NA.catalogue.old_work if b.spans is not None)
+    for left, right in ((inches(10), None), (None, inches(24))):
+        found = spot.spot(spot.SpotAsked(box=barred.id, left=left, right=right), NA)
+        assert "find both members" in said(found)
+    both = spot.spot(spot.SpotAsked(box=barred.id, left=inches(10), right=inches(26)), NA)
+    assert "find both members" not in said(both)
+
+
+def test_a_box_that_just_fits_its_cavity_has_no_room_for_a_cable_and_is_not_too_deep():
+    box = next(b for b in NA.catalogue.old_work if b.spans is None)
+    behind = box.depth - 12.5
+    just = spot.SpotAsked(box=box.id, surface=Length(12.5), cavity=Length(behind), left=inches(4))
+    assert "no room behind it" in said(spot.spot(just, NA))
+    less = spot.SpotAsked(box=box.id, surface=Length(12.5), cavity=Length(behind - 1.0), left=inches(4))
+    assert "too deep for the wall" in said(spot.spot(less, NA))
