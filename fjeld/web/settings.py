@@ -88,6 +88,15 @@ TEMPLATES = [
     }
 ]
 
+# Parts of pages that are the same for as long as nothing on them changes, by what is on them.
+CACHES = {
+    "default": {
+        "BACKEND": "django.core.cache.backends.locmem.LocMemCache",
+        "TIMEOUT": 3600,
+        "OPTIONS": {"MAX_ENTRIES": 2000},
+    }
+}
+
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",

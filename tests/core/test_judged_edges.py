@@ -2,10 +2,11 @@
 
 import pytest
 
-from fjeld.judge import spot, terminals, ways, wires, wood
+from fjeld.judge import spot, terminals, water, ways, wires, wood, work
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.figured import BEYOND, Figured, bad, through
 from fjeld.judge.fill import Contents, fill
+from fjeld.judge.volts import LIVE_SHARE, THROUGH_ABOVE, Volts, through_a_load
 from fjeld.practice import load, rules
 from fjeld.quantities import INCH, Length
 
@@ -160,3 +161,74 @@ def test_a_box_that_just_fits_its_cavity_has_no_room_for_a_cable_and_is_not_too_
     assert "no room behind it" in said(spot.spot(just, NA))
     less = spot.SpotAsked(box=box.id, surface=Length(12.5), cavity=Length(behind - 1.0), left=inches(4))
     assert "too deep for the wall" in said(spot.spot(less, NA))
+
+
+def test_a_loop_may_read_its_share_of_what_the_table_has_and_no_more():
+    share = 0.8
+    assert bad("R20", {"loop": share * 1.37, "most": 1.37}) == ""
+    assert "over 0.8 of the 1.37" in bad("R20", {"loop": share * 1.37 + 0.001, "most": 1.37})
+    assert bad("R20", {"loop": 99.0}) == "", "nobody has said what its table has"
+
+
+def test_the_nearest_place_for_a_middle_is_the_end_that_it_is_beyond():
+    box = next(b for b in NA.catalogue.old_work if not b.on_member and b.spans is None)
+    asked = spot.SpotAsked(box=box.id, left=inches(10), right=inches(24.5), wished=inches(30))
+    figures = {f.name: f.value for f in spot.spot(asked, NA).figures}
+    assert figures["nearest"] == pytest.approx(figures["to"])
+    asked = spot.SpotAsked(box=box.id, left=inches(10), right=inches(24.5), wished=inches(5))
+    assert {f.name: f.value for f in spot.spot(asked, NA).figures}["nearest"] == pytest.approx(
+        figures["from"]
+    )
+
+
+def test_a_saw_starts_half_a_bit_inside_the_corners():
+    square = next(b for b in NA.catalogue.old_work if not b.round)
+    right, up = spot.starting_holes(square, 10.0)
+    assert (2 * right + 10.0, 2 * up + 10.0) == pytest.approx(square.cut)
+    ring = next(b for b in NA.catalogue.old_work if b.round)
+    right, up = spot.starting_holes(ring, 10.0)
+    # On the circle that the bit's middle runs along, half way round a quarter.
+    assert (right**2 + up**2) ** 0.5 == pytest.approx((ring.cut[0] - 10.0) / 2)
+
+
+def test_a_four_way_is_tried_in_eight_states_and_asks_for_every_wire():
+    old = ("a on a1", "b on a2", "c on b1", "d on b2")
+    right = terminals.terminals(terminals.TerminalsAsked("four-way", old, old), NA)
+    figures = {f.name: f.value for f in right.figures}
+    assert (figures["states lit"], figures["meant"], figures["of"]) == (4, 4, 8)
+    assert "Lit in 4 of 8 states" in said(right)
+    crossed = ("a on a1", "c on a2", "b on b1", "d on b2")
+    wrong = terminals.terminals(terminals.TerminalsAsked("four-way", old, crossed), NA)
+    assert "of 8 states instead of 4" in said(wrong)
+    for new in (("a on a1", "b on a2", "c on b1", "e on b2"), ("a on a1", "b on a1", "c on b1", "d on b2")):
+        with pytest.raises(NotAsked):
+            terminals.terminals(terminals.TerminalsAsked("four-way", old, new), NA)
+
+
+def test_two_circuits_on_one_outlet_stand_twice_the_volts_apart():
+    asked = terminals.TerminalsAsked("half outlet", tab="whole", two_circuits=True)
+    figures = {f.name: f.value for f in terminals.terminals(asked, NA).figures}
+    assert figures["volts between the two"] == 240.0
+
+
+def test_what_stays_under_a_load_stands_behind_something_only_below_its_share():
+    share = LIVE_SHARE
+    assert not through_a_load(Volts(THROUGH_ABOVE, THROUGH_ABOVE))
+    assert through_a_load(Volts(THROUGH_ABOVE, THROUGH_ABOVE * 0.999))
+    assert not through_a_load(Volts(120.0, 120.0 * share))
+    assert through_a_load(Volts(120.0, 120.0 * share - 0.01))
+
+
+def test_over_a_tray_what_is_below_its_rim_is_in_it_and_what_is_above_is_not():
+    assert water.bath_zone(-50.0, 300.0, GB, rim=500.0) == 0
+    assert water.bath_zone(-50.0, 500.0, GB, rim=500.0) == 1
+    assert water.bath_zone(-50.0, 700.0, GB, rim=500.0) == 1
+
+
+def test_a_patch_is_backed_by_two_strips():
+    asked = work.PatchAsked(Length(300.0), Length(200.0))
+    figures = {f.name: f.value for f in work.patch(asked, GB).figures}
+    less, more = GB[rules.PATCH_PIECE]
+    assert figures["strips"] == 2
+    assert (figures["piece wide"], figures["piece high"]) == (300.0 - less, 200.0 - less)
+    assert figures["backing"] == 200.0 + more

@@ -112,3 +112,29 @@ def test_whoever_is_on_site_ticks_and_a_reader_does_not(job, as_, role):
     client = as_(role)
     client.post(f"/jobs/{job.pk}/errand/step", {"step": "boxes R1", "event": "done"})
     assert Record.objects.count() == (role in ("owner", "editor", "site"))
+
+
+def cards_of(client, job):
+    """The cards that a book holds ready, by their steps."""
+    html = client.get(f"/jobs/{job.pk}/errand/steps").content.decode()
+    return dict(re.findall(r'<template data-card="([^"]+)">(.*?)</template>', html, re.S))
+
+
+def test_cards_held_ready_are_as_they_stand_now_and_of_nobody_else(started, as_):
+    """They are kept from one page to the next, by all that is on them."""
+    job, client = started()
+    first = cards_of(client, job)
+    assert len(first) > 15
+    assert cards_of(client, job) == first, "nothing has changed"
+    assert "csrfmiddlewaretoken" not in "".join(first.values()), "a token is of one person and one answer"
+    assert 'name="event" value="done"' in "".join(first.values())
+    tick(client, job, "look")
+    after = cards_of(client, job)
+    assert "Take it back" in after["look"]
+    # The step of the job that a page saw goes with each of its forms.
+    reader = cards_of(as_("reader"), job)
+    assert "<form" not in "".join(reader.values()), "a reader records nothing"
+    assert "Take it back" in cards_of(as_("owner"), job)["look"]
+    other, _ = started()
+    assert f"/jobs/{other.pk}/" in "".join(cards_of(client, other).values())
+    assert f"/jobs/{job.pk}/" not in "".join(cards_of(client, other).values())

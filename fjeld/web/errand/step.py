@@ -79,6 +79,11 @@ class InHand:
         """Where every step of its book stands at this hour."""
         return stands_of(self.job, self.drawing, self.known)
 
+    @property
+    def may_record(self) -> bool:
+        """Whether steps and readings may be kept: by whoever does more than read, while the job goes on."""
+        return not self.job.archived and self.member.role != Member.Role.READER
+
     def asked(self, name: str) -> str:
         """What the address says of a name, or else the form."""
         return str(self.request.GET.get(name, self.request.POST.get(name, "")))
@@ -137,7 +142,7 @@ def around(hand: InHand, step: str, errand: Errand | None) -> Around:
         kind=KINDS[errand.wants] if errand else None,
         stones=stones(errand.wants, step) if errand else [],
         may_edit=member.may_edit,
-        may_record=not member.job.archived and member.role != Member.Role.READER,
+        may_record=hand.may_record,
         refused=hand.refused,
     )
 

@@ -5,12 +5,20 @@ from __future__ import annotations
 import secrets
 from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
+from hashlib import sha256
 from typing import Any
 
+import msgspec
+from django.core.cache import cache
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.template.loader import render_to_string
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.safestring import SafeString
 from django.views.decorators.http import require_POST
+from msgspec.structs import replace
 
 from fjeld.drawing.edits import EditRefused
 from fjeld.errand.plan import ErrandPlan, kit
@@ -94,6 +102,7 @@ class Steps(Shown, frozen=True, kw_only=True):
 
     now: StepCard | None
     cards: list[StepCard]
+    spares: list[tuple[str, str]]
     stops: list[tuple[ShutBy, str, str]]
     unknown: int
     hours: Hours
@@ -131,6 +140,7 @@ def _page(hand: InHand) -> Steps:
     return Steps(
         now=next((c for c in cards if c.here), None),
         cards=cards,
+        spares=[(c.stands.task.id, spare(c, hand)) for c in cards if not c.here],
         stops=stops,
         unknown=sum(not b.known for b, _, _ in stops),
         hours=taken,
@@ -143,6 +153,30 @@ def _page(hand: InHand) -> Steps:
         carried=kit(known) if known else (),
         token=_token(),
     )
+
+
+def spare(card: StepCard, hand: InHand) -> SafeString:
+    """A card that is not in hand, for the page to put in hand by itself: written once for as long as nothing on
+    it changes. What is only of one answer, its tokens, the page gives it then.
+    """
+    member = hand.member
+    around = (member.job_id, hand.job.head.seq if hand.job.head else 0, member.role, member.job.archived)
+    plain = replace(card, token="")
+    told = msgspec.json.encode((around, timezone.get_current_timezone_name(), plain), enc_hook=str)
+    key = f"card:{sha256(told).hexdigest()}"
+    written: SafeString | None = cache.get(key)
+    if written is None:
+        given = {
+            "card": plain,
+            "job": hand.job,
+            "may_record": hand.may_record,
+            "may_edit": member.may_edit,
+            "book": reverse("errand-steps", args=[member.job_id]),
+            "tell": reverse("errand-step", args=[member.job_id]),
+        }
+        written = render_to_string("errand/step.html", given)
+        cache.set(key, written)
+    return written
 
 
 def _first_stops(stands: Sequence[Stands[Task]]) -> list[tuple[ShutBy, str, str]]:

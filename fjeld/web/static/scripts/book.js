@@ -200,12 +200,23 @@ function walk(held) {
   turn(next);
 }
 
+// A card that comes into hand gets what is only of this page: the token against forged requests, and one of its own
+// for each form, by which what is sent twice is kept once.
+function own(card) {
+  const token = document.querySelector("input[name=csrfmiddlewaretoken]")?.value ?? "";
+  for (const form of card.querySelectorAll("form[method=post]")) {
+    if (!form.elements.csrfmiddlewaretoken) form.append(Object.assign(document.createElement("input"), { type: "hidden", name: "csrfmiddlewaretoken", value: token }));
+    if (form.elements.token) form.elements.token.value = fresh();
+  }
+  return card;
+}
+
 // Puts the card of a step in hand.
 function turn(step) {
   const place = document.getElementById("now"), card = document.querySelector(`template[data-card="${CSS.escape(step)}"]`);
   if (!place || place.dataset.step === step) return;
   place.dataset.step = step;
-  if (card) place.replaceChildren(card.content.cloneNode(true));
+  if (card) place.replaceChildren(own(card.content.cloneNode(true)));
   else if (!step) place.replaceChildren(document.querySelector("template[data-card='']").content.cloneNode(true));
   // Only a step whose gates stand comes up here, whatever stood when the page was made.
   place.querySelector("[data-shut]")?.remove();
