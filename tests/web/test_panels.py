@@ -17,7 +17,7 @@ from fjeld.web.accounts.views import Account, SignUp
 from fjeld.web.desk.people import People
 from fjeld.web.desk.views import Jobs
 from fjeld.web.errand.declared import ERRAND_STEPS
-from fjeld.web.errand.step import Around
+from fjeld.web.errand.step import ErrandFrame
 from fjeld.web.errand.stones import STEPS
 from fjeld.web.http.refusals import RefusedPage
 from fjeld.web.ui.panel import Shown, context
@@ -193,9 +193,9 @@ def test_a_page_of_an_errand_is_given_what_it_uses_and_nothing_more(name):
     kind = typing.get_type_hints(step.page)["return"]
     assert issubclass(kind, Shown)
     template = f"errand/{step.template}.html"
-    assert missing(template, {*kind.__struct_fields__, *Around.__struct_fields__}) == set()
+    assert missing(template, {*kind.__struct_fields__, *ErrandFrame.__struct_fields__}) == set()
     assert set(kind.__struct_fields__) - everything(template) == set()
-    assert not {*kind.__struct_fields__} & {*Around.__struct_fields__}, "what stands around is said once"
+    assert not {*kind.__struct_fields__} & {*ErrandFrame.__struct_fields__}, "what stands around is said once"
 
 
 def test_every_step_of_the_trail_is_a_page_and_every_field_told_is_asked_on_one():

@@ -123,7 +123,7 @@ class ErrandStep(msgspec.Struct, frozen=True, kw_only=True):
         return self.address.replace("-", "/", 1)
 
 
-class Around(Shown, frozen=True, kw_only=True):
+class ErrandFrame(Shown, frozen=True, kw_only=True):
     """What stands around every page of an errand."""
 
     job: Job
@@ -134,10 +134,10 @@ class Around(Shown, frozen=True, kw_only=True):
     refused: str
 
 
-def around(hand: InHand, step: str, errand: Errand | None) -> Around:
+def around(hand: InHand, step: str, errand: Errand | None) -> ErrandFrame:
     """The frame of a page; of a house, which has no errand, without its trail."""
     member = hand.member
-    return Around(
+    return ErrandFrame(
         job=hand.job,
         kind=KINDS[errand.wants] if errand else None,
         stones=stones(errand.wants, step) if errand else [],
