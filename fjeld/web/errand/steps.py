@@ -156,8 +156,8 @@ def _page(hand: InHand) -> Steps:
 
 
 def spare(card: StepCard, hand: InHand) -> SafeString:
-    """A card that is not in hand, for the page to put in hand by itself: written once for as long as nothing on
-    it changes. What is only of one answer, its tokens, the page gives it then.
+    """A card that is not in hand, for the page to put in hand by itself: written once for as long as nothing
+    on it changes. What is only of one answer, its tokens, the page gives it then.
     """
     member = hand.member
     around = (member.job_id, hand.job.head.seq if hand.job.head else 0, member.role, member.job.archived)
