@@ -55,6 +55,7 @@ people: .venv/ready-dev
 lint: .venv/ready-dev
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
+	$(BIN)/djade --check --target-version 5.2 $$(find fjeld/web/templates -name '*.html')
 
 types: .venv/ready-dev
 	$(BIN)/mypy --strict $(CORE)
