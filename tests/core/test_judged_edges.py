@@ -2,11 +2,20 @@
 
 import pytest
 
-from fjeld.judge import spot, terminals, water, ways, wires, wood, work
+from fjeld.judge import devices, fits, spot, terminals, water, ways, wires, wood, work
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.figured import BEYOND, Figured, bad, through
-from fjeld.judge.fill import Contents, fill
-from fjeld.judge.volts import LIVE_SHARE, THROUGH_ABOVE, Volts, through_a_load
+from fjeld.judge.fill import Contents, Yoke, fill, with_reserve
+from fjeld.judge.volts import (
+    DEAD_BELOW,
+    LIVE_SHARE,
+    SAME_SHARE,
+    SAME_WITHIN,
+    THROUGH_ABOVE,
+    Volts,
+    impossible,
+    through_a_load,
+)
 from fjeld.practice import load, rules
 from fjeld.quantities import INCH, Length
 
@@ -232,3 +241,67 @@ def test_a_patch_is_backed_by_two_strips():
     assert figures["strips"] == 2
     assert (figures["piece wide"], figures["piece high"]) == (300.0 - less, 200.0 - less)
     assert figures["backing"] == 200.0 + more
+
+
+def test_as_many_wires_as_a_conduit_takes_pass_and_one_more_does_not():
+    gauge, most = next(iter(NA[rules.CONDUIT_WIRES].items()))
+
+    def tone(wires_):
+        asked = devices.ConduitAsked(way=inches(24), amps=15.0, wires=wires_, gauge=gauge)
+        words = f"{wires_} wires of {gauge} where half an inch takes {most}"
+        return next(s.tone for s in devices.conduit(asked, NA).said if words in s.words)
+
+    assert tone(most) == "passes"
+    assert tone(most + 1) == "fails"
+
+
+def test_a_reserve_is_one_cable_more():
+    more = with_reserve(Contents(cables=2, grounds=("14",)), "12", 3)
+    assert (more.cables, more.grounds) == (3, ("14", "12"))
+    assert fill(more, GB).total == fill(Contents(cables=2), GB).total + 1
+
+
+def test_only_a_yoke_over_several_gangs_says_so():
+    words = [line.what for line in fill(Contents(yokes=(Yoke("14"), Yoke("14", 2))), NA).lines]
+    assert words == ["device yoke", "device yoke over 2 gangs"]
+
+
+def test_what_keeps_its_share_under_a_load_is_hot_at_any_voltage():
+    assert Volts(120.0).shows(120.0) == "hot"
+    assert Volts(120.0 * LIVE_SHARE).shows(120.0) == "hot"
+    assert Volts(120.0 * LIVE_SHARE - 0.1).shows(120.0) == "unsure"
+    assert Volts(120.0, 120.0 * LIVE_SHARE).shows(120.0) == "hot"
+    assert Volts(120.0, 120.0 * LIVE_SHARE - 0.1).shows(120.0) == "load"
+    assert Volts(THROUGH_ABOVE, 10.0).shows(120.0) == "load"
+    assert Volts(THROUGH_ABOVE - 0.1, 10.0).shows(120.0) == "unsure"
+
+
+def test_a_pair_that_still_carries_something_under_a_load_is_live():
+    assert work.read_pair("a / b", DEAD_BELOW, DEAD_BELOW).tone == "danger"
+    assert work.read_pair("a / b", DEAD_BELOW, DEAD_BELOW - 0.1).tone != "danger"
+    assert "through a load" in work.read_pair("a / b", 100.0, 40.0).words
+    assert "through a load" not in work.read_pair("a / b", 120.0, 119.0).words
+
+
+def test_a_load_adds_no_volts_but_for_what_a_meter_is_off_by():
+    assert impossible(Volts(0.0, SAME_WITHIN)) == ""
+    assert impossible(Volts(0.0, SAME_WITHIN + 0.1))
+    assert (SAME_WITHIN, SAME_SHARE) == (2.0, 0.05)
+    assert impossible(Volts(120.0, 126.0)) == ""
+    assert impossible(Volts(120.0, 126.1))
+
+
+def test_a_protective_device_is_warned_of_in_a_small_box_and_in_a_full_one():
+    room = NA[rules.ELECTRONIC_ROOM]
+
+    def warned(volume, cables):
+        asked = fits.FitsAsked(cables=("14/2",) * cables, volume=volume, devices=1, protective=True)
+        return "twice the body" in said(fits.fits(asked, NA))
+
+    assert warned(room, 1)
+    assert not warned(room + 10.0, 1)
+    five = fits.fits(fits.FitsAsked(cables=("14/2",) * 5, volume=60.0, devices=1), NA)
+    full = next(f.value for f in five.figures if f.name.startswith("needed after"))
+    assert full > room
+    assert warned(full, 5)
+    assert not warned(full + 1.0, 5)
