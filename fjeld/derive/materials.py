@@ -114,19 +114,7 @@ def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tu
     for joint in box.joints:
         parts += [(f"connector:{c}", 1.0) for c in joint.connectors]
     parts += [(_of_grade(part, box, catalogue), 1.0) for part in _device_parts(box)]
-    if box.kind.outdoor:
-        covers = sum(d.gangs for d in box.devices)
-        parts += (
-            [("in-use-cover", float(covers))] if covers else [("wet-cover", 1.0)] if not box.devices else []
-        )
-    elif catalogue.plates_apart and box.kind.gangs:
-        # One plate over all gangs of the box, each opening as its device wants; a gang without one is filled.
-        used = sum(d.gangs for d in box.devices)
-        parts.append((f"plate:{box.kind.gangs}" if box.devices else f"blank-plate:{box.kind.gangs}", 1.0))
-        if box.devices and box.kind.gangs > used:
-            parts.append(("blank-filler", float(box.kind.gangs - used)))
-    elif not box.devices:
-        parts.append(("blank-cover", 1.0))
+    parts += _closed_with(box, catalogue)
     if box.kind.metal:
         parts.append(("ground-screw", 1.0))
         if not box.kind.clamps:
@@ -135,6 +123,23 @@ def _box_parts(box: Box, placed: Placed | None, catalogue: Catalogue) -> list[tu
     if hung and placed and not placed.closed and not box.kind.brace:
         parts.append(("joist-bar", 1.0))
     return parts
+
+
+def _closed_with(box: Box, catalogue: Catalogue) -> list[tuple[str, float]]:
+    """What a box is closed with: covers outdoors, a plate over its gangs, a blank where nothing is in it."""
+    used = sum(d.gangs for d in box.devices)
+    if box.kind.outdoor:
+        if used:
+            return [("in-use-cover", float(used))]
+        return [] if box.devices else [("wet-cover", 1.0)]
+    if not (catalogue.plates_apart and box.kind.gangs):
+        return [] if box.devices else [("blank-cover", 1.0)]
+    if not box.devices:
+        return [(f"blank-plate:{box.kind.gangs}", 1.0)]
+    # One plate over all gangs of the box, each opening as its device wants; a gang without one is filled.
+    plate = (f"plate:{box.kind.gangs}", 1.0)
+    left = box.kind.gangs - used
+    return [plate, ("blank-filler", float(left))] if left > 0 else [plate]
 
 
 def _of_grade(part: str, box: Box, catalogue: Catalogue) -> str:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import msgspec
 import numpy as np
@@ -286,19 +286,11 @@ def staples(route: Route, width: float, first_a: float, first_b: float, practice
         # Two boxes at one spot; the layout says so as a finding of its own.
         return []
     hidden = rules.SUPPORT_IN_VOIDS in practice and not practice[rules.SUPPORT_IN_VOIDS]
-    stops: list[float] = []
-    behind: list[tuple[float, float]] = []
-    spans: list[tuple[float, float, Leg]] = []
-    here = 0.0
-    for leg in route.legs:
-        spans.append((here, here + leg.length, leg))
-        if leg.medium in FISHED or (hidden and leg.medium in _OVERHEAD):
-            behind.append((here, here + leg.length))
-            stops += [here, here + leg.length]
-        elif leg.medium != "plate":
-            stops += [here + b for b in leg.bores]
-        here += leg.length
-    marks = sorted({0.0, *stops, here})
+    starts = list(itertools.accumulate((leg.length for leg in route.legs), initial=0.0))
+    spans = [(a, b, leg) for (a, b), leg in zip(itertools.pairwise(starts), route.legs, strict=True)]
+    behind = [(a, b) for a, b, leg in spans if _closed_in(leg, hidden)]
+    bores = [a + bore for a, _, leg in spans for bore in _held_by(leg, hidden)]
+    marks = sorted({0.0, *bores, *(end for pair in behind for end in pair), starts[-1]})
     found: list[Staple] = []
     for n, (start, end) in enumerate(itertools.pairwise(marks)):
         if any(a - 0.1 <= start and end <= b + 0.1 for a, b in behind):
@@ -313,6 +305,16 @@ def staples(route: Route, width: float, first_a: float, first_b: float, practice
             along = start + offset if at_a or not at_b else end - offset
             found.append(Staple(point_along(route, along)))
     return found
+
+
+def _closed_in(leg: Leg, hidden: bool) -> bool:
+    """Whether a stretch runs where nothing can be stapled: fished, or overhead in a void that asks none."""
+    return leg.medium in FISHED or (hidden and leg.medium in _OVERHEAD)
+
+
+def _held_by(leg: Leg, hidden: bool) -> Sequence[float]:
+    """The bores of a stretch that hold its cable; those of plates do not."""
+    return () if leg.medium == "plate" or _closed_in(leg, hidden) else leg.bores
 
 
 def point_along(route: Route, at: float) -> Point3:

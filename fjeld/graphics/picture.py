@@ -36,50 +36,60 @@ def picture(
     grounds = [j for j in box.joints if all(is_ground(e) for e in j)]
     down = JOINTS + 26.0 * (len(lines) + len(grounds))
     parts: list[Shape | None] = [rect(4, TOP - 8, width - 8, down + FOOT + 40 - TOP, "box-body")]
-    for cable in box.cables:
-        ends = [x[e] for e in cable.ends]
-        parts.append(
-            text(
-                (ends[0] + ends[-1]) / 2,
-                14,
-                "the new cable" if cable.id == NEW_CABLE else f"cable {cable.id}",
-                "label",
-            )
-        )
-        parts.append(rect(ends[0] - 9, TOP - 16, ends[-1] - ends[0] + 18, 12, "sheath"))
+    parts += _sheaths(box, x)
     row = {joint: JOINTS + 26.0 * n for n, joint in enumerate([*lines, *grounds])}
     at = _screws(box, width, down + 12)
-    for joint, y in row.items():
-        across = [x[e] for e in joint if e in x]
-        tails = [at[e] for e in joint if e in at]
-        across += [tx for tx, _ in tails]
-        if across:
-            parts.append(line(min(across), y, max(across), y, "old-joint"))
-        parts += [line(tx, y, tx, ty, "old-tail") for tx, ty in tails]
+    parts += _joined(row, x, at)
     for cable in box.cables:
         for end in cable.ends:
             parts += _conductor(end, x, row=row, at=at, box=box, carries=carries, held=held)
-    for device in box.devices:
-        for terminal in _shown(box, device.id):
-            tx, ty = at[device.at(terminal)]
-            parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
-            parts.append(text(tx, ty + 28, _mark(device.kind, terminal, practice), "label muted"))
-        first = at[f"{device.id}.{_shown(box, device.id)[0]}"]
-        parts.append(
-            text(
-                first[0] - 7,
-                first[1] + 46,
-                kind_of(device.kind).called.get(practice.tables, device.kind),
-                "label",
-                "start",
-            )
-        )
+    parts += _devices(box, at, practice)
     height = down + FOOT + 46
     label = f"The box opened: {len(box.cables)} cable{'s' if len(box.cables) != 1 else ''}"
     inner, view = group("f-old-box", *parts), f"0 0 {width:.0f} {height:.0f}"
     if within is not None:
         return shape("svg", inner, width=within[0], height=within[1], viewBox=view)
     return shape("svg", inner, cls="box-found", viewBox=view, role="img", aria_label=label)
+
+
+def _sheaths(box: FoundBox, x: Mapping[str, float]) -> list[Shape | None]:
+    """Each cable where it comes in, with its name."""
+    parts: list[Shape | None] = []
+    for cable in box.cables:
+        ends = [x[e] for e in cable.ends]
+        name = "the new cable" if cable.id == NEW_CABLE else f"cable {cable.id}"
+        parts.append(text((ends[0] + ends[-1]) / 2, 14, name, "label"))
+        parts.append(rect(ends[0] - 9, TOP - 16, ends[-1] - ends[0] + 18, 12, "sheath"))
+    return parts
+
+
+def _joined(
+    row: Mapping[tuple[End, ...], float], x: Mapping[str, float], at: Mapping[str, tuple[float, float]]
+) -> list[Shape | None]:
+    """Each joint as a bar across what it joins, with its tails down to the screws."""
+    parts: list[Shape | None] = []
+    for joint, y in row.items():
+        tails = [at[e] for e in joint if e in at]
+        across = [*(x[e] for e in joint if e in x), *(tx for tx, _ in tails)]
+        if across:
+            parts.append(line(min(across), y, max(across), y, "old-joint"))
+        parts += [line(tx, y, tx, ty, "old-tail") for tx, ty in tails]
+    return parts
+
+
+def _devices(box: FoundBox, at: Mapping[str, tuple[float, float]], practice: Practice) -> list[Shape | None]:
+    """The screws of each device with their marks, and what it is."""
+    parts: list[Shape | None] = []
+    for device in box.devices:
+        shown = _shown(box, device.id)
+        for terminal in shown:
+            tx, ty = at[device.at(terminal)]
+            parts.append(rect(tx - 7, ty, 14, 14, "terminal"))
+            parts.append(text(tx, ty + 28, _mark(device.kind, terminal, practice), "label muted"))
+        x, y = at[device.at(shown[0])]
+        called = kind_of(device.kind).called.get(practice.tables, device.kind)
+        parts.append(text(x - 7, y + 46, called, "label", "start"))
+    return parts
 
 
 def _mark(kind: str, terminal: str, practice: Practice) -> str:

@@ -84,13 +84,7 @@ def walls_unrolled(
         openings = {h: o for h, o in plan.openings[room].items() if o.wall == wall.number}
         parts += _wall(wall, start, openings=openings, room=measured, at=scale, plan=plan)
     for wall, start in zip(walls, starts, strict=False):
-        # What sits in another's box is not drawn apart from it.
-        mine = [
-            p
-            for h, p in plan.placed.items()
-            if p.room == room and p.wall == wall.number and plan.home(h) == h
-        ]
-        parts += _boxes(mine, start, selected, scale, plan)
+        parts += _boxes(_on_wall(plan, room, wall), start, selected, scale, plan)
     if not only:
         parts += _reach(plan, room, where, scale)
     words = f"Walls of {measured.name} unrolled"
@@ -104,6 +98,12 @@ def walls_unrolled(
         role="group",
         aria_label=words,
     )
+
+
+def _on_wall(plan: Plan, room: Handle, wall: Wall) -> list[Placed]:
+    """The boxes of a wall; what sits in another's box is not drawn apart from it."""
+    here = (p for h, p in plan.placed.items() if p.room == room and plan.home(h) == h)
+    return [p for p in here if p.wall == wall.number]
 
 
 def _wall(

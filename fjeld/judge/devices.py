@@ -43,47 +43,38 @@ def hangs(asked: HangsAsked, practice: Practice) -> Answer:
         return Answer(
             figures, (_wall_light(kg, practice) if on_wall and not mark else _light(kg, mark, practice),)
         )
+    return Answer(figures, (_fan_hangs(asked, kg, mark, practice),))
+
+
+def _fan_hangs(asked: HangsAsked, kg: float, mark: float | None, practice: Practice) -> Said:
+    """Whether a box carries a fan, which moves: by its listing first, then by weight and mark."""
     if rules.FAN_BOX not in practice:
-        return Answer(
-            figures,
-            (
-                Said(
-                    "ask",
-                    "A hook or a bracket into a joist; a fan moves, so the maker's figure counts several"
-                    " times over",
-                ),
-            ),
+        words = (
+            "A hook or a bracket into a joist; a fan moves, so the maker's figure counts several times over"
         )
+        return Said("ask", words)
     usual, most = practice[rules.FAN_BOX]
     basis = practice.rule(rules.FAN_BOX).shown_basis
     if not at_most(kg, most, ROUNDING):
-        said = Said("fails", "More than any box carries: it hangs from the structure, on its own", basis)
-    elif asked.listed is False or (mark == 0 and not asked.listed):
-        said = Said(
-            "fails",
-            "A box that is not listed for a fan: never from it, whatever weight it is marked for",
-            basis,
-        )
-    elif mark is not None and mark > 0 and not at_most(kg, mark, ROUNDING):
-        said = Said("fails", "Heavier than its box is marked for", basis)
-    elif asked.listed is None:
-        said = Said(
-            "ask",
+        return Said("fails", "More than any box carries: it hangs from the structure, on its own", basis)
+    if asked.listed is False or (mark == 0 and not asked.listed):
+        words = "A box that is not listed for a fan: never from it, whatever weight it is marked for"
+        return Said("fails", words, basis)
+    if mark is not None and mark > 0 and not at_most(kg, mark, ROUNDING):
+        return Said("fails", "Heavier than its box is marked for", basis)
+    if asked.listed is None:
+        words = (
             "Whether its box is listed for a fan: look for those words inside it. A weight alone does not"
-            " say it",
-            basis,
+            " say it"
         )
-    elif not at_most(kg, usual, ROUNDING) and not mark:
-        said = Said(
+        return Said("ask", words, basis)
+    if not at_most(kg, usual, ROUNDING) and not mark:
+        return Said(
             "ask", "Heavier than a fan box carries unless it is marked for more: read its mark", basis
         )
-    else:
-        said = Said(
-            "passes",
-            "Its box carries it, by its listing for a fan" + (" and its mark" if mark else ""),
-            basis,
-        )
-    return Answer(figures, (said,))
+    return Said(
+        "passes", "Its box carries it, by its listing for a fan" + (" and its mark" if mark else ""), basis
+    )
 
 
 def _wall_light(kg: float, practice: Practice) -> Said:

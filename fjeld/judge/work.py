@@ -201,20 +201,27 @@ def pairs(asked: PairsAsked) -> Answer:
     if not positions:
         raise NotAsked("more than ten switches are no one box's")
     said = [read_pair(pair, *values, asked.volts) for pair, values in asked.readings.items()]
-    left = len(every) - len(taken)
-    if asked.readings and not (asked.proven_before and asked.proven_after):
-        words = (
-            "The tester was not proven on a live source before and after: these readings count as not taken"
-        )
-        said.insert(0, Said("fails", words))
-    elif asked.readings and left:
-        words = "1 pair is still to be tested" if left == 1 else f"{left} pairs are still to be tested"
-        said.insert(0, Said("ask", words))
+    said = [*_first(asked, len(every) - len(taken)), *said]
     figures = (
         Figure("pairs", float(len(every)), "count"),
         Figure("tests", float(len(every) * positions), "count"),
     )
     return Answer(figures, (*said, *(Said("ask", p) for p in every if p not in taken)))
+
+
+def _first(asked: PairsAsked, left: int) -> list[Said]:
+    """What is said before any pair: that nothing counts, or how many are left."""
+    if not asked.readings:
+        return []
+    if not (asked.proven_before and asked.proven_after):
+        words = (
+            "The tester was not proven on a live source before and after: these readings count as not taken"
+        )
+        return [Said("fails", words)]
+    if not left:
+        return []
+    words = "1 pair is still to be tested" if left == 1 else f"{left} pairs are still to be tested"
+    return [Said("ask", words)]
 
 
 def read_pair(pair: str, plain: float, loaded: float, volts: float | None = None) -> Said:

@@ -305,3 +305,16 @@ def test_a_protective_device_is_warned_of_in_a_small_box_and_in_a_full_one():
     assert full > room
     assert warned(full, 5)
     assert not warned(full + 1.0, 5)
+
+
+def test_one_boxs_device_has_eight_cables_at_most():
+    wires.short(wires.ShortAsked(inches(4), cables=8), NA)
+    for cables in (-1, 9):
+        with pytest.raises(NotAsked):
+            wires.short(wires.ShortAsked(inches(4), cables=cables), NA)
+
+
+def test_what_meters_show_is_told_apart_at_set_voltages():
+    assert (DEAD_BELOW, THROUGH_ABOVE, LIVE_SHARE) == (5.0, 30.0, 0.9)
+    assert Volts(4.99).shows(120.0) == "dead"
+    assert Volts(5.0).shows(120.0) == "unsure"

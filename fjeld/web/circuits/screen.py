@@ -269,6 +269,11 @@ def _chain(view: View) -> tuple[Handle, ...]:
     return view.plan.circuits[circuit].nets.chains.get(Handle(view.selected), ())
 
 
+def _on_two_legs(view: View, point: Point | None) -> bool:
+    """Whether a point is on a circuit of two poles, of which each outlet has a leg."""
+    return bool(point and point.circuit and view.drawing.get(point.circuit, Circuit).poles == 2)
+
+
 def workings(view: View) -> Workings:
     """The selected control, circuit or point, and the form that makes a control."""
     item = view.item
@@ -294,9 +299,7 @@ def workings(view: View) -> Workings:
         figures=drawn.figures if drawn else None,
         drop_limit=drop_limit(view.plan, drawn)[1] if drawn else None,
         va=va_of(point, view.plan.practice) if point else None,
-        members=(
-            [h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected] if circuit else []
-        ),
+        members=[h for h, p in view.drawing.of(Point).items() if circuit and p.circuit == view.selected],
         breakers=sorted({*catalogue.breakers, *({circuit.breaker} if circuit else ())}),
         gauges=catalogue.wired_gauges(),
         sources=sources(view),
@@ -306,7 +309,7 @@ def workings(view: View) -> Workings:
         poles=((1, "one"), (2, "two, one neutral for both")),
         lies=_LIES if rules.CAPACITY_BY_WAY in view.plan.practice else (),
         leg_names=((1, "first"), (2, "second")),
-        two_legs=bool(point and point.circuit and view.drawing.get(point.circuit, Circuit).poles == 2),
+        two_legs=_on_two_legs(view, point),
         begins=begins(view),
         begins_old=circuit is not None and circuit.source in view.plan.begun,
         protections=catalogue.protections.items(),

@@ -105,11 +105,6 @@ def _page(hand: InHand) -> BoxPage:
     needy = changes or bool(after and after.over)
     offers = list(larger(asked, practice)[:4]) if needy and old.cables and not refused else []
     held = next((f for f in fixings() if f.id == old.fixing), None)
-    over = (
-        after.needs.total - (after.holds or 0.0)
-        if after and after.over and not practice.counts_cables
-        else 0.0
-    )
     return BoxPage(
         handle=handle,
         columns=columns(boxes) if boxes else None,
@@ -124,13 +119,21 @@ def _page(hand: InHand) -> BoxPage:
         said=[*(s for b in boxes for s in b.said), *_wires_said(facts)],
         offers=offers,
         chosen=errand.spot.box if changes else "",
-        ring=f"{over:.2f} in³" if over else "",
+        ring=_ring(after, practice),
         out=held.out(practice.unit) if held else "",
         comes_out=changes,
         bench=_bench(old, errand, practice),
         unit=practice.unit,
         trouble=facts.trouble,
     )
+
+
+def _ring(after: Filled | None, practice: Practice) -> str:
+    """How much an extension ring would have to hold; empty where the box holds it all, or counts cables."""
+    if after is None or not after.over or practice.counts_cables:
+        return ""
+    over = after.needs.total - (after.holds or 0.0)
+    return f"{over:.2f} in³" if over else ""
 
 
 def _wishes(errand: Errand) -> list[Wish]:

@@ -97,19 +97,7 @@ def _page(hand: InHand) -> ProofPage:
     facts, practice, errand, found = known.facts, known.facts.practice, known.facts.errand, known.facts.into
     new, stead = errand.wants in NEW, facts.stead
     tried = stead.tried if stead else None
-    trouble = "" if facts.old.cables else "What is in the old box is not told yet."
-    if facts.old.cables and new and found is None:
-        trouble = (
-            facts.trouble
-            or facts.found.contradiction
-            or "No line and neutral of one circuit can be in this box."
-        )
-    trouble = trouble or (stead.trouble if stead else "")
-    made = known.made
-    if made is None and found is not None and found.verdict == "unless":
-        made = made_up(facts, found)
-    if made is None and tried is not None and tried.moves and tried.verdict == "unless":
-        made = MakeUp(tried.moves, tried.after)
+    made = _made(known, tried)
     judged = found or (tried if tried and tried.verdict else None)
     rows = _rows(judged.cases, errand.same_switch, tried is not None) if judged else []
     read, tested = _dead_test(hand.job, known, hand.stands)
@@ -121,7 +109,7 @@ def _page(hand: InHand) -> ProofPage:
         replaces=errand.wants in REPLACED,
         instead=tried is not None,
         said=[replace(s, words=practice.said(s.words)) for s in (stead.said if stead and tried else ())],
-        trouble=trouble,
+        trouble=_trouble(facts),
         found=found,
         verdict=_VERDICTS[proof.verdict],
         why=[practice.said(w) for w in proof.why],
@@ -138,6 +126,26 @@ def _page(hand: InHand) -> ProofPage:
         off=off,
         still=still,
     )
+
+
+def _trouble(facts: ErrandFacts) -> str:
+    """Why nothing can be proven yet; empty where it can."""
+    if not facts.old.cables:
+        return "What is in the old box is not told yet."
+    if facts.errand.wants in NEW and facts.into is None:
+        nothing = "No line and neutral of one circuit can be in this box."
+        return facts.trouble or facts.found.contradiction or nothing
+    return facts.stead.trouble if facts.stead else ""
+
+
+def _made(known: ErrandPlan, tried: Replaced | None) -> MakeUp | None:
+    """The box made up: as it is planned, else as it would be where the proof says "unless"."""
+    found = known.facts.into
+    if known.made is not None:
+        return known.made
+    if tried is not None and tried.moves and tried.verdict == "unless":
+        return MakeUp(tried.moves, tried.after)
+    return made_up(known.facts, found) if found is not None and found.verdict == "unless" else None
 
 
 #: What is said of a proof, by its verdict.

@@ -360,18 +360,21 @@ def _hosts(view: View) -> list[tuple[str, str]]:
     return [("", "its own"), *((h, f"that of {word(points[h].kind)} {h}") for h in others)] if others else []
 
 
+def _height(view: View, point: Point | None, placed: Placed | None) -> EdgeWords | None:
+    """From where to which edge of a box on a wall its height is measured."""
+    if not (point and placed and placed.wall and view.room):
+        return None
+    edge = point.edge or default_edge(point.kind, view.plan.practice)
+    datum = "Floor" if view.drawing.house.measure_from == "finish" else "Subfloor"
+    return EdgeWords(edge=edge, words=f"{datum} to {edge} of box")
+
+
 def workings(view: View) -> Workings:
     """The selected box: its tape readings large, its height, how it meets the framing."""
     handle = Handle(view.selected)
     point = view.item if isinstance(view.item, Point) else None
     placed = view.plan.placed.get(handle)
     mark = view.plan.marks.get(handle)
-    room = view.drawing.get(view.room, Room) if view.room else None
-    height = None
-    if point and placed and placed.wall and room:
-        edge = point.edge or default_edge(point.kind, view.plan.practice)
-        datum = "Floor" if view.drawing.house.measure_from == "finish" else "Subfloor"
-        height = EdgeWords(edge=edge, words=f"{datum} to {edge} of box")
     return Workings(
         point=point,
         handle=handle,
@@ -380,7 +383,7 @@ def workings(view: View) -> Workings:
         exposures=[("", "not looked at"), ("damp", "damp: under a roof, out of the spray"), ("wet", "wet")],
         fastening=fastening(placed) if placed else "",
         mark=mark,
-        height=height,
+        height=_height(view, point, placed),
         row=[h for h, p in view.drawing.of(Point).items() if point and point.row and p.row == point.row],
         table=[
             (h, p, view.plan.marks[h], view.drawing.items[h])

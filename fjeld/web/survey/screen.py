@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Any, NamedTuple, get_args
+from typing import Any, NamedTuple, TypeVar, get_args
 
 from msgspec.structs import replace
 
@@ -14,7 +14,7 @@ from fjeld.derive.joins import Misfit
 from fjeld.drawing.building import Body, Join, Opening, Panel, Room, Storey, Underlay
 from fjeld.drawing.edits.survey import WalkSide, held_by
 from fjeld.drawing.handles import Handle
-from fjeld.drawing.model import Circuit
+from fjeld.drawing.model import Circuit, Item
 from fjeld.drawing.old_box import Lead, Material, OldBox, OldCable
 from fjeld.errand.record import as_found
 from fjeld.formats.jobfile import bearing_words
@@ -38,6 +38,9 @@ from fjeld.web.places.records import Kept, counting, readings_of
 from fjeld.web.places.shots import Shot, shots_of
 from fjeld.web.survey.actions import ACTIONS, CARRIES, SURFACES, USES, bearing, walk
 from fjeld.web.survey.panels import Dock, SideRow, Traced, TracedLine, Workings
+from fjeld.web.ui.panel import Choices
+
+T = TypeVar("T")
 
 
 def layers(view: View, floor: Floor) -> dict[str, Shape]:
@@ -272,13 +275,25 @@ def _reading(view: View) -> _Said:
     return _Said(edit.words(view.drawing))
 
 
+def _only(item: Item | None, kind: type[T]) -> T | None:
+    """What is selected, where it is of a kind."""
+    return item if isinstance(item, kind) else None
+
+
+def _or_not_looked(choices: Choices) -> list[tuple[str, str]]:
+    """The answers to something that is looked at, or that nobody has."""
+    return [(value, words if value else "not looked") for value, words in choices]
+
+
 def workings(view: View) -> Workings:
     """The selected thing, or the room: how it closes and what it is built of."""
     room = view.drawing.get(view.room, Room) if view.room else None
     item = view.item
     wall = _wall_in_hand(view, room)
     flags, measures = _of_wall(room, wall) if room and wall else ([], [])
-    inside = _looked_into(view, item) if isinstance(item, OldBox) else _Inside([], [], [], [])
+    old = _only(item, OldBox)
+    inside = _looked_into(view, old) if old else _Inside([], [], [], [])
+    underlay = _only(item, Underlay)
     return Workings(
         room=room,
         square=room is not None and all(abs(side.bearing % 90) < 1e-9 for side in room.sides),
@@ -290,12 +305,12 @@ def workings(view: View) -> Workings:
         build=room.build(wall) if room and wall else None,
         wall_flags=flags,
         wall_measures=measures,
-        opening=item if isinstance(item, Opening) else None,
+        opening=_only(item, Opening),
         join=next(((h, j) for h, j in view.drawing.of(Join).items() if j.opening == view.selected), None),
         misfit=_misfit(view),
-        panel=item if isinstance(item, Panel) else None,
-        body=item if isinstance(item, Body) else None,
-        old=item if isinstance(item, OldBox) else None,
+        panel=_only(item, Panel),
+        body=_only(item, Body),
+        old=old,
         wires=inside.wires,
         read_there=inside.read_there,
         cables_are=inside.cables_are,
@@ -304,13 +319,13 @@ def workings(view: View) -> Workings:
         errands=[(k.name, k.words) for k in KINDS.values()],
         true_false=(("true", "yes"), ("false", "no")),
         yes_no_open=(("", "not looked"), ("true", "yes"), ("false", "no")),
-        ahead=[(a, w if a else "not looked") for a, w in ahead_words(view.plan.practice)],
-        conditions=[(c, w if c else "not looked") for c, w in CONDITIONS],
-        grounds=[(g, w if g else "not looked") for g, w in GROUNDS],
+        ahead=_or_not_looked(ahead_words(view.plan.practice)),
+        conditions=_or_not_looked(CONDITIONS),
+        grounds=_or_not_looked(GROUNDS),
         materials=[(m, {"": "not looked", "none": "no box at all"}.get(m, m)) for m in get_args(Material)],
         serves=[("", "not looked"), *((k, k) for k in sources().local(view.plan.practice).circuits)],
         feeders=[("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],
-        underlay=_traced(view, item) if isinstance(item, Underlay) else None,
+        underlay=_traced(view, underlay) if underlay else None,
         underlays=view.drawing.of(Underlay),
         limit=practices.load(view.drawing.house.practice)[rules.ROOM_CLOSES],
         closing=next((f for f in _closing(view)), None),
@@ -318,7 +333,7 @@ def workings(view: View) -> Workings:
         yes_no=[("", "not looked at"), ("yes", "yes"), ("no", "no")],
         grades=[("", "as the storey, or not told"), ("below", "below it"), ("above", "level or above")],
         held=held_by(view.drawing, view.room) if view.room else [],
-        storey=item if isinstance(item, Storey) else None,
+        storey=_only(item, Storey),
         storey_rooms=[h for h, r in view.drawing.of(Room).items() if r.storey == view.selected],
         storeys=[("", "Ground floor"), *((h, s.name) for h, s in view.drawing.of(Storey).items())],
         way=bearing_words(room.sides[wall - 1].bearing) if room and wall else "",
