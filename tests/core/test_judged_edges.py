@@ -1,8 +1,9 @@
 """Judgements at the very edge of their limits, and figures in their words, reckoned by hand."""
 
+import msgspec
 import pytest
 
-from fjeld.judge import devices, fits, spot, terminals, water, ways, wires, wood, work
+from fjeld.judge import devices, fits, rooms, spot, terminals, water, ways, wires, wood, work
 from fjeld.judge.answer import NotAsked
 from fjeld.judge.figured import BEYOND, Figured, bad, through
 from fjeld.judge.fill import Contents, Yoke, fill, with_reserve
@@ -17,7 +18,7 @@ from fjeld.judge.volts import (
     through_a_load,
 )
 from fjeld.practice import load, rules
-from fjeld.quantities import INCH, Length
+from fjeld.quantities import INCH, Length, format_length
 
 NA, GB = load("na"), load("gb")
 
@@ -318,3 +319,50 @@ def test_what_meters_show_is_told_apart_at_set_voltages():
     assert (DEAD_BELOW, THROUGH_ABOVE, LIVE_SHARE) == (5.0, 30.0, 0.9)
     assert Volts(4.99).shows(120.0) == "dead"
     assert Volts(5.0).shows(120.0) == "unsure"
+
+
+def test_a_weight_is_said_both_ways():
+    figures = {f.name: f.value for f in devices.hangs(devices.HangsAsked("light", lb=50.0), NA).figures}
+    assert figures["weight, lb"] == pytest.approx(50.0)
+    assert figures["weight, kg"] == pytest.approx(22.6796, abs=1e-3)
+
+
+def test_a_room_that_is_none_is_named_in_forty_letters():
+    with pytest.raises(NotAsked) as refused:
+        rooms.use_of("x" * 60)
+    assert "“" + "x" * 40 + "”" in str(refused.value)
+
+
+def test_from_a_middle_to_a_member_is_by_whichever_is_wider_and_by_the_body_where_neither_is():
+    box = next(b for b in NA.catalogue.old_work if b.spans is None)
+    swings = msgspec.structs.replace(box, throw=10.0, body=(60.0, 90.0), cut=(52.0, 80.0))
+    assert spot.half(swings, 6.0).lines[0].what == "body"
+    assert spot.half(swings, 5.9).lines[0].what == "cut-out"
+    assert spot.half(swings, 6.0).total == 36.0
+
+
+def test_a_bar_says_what_is_clear_between_its_members():
+    barred = next(b for b in NA.catalogue.old_work if b.spans is not None)
+    clear = sum(barred.spans) / 2
+    asked = spot.SpotAsked(box=barred.id, left=Length(200.0), right=Length(200.0 + clear))
+    assert f"{format_length(clear, NA.unit)} are clear" in said(spot.spot(asked, NA))
+
+
+def test_an_old_cable_says_how_much_it_has_to_spare():
+    wanted = NA[rules.FREE_CONDUCTOR] + NA[rules.SHEATH_INSIDE]
+    asked = wires.ReachAsked(Length(wanted + 2 * INCH), Length(0.0), Length(0.0))
+    found = wires.reach(asked, NA)
+    assert {f.name: f.value for f in found.figures}["wanted"] == wanted
+    assert 'with 2" to spare' in said(found)
+
+
+def test_a_wire_that_slack_does_not_bring_far_enough_lacks_the_rest():
+    past = NA[rules.PAST_FACE]
+    asked = wires.ShortAsked(inches(8), past=Length(past - 2 * INCH), slack=inches(0.5))
+    assert '1 1/2" too short past the face' in said(wires.short(asked, NA))
+
+
+def test_an_eave_with_just_enough_room_says_no_other_place():
+    head = ways.eave(ways.EaveAsked(inches(10), 6.0, inches(5.5), inches(1)), NA).figures[0].value
+    assert len(ways.eave(ways.EaveAsked(inches(10), 6.0, inches(5.5), Length(head)), NA).figures) == 1
+    assert len(ways.eave(ways.EaveAsked(inches(10), 6.0, inches(5.5), Length(head + 1)), NA).figures) == 2
