@@ -99,47 +99,31 @@ def _room(plan: Plan, handle: Handle) -> list[Block]:
 
 
 def _on_wall(plan: Plan, boxes: Sequence[Placed]) -> Table:
-    unit, rows = plan.drawing.house.unit, []
+    """The boxes of a wall: along the tape, up, and to which edge."""
+    rows = []
     for placed in boxes:
         mark = plan.marks[placed.handle]
-        rows.append(
-            (
-                Span(placed.handle, strong=True),
-                Span(_kind(plan, placed)),
-                Span(format_length(mark.across, unit), large=True),
-                Span(format_length(mark.height, unit) if mark.height is not None else "", large=True),
-                Span(mark.edge or ""),
-                _framing(placed, "stud"),
-            )
-        )
-    return Table(
-        (
-            Column("Box"),
-            Column("What"),
-            Column("Tape at", figures=True),
-            Column("Height", figures=True),
-            Column("To its"),
-            Column("Framing"),
-        ),
-        tuple(rows),
-    )
+        read = _read(plan, placed, mark.across, mark.height)
+        rows.append((*read, Span(mark.edge or ""), _framing(placed, "stud")))
+    titles = (Column("Tape at", figures=True), Column("Height", figures=True), Column("To its"))
+    return Table((Column("Box"), Column("What"), *titles, Column("Framing")), tuple(rows))
 
 
 def _overhead(plan: Plan, boxes: Sequence[Placed]) -> Table:
-    unit, rows = plan.drawing.house.unit, []
+    """The boxes of a ceiling: from its west wall, and from its north wall."""
+    rows = []
     for placed in boxes:
         mark = plan.marks[placed.handle]
-        rows.append(
-            (
-                Span(placed.handle, strong=True),
-                Span(_kind(plan, placed)),
-                Span(format_length(mark.across, unit), large=True),
-                Span(format_length(mark.down, unit) if mark.down is not None else "", large=True),
-                _framing(placed, "joist"),
-            )
-        )
+        rows.append((*_read(plan, placed, mark.across, mark.down), _framing(placed, "joist")))
     titles = (Column("From west", figures=True), Column("From north", figures=True))
     return Table((Column("Box"), Column("What"), *titles, Column("Framing")), tuple(rows))
+
+
+def _read(plan: Plan, placed: Placed, *figures: float | None) -> tuple[Span, ...]:
+    """A box, what it is, and the figures that are read for it, large."""
+    unit = plan.drawing.house.unit
+    large = (Span("" if mm is None else format_length(mm, unit), large=True) for mm in figures)
+    return (Span(placed.handle, strong=True), Span(_kind(plan, placed)), *large)
 
 
 def _framing(placed: Placed, member: str) -> Span:
