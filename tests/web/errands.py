@@ -38,6 +38,11 @@ def page(client, job, **query):
     return response.content.decode()
 
 
+def folded(response):
+    """What was answered, its white space folded as a browser does."""
+    return re.sub(r"\s+", " ", response.content.decode())
+
+
 def words(html):
     """What is read on a page: without its marks, figures in one piece."""
     plain = re.sub(r"</?span[^>]*>", "", html)

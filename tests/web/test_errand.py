@@ -377,7 +377,9 @@ def stands(client, job):
     html = client.get(f"/jobs/{job.pk}/errand/steps").content.decode()
     return {
         m[0]: m[1]
-        for m in re.findall(r'href="\?step=([^"]+)".*?<span class="tag[^"]*">(\w+)</span>', html, re.DOTALL)
+        for m in re.findall(
+            r'href="\?step=([^"]+)".*?<span\s+class="tag[^"]*"\s*>(\w+)</span>', html, re.DOTALL
+        )
     }
 
 

@@ -17,6 +17,7 @@ from fjeld.web.http import store
 from fjeld.web.jobs.models import Job, forget_drawings
 from fjeld.web.waypoints import WAYPOINTS
 from tests.walker import Forms
+from tests.web.errands import folded
 
 SENT = int(os.environ.get("FJELD_FORMS", "55"))
 RUBBISH = (
@@ -80,7 +81,7 @@ def forms_of(client, job, die):
     job.refresh_from_db()
     things = list(job.head.document.drawing.items)
     page = die.choice(list(WAYPOINTS))
-    html = client.get(f"/jobs/{job.pk}/{page}/?sel={die.choice(things)}").content.decode()
+    html = folded(client.get(f"/jobs/{job.pk}/{page}/?sel={die.choice(things)}"))
     return [f for f in Forms(html).found if f"/jobs/{job.pk}/" in f["action"] and "/do/" in f["action"]]
 
 
@@ -142,9 +143,9 @@ def still_opens(client, job):
 
 def test_a_line_that_cannot_be_read_is_not_called_a_reading(as_, job):
     client = as_("owner")
-    page = client.get(f"/jobs/{job.pk}/survey/", {"typing": "door 32 at 4'2"}).content.decode()
+    page = folded(client.get(f"/jobs/{job.pk}/survey/", {"typing": "door 32 at 4'2"}))
     assert "Read as:" in page
     assert "Not read yet:" not in page
-    page = client.get(f"/jobs/{job.pk}/survey/", {"typing": "counter on Upper"}).content.decode()
+    page = folded(client.get(f"/jobs/{job.pk}/survey/", {"typing": "counter on Upper"}))
     assert "Not read yet:" in page
     assert "Read as:" not in page

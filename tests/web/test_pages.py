@@ -22,6 +22,7 @@ from fjeld.web.http.view import planned
 from fjeld.web.jobs.models import Job
 from fjeld.web.ui.wire import Fragment, changed, changed_layers, mark
 from tests.old_boxes import found_cable
+from tests.web.errands import folded
 
 LIVE = {"HX-Request": "true"}
 
@@ -42,7 +43,7 @@ def do(client, job, waypoint, action, expect=200, **form):
         f"/jobs/{job.pk}/{waypoint}/do/{action}", form, headers={**LIVE, "HX-Current-URL": here}
     )
     assert response.status_code == expect, response.content[:300]
-    return response.content.decode()
+    return folded(response)
 
 
 def test_moving_a_light_sends_only_what_changed(ada, job):
@@ -74,7 +75,7 @@ def test_a_row_moves_as_one_and_alone_with_alt(ada, job):
 
 def test_every_way_to_set_a_box_by_eye_works(ada, job):
     for handle in ("O1", "A1", "S1", "V1"):
-        page = ada.get(f"/jobs/{job.pk}/layout/?sel={handle}").content.decode()
+        page = folded(ada.get(f"/jobs/{job.pk}/layout/?sel={handle}"))
         ways = re.findall(r'<option value="((?:center|mirror|level|line|even)[^"]*)"', page)
         assert len(ways) >= 3
         for way in ways:
@@ -85,7 +86,7 @@ def test_every_way_to_set_a_box_by_eye_works(ada, job):
             if response.status_code == 200:
                 ada.post(f"/jobs/{job.pk}/layout/undo", headers=LIVE)
             else:
-                assert "mirror" in way or "middle" in response.content.decode()
+                assert "mirror" in way or "middle" in folded(response)
 
 
 def test_typing_over_a_figure_keeps_what_was_typed(ada, job):
@@ -157,7 +158,7 @@ def test_without_scripts_a_form_still_works_and_still_refuses(ada, job):
     assert moved.status_code == 302
     refused = ada.post(f"/jobs/{job.pk}/layout/do/figure", {"handle": "O1", "field": "at", "value": "banana"})
     assert refused.status_code == 422
-    assert "“banana”" in refused.content.decode()
+    assert "“banana”" in folded(refused)
 
 
 def test_a_conflict_shows_both_ways_out(as_, job):
@@ -181,15 +182,15 @@ def test_a_conflict_shows_both_ways_out(as_, job):
 
 
 def test_a_fix_is_one_press(ada, job):
-    page = ada.get(f"/jobs/{job.pk}/layout/").content.decode()
+    page = folded(ada.get(f"/jobs/{job.pk}/layout/"))
     key = re.search(r'name="finding" value="(clear-of-framing[^"]+)"', page)[1]
     html = do(ada, job, "layout", "fix", finding=key)
     assert "settled" in html
-    assert key not in ada.get(f"/jobs/{job.pk}/layout/").content.decode()
+    assert key not in folded(ada.get(f"/jobs/{job.pk}/layout/"))
 
 
 def test_each_waypoint_tells_where_it_stands(ada, job):
-    html = ada.get(f"/jobs/{job.pk}/layout/").content.decode()
+    html = folded(ada.get(f"/jobs/{job.pk}/layout/"))
     assert html.count('class="waypoint') == 8
     assert html.count('aria-current="page"') == 1
 
@@ -221,7 +222,7 @@ def test_exports_are_what_the_core_writes(ada, job, boot_plan):
 
 def test_the_netlist_goes_out_as_the_switches_stand(ada, job, boot_plan):
     up, off = boot_plan.network.positions[0], next(iter(boot_plan.circuits))
-    there = ada.get(f"/jobs/{job.pk}/proof/?up={up}&off={off}").content.decode()
+    there = folded(ada.get(f"/jobs/{job.pk}/proof/?up={up}&off={off}"))
     link = re.search(r'href="([^"]+/export/network.cir[^"]*)"', there)[1].replace("&amp;", "&")
     text = ada.get(link).content.decode()
     contacts = [c for c in boot_plan.network.contacts if c.position in (up, BreakerOf(off))]
@@ -244,7 +245,7 @@ def test_a_job_goes_out_and_comes_in_again(ada, job):
 def test_a_malformed_file_is_refused_in_words(ada, job, content):
     count = Job.objects.count()
     ada.post("/jobs/import", {"file": SimpleUploadedFile("job.json", content)})
-    assert "was not taken" in ada.get("/").content.decode() or not content
+    assert "was not taken" in folded(ada.get("/")) or not content
     assert Job.objects.count() == count
 
 
@@ -253,7 +254,7 @@ def test_a_job_without_a_name_or_file_is_refused(ada, job):
     ada.post("/jobs/new", {"name": "  "})
     ada.post("/jobs/import", {})
     assert Job.objects.count() == count
-    assert "needs a name" in ada.get("/").content.decode()
+    assert "needs a name" in folded(ada.get("/"))
 
 
 def test_jobs_are_found_archived_and_copied(ada, job):
@@ -262,9 +263,9 @@ def test_jobs_are_found_archived_and_copied(ada, job):
     ada.post(f"/jobs/{job.pk}/copy")
     assert Job.objects.count() == 2
     ada.post(f"/jobs/{job.pk}/archive")
-    listed = re.findall(r"/jobs/(\d+)/copy", ada.get("/").content.decode())
+    listed = re.findall(r"/jobs/(\d+)/copy", folded(ada.get("/")))
     assert str(job.pk) not in listed
-    assert str(job.pk) in re.findall(r"/jobs/(\d+)/copy", ada.get("/?archived=1").content.decode())
+    assert str(job.pk) in re.findall(r"/jobs/(\d+)/copy", folded(ada.get("/?archived=1")))
 
 
 def test_schema_and_health(ada):
@@ -278,8 +279,8 @@ def test_a_name_from_a_stranger_is_text_not_markup(ada):
     ada.post("/jobs/import", {"file": SimpleUploadedFile("job.json", json.dumps(drawing).encode())})
     job = Job.objects.order_by("-pk").first()
     for waypoint in ("survey", "layout", "record", "proof"):
-        assert "<script>alert" not in ada.get(f"/jobs/{job.pk}/{waypoint}/").content.decode()
-    assert "<script>alert" not in ada.get("/").content.decode()
+        assert "<script>alert" not in folded(ada.get(f"/jobs/{job.pk}/{waypoint}/"))
+    assert "<script>alert" not in folded(ada.get("/"))
 
 
 # --- a new job through every form -------------------------------------------------------
@@ -316,11 +317,11 @@ def test_a_new_job_from_nothing_to_proof(ada, db):
     assert len(drawing.of(Circuit)) == 2
     assert len(drawing.of(Control)) == 2
     assert len(drawing.of(Panel)) == 1
-    proof = ada.get(f"/jobs/{job.pk}/proof/").content.decode()
+    proof = folded(ada.get(f"/jobs/{job.pk}/proof/"))
     assert "proven over" in proof
     for waypoint in ("runs", "boxes", "site", "record"):
         assert ada.get(f"/jobs/{job.pk}/{waypoint}/").status_code == 200
-    steps = [ada.get(f"/jobs/{job.pk}/boxes/?sel=O1&step={n}").content.decode() for n in range(8)]
+    steps = [folded(ada.get(f"/jobs/{job.pk}/boxes/?sel=O1&step={n}")) for n in range(8)]
     told = [n for n, step in enumerate(steps) if "Break off the tab" in step]
     assert len(told) == 1, "once, before the first of its two hots"
     assert "brass" in steps[told[0]]
@@ -406,20 +407,20 @@ def test_a_cable_is_hung_on_the_load_side_and_taken_ahead_again(ada, job):
     do(ada, job, "layout", "figure", handle="O4", field="protective", value="true")
     cable = next(e.cable for e in planned(head(job))[0].circuits["Q2"].tree.edges if e.up == "O4")
     do(ada, job, "runs", "side", handle=cable, side="load")
-    runs = ada.get(f"/jobs/{job.pk}/runs/?sel={cable}").content.decode()
+    runs = folded(ada.get(f"/jobs/{job.pk}/runs/?sel={cable}"))
     assert "Covered by O4" in runs
-    box = ada.get(f"/jobs/{job.pk}/boxes/?sel=O4").content.decode()
+    box = folded(ada.get(f"/jobs/{job.pk}/boxes/?sel=O4"))
     assert "LOAD, covered" in box
     assert "load brass" in box
-    proof = ada.get(f"/jobs/{job.pk}/proof/").content.decode()
+    proof = folded(ada.get(f"/jobs/{job.pk}/proof/"))
     assert "What does not come back" in proof
     beyond = planned(head(job))[0].circuits["Q2"].tree.beyond[cable]
     for outlet in beyond:
-        layout = ada.get(f"/jobs/{job.pk}/layout/?sel={outlet}").content.decode()
+        layout = folded(ada.get(f"/jobs/{job.pk}/layout/?sel={outlet}"))
         assert re.search(r"Covered by <a[^>]*>O4</a>, on its LOAD side", layout)
     do(ada, job, "runs", "side", handle=cable, side="line")
-    assert "Joined ahead of O4" in ada.get(f"/jobs/{job.pk}/runs/?sel={cable}").content.decode()
-    layout = ada.get(f"/jobs/{job.pk}/layout/?sel={min(beyond)}").content.decode()
+    assert "Joined ahead of O4" in folded(ada.get(f"/jobs/{job.pk}/runs/?sel={cable}"))
+    layout = folded(ada.get(f"/jobs/{job.pk}/layout/?sel={min(beyond)}"))
     assert "joined ahead of it: not covered" in layout
 
 
@@ -454,13 +455,13 @@ def at_old_box(job, people):
 
 def test_a_circuit_begins_in_an_old_box_and_what_is_not_read_stays_not_known(ada, job, people):
     at_old_box(job, people)
-    circuits = ada.get(f"/jobs/{job.pk}/circuits/?sel=Q1").content.decode()
+    circuits = folded(ada.get(f"/jobs/{job.pk}/circuits/?sel=Q1"))
     assert "Old outlet E1, cable 2" in circuits
     do(ada, job, "circuits", "source", handle="Q1", source="E1 1")
-    here = ada.get(f"/jobs/{job.pk}/circuits/?sel=Q1").content.decode()
+    here = folded(ada.get(f"/jobs/{job.pk}/circuits/?sel=Q1"))
     assert "what brings the line there is not known yet" in here
     assert "Way of the panel" not in here
-    proof = ada.get(f"/jobs/{job.pk}/proof/?sel=A1").content.decode()
+    proof = folded(ada.get(f"/jobs/{job.pk}/proof/?sel=A1"))
     assert "not read are so" in proof
     assert "no reading says which breaker" in proof
     assert "if what no reading has settled in an old box is so" in proof
@@ -468,15 +469,15 @@ def test_a_circuit_begins_in_an_old_box_and_what_is_not_read_stays_not_known(ada
         ">expected dead<"
         not in proof.split("Breaker off")[1].split("</table>")[0].split("<tr>")[1].split("<td>")[-1]
     )
-    box = ada.get(f"/jobs/{job.pk}/boxes/?sel=E1").content.decode()
+    box = folded(ada.get(f"/jobs/{job.pk}/boxes/?sel=E1"))
     assert "some conductor in E1 is live in every state" in box
     assert "nobody has read what E1 holds" in box
     for waypoint in ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record"):
         page = ada.get(f"/jobs/{job.pk}/{waypoint}/?sel=E1")
         assert page.status_code == 200
         if waypoint in ("survey", "layout", "circuits", "runs", "proof"):
-            assert page.content.decode().count('id="f-E1"') == 1, waypoint
-    assert "Old box E1, breaker not found yet" in ada.get(f"/jobs/{job.pk}/record/").content.decode()
+            assert folded(page).count('id="f-E1"') == 1, waypoint
+    assert "Old box E1, breaker not found yet" in folded(ada.get(f"/jobs/{job.pk}/record/"))
 
 
 def test_readings_are_written_down_conductor_by_conductor(ada, job, people):
@@ -487,11 +488,11 @@ def test_readings_are_written_down_conductor_by_conductor(ada, job, people):
     def say(expect=200, **form):
         answer = ada.post(f"/jobs/{job.pk}/survey/do/carries", form, headers={**LIVE, **here})
         assert answer.status_code == expect, answer.content[:300]
-        return answer.content.decode()
+        return folded(answer)
 
     say(cable="1", lead="BK", carries="line", read="on")
     say(cable="1", lead="WH", carries="neutral", read="on")
-    proof = ada.get(f"/jobs/{job.pk}/proof/?sel=A1").content.decode()
+    proof = folded(ada.get(f"/jobs/{job.pk}/proof/?sel=A1"))
     assert "not read" not in proof
     assert "proven over" in proof
     lead = head(job).items["E1"].cables[0].leads[0]
@@ -502,7 +503,7 @@ def test_readings_are_written_down_conductor_by_conductor(ada, job, people):
     assert "not written down" in say(422, cable="1", lead="RD", carries="line")
     struck = ada.post(f"/jobs/{job.pk}/survey/do/uncable", {"cable": "1"}, headers={**LIVE, **here})
     assert struck.status_code == 422
-    assert "begins at a cable of E1" in struck.content.decode()
+    assert "begins at a cable of E1" in folded(struck)
 
 
 @pytest.mark.parametrize(
@@ -530,23 +531,23 @@ def test_a_second_panel_is_fed_from_the_first(ada, job, people):
     assert plan.circuits[feeder].panels == ("P2",)
     assert plan.circuits["Q1"].source == "P2"
     assert not plan.circuits["Q1"].tree.unfed
-    record = ada.get(f"/jobs/{job.pk}/record/").content.decode()
+    record = folded(ada.get(f"/jobs/{job.pk}/record/"))
     assert f"Panel P2, fed by {feeder}" in record
-    assert "1 of 6 ways used, 5 free" in ada.get(f"/jobs/{job.pk}/circuits/").content.decode()
+    assert "1 of 6 ways used, 5 free" in folded(ada.get(f"/jobs/{job.pk}/circuits/"))
     refused = do(ada, job, "circuits", "source", 422, handle=feeder, source="P2")
     assert "fed by itself" in refused
 
 
 def test_two_legs_share_a_neutral_by_two_choices(ada, job):
     do(ada, job, "circuits", "figure", handle="Q2", field="poles", value="2")
-    outlet = ada.get(f"/jobs/{job.pk}/circuits/?sel=O1").content.decode()
+    outlet = folded(ada.get(f"/jobs/{job.pk}/circuits/?sel=O1"))
     assert "On which leg" in outlet
     do(ada, job, "circuits", "figure", handle="O1", field="leg", value="2")
     plan = planned(head(job))[0]
     nets = {str(c.net) for c in plan.boxes["O1"].ends if c.insulated}
     assert nets == {"L2", "N"}
-    assert "line, second leg" in ada.get(f"/jobs/{job.pk}/boxes/?sel=O1").content.decode()
-    assert "Breaker, two poles" in ada.get(f"/jobs/{job.pk}/site/").content.decode()
+    assert "line, second leg" in folded(ada.get(f"/jobs/{job.pk}/boxes/?sel=O1"))
+    assert "Breaker, two poles" in folded(ada.get(f"/jobs/{job.pk}/site/"))
     refused = do(ada, job, "circuits", "figure", 422, handle="Q2", field="poles", value="3")
     assert "no poles" in refused
 
@@ -556,15 +557,15 @@ def test_a_switch_becomes_a_dimmer_and_is_turned_down_in_the_proof(ada, job):
     do(ada, job, "circuits", "control", device="dimmer S2", **form)
     control = head(job).items["K1"]
     assert (control.device, control.positions[0]) == ("dimmer", "S2")
-    here = ada.get(f"/jobs/{job.pk}/circuits/?sel=K1").content.decode()
+    here = folded(ada.get(f"/jobs/{job.pk}/circuits/?sel=K1"))
     assert re.search(r'<option value="dimmer S2" selected', here)
-    proof = ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1").content.decode()
+    proof = folded(ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1"))
     assert "proven over" in proof
     assert "dimmer of S2 down" in proof
-    down = ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1&up=S1:K1,S2:K1.dimmer").content.decode()
+    down = folded(ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1&up=S1:K1,S2:K1.dimmer"))
     assert 'aria-label="dimmer of S2 for K1 down"' in down
     assert 'aria-label="dimmer of S2 for K1 up"' not in down
-    assert "Dimmer, three-way" in ada.get(f"/jobs/{job.pk}/site/").content.decode()
+    assert "Dimmer, three-way" in folded(ada.get(f"/jobs/{job.pk}/site/"))
     refused = do(ada, job, "circuits", "control", 422, device="timer S2", **form)
     assert "works alone" in refused
     assert "no kind of switch" in do(ada, job, "circuits", "control", 422, device="lever", **form)
@@ -572,7 +573,7 @@ def test_a_switch_becomes_a_dimmer_and_is_turned_down_in_the_proof(ada, job):
 
 def test_a_light_gets_a_pull_chain(ada, job):
     do(ada, job, "layout", "figure", handle="A1", field="chain", value="true")
-    proof = ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1").content.decode()
+    proof = folded(ada.get(f"/jobs/{job.pk}/proof/?circuit=Q1"))
     assert "chain of A1 off" in proof
     assert "proven over" in proof
 
@@ -583,11 +584,11 @@ def test_a_ring_is_closed_and_opened_by_a_press(as_, people):
     sockets = next(
         q for q, c in planned(loft)[0].circuits.items() if {loft.items[b].kind for b in c.boxes} == {"outlet"}
     )
-    assert f"Close {sockets} to a ring" in ada.get(f"/jobs/{job.pk}/runs/?circuit={sockets}").content.decode()
+    assert f"Close {sockets} to a ring" in folded(ada.get(f"/jobs/{job.pk}/runs/?circuit={sockets}"))
     do(ada, job, "runs", "ring", circuit=sockets)
     plan = planned(head(job))[0]
     assert plan.circuits[sockets].tree.ring is not None
-    here = ada.get(f"/jobs/{job.pk}/runs/?circuit={sockets}").content.decode()
+    here = folded(ada.get(f"/jobs/{job.pk}/runs/?circuit={sockets}"))
     assert f"Open the ring of {sockets}" in here
     assert "nobody searches" in here
     do(ada, job, "runs", "ring", circuit=sockets)
@@ -596,26 +597,26 @@ def test_a_ring_is_closed_and_opened_by_a_press(as_, people):
 
 
 def test_no_ring_is_offered_where_there_are_none(ada, job):
-    assert "to a ring" not in ada.get(f"/jobs/{job.pk}/runs/?circuit=Q2").content.decode()
+    assert "to a ring" not in folded(ada.get(f"/jobs/{job.pk}/runs/?circuit=Q2"))
     assert "no circuit that can be a ring" in do(ada, job, "runs", "ring", 422, circuit="Q2")
 
 
 def test_an_outlet_goes_into_a_switchs_box_and_on_its_yoke(ada, job):
-    assert "that of switch S1" in ada.get(f"/jobs/{job.pk}/layout/?sel=O3").content.decode()
+    assert "that of switch S1" in folded(ada.get(f"/jobs/{job.pk}/layout/?sel=O3"))
     do(ada, job, "layout", "figure", handle="O3", field="within", value="S1")
     plan = planned(head(job))[0]
     assert "O3" not in plan.boxes
     assert plan.boxes["S1"].kind.gangs == 2
-    layout = ada.get(f"/jobs/{job.pk}/layout/?sel=O3").content.decode()
+    layout = folded(ada.get(f"/jobs/{job.pk}/layout/?sel=O3"))
     assert "On one yoke with it" in layout
-    box = ada.get(f"/jobs/{job.pk}/boxes/?sel=O3").content.decode()
+    box = folded(ada.get(f"/jobs/{job.pk}/boxes/?sel=O3"))
     assert "Box S1" in box
     assert "Two circuits meet in this box" in box
     before = head(job).items["S1"].at.mm
     do(ada, job, "layout", "move", handle="O3", at=str(before + 50.0))
     assert head(job).items["S1"].at.mm == pytest.approx(before + 50.0), "the box moves, whichever is dragged"
     do(ada, job, "layout", "figure", handle="O3", field="yoke", value="true")
-    assert "Two devices on one yoke" in ada.get(f"/jobs/{job.pk}/site/").content.decode()
+    assert "Two devices on one yoke" in folded(ada.get(f"/jobs/{job.pk}/site/"))
     for waypoint in ("survey", "circuits", "runs", "proof", "record"):
         assert ada.get(f"/jobs/{job.pk}/{waypoint}/?sel=O3").status_code == 200
     assert ada.get(f"/jobs/{job.pk}/sheets/mark-out").status_code == 200
@@ -628,9 +629,9 @@ def test_an_outlet_goes_into_a_switchs_box_and_on_its_yoke(ada, job):
 def test_a_piece_of_cable_is_made_of_another_gauge_and_back(ada, job):
     cable = next(h for h, c in head(job).of(Cable).items() if c.circuit == "Q2")
     do(ada, job, "runs", "gauge", handle=cable, gauge="14")
-    page = ada.get(f"/jobs/{job.pk}/runs/?sel={cable}").content.decode()
+    page = folded(ada.get(f"/jobs/{job.pk}/runs/?sel={cable}"))
     assert '<option value="14" selected>' in page
-    circuits = ada.get(f"/jobs/{job.pk}/circuits/").content.decode()
+    circuits = folded(ada.get(f"/jobs/{job.pk}/circuits/"))
     assert re.search(rf"breaker on gauge 14 of {cable} of Boot room outlets Q2", circuits)
     do(ada, job, "runs", "gauge", handle=cable, gauge="12")
     assert head(job).get(cable, Cable).gauge == ""
@@ -646,10 +647,10 @@ def test_a_cable_is_led_through_another_circuits_box(ada, job, boot_plan):
     held = head(job)
     through = [h for h, c in held.of(Cable).items() if switch in (c.a, c.b) and c.circuit == "Q2"]
     assert len(through) == 2
-    page = ada.get(f"/jobs/{job.pk}/runs/?sel={leaf.cable}").content.decode()
+    page = folded(ada.get(f"/jobs/{job.pk}/runs/?sel={leaf.cable}"))
     assert f"Passes through the box of {switch}" in page
     assert "Passing through, joined to nothing else there" in page
-    assert "two circuits" in ada.get(f"/jobs/{job.pk}/boxes/?sel={switch}").content.decode().lower()
+    assert "two circuits" in folded(ada.get(f"/jobs/{job.pk}/boxes/?sel={switch}")).lower()
     do(ada, job, "runs", "ends", 422, handle=leaf.cable, a=leaf.up, b="S99")
     do(ada, job, "runs", "through", 422, handle=leaf.cable, box=leaf.down)
     do(ada, job, "runs", "through", 422, handle="C999", box=switch)

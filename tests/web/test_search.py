@@ -103,10 +103,10 @@ def test_an_edit_stops_what_is_searched_in_the_older_drawing(as_, job, people, s
 def test_cuts_are_shown_at_once_and_cheaper_ones_when_found(as_, job, monkeypatch):
     gate = Event()
 
-    def waiting(plan, heed=None, seconds=2.0):
-        if heed is not None:
+    def waiting(plan, search=True, **heeding):
+        if search:
             gate.wait(5)
-        return real(plan, seconds) if heed is None else real(plan, seconds, heed)
+        return real(plan, search, **heeding)
 
     real = site.cut_lists
     monkeypatch.setattr(site, "cut_lists", waiting)

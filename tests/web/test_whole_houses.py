@@ -21,6 +21,7 @@ from fjeld.web.http import store
 from fjeld.web.jobs.models import Job
 from tests.houses import inches
 from tests.often import OFTEN
+from tests.web.errands import folded
 
 PAGES = ("survey", "layout", "circuits", "runs", "boxes", "proof", "site", "record")
 HOUSES = ("tarn-house", "chandlers-loft")
@@ -199,7 +200,7 @@ def test_a_metric_house_begins_with_metric_framing_and_doors(people, as_):
         "900 mm",
         762,
     )
-    page = client.get(f"/jobs/{job.pk}/survey/?at=R1").content.decode()
+    page = folded(client.get(f"/jobs/{job.pk}/survey/?at=R1"))
     assert "door 762 at 1.2 m" in page
     assert "16&quot;" not in page
 
@@ -223,7 +224,7 @@ def test_a_british_house_is_read_in_british_words_and_millimetres(opened, page):
     if page == "boxes":
         shown = [f"?sel={h}&step={n}" for h in ("A1", "S1", "S3", "O5", "V1") for n in (1, 3, 5)]
     for query in shown:
-        html = client.get(f"/jobs/{job.pk}/{page}/{query}").content.decode()
+        html = folded(client.get(f"/jobs/{job.pk}/{page}/{query}"))
         html = re.sub(r"<(script|style).*?</\1>", " ", html, flags=re.DOTALL)
         words = unescape(re.sub(r"<[^>]+>", "\n", html)).replace("Ground floor", "")
         assert [line for line in words.split("\n") if AMERICAN.search(line)] == [], query
@@ -234,7 +235,7 @@ def test_proof_of_a_house_looks_at_one_circuit_and_hides_no_fault(opened):
     plan = derive(drawing)
 
     def shown(query=""):
-        text = client.get(f"/jobs/{job.pk}/proof/{query}").content.decode()
+        text = folded(client.get(f"/jobs/{job.pk}/proof/{query}"))
         return set(re.findall(r'aria-label="Truth strip of (K\d+)"', text)), text.count('class="glow"')
 
     of = {q: {c for c in drawing.of(Control) if plan.control_circuit(c) == q} for q in plan.circuits}
@@ -251,6 +252,6 @@ def test_proof_of_a_house_looks_at_one_circuit_and_hides_no_fault(opened):
     other = next(c for c in plain if c not in of[first])
     for load in drawing.get(other, Control).loads:
         store.commit(job.pk, job.head.who, Revise(load.point, {"circuit": None}), base=None)
-    text = client.get(f"/jobs/{job.pk}/proof/?circuit={first}").content.decode()
+    text = folded(client.get(f"/jobs/{job.pk}/proof/?circuit={first}"))
     (told,) = re.findall(r"on other circuits: ([^<]*)", text)
     assert other in told
