@@ -14,43 +14,40 @@ from fjeld.oldbox.found import BoxNets, FoundBox, nets
 from fjeld.oldbox.hypotheses import Hypothesis, hypotheses
 from fjeld.oldbox.shows import Shows, shows
 from fjeld.oldbox.tie_in import Case
-from fjeld.oldbox.weighed import Weighed, groups
+from fjeld.oldbox.weighed import One, Weighed, groups
 from fjeld.practice import Practice
 from fjeld.practice.devices import screws_of
 
 
 class Afterwards(msgspec.Struct, frozen=True):
-    """The cables and devices about one that was replaced by ``becomes``, and all that they may be then."""
+    """The cables and devices about one that was replaced by ``becomes``."""
 
     device: Device
     becomes: Becomes
     box: FoundBox
     where: BoxNets
-    found: tuple[Hypothesis, ...]
+    rings: bool
 
 
 def afterwards(after: FoundBox, device: Device, becomes: Becomes, practice: Practice) -> Afterwards:
     """What a box may be in which a ``device`` was replaced."""
     group = next(g for g in groups(after) if device.id in {d.id for d in g.devices})
-    where = nets(group)
-    return Afterwards(device, becomes, group, where, tuple(hypotheses(group, where, practice.rings)))
+    return Afterwards(device, becomes, group, nets(group), practice.rings)
 
 
-def as_before(weighed: Weighed, k: int, after: Afterwards) -> Case:
+def as_before(weighed: Weighed, one: One, after: Afterwards) -> Case:
     """Whether the box afterwards allows a case, and shows in it what it showed before. A protective outlet
     that was fed at its LOAD side is never left so.
     """
-    h, before = weighed.found[k], weighed.shows[k]
+    h, before = one.hypothesis, one.shows
     mine = {c.id: b for c, b in zip(weighed.box.cables, h.cables, strict=True)}
-    total = sum(weighed.after[n] for n in weighed.standing) or 1.0
     roles = tuple((c, b.role) for c, b in mine.items())
-    case = Case(roles, weighed.after[k] / total, False, controls=before.controls)
+    case = Case(roles, one.share, False, controls=before.controls)
     device, where = after.device, after.where
     best: Case | None = None
-    for now in after.found:
-        beyond = dict(zip((c.id for c in after.box.cables), now.cables, strict=True))
-        if any(beyond.get(c) != b for c, b in mine.items()):
-            continue
+    # What lay beyond a cable lies beyond it still.
+    there = {c.id for c in after.box.cables}
+    for now in hypotheses(after.box, where, after.rings, given=mine) if there >= {*mine} else ():
         if now.reversed:
             best = best or replace(
                 case, why="it would be fed at its LOAD side: its own face stays live when it has tripped"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
+from fjeld.oldbox.alike import Alike
 from fjeld.oldbox.beyond import Beyond
 from fjeld.oldbox.found import BoxNets, FoundBox
 from fjeld.practice.devices import screws_of
@@ -16,7 +17,7 @@ _THROWS = frozenset(
 )
 
 
-def _order(at: list[list[int]], options: list[list[Beyond]]) -> list[int]:
+def cable_order(at: list[list[int]], options: list[list[Beyond]]) -> list[int]:
     """The cables in an order that leaves early: what meets those before it most, and has the least choice,
     first.
     """
@@ -43,10 +44,16 @@ class _Way:
         self.roles: list[tuple[int, Beyond]] = []
 
 
-def _ways_of(options: list[Beyond]) -> tuple[tuple[int, _Way], ...]:
-    """Roles by what they carry, conductor after conductor; rings apart, of which a net may be brought two."""
+def _ways_of(options: list[Beyond], cable: int, same: Alike) -> tuple[tuple[int, _Way], ...]:
+    """Roles by what they carry, conductor after conductor; rings apart, of which a net may be brought two. Of
+    those that differ only in which of two alike conductors is which, the first.
+    """
     found = {0: _Way(), 1: _Way()}
+    known: set[Beyond] = set()
     for n, beyond in enumerate(options):
+        if beyond in known:
+            continue
+        known |= {*same.ways_round(cable, beyond)}
         here = found[int(beyond.role == "RING")]
         for way in beyond.carries:
             here = here.onward.setdefault(way, _Way())
@@ -58,14 +65,21 @@ class Choice:
     """Cable after cable, leaving a branch as soon as a net would carry two things, be brought twice, or not
     at all.
 
-    Roles that begin alike are left together: a cable of four conductors has a thousand of them.
+    Roles that begin alike are left together: a cable of four conductors has a thousand of them. Cables that
+    are alike get theirs in one order, each a role that is no earlier than that of the one before it.
     """
 
     def __init__(
-        self, box: FoundBox, nets: BoxNets, at: list[list[int]], options: list[list[Beyond]]
+        self, box: FoundBox, nets: BoxNets, at: list[list[int]], options: list[list[Beyond]], same: Alike
     ) -> None:
-        self.order = _order(at, options)
-        self.at, self.options = [at[n] for n in self.order], [_ways_of(options[n]) for n in self.order]
+        self.order = cable_order(at, options)
+        self.at = [at[n] for n in self.order]
+        self.options = [_ways_of(options[n], n, same) for n in self.order]
+        #: For each cable the one before it that is like it, by their places in the order.
+        self.before = [
+            max((k for k in range(n) if self.order[k] in same.like(cable)), default=-1)
+            for n, cable in enumerate(self.order)
+        ]
         self.ways: dict[int, list[str]] = defaultdict(list)
         self.rings: dict[int, int] = defaultdict(int)
         self.ends = {net: sum(places.count(net) for places in at) for places in at for net in places}
@@ -74,21 +88,25 @@ class Choice:
         self.given = {n for n, kind, _ in on if kind in ("switch", "three-way", "protective", "fused unit")}
         self.throws = {n for n, kind, t in on if (kind, t) in _THROWS}
 
-    def all(self, n: int = 0, chosen: tuple[Beyond, ...] = ()) -> Iterator[tuple[Beyond, ...]]:
+    def all(self, chosen: tuple[tuple[int, Beyond], ...] = ()) -> Iterator[tuple[Beyond, ...]]:
         """Every choice of what the cables are."""
+        n = len(chosen)
         if n == len(self.at):
-            yield tuple(chosen[self.order.index(k)] for k in range(n))
+            yield tuple(chosen[self.order.index(k)][1] for k in range(n))
             return
+        least = chosen[self.before[n]][0] if self.before[n] >= 0 else 0
         fitting = sorted(
             (found for ring, first in self.options[n] for found in self._fitting(self.at[n], 0, first, ring)),
             key=lambda found: found[0],
         )
-        for _, beyond in fitting:
+        for place, beyond in fitting:
+            if place < least:
+                continue
             ring = beyond.role == "RING"
             for net, way in zip(self.at[n], beyond.carries, strict=True):
                 self.ways[net].append(way)
                 self.rings[net] += ring
-            yield from self.all(n + 1, (*chosen, beyond))
+            yield from self.all((*chosen, (place, beyond)))
             for net in self.at[n]:
                 self.ways[net].pop()
                 self.rings[net] -= ring

@@ -8,18 +8,23 @@ what is taken on must have been brought, and a neutral belongs to the circuit th
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping
 from itertools import product
 
 import msgspec
+from msgspec.structs import replace
 
 from fjeld.drawing.old_box import Device
 from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.alike import Alike, nothing_alike
 from fjeld.oldbox.beyond import Beyond, Role, beyonds
-from fjeld.oldbox.choice import Choice
+from fjeld.oldbox.choice import Choice, cable_order
 from fjeld.oldbox.found import MOST_CABLES, BoxNets, FoundBox
 from fjeld.practice.devices import device as kind_of
 from fjeld.practice.devices import screws_of
 
+#: More choices of what the cables are than these are not gone through: it would be guessing, and slow.
+MOST_LOOKED_AT = 20_000
 #: The two sides of a four-way switch, and every terminal that a traveller ends on.
 _PAIRS = (("a1", "a2"), ("b1", "b2"))
 _THROWS = ("t1", "t2", *_PAIRS[0], *_PAIRS[1])
@@ -28,13 +33,15 @@ _THROWS = ("t1", "t2", *_PAIRS[0], *_PAIRS[1])
 class Hypothesis(msgspec.Struct, frozen=True):
     """What each cable is, in the order of the box's cables, and what each net then carries.
 
-    ``circuit`` names the circuit of a net by the cable that brings it.
+    ``circuit`` names the circuit of a net by the cable that brings it. ``times`` are the hypotheses that it
+    stands for, itself among them: those that differ only in which of what is alike is which.
     """
 
     cables: tuple[Beyond, ...]
     carries: dict[int, str]
     circuit: dict[int, str]
     reversed: bool = False
+    times: int = 1
 
     @property
     def roles(self) -> tuple[Role, ...]:
@@ -47,37 +54,89 @@ class Hypothesis(msgspec.Struct, frozen=True):
         return sorted({c for n, c in self.circuit.items() if self.carries.get(n) in ("l", "s")})
 
 
-def hypotheses(box: FoundBox, nets: BoxNets, rings: bool) -> list[Hypothesis]:
-    """Every hypothesis that the box as found allows. ``rings`` where circuits may come back to where they
-    began.
+def hypotheses(
+    box: FoundBox,
+    nets: BoxNets,
+    rings: bool,
+    same: Alike | None = None,
+    given: Mapping[str, Beyond] | None = None,
+) -> list[Hypothesis]:
+    """Every hypothesis that the box as found allows; of those that differ only in which of what is the
+    ``same`` is which, the first. ``rings`` where circuits may come back to where they began; ``given`` what
+    some cables are.
+
+    The time is that of the roles that no net forbids, cable after cable: with nothing alike some six to the
+    power of the cables of three conductors, with all of them alike what that has of combinations.
     """
+    found = list(_each(box, nets, rings, same=same or nothing_alike(box, nets), given=given or {}))
+    if not any(d.lands for d in box.devices) or any(r != "DEAD" for h in found for r in h.roles):
+        return found
+    # That all of it is dead is always possible: where it is all that is, the record cannot be as it is.
+    others = _each(box, nets, rings, same=nothing_alike(box, nets), given={}) if given else iter(())
+    return found if any(r != "DEAD" for h in others for r in h.roles) else []
+
+
+def _each(
+    box: FoundBox, nets: BoxNets, rings: bool, same: Alike, given: Mapping[str, Beyond]
+) -> Iterator[Hypothesis]:
+    """The hypotheses, one after another."""
     if len(box.cables) > MOST_CABLES:
         raise NotAsked(
             f"{len(box.cables)} cables are more than can be told apart at once, {MOST_CABLES} at most: "
             "leave out those of a bundle whose circuit is known, all but the one that you want"
         )
-    at = [[nets.of[name] for name in cable.insulated] for cable in box.cables]
-    may = _may(box, nets)
-    rings = rings and box.place in ("outlet", "junction")
-    options = [
-        [
-            b
-            for b in beyonds(len(places), rings)
-            if all(may.get(n, way[0]).find(way[0]) >= 0 for n, way in zip(places, b.carries, strict=True))
-        ]
-        for places in at
-    ]
-    found: list[Hypothesis] = []
-    short = _short_wires(box, nets)
+    at, options = _options(box, nets, rings, given)
+    short, may = _short_wires(box, nets), _may(box, nets)
     within = [dict(zip(short, letters, strict=True)) for letters in product(*(may[n] for n in short))]
-    for chosen in Choice(box, nets, at, options).all():
+    for looked_at, chosen in enumerate(Choice(box, nets, at, options, same).all()):
+        if looked_at == MOST_LOOKED_AT:
+            raise NotAsked(
+                "what is recorded leaves more ways to wire this box than can be told apart at once: record"
+                " what each conductor is joined to, or leave out cables whose circuit is known"
+            )
         for turned, carried in product((False, True), within):
             made = _Reasoned(box, nets, at=at, cables=chosen, within=carried, turned=turned).made()
             if made is not None:
-                found.append(made)
-    # That all of it is dead is always possible: where it is all that is, the record cannot be as it is.
-    lands = any(d.lands for d in box.devices)
-    return [] if lands and all(r == "DEAD" for h in found for r in h.roles) else found
+                yield replace(made, times=same.times(chosen))
+
+
+def _options(
+    box: FoundBox, nets: BoxNets, rings: bool, given: Mapping[str, Beyond]
+) -> tuple[list[list[int]], list[list[Beyond]]]:
+    """The nets of each cable's conductors, and what the cable can be by the terminals that those stand on."""
+    at = [[nets.of[name] for name in cable.insulated] for cable in box.cables]
+    may = _may(box, nets)
+    rings = rings and box.place in ("outlet", "junction")
+    return at, [
+        [
+            b
+            for b in beyonds(len(places), rings)
+            if given.get(cable.id, b) == b
+            and all(may.get(n, way[0]).find(way[0]) >= 0 for n, way in zip(places, b.carries, strict=True))
+        ]
+        for cable, places in zip(box.cables, at, strict=True)
+    ]
+
+
+def in_order(box: FoundBox, nets: BoxNets, rings: bool, found: Iterable[Hypothesis]) -> list[Hypothesis]:
+    """Hypotheses in the order in which they would be found, were nothing alike."""
+    at, options = _options(box, nets, rings, {})
+    order, short = cable_order(at, options), _short_wires(box, nets)
+
+    def place(h: Hypothesis) -> tuple[object, ...]:
+        letters = [h.carries[n] for n in short]
+        return [options[n].index(h.cables[n]) for n in order], h.reversed, letters
+
+    return sorted(found, key=place)
+
+
+def image(box: FoundBox, nets: BoxNets, of: Hypothesis, cables: tuple[Beyond, ...], times: int) -> Hypothesis:
+    """A hypothesis that another stands for, in which the cables are these."""
+    at = [[nets.of[name] for name in cable.insulated] for cable in box.cables]
+    carried = {n: of.carries[n] for n in _short_wires(box, nets)}
+    made = _Reasoned(box, nets, at=at, cables=cables, within=carried, turned=of.reversed).made()
+    assert made is not None, "what is alike is possible alike"
+    return replace(made, times=times)
 
 
 def _short_wires(box: FoundBox, nets: BoxNets) -> list[int]:
@@ -151,6 +210,8 @@ class _Reasoned:
             return None
         for _ in range(2):
             self._follow()
+        if not self._tied():
+            return None
         if not (self._brought() and self._parted() and self._agree() and self._rings()):
             return None
         return Hypothesis(self.cables, self.carries, self.circuit, self.turned)
@@ -286,12 +347,27 @@ class _Reasoned:
             for net, way in zip(places, beyond.carries, strict=True):
                 if way in ("s<", "t<") and out and out[0] in self.circuit:
                     self.circuit.setdefault(net, self.circuit[out[0]])
-                elif way == "s-" and (line := self._line_of(places, beyond)) in self.circuit:
-                    self.circuit.setdefault(net, self.circuit[line])
         for device in self.box.devices:
             self.by_device, kept = defaultdict(int), self.by_device
             self._device(device)
             self.by_device = kept
+
+    def _tied(self) -> bool:
+        """What ties two switches is of the line that they have: of one, however many cables tie it. What
+        something else brings is of that.
+        """
+        of: dict[int, str | None] = {}
+        for places, beyond in zip(self.at, self.cables, strict=True):
+            for net, way in zip(places, beyond.carries, strict=True):
+                if way == "s-":
+                    line = self.circuit.get(self._line_of(places, beyond))
+                    if of.setdefault(net, line) != line:
+                        return False
+        for net, line in of.items():
+            if line is not None:
+                self.circuit.setdefault(net, line)
+        self._follow()
+        return True
 
     @staticmethod
     def _line_of(places: list[int], beyond: Beyond) -> int:

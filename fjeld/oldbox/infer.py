@@ -16,9 +16,9 @@ import msgspec
 from fjeld.derive.memo import Remember, always
 from fjeld.drawing.ends import EARTH, End
 from fjeld.judge.answer import NotAsked
+from fjeld.oldbox.beyond import Beyond
 from fjeld.oldbox.following import Next, following
 from fjeld.oldbox.found import FoundBox, Reading, nets
-from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.showed import contradiction, notes
 from fjeld.oldbox.weighed import Weighed, weigh
 from fjeld.practice import Practice
@@ -89,9 +89,9 @@ def infer(box: FoundBox, practice: Practice, remember: Remember = always) -> Inf
     return Inferred(
         tuple(by_id[c.id] for c in box.cables),
         ends,
-        following(weighed, neutrals, practice),
+        following(weighed, neutrals),
         tuple(dict.fromkeys(said)),
-        left=sum(len(w.standing) for w in weighed),
+        left=sum(w.left for w in weighed),
         dangers=tuple(d for w in weighed for d in reversed_devices(w)),
     )
 
@@ -129,18 +129,23 @@ def _cable(weighed: Weighed, n: int, of: int) -> CableIs:
     data, box = role_data(), weighed.box
     cable = box.cables[n]
     shares: dict[str, float] = defaultdict(float)
-    for h, share in zip(weighed.found, weighed.after, strict=True):
-        shares[_role(h, n)] += share
+    for k, share in enumerate(weighed.after):
+        may = weighed.roles(n, k)
+        for beyond in may:
+            shares[_role(beyond)] += share / len(may)
     by_count = data.other.get(box.place, data.other["junction"])
     other = by_count[min(of, len(by_count)) - 1] if shares else 1.0
     other *= 0.1 ** len(weighed.deciding)
-    left = {_role(weighed.found[k], n) for k in weighed.standing}
-    excluded = any(_role(h, n) not in left for h in weighed.found)
-    sure = weighed.stands_for(lambda h: _role(h, n) in left)
+    left = {_role(b) for k in weighed.standing for b in weighed.roles(n, k)}
+    excluded = any(_role(b) not in left for k in range(len(weighed.found)) for b in weighed.roles(n, k))
     # That nothing was live may be a breaker, or a joint upstream: it says nothing of what a cable is.
-    settled = bool(weighed.deciding) and len(left) == 1 and left != {"DEAD"} and excluded and sure
+    settled = bool(weighed.deciding) and len(left) == 1 and left != {"DEAD"} and excluded
+    settled = settled and weighed.likely_at_first
     cap = 1.0 if settled else data.certainty.cap
-    roles = {r: round(min(cap, s * (1 - other)), 4) for r, s in sorted(shares.items(), key=lambda e: -e[1])}
+    roles = {
+        r: round(min(cap, s * (1 - other)), 4)
+        for r, s in sorted(shares.items(), key=lambda e: -round(e[1], 9))
+    }
     roles = {r: s for r, s in roles.items() if s >= 0.0005}
     if other:
         roles["other"] = round(other, 4)
@@ -149,9 +154,8 @@ def _cable(weighed: Weighed, n: int, of: int) -> CableIs:
     return CableIs(cable.id, roles, word)
 
 
-def _role(h: Hypothesis, n: int) -> str:
+def _role(beyond: Beyond) -> str:
     """A cable's role: two lines of one leg are one feed, come twice."""
-    beyond = h.cables[n]
     return "FEED" if beyond.role == "TWO" and not beyond.legs else beyond.role
 
 
@@ -159,20 +163,20 @@ def ends_of(weighed: Weighed, volts: float) -> list[EndIs]:
     """What each net of a group carries, as far as its hypotheses agree."""
     where, counted = weighed.where, weighed.deciding
     found: list[EndIs] = []
-    standing = weighed.standing
     for n, ends in enumerate(where.ends):
-        kinds = {(weighed.found[k].carries.get(n, ""), weighed.found[k].circuit.get(n, "")) for k in standing}
-        what = {kind for kind, _ in kinds}
+        what = weighed.carried(n)
         if not ends or what in (set(), {""}):
             continue
         if len(what) > 1:
             found.append(EndIs(ends, "?", "open"))
             continue
         (kind,) = what
-        circuits = {circuit for _, circuit in kinds}
+        circuits = weighed.circuits(n)
         circuit = circuits.pop() if len(circuits) == 1 else ""
-        excluded = any(h.carries.get(n) != kind for h in weighed.found)
-        sure = excluded and weighed.stands_for(lambda h, n=n, kind=kind: h.carries.get(n) == kind)  # type: ignore[misc]
+        excluded = any(
+            h.carries.get(m) != kind for k, h in enumerate(weighed.found) for m in weighed.nets(n, k)
+        )
+        sure = excluded and weighed.likely_at_first
         settled = bool(counted) and sure and (kind != "n" or _proven_neutral(ends, counted, volts))
         found.append(EndIs(ends, kind, "settled" if settled else "likely", circuit))
     return found

@@ -3,38 +3,46 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from math import prod
 
 from fjeld.drawing.ends import owner, part, plain
 from fjeld.drawing.old_box import OldCable
+from fjeld.oldbox.alike import Alike
 from fjeld.oldbox.beyond import Beyond
 from fjeld.oldbox.found import BoxNets, FoundBox
 from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.practice import Practice
 from fjeld.practice.finished.roles import Weights
 
-#: Colours of neutrals: white or grey in the one practice; blue, and black in old work, in the other.
-
 
 def likelihoods(
-    box: FoundBox, nets: BoxNets, found: Sequence[Hypothesis], weights: Weights, practice: Practice
+    box: FoundBox,
+    nets: BoxNets,
+    found: Sequence[Hypothesis],
+    weights: Weights,
+    practice: Practice,
+    same: Alike,
 ) -> list[float]:
-    """The share of each hypothesis; they sum to one. Those that differ only in which conductor is which share
-    one weight.
+    """The share of each hypothesis, with all that it stands for; they sum to one. Those that differ only in
+    which conductor is which share one weight.
     """
-    groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
+    roles: tuple[Hashable, ...]
+    groups: dict[tuple[tuple[Hashable, ...], bool], list[int]] = defaultdict(list)
     for n, h in enumerate(found):
-        groups[(*((b.role, b.inward, b.legs) for b in h.cables), h.reversed)].append(n)
+        roles = same.kind([(b.role, b.inward, b.legs) for b in h.cables])
+        groups[roles, h.reversed].append(n)
     shares = [0.0] * len(found)
-    for members in groups.values():
+    for (roles, _), members in groups.items():
         colours = [
             prod(_colours(c, b, weights, practice) for c, b in zip(box.cables, found[n].cables, strict=True))
             for n in members
         ]
+        # In each of the orders that the roles can lie in there are as many.
+        total = sum(c * found[n].times for n, c in zip(members, colours, strict=True)) / same.orders(roles)
         usual = [_usual(box, nets, found[n], weights, practice) for n in members]
         for n, colour, use in zip(members, colours, usual, strict=True):
-            shares[n] = use * max(colours) * colour / sum(colours)
+            shares[n] = found[n].times * use * max(colours) * colour / total
     total = sum(shares)
     return [share / total for share in shares] if total else shares
 

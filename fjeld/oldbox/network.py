@@ -78,9 +78,8 @@ def likeliest_networks(box: FoundBox, practice: Practice) -> list[Network]:
     """
     found = []
     for weighed in weigh(box, practice):
-        if weighed.standing:
-            best = max(weighed.standing, key=lambda k: weighed.after[k])
-            found.append(network_of(weighed.box, weighed.found[best], practice))
+        if (best := weighed.likeliest) is not None:
+            found.append(network_of(weighed.box, best, practice))
     return found
 
 

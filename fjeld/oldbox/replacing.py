@@ -76,9 +76,9 @@ def replaced_in(
         raise NotAsked(f"a {device.kind} is not replaced like that")
     told = weigh(box, practice, remember)
     weighed = next((w for w in told if device.id in {d.id for d in w.box.devices}), None)
-    if weighed is None or not weighed.standing:
+    likeliest = weighed.likeliest if weighed is not None else None
+    if weighed is None or likeliest is None:
         raise NotAsked("what is on it is not told, or its readings do not go together")
-    likeliest = weighed.found[max(weighed.standing, key=lambda k: weighed.after[k])]
     said = tuple(_said(weighed, device, becomes, practice))
     if any(s.tone in ("fails", "danger") for s in said):
         return Replaced((), box, said)
@@ -87,7 +87,9 @@ def replaced_in(
         mover = _Mover(box, device, becomes, practice, gauge)
         moves = mover.moves(weighed, likeliest, neutral)
         then = afterwards(mover.box, device, becomes, practice)
-        cases = tuple(as_before(weighed, k, then) for k in weighed.standing)
+        cases = tuple(
+            as_before(weighed, one, then) for one in weighed.each([neutral] if neutral >= 0 else [])
+        )
         share = sum(c.share for c in cases if c.works)
         if best is None or share > best[0]:
             best = share, moves, mover.box, cases
@@ -105,7 +107,7 @@ def _tried(
 ) -> Replaced:
     good = sum(c.works for c in cases)
     verdict: Verdict = "works" if good == len(cases) else "unless" if good else "fails"
-    told = following([weighed], [], practice) if verdict == "unless" else None
+    told = following([weighed], []) if verdict == "unless" else None
     ordered = tuple(sorted(cases, key=lambda c: (c.works, -c.share)))
     return Replaced(
         moves=moves, after=after, said=said, cases=ordered, verdict=verdict, excludes=told.id if told else ""
@@ -214,7 +216,7 @@ def _roles_at(weighed: Weighed, device: Device) -> set[str]:
     found: set[str] = set()
     for n, cable in enumerate(weighed.box.cables):
         here = {owner(e) for ends in device.lands.values() for e in ends}
-        roles = {weighed.found[k].cables[n].role for k in weighed.standing}
+        roles = {b.role for k in weighed.standing for b in weighed.roles(n, k)}
         if cable.id in here and len(roles) == 1:
             found |= roles
     return found
@@ -222,9 +224,7 @@ def _roles_at(weighed: Weighed, device: Device) -> set[str]:
 
 def _neutrals(weighed: Weighed) -> list[int]:
     """The nets that may be a neutral, as one goes by the cases that are left."""
-    return sorted(
-        {n for k in weighed.standing for n, what in weighed.found[k].carries.items() if what == "n"}
-    )
+    return [n for n in range(len(weighed.where.ends)) if "n" in weighed.carried(n)]
 
 
 # --- what goes where ----------------------------------------------------------------------------

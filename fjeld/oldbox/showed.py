@@ -8,7 +8,6 @@ from collections.abc import Sequence
 
 from fjeld.drawing.ends import End
 from fjeld.oldbox.found import FoundBox, Reading
-from fjeld.oldbox.hypotheses import Hypothesis
 from fjeld.oldbox.weighed import OF_OTHERS, Weighed, tells
 from fjeld.practice import Practice
 
@@ -47,14 +46,14 @@ def notes(weighed: Weighed, practice: Practice) -> Sequence[str]:
 
 def _shown(weighed: Weighed, reading: Reading, practice: Practice) -> Sequence[str]:
     """What voltages to ground showed that are neither hot nor dead, each by its end."""
-    box, said = weighed.box, []
+    said = []
     for name, volts in reading.to_earth.items():
         shown = volts.shows(practice.volts)
-        ways = {_way(box, weighed.found[k], name) for k in weighed.standing}
+        ways = _ways(weighed, name)
         if (
             shown == "dead"
             and ways == {"s>"}
-            and {weighed.found[k].roles[0] for k in weighed.standing} == {"LOOP"}
+            and {b.role for k in weighed.standing for b in weighed.roles(0, k)} == {"LOOP"}
         ):
             said.append(
                 f"{name} reads {volts.open:g} V to ground by way of the lamp: it is the way back through it,"
@@ -92,11 +91,18 @@ def _settles_not(reading: Reading) -> str:
     )
 
 
-def _way(box: FoundBox, h: Hypothesis, name: End) -> str:
-    for cable, beyond in zip(box.cables, h.cables, strict=True):
+def _ways(weighed: Weighed, name: End) -> set[str]:
+    """What a conductor carries, and which way, in the wirings that are left."""
+    for n, cable in enumerate(weighed.box.cables):
         if name in cable.insulated:
-            return beyond.carries[cable.insulated.index(name)]
-    return ""
+            at = cable.insulated.index(name)
+            return {
+                b.carries[at]
+                for k in weighed.standing
+                for beyond in weighed.roles(n, k)
+                for b in weighed.same.ways_round(n, beyond)
+            }
+    return {""} if weighed.standing else set()
 
 
 def contradiction(box: FoundBox, counted: Sequence[Reading], volts: float) -> str:

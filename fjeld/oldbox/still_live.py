@@ -68,12 +68,16 @@ def _of_group(weighed: Weighed, mine: Collection[int], dead: Collection[str]) ->
             if ends and not {*ends} & {*dead}
         ]
     total = sum(weighed.after[k] for k in weighed.standing) or 1.0
-    for k in weighed.standing:
-        h = weighed.found[k]
-        open_ = {h.circuit.get(n, "") for n in mine}
-        for net, what in h.carries.items():
-            if what in "lst" and h.circuit.get(net, "?") not in open_:
-                shares[net] += weighed.after[k] / total
+    for net in range(len(weighed.where.ends)):
+        for k in weighed.standing:
+            h, may = weighed.found[k], weighed.together((net, *sorted(mine)), k)
+            live = sum(
+                h.carries.get(n, "x") in "lst"
+                and h.circuit.get(n, "?") not in {h.circuit.get(m, "") for m in off}
+                for n, *off in may
+            )
+            if live:
+                shares[net] += weighed.after[k] / total * live / len(may)
     why = (
         "of another circuit, or on another leg" if mine else "nobody has seen that this breaker makes it dead"
     )

@@ -17,7 +17,7 @@ from fjeld.oldbox.shows import Shows
 #: Ohms: below, two ends are one wire; above, they are apart. Between, there is a load.
 _ONE_WIRE, _APART = 5.0, 10_000.0
 #: Shares of the nominal volts between two lines of one leg, of a line and neutral, of two legs.
-_TWO_LEGS = 1.5
+TWO_LEGS = 1.5
 #: How people say that a single-pole switch stands.
 _STANDS = {"open": 0, "off": 0, "closed": 1, "on": 1}
 #: Words for one of two positions of a switch; any other is the other one.
@@ -231,7 +231,7 @@ def _between(held: Held, reading: Reading, a: End, b: End, volts: Volts, state: 
     legs = [held.shows.second.get(held.nets.of.get(name, -1), 0) >> state & 1 for name in (a, b)]
     share = volts.open / held.volts
     if one and two:
-        return share >= _TWO_LEGS if legs[0] != legs[1] else volts.open < DEAD_BELOW
+        return share >= TWO_LEGS if legs[0] != legs[1] else volts.open < DEAD_BELOW
     if one == two:
         return share < LIVE_SHARE
     cold = b if one else a
@@ -239,7 +239,7 @@ def _between(held: Held, reading: Reading, a: End, b: End, volts: Volts, state: 
         # Nothing but air leads home from it: no lamp would burn on that.
         return volts.loaded is not None and volts.loaded < DEAD_BELOW and reading.lamp != "bright"
     # Through a lamp, less under load; with nothing behind it, a ghost.
-    return share < _TWO_LEGS and (share >= LIVE_SHARE or not _home(held, reading, cold))
+    return share < TWO_LEGS and (share >= LIVE_SHARE or not _home(held, reading, cold))
 
 
 def _word(held: Held, name: End, word: str) -> bool:

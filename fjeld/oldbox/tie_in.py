@@ -11,7 +11,7 @@ from fjeld.derive.memo import Remember, always
 from fjeld.drawing.ends import End
 from fjeld.oldbox.following import following
 from fjeld.oldbox.found import FoundBox
-from fjeld.oldbox.weighed import Weighed, weigh
+from fjeld.oldbox.weighed import One, Weighed, weigh
 from fjeld.practice import Practice
 
 Verdict = Literal["works", "unless", "fails"]
@@ -62,10 +62,10 @@ def tie_in(
     if best is None:
         return None
     _, weighed, line, neutral = best
-    cases = tuple(_case(weighed, k, line, neutral, switched) for k in weighed.standing)
+    cases = tuple(_case(weighed, one, line, neutral, switched) for one in weighed.each((line, neutral)))
     good = [c for c in cases if c.works]
     verdict: Verdict = "works" if len(good) == len(cases) else "unless" if good else "fails"
-    told = following([weighed], [], practice) if verdict == "unless" else None
+    told = following([weighed], []) if verdict == "unless" else None
     return TieIn(
         weighed.where.ends[line],
         weighed.where.ends[neutral],
@@ -77,21 +77,23 @@ def tie_in(
 
 def _places(weighed: Weighed, what: str) -> list[tuple[float, int, int]]:
     """Each pair of nets that may be line and neutral of one circuit, with how likely that is."""
-    shares: dict[tuple[int, int], float] = defaultdict(float)
+    shares: dict[tuple[int, ...], float] = defaultdict(float)
     total = sum(weighed.after[k] for k in weighed.standing) or 1.0
     for k in weighed.standing:
         h = weighed.found[k]
         for line in (n for n, c in h.carries.items() if c == what):
             for neutral in (n for n, c in h.carries.items() if c == "n"):
-                shares[line, neutral] += weighed.after[k] / total
-    return [(share, *pair) for pair, share in shares.items()]
+                may = weighed.together((line, neutral), k)
+                for pair in may:
+                    shares[pair] += weighed.after[k] / total / len(may)
+    return [(share, line, neutral) for (line, neutral), share in shares.items()]
 
 
-def _case(weighed: Weighed, k: int, line: int, neutral: int, switched: bool) -> Case:
+def _case(weighed: Weighed, one: One, line: int, neutral: int, switched: bool) -> Case:
     """Whether line reaches it in every state, or in some as a switch says, and comes home by its
     own neutral.
     """
-    h, shown = weighed.found[k], weighed.shows[k]
+    h, shown = one.hypothesis, one.shows
     live, home = shown.live.get(line, 0), neutral in shown.home
     why = ""
     if not live:
@@ -103,10 +105,9 @@ def _case(weighed: Weighed, k: int, line: int, neutral: int, switched: bool) -> 
     elif not home:
         why = "nothing leads home from it but a lamp"
     roles = tuple((c.id, b.role) for c, b in zip(weighed.box.cables, h.cables, strict=True))
-    total = sum(weighed.after[n] for n in weighed.standing) or 1.0
     return Case(
         roles=roles,
-        share=weighed.after[k] / total,
+        share=one.share,
         works=not why,
         why=why,
         controls=shown.controls,

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator, Sequence
+from functools import cached_property
+from itertools import groupby
 
 import msgspec
 from msgspec.structs import replace
@@ -11,27 +13,45 @@ from fjeld.derive.memo import Remember, always
 from fjeld.drawing.ends import EARTH, End
 from fjeld.drawing.old_box import Device, OldCable
 from fjeld.judge.volts import DEAD_BELOW
+from fjeld.oldbox.alike import WHOLE, Alike, stays
+from fjeld.oldbox.beyond import Beyond
 from fjeld.oldbox.found import BoxNets, FoundBox, Reading, nets
-from fjeld.oldbox.hypotheses import Hypothesis, hypotheses
+from fjeld.oldbox.hypotheses import Hypothesis, hypotheses, image, in_order
 from fjeld.oldbox.likely import likelihoods
 from fjeld.oldbox.shows import Shows, shows
 from fjeld.oldbox.taken import Held, explains, leans
+from fjeld.oldbox.telling import alike
 from fjeld.practice import Practice
 from fjeld.practice.devices import screws_of
 from fjeld.practice.finished.roles import role_data
 
+#: More wirings than these are not looked at one by one.
+MOST_APART = 1500
 #: Readings that settle nothing by themselves.
 LEANING = ("R10", "R14")
 
 
-class Weighed(msgspec.Struct, frozen=True):
+class One(msgspec.Struct, frozen=True):
+    """One wiring that the readings leave, with what it shows and its share of all that they leave."""
+
+    hypothesis: Hypothesis
+    shows: Shows
+    share: float
+
+
+class Weighed(msgspec.Struct, frozen=True, dict=True):
     """A group of cables, and every hypothesis of it with what it shows, its share before and after the
     readings, and whether it explains them all; ``undoubted`` whether it explains those too that found nothing
     live and may have been taken with power off.
+
+    Of hypotheses that differ only in which of what is ``same`` is which there is one, with the shares of all;
+    what is asked of one cable or one net is asked of all that it may change places with.
     """
 
     box: FoundBox
     where: BoxNets
+    same: Alike
+    rings: bool
     found: tuple[Hypothesis, ...]
     shows: tuple[Shows, ...]
     before: tuple[float, ...]
@@ -40,28 +60,118 @@ class Weighed(msgspec.Struct, frozen=True):
     counted: tuple[Reading, ...] = ()
     undoubted: tuple[bool, ...] = ()
 
-    def stands_for(self, what: Callable[[Hypothesis], bool]) -> bool:
-        """Whether what is left of some kind was likely enough at first. What explains the readings and was
-        next to impossible is no better than wiring that nobody thought of.
+    @property
+    def likely_at_first(self) -> bool:
+        """Whether what is left was likely enough at first. What explains the readings and was next to
+        impossible is no better than wiring that nobody thought of.
         """
-        mine = [n for n in self.standing if what(self.found[n])]
+        mine = self.standing
         if not all(self.undoubted[n] for n in mine):
             return False
-        left = sum(self.before[n] for n in mine)
-        return left >= role_data().certainty.far_fetched
+        return sum(self.before[n] for n in mine) >= role_data().certainty.far_fetched
 
     @property
     def deciding(self) -> tuple[Reading, ...]:
         """The readings that can settle something: not a load in ohms, and not a tab."""
         return tuple(r for r in self.counted if r.id not in LEANING)
 
-    @property
+    @cached_property
     def standing(self) -> list[int]:
-        """Those that explain every reading, without those too unlikely to stand in the way."""
+        """Those that explain every reading, without those too unlikely to stand in the way: each of them
+        negligible, and all of them together no more than a part, for many that are small are not small.
+        """
         explain = [n for n, e in enumerate(self.explained) if e]
-        total = sum(self.before[n] for n in explain)
-        least = role_data().certainty.negligible * total
-        return [n for n in explain if self.before[n] >= least]
+        total, certainty = sum(self.before[n] for n in explain), role_data().certainty
+        each = {n: round(self.before[n] / self.found[n].times, 14) for n in explain}
+        dropped = 0.0
+        for weight, of in groupby(sorted(explain, key=each.__getitem__), key=each.__getitem__):
+            dropped += sum(self.before[n] for n in of)
+            if weight >= certainty.negligible * total or dropped > certainty.negligible_together * total:
+                return [n for n in explain if each[n] >= weight]
+        return []
+
+    @property
+    def left(self) -> int:
+        """How many wirings the readings leave."""
+        return sum(self.found[n].times for n in self.standing)
+
+    @property
+    def likeliest(self) -> Hypothesis | None:
+        """The likeliest wiring that the readings leave; none where they leave none."""
+        best = max(self.standing, key=lambda k: self.after[k] / self.found[k].times, default=None)
+        return None if best is None else self.found[best]
+
+    # --- what a wiring says of a cable, of a net, of some nets together -----------------------------
+
+    def roles(self, cable: int, k: int) -> list[Beyond]:
+        """What a cable may be in a wiring and all that it stands for, each as likely."""
+        return [self.found[k].cables[n] for n in self.same.like(cable)]
+
+    def nets(self, net: int, k: int) -> Sequence[int]:
+        """The nets of a wiring that a net may be, in all that it stands for."""
+        return self.same.nets(net, self._still(k))
+
+    def together(self, nets: Sequence[int], k: int) -> list[tuple[int, ...]]:
+        """The nets of a wiring that some nets may be together, each as likely."""
+        places = tuple(self.same.place(n) for n in nets)
+        return [tuple(self.same.net(p) for p in found) for found in self.same.orbit(places, self._still(k))]
+
+    def carried(self, net: int) -> set[str]:
+        """What a net carries in the wirings that are left; nothing in one that says nothing of it."""
+        return {self.found[k].carries.get(n, "") for k in self.standing for n in self.nets(net, k)}
+
+    def circuits(self, net: int) -> set[str]:
+        """The circuits that a net is of in the wirings that are left, each by the cable that brings it; two
+        are given of any number.
+        """
+        names: set[str] = set()
+        for k in self.standing:
+            for n in self.nets(net, k):
+                names |= self._named(self.found[k].circuit.get(n, ""), net, at=n, k=k)
+            if len(names) > 1:
+                break
+        return names
+
+    def _named(self, circuit: str, net: int, at: int, k: int) -> set[str]:
+        """What a circuit of a net is called, where the net of a wiring is another one. What two ends of a
+        ring bring together is called by the first.
+        """
+        ids = [c.id for c in self.box.cables]
+        cable = circuit if circuit in ids else circuit.removesuffix("b")
+        if cable not in ids:
+            return {circuit}
+        n = ids.index(cable)
+        bring = self._bring_together(n, k) if self.found[k].roles[n] == "RING" else [n]
+        places = (self.same.place(at), *((m, WHOLE) for m in bring))
+        found = self.same.orbit(places, self._still(k))
+        firsts = {min(c for c, _ in brought) for here, *brought in found if self.same.net(here) == net}
+        return {ids[first] + circuit[len(cable) :] for first in firsts}
+
+    def _bring_together(self, ring: int, k: int) -> list[int]:
+        """The ends of a ring whose lines are joined to that of one."""
+        h, at = self.found[k], self.same.at
+        lines = {n: at[n][b.brings("l")[0]] for n, b in enumerate(h.cables) if b.role == "RING"}
+        return [n for n, net in lines.items() if net == lines[ring]]
+
+    def _still(self, k: int) -> frozenset[int]:
+        return frozenset(n for n, b in enumerate(self.found[k].cables) if stays(b))
+
+    def each(self, about: Sequence[int] = ()) -> list[One]:
+        """Every wiring that is left by itself, in the order in which they are found. Where that were too
+        many, those of one kind are told apart only as far as the cables of the nets ``about`` go.
+        """
+        apart = None if self.left <= MOST_APART else {self.same.place(n)[0] for n in about}
+        total = sum(self.after[k] for k in self.standing) or 1.0
+        share: dict[int, float] = {}
+        found = []
+        for k in self.standing:
+            h = self.found[k]
+            for cables, times in self.same.images(h.cables, apart):
+                made = h if times == h.times else image(self.box, self.where, h, cables, times)
+                share[id(made)] = self.after[k] * times / h.times / total
+                found.append(made)
+        ordered = in_order(self.box, self.where, self.rings, found)
+        return [One(h, shows(self.box, self.where, h), share[id(h)]) for h in ordered]
 
 
 def groups(box: FoundBox) -> Iterator[FoundBox]:
@@ -142,14 +252,17 @@ def weigh(box: FoundBox, practice: Practice, remember: Remember = always) -> tup
     )
 
 
-def weigh_group(box: FoundBox, practice: Practice) -> Weighed:
-    """Every hypothesis of a group of cables, weighed by what is usual and then by the readings that count."""
+def weigh_group(box: FoundBox, practice: Practice, same: Alike | None = None) -> Weighed:
+    """Every hypothesis of a group of cables, weighed by what is usual and then by the readings that count.
+    What is the ``same`` is found, unless it is given.
+    """
     data, where = role_data(), nets(box)
     proven = [r for r in box.readings if r.proven and not r.figures and r.id not in OF_OTHERS]
     counted, doubtful = [r for r in proven if tells(r)], [r for r in proven if not tells(r)]
-    found = hypotheses(box, where, practice.rings)
+    same = same or alike(box, where, proven, practice.volts, practice.neutrals)
+    found = hypotheses(box, where, practice.rings, same)
     shown = [shows(box, where, h) for h in found]
-    before = likelihoods(box, where, found, data.weights, practice)
+    before = likelihoods(box, where, found, weights=data.weights, practice=practice, same=same)
     held = [Held(box, where, practice.volts, h, s) for h, s in zip(found, shown, strict=True)]
     explained = [explains(h, counted) for h in held]
     wrong, against = data.certainty.wrong_meter, data.certainty.against_load
@@ -161,6 +274,8 @@ def weigh_group(box: FoundBox, practice: Practice) -> Weighed:
     return Weighed(
         box=box,
         where=where,
+        same=same,
+        rings=practice.rings,
         found=tuple(found),
         shows=tuple(shown),
         before=tuple(before),

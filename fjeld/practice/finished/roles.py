@@ -49,6 +49,7 @@ class Certainty(msgspec.Struct, frozen=True):
     cap: float
     likely: float
     negligible: float
+    negligible_together: float
     far_fetched: float
     wrong_meter: float
     against_load: float
