@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 from itertools import combinations
 
@@ -15,7 +15,7 @@ from fjeld.derive.house import Wall
 from fjeld.derive.places import Placed, overlap
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Panel, Room
-from fjeld.drawing.handles import order
+from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Point
 from fjeld.geometry import to_segment
 from fjeld.judge.water import near_tub
@@ -155,8 +155,11 @@ def _beside_tub(plan: Plan, placed: Placed, block: Block, around: float) -> Find
 
 @looks_at(rules.BOXES_APART)
 def _apart(plan: Plan) -> Iterator[Finding]:
-    boxes = [p for p in plan.placed.values() if p.kind != "panel"]
-    for a, b in combinations(boxes, 2):
+    together: dict[tuple[Handle, int], list[Placed]] = defaultdict(list)
+    for placed in plan.placed.values():
+        if placed.kind != "panel":
+            together[placed.room, placed.wall].append(placed)
+    for a, b in (pair for boxes in together.values() for pair in combinations(boxes, 2)):
         if overlap(a, b) and plan.home(a.handle) != plan.home(b.handle):
             pair = sorted((a.handle, b.handle), key=order)
             words = f"{pair[0]} and {pair[1]} stand in each other's place"

@@ -7,7 +7,8 @@ is meant dark neither of its terminals is live, which is how a switched neutral 
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import chain
 
 import msgspec
 
@@ -20,8 +21,8 @@ from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, LoadRef
 from fjeld.drawing.old_box import OldBox
 from fjeld.practice import rules
-from fjeld.prove.reach import MOST_POSITIONS, Reach, reach
-from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solver, band, conductor_verdict, trip_seconds
+from fjeld.prove.reach import MOST_POSITIONS, Reach, merged, reach
+from fjeld.prove.solve import SHELL_VOLTS, Band, Found, Solved, Solver, band, conductor_verdict, trip_seconds
 from fjeld.prove.states import chosen_states, gray
 from fjeld.states import first_state, pattern
 
@@ -117,7 +118,7 @@ def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]
         breakers = (plan.practice[rules.TRIP_CURVE], *(plan.circuits[q].circuit for q in group), *begun)
         found |= remember(
             "prove",
-            lambda n, m, _: prove_network(plan, n, tuple(m)),
+            lambda n, m, _: prove_network(plan, n, tuple(m), remember),
             network,
             mine,
             breakers,
@@ -127,19 +128,21 @@ def prove(plan: Plan, remember: Remember = always) -> dict[Handle, ControlProof]
 
 
 def prove_network(
-    plan: Plan, network: Network, only: tuple[Handle, ...] | None = None
+    plan: Plan, network: Network, only: tuple[Handle, ...] | None = None, remember: Remember = always
 ) -> dict[Handle, ControlProof]:
     """Prove every control on this network, or ``only`` some; it may hold faults the plan does not."""
     controls = sorted(plan.drawing.of(Control) if only is None else only, key=order)
     if not network.loads:
         return {c: _unwired(plan, c) for c in controls}
-    solver = Solver(network)
+    solver, joined = Solver.of(network, remember), merged(network)
     found: dict[Handle, ControlProof] = {}
     for control in controls:
         wired = plan.control_circuit(control) is not None and loads_in(
             network, plan.drawing.get(control, Control).loads
         )
-        found[control] = _prove_one(plan, network, solver, control) if wired else _unwired(plan, control)
+        found[control] = (
+            _prove_one(plan, network, solver, joined, control) if wired else _unwired(plan, control)
+        )
     return found
 
 
@@ -157,25 +160,17 @@ def _unwired(plan: Plan, control: Handle) -> ControlProof:
     )
 
 
-def _prove_one(plan: Plan, network: Network, solver: Solver, control: Handle) -> ControlProof:
+def _prove_one(
+    plan: Plan, network: Network, solver: Solver, joined: Mapping[str, int], control: Handle
+) -> ControlProof:
     own = moved_by(plan, network, control)
     others = [p for p in network.positions if p not in own]
     together = [*own, *others[: MOST_POSITIONS - len(own)]]
-    found = reach(network, together)
+    found = reach(network, together, joined=joined)
     loads = loads_in(network, plan.drawing.get(control, Control).loads)
     meant = _meant(own, together, found, loads)
     joined_wrong = _logic(found, network, loads, meant)
-    rows = tuple(
-        _row(
-            solver,
-            network,
-            own=own,
-            setting=setting,
-            loads=loads,
-            meant={k: bool(m >> _number(setting) & 1) for k, m in meant.items()},
-        )
-        for setting in gray(len(own))
-    )
+    rows = _rows(solver, network, own=own, loads=loads, meant=meant)
     wrong_volts, low = _voltages(
         plan, solver, network=network, own=own, others=others, loads=loads, meant=meant
     )
@@ -264,19 +259,25 @@ def _setting_words(positions: Sequence[Movable], setting: Sequence[int]) -> str:
     )
 
 
-def _row(
+def _rows(
     solver: Solver,
     network: Network,
     own: Sequence[Movable],
-    setting: tuple[int, ...],
     loads: list[Load],
-    meant: Mapping[str, bool],
-) -> StateRow:
-    volts = solver.voltages([dict(zip(own, setting, strict=True))])[0]
-    read = {load.key: solver.across(volts, load.a, load.b) for load in loads}
-    bands = {key: band(v, network.volts) for key, v in read.items()}
-    right = all(b == ("lit" if meant[key] else "dark") for key, b in bands.items())
-    return StateRow(setting, all(meant.values()), bands, read, right)
+    meant: Mapping[str, int],
+) -> tuple[StateRow, ...]:
+    """What the lamps of a control do in each of its own settings, all else at rest."""
+    settings = list(gray(len(own)))
+    solved = solver.solved([dict(zip(own, setting, strict=True)) for setting in settings])
+    across = solved.apart([(load.a, load.b) for load in loads])
+    rows = []
+    for setting, volts in zip(settings, across.tolist(), strict=True):
+        lit = {key: bool(m >> _number(setting) & 1) for key, m in meant.items()}
+        read = dict(zip((load.key for load in loads), volts, strict=True))
+        bands = {key: band(v, network.volts) for key, v in read.items()}
+        right = all(b == ("lit" if lit[key] else "dark") for key, b in bands.items())
+        rows.append(StateRow(setting, all(lit.values()), bands, read, right))
+    return tuple(rows)
 
 
 def _voltages(
@@ -289,34 +290,49 @@ def _voltages(
     meant: Mapping[str, int],
 ) -> tuple[list[str], list[str]]:
     """What the readings say against it, and apart from that the lamps that are lit too faintly."""
-    reasons: list[str] = []
-    low: list[str] = []
     states = chosen_states(own, others)
-    curve = plan.practice[rules.TRIP_CURVE]
-    breakers = {c.key: c.position.circuit for c in network.contacts if isinstance(c.position, BreakerOf)}
-    volts, flows = solver.solve(states)
-    lamps = solver.apart(volts, [(load.a, load.b) for load in loads])
-    shells = solver.apart(volts, [(shell, EARTH) for shell in network.shells])
-    for state, row, lit, touched, currents in zip(states, volts, lamps, shells, flows, strict=True):
+    solved = solver.solved(states)
+
+    def told(found: Iterator[tuple[int, str]]) -> list[str]:
+        """State by state, each with how its switches stand."""
+        return [
+            f"with {_setting_words(own, [states[n][p] for p in own])} {words}"
+            for n, words in sorted(found, key=lambda one: one[0])
+        ]
+
+    lamps = solved.apart([(load.a, load.b) for load in loads])
+    wrong: list[tuple[int, str]] = []
+    faint: list[tuple[int, str]] = []
+    for n, (state, lit) in enumerate(zip(states, lamps.tolist(), strict=True)):
         number = _number([state[p] for p in own])
-        words = _setting_words(own, [state[p] for p in own])
-        for load, across in zip(loads, lit.tolist(), strict=True):
+        for load, across in zip(loads, lit, strict=True):
             wanted = meant[load.key] >> number & 1
             if (seen := band(across, network.volts)) != ("lit" if wanted else "dark"):
-                faint = wanted and seen == "wrong"
-                (low if faint else reasons).append(f"with {words} {load.key} reads {across:.1f} V")
-        for n in (touched >= SHELL_VOLTS).nonzero()[0]:
-            reasons.append(f"with {words} {network.shells[n]} stands at {touched[n]:.0f} V")
-        for key, amps in currents.items():
-            if key in breakers and _trips(amps, plan.circuits[breakers[key]].circuit.breaker, curve):
-                reasons.append(f"with {words} {key} trips at {amps:.0f} A")
-        for watching in network.residuals:
-            missing = solver.residual(row, watching)
-            if missing >= watching.trips:
-                reasons.append(
-                    f"with {words} {watching.key} opens: {missing * 1000:.0f} mA do not come back through it"
+                (faint if wanted and seen == "wrong" else wrong).append(
+                    (n, f"{load.key} reads {across:.1f} V")
                 )
-    return reasons, low
+    return told(chain(wrong, _dangers(plan, solved, network))), told(iter(faint))
+
+
+def _dangers(plan: Plan, solved: Solved, network: Network) -> Iterator[tuple[int, str]]:
+    """Metal that stands live, breakers and protective devices that open, each with its state's number."""
+    touched = solved.apart([(shell, EARTH) for shell in network.shells])
+    for state, n in zip(*(touched >= SHELL_VOLTS).nonzero(), strict=True):
+        yield int(state), f"{network.shells[n]} stands at {touched[state, n]:.0f} V"
+    curve = plan.practice[rules.TRIP_CURVE]
+    breakers = [n for n, c in enumerate(network.contacts) if isinstance(c.position, BreakerOf)]
+    for n, through in zip(breakers, solved.amps(breakers).T.tolist(), strict=True):
+        contact = network.contacts[n]
+        assert isinstance(contact.position, BreakerOf)
+        rating = plan.circuits[contact.position.circuit].circuit.breaker
+        for state, amps in enumerate(through):
+            if _trips(amps, rating, curve):
+                yield state, f"{contact.key} trips at {amps:.0f} A"
+    missing = solved.residuals(network.residuals)
+    for watching, amperes in zip(network.residuals, missing.T.tolist(), strict=True):
+        for state, amps in enumerate(amperes):
+            if amps >= watching.trips:
+                yield state, f"{watching.key} opens: {amps * 1000:.0f} mA do not come back through it"
 
 
 def _trips(amps: float, rating: float, curve: Sequence[Sequence[float]]) -> bool:

@@ -6,7 +6,7 @@ Nodes joined by plain conductors are first made one (disjoint sets), then sets o
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 import msgspec
 
@@ -56,12 +56,14 @@ def reach(
     positions: Sequence[Movable],
     fixed: State | None = None,
     off: Collection[Handle] = (),
+    joined: Mapping[str, int] | None = None,
 ) -> Reach:
     """Reachability over all states of ``positions``.
 
     Other positions stand as in ``fixed`` (at rest if not named); breakers are on but those of the
-    circuits ``off``. Complexity O(E · n-bit words · depth); raises ``ValueError`` beyond
-    :data:`MOST_POSITIONS`.
+    circuits ``off``; ``joined`` is :func:`merged` of the network, where that is known.
+
+    Complexity O(E · n-bit words · depth); raises ``ValueError`` beyond :data:`MOST_POSITIONS`.
     """
     n = len(positions)
     if n > MOST_POSITIONS:
@@ -74,7 +76,7 @@ def reach(
             return index[position] if at else everything & ~index[position]
         return everything if standing(position, fixed or {}, off) == at else 0
 
-    group = _merged(network)
+    group = merged(network) if joined is None else joined
     contacts: Contacts[int] = Contacts()
     for contact in network.contacts:
         contacts.join(group[contact.a], group[contact.b], closed(contact.position, contact.closed_at))
@@ -93,7 +95,7 @@ def reach(
     )
 
 
-def _merged(network: Network) -> dict[str, int]:
+def merged(network: Network) -> dict[str, int]:
     """The number of each node's group: nodes joined by conductors are one."""
     parent: dict[str, str] = {}
 

@@ -6,21 +6,34 @@ identity gives
 
     v = v₀ − X_c (G⁻¹ + A_cᵀX_c)⁻¹ A_cᵀv₀,   X = Y₀⁻¹A,
 
-so a state costs one small dense solve. The same holds for a meter across two nodes.
+so a state costs one small dense solve. Contacts that stay closed through all the states asked for are taken
+in first; of the others only those closed in a state are solved for, all states of as many at once. Volts are
+worked out where they are asked for. The same holds for a meter across two nodes.
 """
 
 from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Collection, Sequence
+from collections import defaultdict
+from collections.abc import Collection, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 
-from fjeld.derive.keys import State, standing
+from fjeld.derive.keys import BreakerOf, State, standing
 from fjeld.derive.memo import Remember, always
-from fjeld.derive.network import CONTACT_OHMS, EARTH, LEAK_OHMS, Load, Network, Residual, VoltageSource, Wire
+from fjeld.derive.network import (
+    CONTACT_OHMS,
+    EARTH,
+    LEAK_OHMS,
+    Capacitor,
+    Load,
+    Network,
+    Residual,
+    VoltageSource,
+    Wire,
+)
 from fjeld.drawing.handles import Handle
 from fjeld.judge.volts import DEAD_BELOW, Volts, through_a_load
 
@@ -44,7 +57,7 @@ class Solver:
         self.network = network
         self.index = {node: i for i, node in enumerate(network.nodes)}
         watched = {key for r in network.residuals for key in r.through}
-        self._watched = {w.key: w for w in network.wires if w.key in watched}
+        self.watched = {w.key: w for w in network.wires if w.key in watched}
         from scipy.sparse.linalg import splu
 
         self._lu = splu(self._admittance().tocsc())
@@ -53,14 +66,15 @@ class Solver:
             for node, sign in ((source.a, 1), (source.b, -1)):
                 if node != EARTH:
                     current[self.index[node]] += sign * source.volts / source.ohms
-        self._open: Array = self._lu.solve(current)
+        #: Volts with every contact open, and how they fall with the current through each.
+        self.at_rest: Array = self._lu.solve(current)
         ports = np.zeros((len(self.index), len(network.contacts)), dtype=complex)
         for n, contact in enumerate(network.contacts):
             ports[:, n] = self._incidence(contact.a, contact.b)
         self._ports = ports
-        self._x: Array = self._lu.solve(ports) if len(network.contacts) else ports
-        self._z: Array = ports.T @ self._x
-        self._port_volts: Array = ports.T @ self._open
+        self.moved: Array = self._lu.solve(ports) if len(network.contacts) else ports
+        self._z: Array = ports.T @ self.moved
+        self._port_volts: Array = ports.T @ self.at_rest
 
     @classmethod
     def of(cls, network: Network, remember: Remember = always) -> Solver:
@@ -71,38 +85,37 @@ class Solver:
     @property
     def nbytes(self) -> int:
         """About the bytes it takes: its arrays, and as much again for the factors."""
-        return 2 * (self._ports.nbytes + self._x.nbytes + self._z.nbytes + self._open.nbytes)
+        return 2 * (self._ports.nbytes + self.moved.nbytes + self._z.nbytes + self.at_rest.nbytes)
 
     def _admittance(self) -> coo_matrix:
         from scipy.sparse import coo_matrix
 
-        rows: list[int] = []
-        columns: list[int] = []
-        values: list[complex] = []
-
-        def stamp(a: str, b: str, y: complex) -> None:
-            for one, other in ((a, b), (b, a)):
-                if one == EARTH:
-                    continue
-                rows.append(self.index[one])
-                columns.append(self.index[one])
-                values.append(y)
-                if other != EARTH:
-                    rows.append(self.index[one])
-                    columns.append(self.index[other])
-                    values.append(-y)
-
         net = self.network
         omega = 2 * math.pi * net.hertz
         resistive: list[Wire | Load | VoltageSource] = [*net.wires, *net.loads, *net.sources]
-        for element in resistive:
-            stamp(element.a, element.b, 1 / element.ohms)
-        for capacitor in net.capacitors:
-            stamp(capacitor.a, capacitor.b, 1j * omega * capacitor.farads)
-        for node in self.index:
-            stamp(node, EARTH, 1 / LEAK_OHMS)
+        elements: list[Wire | Load | VoltageSource | Capacitor] = [*resistive, *net.capacitors]
+        y = np.array(
+            [1 / e.ohms for e in resistive]
+            + [1j * omega * c.farads for c in net.capacitors]
+            + [1 / LEAK_OHMS] * len(self.index),
+            dtype=complex,
+        )
+        # Earth is no row of the equations.
+        a, b = (np.array([self.index.get(node, -1) for node in ends]) for ends in self._ends(elements))
+        rows, columns = np.concatenate([a, b, a, b]), np.concatenate([a, b, b, a])
+        values = np.concatenate([y, y, -y, -y])
+        there = (rows >= 0) & (columns >= 0)
         size = (len(self.index), len(self.index))
-        return coo_matrix((np.array(values, dtype=complex), (rows, columns)), shape=size)
+        return coo_matrix((values[there], (rows[there], columns[there])), shape=size)
+
+    def _ends(
+        self, elements: Sequence[Wire | Load | VoltageSource | Capacitor]
+    ) -> tuple[list[str], list[str]]:
+        """The two nodes of each element, and of the leak that every node has to earth."""
+        return (
+            [*(e.a for e in elements), *self.index],
+            [*(e.b for e in elements), *(EARTH for _ in self.index)],
+        )
 
     def _incidence(self, a: str, b: str) -> Array:
         column = np.zeros(len(self.index), dtype=complex)
@@ -115,41 +128,58 @@ class Solver:
         """The contacts closed in a state; positions not named stand at 0, breakers of circuits not ``off``
         are on.
         """
-        return [
-            n for n, c in enumerate(self.network.contacts) if standing(c.position, state, off) == c.closed_at
-        ]
+        return [int(n) for n in self._closed([state], off)[0].nonzero()[0]]
+
+    def _closed(self, states: Sequence[State], off: Collection[Handle]) -> Array:
+        """Which contacts are closed in each state, shape (states, contacts)."""
+        contacts = self.network.contacts
+        positions = list(dict.fromkeys(c.position for c in contacts))
+        at = {position: n for n, position in enumerate(positions)}
+        stand = np.empty((len(states), len(positions)), dtype=np.int8)
+        for n, position in enumerate(positions):
+            moves = not isinstance(position, BreakerOf)
+            stand[:, n] = (
+                [standing(position, state) for state in states] if moves else standing(position, {}, off)
+            )
+        columns = [at[c.position] for c in contacts]
+        found: Array = stand[:, columns] == np.array([c.closed_at for c in contacts], dtype=np.int8)
+        return found
+
+    def solved(self, states: Sequence[State], off: Collection[Handle] = ()) -> Solved:
+        """The network in each of some states. O(states × closed³), closed of the contacts that move."""
+        return Solved(self, self._flows(self._closed(states, off)))
+
+    def _flows(self, closed: Array) -> Array:
+        """The current through each contact in each state, A, nought where it is open; shape as ``closed``."""
+        flows = np.zeros(closed.shape, dtype=complex)
+        if not closed.size:
+            return flows
+        first: dict[bytes, int] = {}
+        of = [first.setdefault(row.tobytes(), len(first)) for row in closed]
+        alike = np.array([np.frombuffer(row, dtype=bool) for row in first])
+        found = np.zeros(alike.shape, dtype=complex)
+        stay = alike.all(axis=0)
+        moving = np.flatnonzero(alike.any(axis=0) & ~stay)
+        kept = np.flatnonzero(stay)
+        middle = self._z[np.ix_(kept, kept)] + CONTACT_OHMS * np.eye(len(kept))
+        right = np.column_stack([self._port_volts[kept], self._z[np.ix_(kept, moving)]])
+        inner = np.linalg.solve(middle, right)
+        drawn, shared = inner[:, 0], inner[:, 1:]
+        z = self._z[np.ix_(moving, moving)] - self._z[np.ix_(moving, kept)] @ shared
+        volts = self._port_volts[moving] - self._z[np.ix_(moving, kept)] @ drawn
+        counts = alike[:, moving].sum(axis=1)
+        for count in np.unique(counts):
+            rows = np.flatnonzero(counts == count)
+            which = np.nonzero(alike[np.ix_(rows, moving)])[1].reshape(len(rows), count)
+            block = z[which[:, :, None], which[:, None, :]] + CONTACT_OHMS * np.eye(count)
+            flow = np.linalg.solve(block, volts[which][:, :, None])[:, :, 0]
+            found[rows[:, None], moving[which]] = flow
+        found[:, kept] = drawn - found[:, moving] @ shared.T
+        return found[of]
 
     def voltages(self, states: Sequence[State], off: Collection[Handle] = ()) -> Array:
         """Node voltages, V, shape (states, nodes), in the order of ``index``."""
-        return self.solve(states, off)[0]
-
-    def solve(
-        self, states: Sequence[State], off: Collection[Handle] = ()
-    ) -> tuple[Array, list[dict[str, float]]]:
-        """Node voltages as :meth:`voltages`, and in each state the current through each closed contact, A."""
-        volts = np.empty((len(states), len(self.index)), dtype=complex)
-        currents: list[dict[str, float]] = []
-        known: dict[tuple[int, ...], int] = {}
-        for n, state in enumerate(states):
-            closed = self.closed(state, off)
-            twin = known.setdefault(tuple(closed), n)
-            if twin != n:
-                volts[n] = volts[twin]
-                currents.append(currents[twin])
-                continue
-            flow = self._flow(closed)
-            volts[n] = self._open - self._x[:, closed] @ flow if closed else self._open
-            keys = [self.network.contacts[c].key for c in closed]
-            currents.append(dict(zip(keys, np.abs(flow).tolist(), strict=True)))
-        return volts, currents
-
-    def _flow(self, closed: list[int]) -> Array:
-        """The current through each closed contact, A."""
-        if not closed:
-            return np.zeros(0, dtype=complex)
-        middle = self._z[np.ix_(closed, closed)] + CONTACT_OHMS * np.eye(len(closed))
-        found: Array = np.linalg.solve(middle, self._port_volts[closed])
-        return found
+        return self.solved(states, off).volts
 
     def readings(
         self, nodes: Sequence[str], reference: str, states: Sequence[State], off: Collection[Handle] = ()
@@ -160,7 +190,7 @@ class Solver:
         probes = np.column_stack([self._incidence(n, reference) for n in nodes])
         z_open: Array = self._lu.solve(probes)
         own = np.einsum("np,np->p", probes, z_open)
-        ends_open = probes.T @ self._open
+        ends_open = probes.T @ self.at_rest
         across = self._ports.T @ z_open
         found: list[list[tuple[float, float]]] = []
         for state in states:
@@ -177,17 +207,9 @@ class Solver:
             found.append([(float(v0), float(v3)) for v0, v3 in zip(high, low, strict=True)])
         return found
 
-    def apart(self, volts: Array, pairs: Sequence[tuple[str, str]]) -> Array:
-        """Volts between the nodes of each pair in each row of :meth:`voltages`, shape (rows, pairs)."""
-        # Earth is no node of the equations: it stands in the column after them, at nothing.
-        grounded = np.column_stack([volts, np.zeros(len(volts), dtype=complex)])
-        one, other = ([self.index.get(pair[side], -1) for pair in pairs] for side in (0, 1))
-        found: Array = np.abs(grounded[:, one] - grounded[:, other])
-        return found
-
     def residual(self, volts: Array, watching: Residual) -> float:
         """What does not come back through a protective device in a row of :meth:`voltages`, A."""
-        wires = [self._watched[key] for key in watching.through]
+        wires = [self.watched[key] for key in watching.through]
         return abs(sum(self._between(volts, w.a, w.b) / w.ohms for w in wires))
 
     def _between(self, volts: Array, a: str, b: str) -> complex:
@@ -197,6 +219,54 @@ class Solver:
     def across(self, volts: Array, a: str, b: str) -> float:
         """Volts between two nodes in one row of :meth:`voltages`."""
         return abs(self._between(volts, a, b))
+
+
+class Solved:
+    """A network in some states: what is asked of it is worked out for all of them at once.
+
+    ``flows`` is the current through each contact, A, shape (states, contacts).
+    """
+
+    def __init__(self, solver: Solver, flows: Array) -> None:
+        self.solver, self.flows = solver, flows
+
+    @property
+    def volts(self) -> Array:
+        """Node voltages, V, shape (states, nodes)."""
+        found: Array = self.solver.at_rest - self.flows @ self.solver.moved.T
+        return found
+
+    def apart(self, pairs: Sequence[tuple[str, str]]) -> Array:
+        """Volts between the nodes of each pair, shape (states, pairs)."""
+        return self._sums([{one: 1.0, other: -1.0} for one, other in pairs])
+
+    def residuals(self, watching: Sequence[Residual]) -> Array:
+        """What does not come back through each protective device, A, shape (states, devices)."""
+        weighed = []
+        for each in watching:
+            nodes: dict[str, float] = defaultdict(float)
+            for key in each.through:
+                wire = self.solver.watched[key]
+                nodes[wire.a] += 1 / wire.ohms
+                nodes[wire.b] -= 1 / wire.ohms
+            weighed.append(nodes)
+        return self._sums(weighed)
+
+    def amps(self, contacts: Sequence[int]) -> Array:
+        """The current through some contacts, A, shape (states, contacts)."""
+        found: Array = np.abs(self.flows[:, list(contacts)])
+        return found
+
+    def _sums(self, weighed: Sequence[Mapping[str, float]]) -> Array:
+        """Sums of node voltages, each node by its weight, in each state; earth stands at nothing."""
+        index = self.solver.index
+        rows = np.zeros((len(weighed), len(index)))
+        for n, nodes in enumerate(weighed):
+            for node, weight in nodes.items():
+                if node != EARTH:
+                    rows[n, index[node]] += weight
+        found: Array = np.abs(rows @ self.solver.at_rest - self.flows @ (rows @ self.solver.moved).T)
+        return found
 
 
 def band(volts: float, nominal: float) -> Band:
