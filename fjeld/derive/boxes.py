@@ -273,42 +273,43 @@ def _joint(
     kept: bool,
     catalogue: Catalogue,
 ) -> Joint:
-    landings = tuple(Landing(t.device, t.name, t.lead) for t in lands)
-
-    def joint(how: How, connectors: tuple[str, ...] = (), unlisted: bool = False, reason: str = "") -> Joint:
-        return Joint(
-            key=key,
-            net=key.net,
-            how=how,
-            ends=tuple(c.key for c in ends),
-            landings=landings,
-            connectors=connectors,
-            unlisted=unlisted,
-            reason=reason,
-        )
-
-    screws = [t for t in lands if not t.lead]
+    made = Joint(
+        key=key,
+        net=key.net,
+        how="parked",
+        ends=tuple(c.key for c in ends),
+        landings=tuple(Landing(t.device, t.name, t.lead) for t in lands),
+        connectors=("cap",),
+    )
     if len(ends) + len(lands) <= 1:
-        if lands:
-            return joint("parked", ("cap",) if lands[0].lead else (), reason="nothing to join it to")
-        return joint("parked", ("cap",), reason=_why_parked(inputs, key.net, kept))
-    if len(ends) == 1 and len(lands) == 1 and screws:
-        return joint("direct")
-    if (
-        inputs.joining == "feed-through"
-        and len(ends) == 2
-        and len(lands) == 1
-        and screws
-        and screws[0].name in ("brass", "silver")
-        and not (key.net.role == "neutral" and key.circuit in inputs.sharing)
-    ):
-        return joint("through")
+        if not lands:
+            return msgspec.structs.replace(made, reason=_why_parked(inputs, key.net, kept))
+        capped = ("cap",) if lands[0].lead else ()
+        return msgspec.structs.replace(made, connectors=capped, reason="nothing to join it to")
+    if how := _on_its_screw(inputs, key, len(ends), lands):
+        return msgspec.structs.replace(made, how=how, connectors=())
     # The pigtail from a joint to a screw is cut from the same copper as the largest end.
     gauges = [c.gauge for c in ends]
     tail = max(gauges, key=lambda g: catalogue.gauge(g).area, default=catalogue.gauges[-1].id)
     gauges += [lead_gauge(catalogue) if t.lead else tail for t in lands]
     chosen = connectors_for(gauges, inputs.family, catalogue)
-    return joint("joint", tuple(c.id for c in chosen), not chosen)
+    return msgspec.structs.replace(
+        made, how="joint", connectors=tuple(c.id for c in chosen), unlisted=not chosen
+    )
+
+
+def _on_its_screw(inputs: BoxInputs, key: JointKey, ends: int, lands: list[Terminal]) -> How | None:
+    """How conductors go on a terminal without a joint: one directly, or two through a receptacle's pair of
+    screws, never a neutral that circuits share; none where a joint is made.
+    """
+    if len(lands) != 1 or lands[0].lead:
+        return None
+    if ends == 1:
+        return "direct"
+    shared = key.net.role == "neutral" and key.circuit in inputs.sharing
+    paired = lands[0].name in ("brass", "silver")
+    through = inputs.joining == "feed-through" and ends == 2 and paired and not shared
+    return "through" if through else None
 
 
 def _why_parked(inputs: BoxInputs, net: Net, kept: bool) -> str:

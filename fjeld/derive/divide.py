@@ -171,13 +171,7 @@ def _units(
     beyond, their loads go together. Where only their switches do, each control stands alone,
     since what goes out on its line comes back on its own travellers or switched line.
     """
-    tied: dict[str, set[str]] = defaultdict(set)
-    fitted: set[str] = set()
-    for terminal in terminals:
-        if control := terminal.net.control:
-            tied[terminal.owner].add(control)
-        if terminal.box in beyond and terminal.device and not terminal.device.control:
-            fitted.add(terminal.owner)
+    tied, fitted = _tied(terminals, beyond)
     back = _fed_back(terminals, beyond)
     found = {
         _Unit(order(device), tuple(sorted(controls, key=order)), "", device)
@@ -195,6 +189,18 @@ def _units(
     owners = {t.owner for t in terminals if t.kept and t.box in beyond and t.owner}
     found |= {_Unit(order(owner), (owner,), "kept") for owner in owners}
     return sorted(found)
+
+
+def _tied(terminals: Sequence[Terminal], beyond: frozenset[Handle]) -> tuple[dict[str, set[str]], set[str]]:
+    """The controls of each owner of terminals, and the owners whose fitting itself lies beyond."""
+    tied: dict[str, set[str]] = defaultdict(set)
+    fitted: set[str] = set()
+    for terminal in terminals:
+        if control := terminal.net.control:
+            tied[terminal.owner].add(control)
+        if terminal.box in beyond and terminal.device and not terminal.device.control:
+            fitted.add(terminal.owner)
+    return tied, fitted
 
 
 def _fed_back(terminals: list[Terminal], beyond: frozenset[Handle]) -> dict[Handle, set[str]]:

@@ -236,18 +236,15 @@ def _wall_lanes(
     boxes: dict[str, int],
     side: _Side,
 ) -> None:
-    stations = {0.0, wall.length} | {p.along for p in placed} | {p.along for p in through}
-    stations |= {s for left, right, *_ in holes for s in (left, right) if 0 <= s <= wall.length}
-    stations |= {s for s in _around_blocks(graph, wall) if 0 <= s <= wall.length}
-    ordered = sorted(stations)
+    stations = {0.0, wall.length, *(p.along for p in placed), *(p.along for p in through)}
+    edges = itertools.chain(_around_blocks(graph, wall), *((left, right) for left, right, *_ in holes))
+    ordered = sorted(stations.union(s for s in edges if 0 <= s <= wall.length))
+    in_the_way = [hole for hole in holes if hole[2] < drill < hole[3]]
     for start, end in itertools.pairwise(ordered):
-        blocked = any(
-            left < (start + end) / 2 < right and low < drill < high for left, right, low, high, _ in holes
-        )
-        if not blocked:
+        if not any(left < (start + end) / 2 < right for left, right, *_ in in_the_way):
             _bored(graph, wall, start=start, end=end, z=drill, side=side)
-    for left, right, low, high, way in holes:
-        if low < drill < high and way is not None and left >= 0 and right <= wall.length:
+    for left, right, _, _, way in in_the_way:
+        if way is not None and left >= 0 and right <= wall.length:
             between = [p.along for p in placed if left < p.along < right]
             _around(graph, wall, stations=[left, *sorted(between), right], drill=drill, way=way, side=side)
     for portal in through:
@@ -352,45 +349,76 @@ def _ceiling_lanes(
     ring = geometry.inset(clockwise, MARGIN)
     if geometry.crossing_sides(ring) or geometry.area(ring) <= 0:
         return
-    lines: list[tuple[int, float]] = []
-    entries: list[geometry.Point] = []
-    overhead: list[tuple[int, geometry.Point]] = []
+    met = _Overhead(graph, where, ring=ring, over=over, boxes=boxes)
     for p in placed:
-        if p.wall:
-            wall = where.walls[p.wall - 1]
-            entry = _entry(graph, wall, along=p.along, top=where.level + where.height, over=over, ring=ring)
-            entries.append(entry)
-            axes = [axis for axis in (0, 1) if abs(wall.normal[axis]) < 1 - 1e-6]
-            # A line along the wall's normal keeps one coordinate; a skew wall gives both.
-            lines += [(axis, entry[axis]) for axis in axes]
-        else:
-            x, y, z = p.position
-            boxes[p.handle] = graph.leaf((x, y, z))
-            lines += [(0, x), (1, y)]
-            if geometry.contains(ring, (x, y)):
-                overhead.append((boxes[p.handle], (x, y)))
+        met.box(p)
     for portal in portals:
-        at = where.walls[portal.wall - 1].at(portal.along) if portal.wall else portal.spot
-        inside = not portal.wall and geometry.contains(ring, at)
-        spot = at if inside else _nearest(at, ring)
-        lines += [(0, spot[0]), (1, spot[1])]
-        if inside:
-            boxes[portal.key] = graph.leaf((*spot, over))
-            overhead.append((boxes[portal.key], spot))
-        else:
-            entries.append(spot)
-            boxes[portal.key] = graph.node((*spot, over))
+        met.portal(portal)
     for block in graph.blocks:
-        if block.high > where.level + where.height:
-            xs, ys = [c[0] for c in block.corners], [c[1] for c in block.corners]
-            lines += [(0, at) for at in (min(xs) - 2 * CLEAR, max(xs) + 2 * CLEAR)]
-            lines += [(1, at) for at in (min(ys) - 2 * CLEAR, max(ys) + 2 * CLEAR)]
-    kept = _distinct(lines)
-    for leaf, at in overhead:
+        met.block(block)
+    kept = _distinct(met.lines)
+    for leaf, at in met.hanging:
         # Of lines that all but coincide one was kept: what hangs from another hangs from that.
         x, y = (min((c for a, c in kept if a == axis), key=lambda c: abs(c - at[axis])) for axis in (0, 1))
         graph.join(leaf, graph.node((x, y, over)), "box")
-    _grid(graph, where, ring=ring, lines=kept, entries=entries, over=over, side=side)
+    _grid(graph, where, ring=ring, lines=kept, entries=met.entries, over=over, side=side)
+
+
+class _Overhead:
+    """What the lanes over a ceiling are laid by: ``lines`` by their axis and where they cross it, mm,
+    ``entries`` where cables come up at the ring, and the leaves that are ``hanging`` from a spot inside it.
+    """
+
+    def __init__(
+        self,
+        graph: _Graph,
+        where: RoomShape,
+        *,
+        ring: list[geometry.Point],
+        over: float,
+        boxes: dict[str, int],
+    ) -> None:
+        self.graph, self.where, self.ring, self.over, self.boxes = graph, where, ring, over, boxes
+        self.lines: list[tuple[int, float]] = []
+        self.entries: list[geometry.Point] = []
+        self.hanging: list[tuple[int, geometry.Point]] = []
+
+    def box(self, p: Placed) -> None:
+        """A box of the room: it is come to from the wall it is on, or hangs from the ceiling."""
+        if not p.wall:
+            x, y, z = p.position
+            self.boxes[p.handle] = self.graph.leaf((x, y, z))
+            self.lines += [(0, x), (1, y)]
+            if geometry.contains(self.ring, (x, y)):
+                self.hanging.append((self.boxes[p.handle], (x, y)))
+            return
+        where, wall = self.where, self.where.walls[p.wall - 1]
+        top = where.level + where.height
+        entry = _entry(self.graph, wall, along=p.along, top=top, over=self.over, ring=self.ring)
+        self.entries.append(entry)
+        # A line along the wall's normal keeps one coordinate; a skew wall gives both.
+        axes = [axis for axis in (0, 1) if abs(wall.normal[axis]) < 1 - 1e-6]
+        self.lines += [(axis, entry[axis]) for axis in axes]
+
+    def portal(self, portal: Portal) -> None:
+        """Where cables go on into another room or storey."""
+        at = self.where.walls[portal.wall - 1].at(portal.along) if portal.wall else portal.spot
+        inside = not portal.wall and geometry.contains(self.ring, at)
+        spot = at if inside else _nearest(at, self.ring)
+        self.lines += [(0, spot[0]), (1, spot[1])]
+        if inside:
+            self.boxes[portal.key] = self.graph.leaf((*spot, self.over))
+            self.hanging.append((self.boxes[portal.key], spot))
+        else:
+            self.entries.append(spot)
+            self.boxes[portal.key] = self.graph.node((*spot, self.over))
+
+    def block(self, block: Block) -> None:
+        """What stands up through the ceiling: a line clear of it on each side."""
+        if block.high > self.where.level + self.where.height:
+            for axis in (0, 1):
+                at = [corner[axis] for corner in block.corners]
+                self.lines += [(axis, min(at) - 2 * CLEAR), (axis, max(at) + 2 * CLEAR)]
 
 
 def _nearest(at: geometry.Point, ring: list[geometry.Point]) -> geometry.Point:

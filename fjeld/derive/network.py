@@ -11,7 +11,7 @@ between every pair in a cable, half at each end; 1 TΩ from every node to earth.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from itertools import chain, combinations
 
 import msgspec
@@ -225,39 +225,39 @@ def build(supplies: Sequence[Supply], parts: Sequence[NetworkPart], practice: Pr
     bonds = [Wire(f"{root} electrode", ground[root], EARTH, ELECTRODE_OHMS) for root in sources]
     bonds += [Wire(f"{root} main bond", neutral[root], ground[root], CONTACT_OHMS) for root in sources]
     second = {s.root: keys.bar_node(s.root, "bus 2") for s in supplies if s.double}
-    breakers = [
-        Contact(str(BreakerOf(q)), bus[s.root], keys.way_node(s.root, q), BreakerOf(q), 1)
-        for s in supplies
-        for q in s.circuits
-    ]
-    # Both poles are one breaker, which opens them together.
-    breakers += [
-        Contact(f"{BreakerOf(q)} pole 2", second[s.root], keys.way_node(s.root, q, 2), BreakerOf(q), 1)
-        for s in supplies
-        for q in sorted(s.double)
-    ]
-    loop = practice[rules.SUPPLY_LOOP]
+    on_two = [root for root in sources if root in second]
+    volts, loop = practice.volts, practice[rules.SUPPLY_LOOP]
     return Network(
-        volts=practice.volts,
+        volts=volts,
         hertz=practice.hertz,
         wires=(*bonds, *chain.from_iterable(p.wires for p in parts)),
-        contacts=(*breakers, *chain.from_iterable(p.contacts for p in parts)),
+        contacts=(*_breakers(supplies, bus, second), *chain.from_iterable(p.contacts for p in parts)),
         loads=tuple(chain.from_iterable(p.loads for p in parts)),
         capacitors=tuple(chain.from_iterable(p.capacitors for p in parts)),
         sources=(
-            *(VoltageSource(bus[root], neutral[root], practice.volts, loop) for root in sources),
-            *(
-                VoltageSource(neutral[root], second[root], practice.volts, loop)
-                for root in sources
-                if root in second
-            ),
+            *(VoltageSource(bus[root], neutral[root], volts, loop) for root in sources),
+            *(VoltageSource(neutral[root], second[root], volts, loop) for root in on_two),
         ),
         shells=tuple(chain.from_iterable(p.shells for p in parts)),
         neutrals=tuple(neutral[root] for root in sources),
         lines=tuple(bus[root] for root in sources),
         residuals=tuple(chain.from_iterable(p.residuals for p in parts)),
-        second_lines=tuple(second[root] for root in sources if root in second),
+        second_lines=tuple(second[root] for root in on_two),
     )
+
+
+def _breakers(
+    supplies: Sequence[Supply], bus: Mapping[Handle, str], second: Mapping[Handle, str]
+) -> Iterator[Contact]:
+    """The breaker of each circuit, from its bar to its way."""
+    for s in supplies:
+        for q in s.circuits:
+            yield Contact(str(BreakerOf(q)), bus[s.root], keys.way_node(s.root, q), BreakerOf(q), 1)
+    # Both poles are one breaker, which opens them together.
+    for s in supplies:
+        for q in sorted(s.double):
+            way = keys.way_node(s.root, q, 2)
+            yield Contact(f"{BreakerOf(q)} pole 2", second[s.root], way, BreakerOf(q), 1)
 
 
 _BARS: tuple[keys.BarName, ...] = ("bus", "neutral", "ground")

@@ -179,45 +179,59 @@ def _joints(
             continue
         key = JointKey(handle, net, Handle("") if net == GROUND else begin.circuit)
         met = carrying(old, "" if role == "ground" else begin.found, role)
-        if not met:
-            ends = tuple(end.key for end in new)
+        if met:
+            yield _joined(
+                old,
+                key,
+                new=new,
+                carried={end for end, _ in met},
+                there=there,
+                begin=begin,
+                practice=practice,
+            )
+        else:
             yield Joint(
                 key=key,
                 net=net,
                 how="parked",
-                ends=ends,
+                ends=tuple(end.key for end in new),
                 landings=(),
                 connectors=("cap",),
                 reason="what carries it here is not known yet",
             )
-            continue
-        carried = {end for end, _ in met}
-        lands = {place for end in carried if (place := _place(old, end))}
-        # What is joined at the same place, in whatever cable, is in the joint too.
-        together = [
-            f"{_BUNDLE}{cable.id}.{k}"
-            for cable in old.cables
-            for k, end in enumerate(cable.ends, 1)
-            if end in carried or _place(old, end) in lands
-        ]
-        terminals = sorted({old.landing(end) for end in carried if _on_device(old, end)})
-        landings = tuple(Landing(DeviceKey(handle), terminal, False) for terminal in terminals)
-        gauges = (
-            [c.gauge for c in there if c.key in together]
-            + [c.gauge for c in new]
-            + [begin.gauge] * len(landings)
-        )
-        chosen = connectors_for(gauges, practice.catalogue.families()[0], practice.catalogue)
-        ends = (*together, *(end.key for end in new))
-        yield Joint(
-            key=key,
-            net=net,
-            how="joint",
-            ends=ends,
-            landings=landings,
-            connectors=tuple(c.id for c in chosen),
-            unlisted=not chosen,
-        )
+
+
+def _joined(
+    old: OldBox,
+    key: JointKey,
+    *,
+    new: Sequence[Conductor],
+    carried: set[End],
+    there: Sequence[Conductor],
+    begin: Begin,
+    practice: Practice,
+) -> Joint:
+    """New conductors with all that is joined where those that carry the same are, in whatever cable."""
+    lands = {place for end in carried if (place := _place(old, end))}
+    together = [
+        f"{_BUNDLE}{cable.id}.{k}"
+        for cable in old.cables
+        for k, end in enumerate(cable.ends, 1)
+        if end in carried or _place(old, end) in lands
+    ]
+    terminals = sorted({old.landing(end) for end in carried if _on_device(old, end)})
+    gauges = [c.gauge for c in there if c.key in together] + [c.gauge for c in new]
+    gauges += [begin.gauge] * len(terminals)
+    chosen = connectors_for(gauges, practice.catalogue.families()[0], practice.catalogue)
+    return Joint(
+        key=key,
+        net=key.net,
+        how="joint",
+        ends=(*together, *(end.key for end in new)),
+        landings=tuple(Landing(DeviceKey(key.box), terminal, False) for terminal in terminals),
+        connectors=tuple(c.id for c in chosen),
+        unlisted=not chosen,
+    )
 
 
 def _place(old: OldBox, end: End) -> str:

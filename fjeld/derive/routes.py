@@ -285,12 +285,7 @@ def staples(route: Route, width: float, first_a: float, first_b: float, practice
     if not route.legs:
         # Two boxes at one spot; the layout says so as a finding of its own.
         return []
-    hidden = rules.SUPPORT_IN_VOIDS in practice and not practice[rules.SUPPORT_IN_VOIDS]
-    starts = list(itertools.accumulate((leg.length for leg in route.legs), initial=0.0))
-    spans = [(a, b, leg) for (a, b), leg in zip(itertools.pairwise(starts), route.legs, strict=True)]
-    behind = [(a, b) for a, b, leg in spans if _closed_in(leg, hidden)]
-    bores = [a + bore for a, _, leg in spans for bore in _held_by(leg, hidden)]
-    marks = sorted({0.0, *bores, *(end for pair in behind for end in pair), starts[-1]})
+    spans, behind, marks = _held_at(route, practice)
     found: list[Staple] = []
     for n, (start, end) in enumerate(itertools.pairwise(marks)):
         if any(a - 0.1 <= start and end <= b + 0.1 for a, b in behind):
@@ -298,13 +293,25 @@ def staples(route: Route, width: float, first_a: float, first_b: float, practice
         at_a, at_b = n == 0, n == len(marks) - 2
         ends = "box-box" if at_a and at_b else "box-hole" if at_a or at_b else "hole-hole"
         first, second = (first_a, first_b) if at_a else (first_b, first_a)
-        length = end - start
         along_it = [leg for a, b, leg in spans if a < end - 0.1 and b > start + 0.1]
         interval = support_interval(along_it, width, practice)
-        for offset in staple_positions(length, first, second, interval, ends):
-            along = start + offset if at_a or not at_b else end - offset
-            found.append(Staple(point_along(route, along)))
+        for offset in staple_positions(end - start, first, second, interval, ends):
+            found.append(Staple(point_along(route, start + offset if at_a or not at_b else end - offset)))
     return found
+
+
+def _held_at(
+    route: Route, practice: Practice
+) -> tuple[list[tuple[float, float, Leg]], list[tuple[float, float]], list[float]]:
+    """The legs of a route by where along it they begin and end, mm; what of it is closed in; and where it is
+    held without a staple: at its boxes, by bores, where it goes behind a finished surface.
+    """
+    hidden = rules.SUPPORT_IN_VOIDS in practice and not practice[rules.SUPPORT_IN_VOIDS]
+    starts = list(itertools.accumulate((leg.length for leg in route.legs), initial=0.0))
+    spans = [(a, b, leg) for (a, b), leg in zip(itertools.pairwise(starts), route.legs, strict=True)]
+    behind = [(a, b) for a, b, leg in spans if _closed_in(leg, hidden)]
+    bores = [a + bore for a, _, leg in spans for bore in _held_by(leg, hidden)]
+    return spans, behind, sorted({0.0, *bores, *itertools.chain.from_iterable(behind), starts[-1]})
 
 
 def _closed_in(leg: Leg, hidden: bool) -> bool:

@@ -5,7 +5,7 @@ Ground is in every cable and has no terminals here.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 
 import msgspec
 
@@ -172,7 +172,6 @@ def _switches(
     handle: Handle, control: Control, chain: tuple[Handle, ...], strap: bool, owner: Handle, line: Net
 ) -> list[Terminal]:
     """The terminals of the switches of one control, from the line end to the load end."""
-
     own = {control.positions[0]: control.device} if control.device else {}
 
     def at(box: Handle, name: str, net: Net) -> Terminal:
@@ -184,29 +183,33 @@ def _switches(
 
     load = keys.switched(handle)
     if len(chain) == 1:
-        neutral = [
-            spot.name for spot in device(control.device or "switch").terminals if spot.wants == "neutral"
-        ]
-        ends = [("line", line), ("load", load), *((name, NEUTRAL) for name in neutral)]
+        spots = device(control.device or "switch").terminals
+        ends = [("line", line), ("load", load)]
+        ends += [(spot.name, NEUTRAL) for spot in spots if spot.wants == "neutral"]
         return [at(chain[0], name, net) for name, net in ends]
     if strap and len(chain) == 2:
         ends = [("common", keys.strap(handle)), ("traveller 1", line), ("traveller 2", load)]
         return [at(box, name, net) for box in chain for name, net in ends]
+    return [
+        at(box, name, net)
+        for n, box in enumerate(chain)
+        for name, net in _of_chain(handle, n, last=n == len(chain) - 1, line=line, load=load)
+    ]
+
+
+def _of_chain(handle: Handle, n: int, last: bool, line: Net, load: Net) -> Iterator[tuple[str, Net]]:
+    """The terminals of the n-th switch of a chain: travellers from the one before, and to the one after."""
 
     def pair(n: int) -> list[Net]:
         return [keys.traveller(handle, n, "a"), keys.traveller(handle, n, "b")]
 
-    found: list[Terminal] = []
-    for n, box in enumerate(chain):
-        before = pair(n) if n else []
-        after = pair(n + 1) if n < len(chain) - 1 else []
-        if before and after:
-            found += [at(box, f"in {k}", net) for k, net in enumerate(before, 1)]
-            found += [at(box, f"out {k}", net) for k, net in enumerate(after, 1)]
-        else:
-            found.append(at(box, "common", load if before else line))
-            found += [at(box, f"traveller {k}", net) for k, net in enumerate(before or after, 1)]
-    return found
+    before, after = pair(n) if n else [], [] if last else pair(n + 1)
+    if before and after:
+        yield from ((f"in {k}", net) for k, net in enumerate(before, 1))
+        yield from ((f"out {k}", net) for k, net in enumerate(after, 1))
+    else:
+        yield "common", load if before else line
+        yield from ((f"traveller {k}", net) for k, net in enumerate(before or after, 1))
 
 
 def _load_terminals(

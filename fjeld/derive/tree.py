@@ -71,48 +71,51 @@ def tree(
     load side of the one at their upper end; where there is none there, they are joined as others.
     In a ``ring`` the one cable that closes it through the source is part of it.
     """
-    wanted = list(boxes)
-    joined: dict[Handle, list[tuple[Handle, Handle]]] = defaultdict(list)
-    for cable, (a, b) in sorted(cables.items(), key=lambda c: order(c[0])):
-        joined[a].append((cable, b))
-        joined[b].append((cable, a))
-    depth = {root: 0}
-    edges: list[Edge] = []
-    used: set[Handle] = set()
-    queue = [root]
-    for here in queue:
-        for cable, there in joined[here]:
-            if there not in depth and cable not in used:
-                used.add(cable)
-                depth[there] = depth[here] + 1
-                edges.append(Edge(cable, here, there))
-                queue.append(there)
+    edges, depth = _walked(root, cables)
+    used = {edge.cable for edge in edges}
     beyond: dict[Handle, frozenset[Handle]] = {}
     below: dict[Handle, set[Handle]] = {h: {h} for h in depth}
     for edge in reversed(edges):
         beyond[edge.cable] = frozenset(below[edge.down])
         below[edge.up] |= below[edge.down]
-    reached_loops = tuple(c for c, (a, b) in cables.items() if c not in used and a in depth and b in depth)
     behind: dict[Handle, Handle] = {}
     for edge in edges:
         if edge.cable in on_load and edge.up in guards:
             behind[edge.down] = edge.up
         elif edge.up in behind:
             behind[edge.down] = behind[edge.up]
-    unfed = tuple(b for b in wanted if b not in depth)
-    around = _ring(root, edges, {c: cables[c] for c in reached_loops}) if ring else None
-    if around:
-        reached_loops = ()
+    loops = tuple(c for c, (a, b) in cables.items() if c not in used and a in depth and b in depth)
+    around = _ring(root, edges, {c: cables[c] for c in loops}) if ring else None
     return Tree(
         root=root,
         edges=tuple(edges),
         beyond=beyond,
         depth=depth,
-        loops=reached_loops,
-        unfed=unfed,
+        loops=() if around else loops,
+        unfed=tuple(b for b in boxes if b not in depth),
         behind=behind,
         ring=around,
     )
+
+
+def _walked(
+    root: Handle, cables: Mapping[Handle, tuple[Handle, Handle]]
+) -> tuple[list[Edge], dict[Handle, int]]:
+    """The cables outward from the root, breadth first, and how many lie between it and each box reached."""
+    joined: dict[Handle, list[tuple[Handle, Handle]]] = defaultdict(list)
+    for cable, (a, b) in sorted(cables.items(), key=lambda c: order(c[0])):
+        joined[a].append((cable, b))
+        joined[b].append((cable, a))
+    depth = {root: 0}
+    edges: list[Edge] = []
+    queue = [root]
+    for here in queue:
+        for cable, there in joined[here]:
+            if there not in depth:
+                depth[there] = depth[here] + 1
+                edges.append(Edge(cable, here, there))
+                queue.append(there)
+    return edges, depth
 
 
 def _ring(root: Handle, edges: list[Edge], loops: Mapping[Handle, tuple[Handle, Handle]]) -> Ring | None:

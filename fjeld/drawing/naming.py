@@ -9,8 +9,9 @@ one mint in their place, in references and in words alike, when the edit is plan
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from functools import cache
-from typing import Any
+from typing import Any, TypeVar
 
 import msgspec
 
@@ -19,6 +20,7 @@ from fjeld.quantities import Written
 
 #: SUBSTITUTE, which by its own definition stands where another character is to come.
 _MARK = "\x1a"
+_Name = TypeVar("_Name", str, int)
 _DRAFT = re.compile(f"{_MARK}([A-Z])([0-9]+)")
 
 
@@ -54,26 +56,26 @@ def _walk(value: Any, put: Any) -> Any:
     if isinstance(value, str):
         return put(value) if _MARK in value else value
     if isinstance(value, msgspec.Struct):
-        changed = {
-            name: new
-            for name in _fields(type(value))
-            if (new := _walk(old := getattr(value, name), put)) is not old
-        }
+        changed = _changed({name: getattr(value, name) for name in _fields(type(value))}, put)
         return msgspec.structs.replace(value, **changed) if changed else value
     if isinstance(value, tuple | list):
-        parts = [_walk(v, put) for v in value]
-        same = all(a is b for a, b in zip(parts, value, strict=True))
-        return value if same else type(value)(parts)
+        parts = _changed(dict(enumerate(value)), put)
+        return type(value)(parts.get(n, v) for n, v in enumerate(value)) if parts else value
     if isinstance(value, dict):
         pairs = [(_walk(k, put), _walk(v, put)) for k, v in value.items()]
         same = all(k is a and v is b for (k, v), (a, b) in zip(pairs, value.items(), strict=True))
         return value if same else dict(pairs)
     if isinstance(value, Written):
         own = {name: getattr(value, name) for name in value.__slots__}
-        put_in = {name: _walk(part, put) for name, part in own.items()}
-        return value if all(put_in[n] is own[n] for n in own) else type(value)(**put_in)
+        changed = _changed(own, put)
+        return type(value)(**{**own, **changed}) if changed else value
     assert value is None or isinstance(value, int | float), type(value)
     return value
+
+
+def _changed(parts: Mapping[_Name, Any], put: Any) -> dict[_Name, Any]:
+    """The parts of a value that hold a draft name, as they become."""
+    return {name: new for name, old in parts.items() if (new := _walk(old, put)) is not old}
 
 
 @cache

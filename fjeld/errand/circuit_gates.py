@@ -31,26 +31,26 @@ def kind_gate(found: Inferred, facts: BoxFacts, practice: Practice) -> Gate:
     known = sources().local(practice).circuits
     kind = known.get(facts.circuit)
     if kind is None:
-        return Gate(
-            "G4",
-            asks,
-            "unknown",
-            f"“{facts.circuit}” is no kind of circuit that is known here: {', '.join(known)}",
-            "R2b",
-        )
+        words = f"“{facts.circuit}” is no kind of circuit that is known here: {', '.join(known)}"
+        return Gate("G4", asks, "unknown", words, "R2b")
     if not facts.wants:
         return Gate("G4", asks, "unknown", "say what it is to feed")
+    return _of_kind(asks, kind, facts, practice)
+
+
+def _of_kind(asks: str, kind: Feeds, facts: BoxFacts, practice: Practice) -> Gate:
+    """Whether a circuit of a kind that is known may feed what is wanted, by the room that it is in."""
     wants = "light" if facts.wants == "same switch" else facts.wants
     if wants in kind.fused:
         return _fused(asks, wants, kind, facts, practice)
     here = not kind.rooms or (bool(facts.room) and use_of(facts.room) in kind.rooms)
-    if wants == "outlet" and wants in kind.feeds and here and (own := _on_its_own(asks, facts, practice)):
+    feeds = wants in kind.feeds
+    if wants == "outlet" and feeds and here and (own := _on_its_own(asks, facts, practice)):
         return own
-    if (wants in kind.feeds and here) or (wants in kind.alone and facts.one_bathroom and here):
-        return Gate(
-            "G4", asks, "yes", f"a circuit of this kind ({facts.circuit}) may feed it", basis=kind.basis
-        )
-    if wants in kind.feeds and not facts.room:
+    if here and (feeds or (wants in kind.alone and facts.one_bathroom)):
+        words = f"a circuit of this kind ({facts.circuit}) may feed it"
+        return Gate("G4", asks, "yes", words, basis=kind.basis)
+    if feeds and not facts.room:
         return Gate("G4", asks, "unknown", f"{WHICH_ROOM}: {kind.why}", basis=kind.basis)
     return Gate("G4", asks, "no", _not_from(kind), basis=kind.basis)
 

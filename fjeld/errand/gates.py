@@ -337,11 +337,9 @@ def _protection(facts: BoxFacts, practice: Practice) -> Gate:
 
 def _one_circuit(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
     asks = "Is one circuit alone in it?"
-    circuits = {n.circuit.removesuffix("b") for n in found.nets if n.carries == "l" and n.circuit}
-    neutrals = len({n.ends for n in found.carrying("n")})
-    two = [c for c in found.cables if c.role == "TWO"]
     lines = {n.circuit for n in found.nets if n.carries == "l"}
-    if not two and any(c + "b" in lines for c in lines):
+    two = next((c for c in found.cables if c.role == "TWO"), None)
+    if two is None and any(c + "b" in lines for c in lines):
         words = (
             "two lines of one leg share one neutral, which carries the sum of both: danger where they are of"
             " two breakers. Stop"
@@ -349,7 +347,7 @@ def _one_circuit(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
         return Gate(
             id="G10", asks=asks, is_="no", words=words, settles="R15", basis="NEC 2023 210.4, 310.15(E)"
         )
-    if two and two[0].word == "settled":
+    if two is not None and two.word == "settled":
         return Gate(
             id="G10",
             asks=asks,
@@ -359,13 +357,13 @@ def _one_circuit(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
             settles="R15",
             basis="NEC 2023 210.4, 210.7, 300.13(B)",
         )
-    if facts.one_circuit or (
-        facts.one_circuit is None
-        and any(r.id == "R3" and r.proven for r in box.readings)
-        and len(circuits) < 2
-    ):
+    circuits = {c.removesuffix("b") for c in lines if c}
+    tested = any(r.id == "R3" and r.proven for r in box.readings) and len(circuits) < 2
+    alone = tested or None if facts.one_circuit is None else facts.one_circuit
+    if alone:
         return Gate("G10", asks, "yes", "nothing else was found live with its breaker off")
-    if facts.one_circuit is False or len(circuits) > 1 or neutrals > 1:
+    neutrals = {n.ends for n in found.carrying("n")}
+    if alone is False or len(circuits) > 1 or len(neutrals) > 1:
         return Gate(
             id="G10",
             asks=asks,

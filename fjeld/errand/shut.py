@@ -8,7 +8,7 @@ nothing: it is a step.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import msgspec
 
@@ -159,31 +159,35 @@ def _protection(facts: ErrandFacts) -> tuple[ShutBy, ...]:
 
 def _spot(facts: ErrandFacts, dust: bool) -> tuple[ShutBy, ...]:
     """What stands against a cut: what was looked for and is there, and what nobody has looked for."""
-    placed, told = facts.placed, facts.errand.spot
+    placed, seen = facts.placed, facts.errand.spot.seen
     if facts.errand.wants not in NEW | CHANGED:
         return ()
-    mine = [a for a in placed.asks if a.kind == "seen" and a.there is not None and (a.id == DUST) == dust]
-    there = [
-        a
-        for a in mine
-        if told.seen.get(a.id) == "there" and a.there is not None and a.there.tone in ("danger", "fails")
+    mine = [(a, a.there) for a in placed.asks if a.kind == "seen" and a.there and (a.id == DUST) == dust]
+    blocks = [
+        ShutBy(there.words, a.id, "spot")
+        for a, there in mine
+        if seen.get(a.id) == "there" and there.tone in ("danger", "fails")
     ]
-    blocks = [ShutBy(a.there.words, a.id, "spot") for a in there if a.there is not None]
     if not dust:
-        words = {b.why for b in blocks} | {a.there.words for a in placed.asks if a.there is not None}
-        blocks += [ShutBy(s.words, "spot", "spot") for s in placed.stops if s.words not in words]
-    by_it = {"by_water", "from_water"} & {*placed.open}
-    if not dust and told.seen.get("water") == "there" and by_it:
-        why = "by water: which of them it is, and how far off, is not told"
-        blocks.append(ShutBy(why, "water", "spot", known=False))
+        blocks += _said_of_spot(facts, {b.why for b in blocks})
     return (
         *blocks,
         *(
             ShutBy(f"not looked at yet: {a.words}", a.id, "spot", known=False)
-            for a in mine
+            for a, _ in mine
             if a.id in placed.open
         ),
     )
+
+
+def _said_of_spot(facts: ErrandFacts, told: set[str]) -> Iterator[ShutBy]:
+    """What else stops the cut that was not ``told`` of, and water of which it is not said where."""
+    placed = facts.placed
+    words = told | {a.there.words for a in placed.asks if a.there is not None}
+    yield from (ShutBy(s.words, "spot", "spot") for s in placed.stops if s.words not in words)
+    if facts.errand.spot.seen.get("water") == "there" and {"by_water", "from_water"} & {*placed.open}:
+        why = "by water: which of them it is, and how far off, is not told"
+        yield ShutBy(why, "water", "spot", known=False)
 
 
 def _way(facts: ErrandFacts) -> tuple[ShutBy, ...]:

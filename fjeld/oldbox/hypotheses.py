@@ -27,6 +27,16 @@ from fjeld.practice.devices import screws_of
 MOST_LOOKED_AT = 20_000
 #: The two sides of a four-way switch, and every terminal that a traveller ends on.
 _PAIRS = (("a1", "a2"), ("b1", "b2"))
+#: The two sides of what a device feeds, or passes on.
+_LOADS = (
+    ("hot", "neutral"),
+    ("light", "neutral"),
+    ("brass", "silver"),
+    ("brass2", "silver2"),
+    ("line", "line n"),
+    ("load", "load n"),
+    ("a", "n"),
+)
 _THROWS = ("t1", "t2", *_PAIRS[0], *_PAIRS[1])
 
 
@@ -418,37 +428,30 @@ class _Reasoned:
 
     def _agree(self) -> bool:
         """Whether each load, and each cable that takes something on, has line and neutral of one circuit."""
-        for places, beyond in zip(self.at, self.cables, strict=True):
-            live = [n for n, way in zip(places, beyond.carries, strict=True) if way in ("l>", "s>", "t>")]
-            back = [n for n, way in zip(places, beyond.carries, strict=True) if way == "n>"]
-            if any(not self._of_one(a, b) for a in live for b in back):
+        cables = zip(self.at, self.cables, strict=True)
+        return all(self._goes_on(*cable) for cable in cables) and all(map(self._fed, self.box.devices))
+
+    def _goes_on(self, places: list[int], beyond: Beyond) -> bool:
+        """Whether what a cable takes on is of one circuit, and what goes back is of the line that came."""
+        of: dict[str, list[int]] = defaultdict(list)
+        for net, way in zip(places, beyond.carries, strict=True):
+            of[way].append(net)
+        live = (*of["l>"], *of["s>"], *of["t>"])
+        if not all(self._of_one(a, b) for a in live for b in of["n>"]):
+            return False
+        came = sorted((*of["l<"], *of["t<"]), key=places.index)
+        if not came or beyond.role not in ("LOOP", "LOOPN", "TRAV"):
+            return True
+        return all(self._same_circuit(net, came[0]) for net in of["s>"])
+
+    def _fed(self, device: Device) -> bool:
+        """Whether each load of a device has line and neutral of one circuit, or nothing at both."""
+        for hot, neutral in _LOADS:
+            (a, on_a), (b, on_b) = self._on(device, hot), self._on(device, neutral)
+            if not on_a or not on_b:
+                continue
+            if (on_a == "x") != (on_b == "x") or (on_a != "x" and not self._of_one(a, b)):
                 return False
-            # What goes back to where the line came from is of that line.
-            came = [n for n, way in zip(places, beyond.carries, strict=True) if way in ("l<", "t<")]
-            if beyond.role in ("LOOP", "LOOPN", "TRAV") and any(
-                way == "s>" and not self._same_circuit(n, came[0])
-                for n, way in zip(places, beyond.carries, strict=True)
-                if came
-            ):
-                return False
-        for device in self.box.devices:
-            for hot, neutral in (
-                ("hot", "neutral"),
-                ("light", "neutral"),
-                ("brass", "silver"),
-                ("brass2", "silver2"),
-                ("line", "line n"),
-                ("load", "load n"),
-                ("a", "n"),
-            ):
-                a, on_a = self._on(device, hot)
-                b, on_b = self._on(device, neutral)
-                if (
-                    on_a
-                    and on_b
-                    and ((on_a == "x") != (on_b == "x") or (on_a != "x" and not self._of_one(a, b)))
-                ):
-                    return False
         return True
 
     def _of_one(self, live: int, neutral: int) -> bool:

@@ -71,18 +71,11 @@ def infer(box: FoundBox, practice: Practice, remember: Remember = always) -> Inf
     """What a box holds; raises :class:`NotAsked` where the record cannot be read."""
     _named(box)
     weighed = weigh(box, practice, remember)
-    said = [
-        f"{r.id}: the tester was not proven before and after, so it is kept and not gone by"
-        for r in box.readings
-        if not r.proven
-    ]
-    said += [note for w in weighed for note in notes(w, practice)]
-    lost = [w for w in weighed if w.found and not w.standing]
-    if lost:
+    said = _said_first(box, weighed, practice)
+    lost = next((w for w in weighed if w.found and not w.standing), None)
+    if lost is not None:
         unsure = tuple(CableIs(c.id, {}, "contradictory") for c in box.cables)
-        return Inferred(
-            unsure, (), None, tuple(said), contradiction(lost[0].box, lost[0].counted, practice.volts)
-        )
+        return Inferred(unsure, (), None, said, contradiction(lost.box, lost.counted, practice.volts))
     by_id = {c.id: _cable(w, n, len(box.cables)) for w in weighed for n, c in enumerate(w.box.cables)}
     ends = tuple(e for w in weighed for e in ends_of(w, practice.volts))
     neutrals = [e.ends for e in ends if e.carries == "n" and e.word != "settled"]
@@ -94,6 +87,16 @@ def infer(box: FoundBox, practice: Practice, remember: Remember = always) -> Inf
         left=sum(w.left for w in weighed),
         dangers=tuple(d for w in weighed for d in reversed_devices(w)),
     )
+
+
+def _said_first(box: FoundBox, weighed: Sequence[Weighed], practice: Practice) -> tuple[str, ...]:
+    """What is said of the readings, whatever comes of them."""
+    unproven = (
+        f"{r.id}: the tester was not proven before and after, so it is kept and not gone by"
+        for r in box.readings
+        if not r.proven
+    )
+    return (*unproven, *(note for w in weighed for note in notes(w, practice)))
 
 
 def reversed_devices(weighed: Weighed) -> Sequence[str]:
@@ -127,7 +130,6 @@ def _named(box: FoundBox) -> None:
 def _cable(weighed: Weighed, n: int, of: int) -> CableIs:
     """What a cable of a group is; ``of`` is how many the whole box has."""
     data, box = role_data(), weighed.box
-    cable = box.cables[n]
     shares: dict[str, float] = defaultdict(float)
     for k, share in enumerate(weighed.after):
         may = weighed.roles(n, k)
@@ -136,22 +138,26 @@ def _cable(weighed: Weighed, n: int, of: int) -> CableIs:
     by_count = data.other.get(box.place, data.other["junction"])
     other = by_count[min(of, len(by_count)) - 1] if shares else 1.0
     other *= 0.1 ** len(weighed.deciding)
-    left = {_role(b) for k in weighed.standing for b in weighed.roles(n, k)}
-    excluded = any(_role(b) not in left for k in range(len(weighed.found)) for b in weighed.roles(n, k))
-    # That nothing was live may be a breaker, or a joint upstream: it says nothing of what a cable is.
-    settled = bool(weighed.deciding) and len(left) == 1 and left != {"DEAD"} and excluded
-    settled = settled and weighed.likely_at_first
+    settled = _settled(weighed, n)
     cap = 1.0 if settled else data.certainty.cap
-    roles = {
-        r: round(min(cap, s * (1 - other)), 4)
-        for r, s in sorted(shares.items(), key=lambda e: -round(e[1], 9))
-    }
-    roles = {r: s for r, s in roles.items() if s >= 0.0005}
+    ordered = sorted(shares.items(), key=lambda e: -round(e[1], 9))
+    roles = {r: p for r, share in ordered if (p := round(min(cap, share * (1 - other)), 4)) >= 0.0005}
     if other:
         roles["other"] = round(other, 4)
     top = max((s for r, s in roles.items() if r != "other"), default=0.0)
     word: Word = "settled" if settled else "likely" if top >= data.certainty.likely else "open"
-    return CableIs(cable.id, roles, word)
+    return CableIs(box.cables[n].id, roles, word)
+
+
+def _settled(weighed: Weighed, n: int) -> bool:
+    """Whether readings have excluded all that a cable may be but one. That nothing was live may be a breaker,
+    or a joint upstream: it says nothing of what a cable is.
+    """
+    left = {_role(b) for k in weighed.standing for b in weighed.roles(n, k)}
+    if not weighed.deciding or len(left) != 1 or left == {"DEAD"}:
+        return False
+    excluded = any(_role(b) not in left for k in range(len(weighed.found)) for b in weighed.roles(n, k))
+    return excluded and weighed.likely_at_first
 
 
 def _role(beyond: Beyond) -> str:

@@ -76,25 +76,24 @@ def replaced_in(
         raise NotAsked(f"a {device.kind} is not replaced like that")
     told = weigh(box, practice, remember)
     weighed = next((w for w in told if device.id in {d.id for d in w.box.devices}), None)
-    likeliest = weighed.likeliest if weighed is not None else None
-    if weighed is None or likeliest is None:
+    if weighed is None or weighed.likeliest is None:
         raise NotAsked("what is on it is not told, or its readings do not go together")
     said = tuple(_said(weighed, device, becomes, practice))
     if any(s.tone in ("fails", "danger") for s in said):
         return Replaced((), box, said)
-    best: tuple[float, tuple[Made, ...], FoundBox, tuple[Case, ...]] | None = None
-    for neutral in _neutrals(weighed) if becomes == "sensor" else [-1]:
+    likeliest = weighed.likeliest
+
+    def tried(neutral: int) -> tuple[tuple[Made, ...], FoundBox, tuple[Case, ...]]:
         mover = _Mover(box, device, becomes, practice, gauge)
         moves = mover.moves(weighed, likeliest, neutral)
         then = afterwards(mover.box, device, becomes, practice)
-        cases = tuple(
-            as_before(weighed, one, then) for one in weighed.each([neutral] if neutral >= 0 else [])
-        )
-        share = sum(c.share for c in cases if c.works)
-        if best is None or share > best[0]:
-            best = share, moves, mover.box, cases
-    assert best is not None
-    return _tried(best[1], best[2], said=said, cases=best[3], weighed=weighed, practice=practice)
+        about = [neutral] if neutral >= 0 else []
+        return moves, mover.box, tuple(as_before(weighed, one, then) for one in weighed.each(about))
+
+    # The neutral with which most of what it may be works.
+    neutrals = _neutrals(weighed) if becomes == "sensor" else [-1]
+    moves, after, cases = max(map(tried, neutrals), key=lambda t: sum(c.share for c in t[2] if c.works))
+    return _tried(moves, after, said=said, cases=cases, weighed=weighed, practice=practice)
 
 
 def _tried(

@@ -47,36 +47,33 @@ class Shows(msgspec.Struct, frozen=True):
 
 def shows(box: FoundBox, nets: BoxNets, hypothesis: Hypothesis) -> Shows:
     """What a hypothesis shows of a box."""
-    controls = [d.id for d in box.devices if worked(d.kind)]
-    far: list[tuple[int, str, str, int | str, int | str, int | None]] = []
-    for n, (cable, beyond) in enumerate(zip(box.cables, hypothesis.cables, strict=True)):
-        for edge in far_edges(beyond):
-            name = f"{edge.control} {cable.id}" if edge.control else ""
-            if name and name not in controls:
-                controls.append(name)
-            far.append((n, cable.id, name, edge.a, edge.b, edge.closed if name else None))
-    joined = _Joined(controls)
-    alone = _Joined(controls)
-    for n, _, name, a, b, closed in far:
-        ends = box.cables[n].insulated
-        one, two = ((ends[e] if isinstance(e, int) else End(e)) for e in (a, b))
+    edges = [
+        (cable, edge, f"{edge.control} {cable.id}" if edge.control else "")
+        for cable, beyond in zip(box.cables, hypothesis.cables, strict=True)
+        for edge in far_edges(beyond)
+    ]
+    local = [d.id for d in box.devices if worked(d.kind)]
+    controls = list(dict.fromkeys([*local, *(name for _, _, name in edges if name)]))
+    joined, alone = _Joined(controls), _Joined(controls)
+    for cable, edge, name in edges:
+        one, two = ((cable.insulated[e] if isinstance(e, int) else End(e)) for e in (edge.a, edge.b))
+        closed = edge.closed if name else None
         alone.join(one, two, name, closed)
         here, there = (str(nets.of[e]) if e in nets.of else e for e in (one, two))
         joined.join(here, there, name, closed)
     for device in box.devices:
-        for a, b, closed in contacts_of(device.kind):
+        for a, b, stands in contacts_of(device.kind):
             on_a, on_b = (str(nets.of[device.at(t)]) for t in (a, b))
-            joined.join(on_a, on_b, device.id, closed)
-    first, second, neutral = joined.reach("L"), joined.reach("L2"), joined.reach("N")
-    live = {n: first.get(str(n), 0) | second.get(str(n), 0) for n in range(len(nets.ends))}
-    parted = alone.reach("L")
-    other = alone.reach("L2")
+            joined.join(on_a, on_b, device.id, stands)
+    first, second, neutral = (joined.reach(of) for of in ("L", "L2", "N"))
+    parted, other = alone.reach("L"), alone.reach("L2")
+    all_nets = range(len(nets.ends))
     return Shows(
         tuple(controls),
-        live,
-        {n: second.get(str(n), 0) for n in live},
-        frozenset(n for n in live if neutral.get(str(n))),
-        {name: parted.get(name, 0) | other.get(name, 0) for c in box.cables for name in c.insulated},
+        live={n: first.get(str(n), 0) | second.get(str(n), 0) for n in all_nets},
+        second={n: second.get(str(n), 0) for n in all_nets},
+        home=frozenset(n for n in all_nets if neutral.get(str(n))),
+        alone={name: parted.get(name, 0) | other.get(name, 0) for c in box.cables for name in c.insulated},
     )
 
 

@@ -8,8 +8,7 @@ dead.
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 import msgspec
 
@@ -57,7 +56,6 @@ def still_live(
 
 
 def _of_group(weighed: Weighed, mine: Collection[int], dead: Collection[str]) -> list[StillLive]:
-    shares: dict[int, float] = defaultdict(float)
     if not weighed.standing:
         # What cannot be told is not dead.
         insulated = {e for cable in weighed.box.cables for e in cable.insulated}
@@ -67,25 +65,28 @@ def _of_group(weighed: Weighed, mine: Collection[int], dead: Collection[str]) ->
             for ends in ends_of
             if ends and not {*ends} & {*dead}
         ]
-    total = sum(weighed.after[k] for k in weighed.standing) or 1.0
-    for net in range(len(weighed.where.ends)):
-        for k in weighed.standing:
-            h, may = weighed.found[k], weighed.together((net, *sorted(mine)), k)
-            live = sum(
-                h.carries.get(n, "x") in "lst"
-                and h.circuit.get(n, "?") not in {h.circuit.get(m, "") for m in off}
-                for n, *off in may
-            )
-            if live:
-                shares[net] += weighed.after[k] / total * live / len(may)
     why = (
         "of another circuit, or on another leg" if mine else "nobody has seen that this breaker makes it dead"
     )
     return [
         StillLive(ends, share, why)
-        for net, share in shares.items()
-        if share >= LEAST and (ends := weighed.where.ends[net]) and not {*ends} & {*dead}
+        for net, ends in enumerate(weighed.where.ends)
+        if ends and not {*ends} & {*dead} and (share := _share(weighed, net, sorted(mine))) >= LEAST
     ]
+
+
+def _share(weighed: Weighed, net: int, mine: Sequence[int]) -> float:
+    """How likely a net is live, and of another circuit than those that are ``mine``."""
+    found = 0.0
+    for k in weighed.standing:
+        h, may = weighed.found[k], weighed.together((net, *mine), k)
+        live = sum(
+            h.carries.get(n, "x") in "lst"
+            and h.circuit.get(n, "?") not in {h.circuit.get(m, "") for m in off}
+            for n, *off in may
+        )
+        found += weighed.after[k] * live / len(may)
+    return found / (sum(weighed.after[k] for k in weighed.standing) or 1.0)
 
 
 def _read_dead(box: FoundBox, off: Collection[End], volts: float) -> set[End]:

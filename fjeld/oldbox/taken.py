@@ -124,23 +124,35 @@ def _part(held: Held, readings: Sequence[Reading], nodes: set[_Node], controls: 
     ours = [r for r in readings if any(_node(r, n) in nodes for n in _names(r))]
     local = [c for c in controls if c in _local(held)]
     far = [c for c in controls if c not in _local(held)]
-    groups: dict[tuple[object, ...], list[Reading]] = defaultdict(list)
-    for n, reading in enumerate(ours):
-        elsewhere = tuple(sorted((k, v) for k, v in reading.state.items() if k not in _local(held)))
-        groups[elsewhere or (n if not reading.every_switch else "nothing elsewhere",)].append(reading)
-    for turned in product((0, 1), repeat=len(local)):
-        standing = dict(zip(local, turned, strict=True))
+    groups = _taken_together(held, ours)
+    moved = any(r.every_switch for r in ours)
+    ways = list(product((0, 1), repeat=len(far)))
+
+    def explained(standing: Mapping[str, int]) -> bool:
         allowed = [
             [
                 bits
-                for bits in product((0, 1), repeat=len(far))
+                for bits in ways
                 if all(_stands(held, r, nodes, standing, dict(zip(far, bits, strict=True))) for r in group)
             ]
-            for group in groups.values()
+            for group in groups
         ]
-        if all(allowed) and (not any(r.every_switch for r in ours) or _varies(allowed, len(far))):
-            return True
-    return False
+        return all(allowed) and (not moved or _varies(allowed, len(far)))
+
+    return any(
+        explained(dict(zip(local, turned, strict=True))) for turned in product((0, 1), repeat=len(local))
+    )
+
+
+def _taken_together(held: Held, readings: Sequence[Reading]) -> list[list[Reading]]:
+    """Readings that were taken while all switches elsewhere stood the same; one by itself, where nobody says
+    how they stood and not every one was moved.
+    """
+    groups: dict[tuple[object, ...], list[Reading]] = defaultdict(list)
+    for n, reading in enumerate(readings):
+        elsewhere = tuple(sorted((k, v) for k, v in reading.state.items() if k not in _local(held)))
+        groups[elsewhere or (n if not reading.every_switch else "nothing elsewhere",)].append(reading)
+    return list(groups.values())
 
 
 def _varies(allowed: Sequence[Sequence[tuple[int, ...]]], far: int) -> bool:

@@ -325,20 +325,26 @@ def _same_shape(old: Any, new: Any) -> bool:
     if isinstance(old, bool):
         return isinstance(new, bool)
     if isinstance(old, int | float):
-        return isinstance(new, int | float) and not isinstance(new, bool) and math.isfinite(new) and new >= 0
-    if isinstance(old, list) and old and all(isinstance(v, int | float) for v in old):
-        return isinstance(new, list) and len(new) == len(old) and all(map(_same_shape, old, new))
+        return _is_measure(new)
     if isinstance(old, dict):
-        return (
-            isinstance(new, dict) and set(new) == set(old) and all(_same_shape(old[k], new[k]) for k in old)
-        )
-    if isinstance(old, list) and old and isinstance(old[0], list):
-        return _is_curve(new, len(old[0]))
+        alike = isinstance(new, dict) and set(new) == set(old)
+        return alike and all(_same_shape(old[k], new[k]) for k in old)
     if isinstance(old, list):
-        return (
-            isinstance(new, list) and all(isinstance(v, str) and len(v) <= 40 for v in new) and len(new) <= 60
-        )
+        return isinstance(new, list) and _same_list(old, new)
     return type(old) is type(new)
+
+
+def _is_measure(new: Any) -> bool:
+    return isinstance(new, int | float) and not isinstance(new, bool) and math.isfinite(new) and new >= 0
+
+
+def _same_list(old: list[Any], new: list[Any]) -> bool:
+    """As many figures, a curve of as wide rows, or a few names of any number."""
+    if old and all(isinstance(v, int | float) for v in old):
+        return len(new) == len(old) and all(map(_same_shape, old, new))
+    if old and isinstance(old[0], list):
+        return _is_curve(new, len(old[0]))
+    return all(isinstance(v, str) and len(v) <= 40 for v in new) and len(new) <= 60
 
 
 def _is_curve(new: Any, width: int) -> bool:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import tomllib
+from collections import Counter
 from functools import cache
 from importlib import resources
+from itertools import chain
 from typing import Any, Literal
 
 import msgspec
@@ -106,23 +108,19 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     def problems(self) -> list[str]:
         """What is wrong with the entry itself: names that no terminal has, positions that close nothing."""
-        names = (
-            {t.name for t in self.terminals}
-            | {end for bridge in self.bridges for end in bridge}
-            | {*self.inside}
-        )
+        names = {t.name for t in self.terminals} | {*chain.from_iterable(self.bridges)} | {*self.inside}
         used = {n for c in self.contacts for n in (c.a, c.b)} | {
             n for x in self.loads for n in (x.hot, x.neutral)
         }
-        found = [f"{self.id} has no terminal “{name}”" for name in sorted(used - names)]
         parts = {x.part for x in self.loads}
-        found += [f"{self.id} has no part “{t.of}”" for t in self.terminals if t.of and t.of not in parts]
-        met = [s.id for s in self.screws]
-        found += [
-            f"{self.id} has two screws “{name}”" for name in sorted({n for n in met if met.count(n) > 1})
+        twice = [screw for screw, n in Counter(s.id for s in self.screws).items() if n > 1]
+        return [
+            *(f"{self.id} has no terminal “{name}”" for name in sorted(used - names)),
+            *(f"{self.id} has no part “{t.of}”" for t in self.terminals if t.of and t.of not in parts),
+            *(f"{self.id} has two screws “{name}”" for name in sorted(twice)),
+            *(f"{self.id} has no terminal “{s.at}”" for s in self.screws if s.at and s.at not in names),
+            *(f"{self.id} has a contact that never closes" for c in self.contacts if not c.closed),
         ]
-        found += [f"{self.id} has no terminal “{s.at}”" for s in self.screws if s.at and s.at not in names]
-        return found + [f"{self.id} has a contact that never closes" for c in self.contacts if not c.closed]
 
 
 @cache

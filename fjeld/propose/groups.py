@@ -10,6 +10,7 @@ its breaker, outlets the next.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from fjeld.check.circuits import own_kind
@@ -27,50 +28,65 @@ SMALL_APPLIANCE = "small appliance"
 
 def propose(plan: Plan, mint: Fresh) -> TakeGroups | None:
     """Circuits for every load that has none; None when all have one."""
-    loose = [h for h, p in plan.drawing.of(Point).items() if p.kind not in ("switch",) and p.circuit is None]
+    loose = [h for h, p in plan.drawing.of(Point).items() if p.kind != "switch" and p.circuit is None]
     if not loose:
         return None
-    carried = {q: c.figures.load.total for q, c in plan.circuits.items()}
-    counts = {q: c.figures.outlets for q, c in plan.circuits.items()}
-    kinds = {q: _kind_of(plan, q) for q in plan.drawing.of(Circuit)}
-    wanted = plan.practice.get(rules.KITCHEN_CIRCUITS, 1)
-    share = plan.practice[rules.PLAN_SHARE]
-    fresh: dict[Handle, Circuit] = {}
-    members: dict[Handle, list[Handle]] = {}
+    groups = _Groups(plan, mint)
     for unit in _units(plan, sorted(loose, key=order)):
-        mine = [plan.drawing.get(h, Point) for h in unit]
-        kind = _kind(plan, mine)
-        usual = plan.practice.circuits[kind.feeds]
-        amps = sum(va_of(p, plan.practice)[0] for p in mine) / plan.practice.volts
-        most = plan.practice[rules.OUTLETS_PER_CIRCUIT].get(str(usual.breaker), 99)
+        groups.take(unit)
+    return TakeGroups(groups.fresh, {q: tuple(handles) for q, handles in groups.members.items()})
+
+
+class _Groups:
+    """The circuits of a plan as loads are put on them: what each carries, A, and how many outlets."""
+
+    def __init__(self, plan: Plan, mint: Fresh) -> None:
+        self.plan, self.mint = plan, mint
+        self.carried = {q: c.figures.load.total for q, c in plan.circuits.items()}
+        self.counts = {q: c.figures.outlets for q, c in plan.circuits.items()}
+        self.kinds = {q: _kind_of(plan, q) for q in plan.drawing.of(Circuit)}
+        self.fresh: dict[Handle, Circuit] = {}
+        self.members: dict[Handle, list[Handle]] = {}
+
+    def take(self, unit: Sequence[Handle]) -> None:
+        """Put what goes together on a circuit that has room for it, else on a new one."""
+        mine = [self.plan.drawing.get(h, Point) for h in unit]
+        kind = _kind(self.plan, mine)
+        amps = sum(va_of(p, self.plan.practice)[0] for p in mine) / self.plan.practice.volts
+        at = self._room_on(kind, amps, len(unit)) or self._anew(kind, unit)
+        self.carried[at] = self.carried.get(at, 0) + amps
+        self.counts[at] = self.counts.get(at, 0) + (len(unit) if kind.feeds == "outlets" else 0)
+        self.members.setdefault(at, []).extend(unit)
+
+    def _room_on(self, kind: CircuitKind, amps: float, count: int) -> Handle | None:
+        """A circuit of a kind that takes so much more."""
+        practice = self.plan.practice
+        wanted = practice.get(rules.KITCHEN_CIRCUITS, 1)
+        # Over counters: a circuit more until there are as many as the rule asks, then the emptiest.
+        if kind.own == SMALL_APPLIANCE and sum(k == kind for k in self.kinds.values()) < wanted:
+            return None
+        usual = practice.circuits[kind.feeds]
+        most = practice[rules.OUTLETS_PER_CIRCUIT].get(str(usual.breaker), 99)
         open_ = [
             q
-            for q in kinds
-            if kinds[q] == kind
-            and carried.get(q, 0) + amps <= share * usual.breaker
-            and counts.get(q, 0) + len(unit) <= most
+            for q in self.kinds
+            if self.kinds[q] == kind
+            and self.carried.get(q, 0) + amps <= practice[rules.PLAN_SHARE] * usual.breaker
+            and self.counts.get(q, 0) + count <= most
         ]
-        # Over counters: a circuit more until there are as many as the rule asks, then the emptiest.
-        spread = kind.own == SMALL_APPLIANCE and sum(k == kind for k in kinds.values()) < wanted
-        at = (
-            None
-            if spread
-            else (
-                min(open_, key=lambda q: carried.get(q, 0), default=None)
-                if kind.own
-                else next(iter(open_), None)
-            )
-        )
-        if at is None:
-            at = mint.fresh("circuit")
-            room = plan.drawing.get(plan.drawing.get(unit[0], Point).room, Room).name
-            name = f"{kind.own.capitalize()} {usual.name}" if kind.own else f"{room} {usual.name}"
-            fresh[at] = Circuit(name[:80], usual.breaker, usual.gauge, kind.protection)
-            kinds[at] = kind
-        carried[at] = carried.get(at, 0) + amps
-        counts[at] = counts.get(at, 0) + (len(unit) if kind.feeds == "outlets" else 0)
-        members.setdefault(at, []).extend(unit)
-    return TakeGroups(fresh, {q: tuple(handles) for q, handles in members.items()})
+        if kind.own:
+            return min(open_, key=lambda q: self.carried.get(q, 0), default=None)
+        return next(iter(open_), None)
+
+    def _anew(self, kind: CircuitKind, unit: Sequence[Handle]) -> Handle:
+        """A new circuit of a kind, named by where the first of what it takes stands."""
+        usual, drawing = self.plan.practice.circuits[kind.feeds], self.plan.drawing
+        at = self.mint.fresh("circuit")
+        room = drawing.get(drawing.get(unit[0], Point).room, Room).name
+        name = f"{kind.own.capitalize()} {usual.name}" if kind.own else f"{room} {usual.name}"
+        self.fresh[at] = Circuit(name[:80], usual.breaker, usual.gauge, kind.protection)
+        self.kinds[at] = kind
+        return at
 
 
 def _units(plan: Plan, loose: list[Handle]) -> list[list[Handle]]:

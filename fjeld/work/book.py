@@ -146,32 +146,18 @@ def book(
     where they are known. ``cable`` names the new one by its kind and gauge, empty while the gauge that it
     goes on from is not read.
     """
-    kind = errand.wants
-    steps = _steps(practice.tables)
-    mine = [t for t in steps if not t.of or kind in t.of or ("new" in t.of and kind in NEW)]
-    if kind in NEW and route is not None and not route.patches:
-        # A box cut in leaves nothing to patch, and neither does this way.
-        mine = [t for t in mine if t.id != "patch"]
-    pulled = cable or "the new cable (of the gauge that feeds it: not read yet)"
-    mine = [msgspec.structs.replace(t, words=t.words.replace("{cable}", pulled)) for t in mine]
     made = joint_steps(joints)
-    mine = [
-        msgspec.structs.replace(t, words=made[t.id].words, joint=made[t.id].name) if t.id in made else t
-        for t in mine
-    ]
+    mine = [_in_words(t, made, cable) for t in _of(errand, route, practice)]
     there = {t.id for t in mine}
     found: list[Task] = []
     for task in mine:
         own = msgspec.structs.replace(task, needs=tuple(_gates(task, there)))
-        found += (
-            _legs(own, route, practice, measured)
-            if task.id == "way" and route is not None
-            else (
-                _changes(own, made)
-                if task.id == "change"
-                else [_cut(own, errand) if task.id == "cut" else own]
-            )
-        )
+        if task.id == "way" and route is not None:
+            found += _legs(own, route, practice, measured)
+        elif task.id == "change":
+            found += _changes(own, made)
+        else:
+            found.append(_cut(own, errand) if task.id == "cut" else own)
     legs = leg_steps(route) if route else {}
     return tuple(
         msgspec.structs.replace(
@@ -181,6 +167,24 @@ def book(
         )
         for t in found
     )
+
+
+def _of(errand: Errand, route: ConcealedRoute | None, practice: Practice) -> list[Task]:
+    """The steps that an errand of its kind has."""
+    kind = errand.wants
+    mine = [t for t in _steps(practice.tables) if not t.of or kind in t.of or ("new" in t.of and kind in NEW)]
+    if kind in NEW and route is not None and not route.patches:
+        # A box cut in leaves nothing to patch, and neither does this way.
+        return [t for t in mine if t.id != "patch"]
+    return mine
+
+
+def _in_words(task: Task, made: Mapping[str, Made], cable: str) -> Task:
+    """A step with the name of its cable, and with the joint that is made in it."""
+    pulled = cable or "the new cable (of the gauge that feeds it: not read yet)"
+    if task.id in made:
+        return msgspec.structs.replace(task, words=made[task.id].words, joint=made[task.id].name)
+    return msgspec.structs.replace(task, words=task.words.replace("{cable}", pulled))
 
 
 def _changes(task: Task, made: Mapping[str, Made]) -> list[Task]:

@@ -5,6 +5,7 @@ typed is read.
 from __future__ import annotations
 
 import re
+from collections.abc import Callable, Iterator
 from typing import Any, get_args, get_origin, get_type_hints
 
 import msgspec
@@ -93,21 +94,16 @@ def read(question: Question, practice: Practice, given: QueryDict) -> Any:
 
 
 def _value(name: str, typed: str, wanted: Any) -> Any:
-    if name == "loads":
-        return [_load(line) for line in typed.splitlines() if line.strip()]
-    if name == "stretches":
-        return [_stretch(line) for line in typed.splitlines() if line.strip()]
-    if name == "steps":
-        return dict(_step(line) for line in typed.splitlines() if line.strip())
-    if name == "readings":
-        return dict(_reading(line) for line in typed.splitlines() if line.strip())
+    if name in _LINES:
+        into, read = _LINES[name]
+        return into(read(line) for line in typed.splitlines() if line.strip())
     if wanted in (bool, bool | None):
         return typed in ("on", "1", "true", "yes")
     if get_origin(wanted) is tuple:
         # Among lengths a comma within a figure is no end of it: it is asked what it means. Names have none.
         ends = r"[;\n]|,\s" if get_args(wanted)[0] is Length else r"[;\n,]"
         return [part.strip() for part in re.split(ends, typed) if part.strip()]
-    if wanted in (int, float) or wanted in (int | None, float | None):
+    if wanted in (int, float, int | None, float | None):
         return _number(typed, wanted in (int, int | None))
     return typed
 
@@ -159,3 +155,12 @@ def _reading(line: str) -> tuple[str, list[float]]:
     if len(values) != 2:
         raise NotAsked(f"“{line.strip()[:30]}” is no reading; write the pair, and both figures")
     return pair.strip(), [float(_number(v)) for v in values]
+
+
+#: What is typed a line each, and what the lines make.
+_LINES: dict[str, tuple[Callable[[Iterator[Any]], Any], Callable[[str], Any]]] = {
+    "loads": (list, _load),
+    "stretches": (list, _stretch),
+    "steps": (dict, _step),
+    "readings": (dict, _reading),
+}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from typing import Any, get_args
 
 from msgspec.structs import replace
@@ -217,35 +217,41 @@ def _end_of(old: OldBox, name: str) -> End:
 def look(old: OldBox, handle: Handle, practice: Practice, form: Form) -> Edit:
     """One thing that was looked at: its field and its answer; an empty answer is not known again."""
     field, value = need(form, "field"), given(form, "value")
-    if field in ("clamps", "opening", "accessible", "alone", "listed"):
-        if value not in ("yes", "no", ""):
-            raise EditRefused("it is yes, no, or not known")
-        found: Any = None if value == "" else value == "yes"
-    elif field in ("volume", "amps", "depth", "beside"):
-        found = _figure(field, value)
-    elif field in ("free", "sheath", "past", "setback", "slack", "clear"):
-        found = read_length(value, practice) if value else None
-    elif field == "marked":
-        found = weight(value, practice.unit) if value else None
-    elif field in ("breaker", "dies"):
-        found = clean(value)[:300]
-    elif field == "breaker_read":
-        if value not in ("yes", "no"):
-            raise EditRefused("it was seen to make it dead, or it was not")
-        found = value == "yes"
-    elif field == "gauge":
+    if field == "gauge":
         return _gauge(old, handle, practice, value)
-    elif field == "use":
+    if field == "use":
         if value and value not in get_args(RoomUse):
             raise EditRefused(f"“{value[:20]}” is no use of a room")
         return Revise(old.room, {"use": value or "other"}, f"The room: {value or 'not told'}")
-    elif field in (known := _known(practice)):
-        if value and value not in known[field]:
-            raise EditRefused(f"“{value[:20]}” is none of: {', '.join(known[field])}")
-        found = value
-    else:
-        raise EditRefused(f"nothing called {field[:20]} is asked of a box")
+    found = _looked_at(field, value, practice)
     return Revise(handle, {field: found}, f"{handle}: {field} {value or 'not known'}")
+
+
+def _looked_at(field: str, value: str, practice: Practice) -> Any:
+    """What an answer to a thing that was looked at is, as a box keeps it."""
+    if field in ("clamps", "opening", "accessible", "alone", "listed"):
+        return _either(value, ("yes", "no", ""), "it is yes, no, or not known")
+    if field == "breaker_read":
+        return _either(value, ("yes", "no"), "it was seen to make it dead, or it was not")
+    if field in ("volume", "amps", "depth", "beside"):
+        return _figure(field, value)
+    if field in ("free", "sheath", "past", "setback", "slack", "clear"):
+        return read_length(value, practice) if value else None
+    if field == "marked":
+        return weight(value, practice.unit) if value else None
+    if field in ("breaker", "dies"):
+        return clean(value)[:300]
+    if field not in (known := _known(practice)):
+        raise EditRefused(f"nothing called {field[:20]} is asked of a box")
+    if value and value not in known[field]:
+        raise EditRefused(f"“{value[:20]}” is none of: {', '.join(known[field])}")
+    return value
+
+
+def _either(value: str, known: Collection[str], refused: str) -> bool | None:
+    if value not in known:
+        raise EditRefused(refused)
+    return None if value == "" else value == "yes"
 
 
 def read_length(value: str, practice: Practice) -> Length:

@@ -197,69 +197,53 @@ def _verdict(after: Filled | None) -> str:
 
 def _looks(old: OldBox, errand: Errand, practice: Practice) -> list[Look]:
     """What is read off the box, in the order of asking."""
-
-    def yes_no(value: bool | None) -> str:
-        return "" if value is None else "yes" if value else "no"
-
-    def typed(name: str) -> str:
-        value: Length | None = getattr(old, name)
-        return value.typed if value else ""
-
     gauges = [(g, g) for g in practice.catalogue.wired_gauges()]
-    found = [
-        Look(
-            "gauge",
-            "What gauge are its cables?",
-            old.cables[0].gauge if old.cables else "",
-            [*gauges, ("", "?")],
-        )
-    ]
-    if practice.counts_cables:
-        depths = [(str(d), f"{d} mm") for d in (b.depth for b in practice.catalogue.told_by_depth)]
-        found.append(Look("depth", "How deep is it?", str(old.depth or ""), [*depths, ("", "?")]))
-    else:
-        volume = f"{old.volume:g}" if old.volume else ""
-        found.append(
-            Look(
-                "volume",
-                "What does the stamp inside say, in³?",
-                volume or ("by its size" if old.size else ""),
-                (),
-            )
-        )
-        found.append(
-            Look(
-                "size",
-                "Or, of metal: what does it measure inside, in inches?",
-                old.size or ("by its stamp" if volume else ""),
-                [*((s, s) for s in practice.catalogue.unstamped), ("", "?")],
-            )
-        )
-        found.append(Look("clamps", "Are there clamps inside it?", yes_no(old.clamps), YES_NO))
+    gauge = old.cables[0].gauge if old.cables else ""
+    found = [Look("gauge", "What gauge are its cables?", gauge, [*gauges, ("", "?")])]
+    found += _of_its_room(old, practice)
     if errand.wants in CHANGED:
-        found.append(
-            Look("fixing", "How is it held?", old.fixing, [*((f.id, f.seen) for f in fixings()), ("", "?")])
-        )
+        held = [*((f.id, f.seen) for f in fixings()), ("", "?")]
+        found.append(Look("fixing", "How is it held?", old.fixing, held))
     if errand.wants == "heavy":
-        marked = "no mark" if old.marked == 0 else shown_weight(old.marked, practice.unit)
-        if rules.FAN_BOX in practice:
-            found.append(
-                Look("listed", "Does its mark say that it is for a fan?", yes_no(old.listed), YES_NO)
-            )
-        found.append(
-            Look("marked", "What weight is its box marked for? 0 where there is no mark.", marked, ())
-        )
-        if rules.FAN_BOX in practice:
-            found.append(
-                Look("clear", "How wide is the clear space between the joists there?", typed("clear"), ())
-            )
+        found += _of_its_mark(old, practice)
     made = [("metal", "metal"), ("plastic", "plastic"), ("none", "no box at all"), ("", "?")]
     found.append(Look("material", "What is it made of?", old.material or ("metal" if old.size else ""), made))
-    return (
-        [*_of_wires(old, errand), *found]
-        if errand.wants == "short wires"
-        else [*found, *_of_wires(old, errand)]
-    )
+    wires = _of_wires(old, errand)
+    return [*wires, *found] if errand.wants == "short wires" else [*found, *wires]
+
+
+def _yes_no(value: bool | None) -> str:
+    return "" if value is None else "yes" if value else "no"
+
+
+def _of_its_room(old: OldBox, practice: Practice) -> list[Look]:
+    """What tells how much goes into it: its depth, or its volume."""
+    if practice.counts_cables:
+        depths = [(str(d), f"{d} mm") for d in (b.depth for b in practice.catalogue.told_by_depth)]
+        return [Look("depth", "How deep is it?", str(old.depth or ""), [*depths, ("", "?")])]
+    volume = f"{old.volume:g}" if old.volume else ""
+    stamp = volume or ("by its size" if old.size else "")
+    sizes = [*((s, s) for s in practice.catalogue.unstamped), ("", "?")]
+    inside = "Or, of metal: what does it measure inside, in inches?"
+    return [
+        Look("volume", "What does the stamp inside say, in³?", stamp, ()),
+        Look("size", inside, old.size or ("by its stamp" if volume else ""), sizes),
+        Look("clamps", "Are there clamps inside it?", _yes_no(old.clamps), YES_NO),
+    ]
+
+
+def _of_its_mark(old: OldBox, practice: Practice) -> list[Look]:
+    """What tells how much hangs from it."""
+    marked = "no mark" if old.marked == 0 else shown_weight(old.marked, practice.unit)
+    weight = Look("marked", "What weight is its box marked for? 0 where there is no mark.", marked, ())
+    if rules.FAN_BOX not in practice:
+        return [weight]
+    wide = "How wide is the clear space between the joists there?"
+    return [
+        Look("listed", "Does its mark say that it is for a fan?", _yes_no(old.listed), YES_NO),
+        weight,
+        Look("clear", wide, old.clear.typed if old.clear else "", ()),
+    ]
 
 
 def _of_wires(old: OldBox, errand: Errand) -> list[Look]:
