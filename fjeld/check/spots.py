@@ -171,32 +171,31 @@ def _level(plan: Plan) -> Iterator[Finding]:
     """In a room, the few boxes of a kind that are not at the height of most; those over counters apart."""
     limit, unit = plan.practice[rules.HEIGHTS_MATCH], plan.drawing.house.unit
     for room in plan.rooms:
-        for kind in ("switch", "outlet"):
-            mine = {
-                h: p.height
-                for h, p in plan.placed.items()
-                if p.room == room and p.kind == kind and p.wall and plan.home(h) == h
-            }
-            tops = [b for b in plan.blocks_in(room) if b.kind in ("counter", "basin")]
-            plain = {
-                h: v
-                for h, v in mine.items()
-                if not any(
-                    b.wall == plan.placed[h].wall and b.start <= plan.placed[h].along <= b.end for b in tops
-                )
-            }
-            if len(plain) < 3:
+        for kind, many in (("switch", "switches"), ("outlet", "outlets")):
+            heights = _heights(plan, room, kind)
+            if len(heights) < 3:
                 continue
-            (usual, count), *_ = Counter(round(v, 1) for v in plain.values()).most_common(1)
-            for handle, height in plain.items():
-                if abs(height - usual) > limit and count > len(plain) / 2:
+            (usual, count), *_ = Counter(round(v, 1) for v in heights.values()).most_common(1)
+            for handle, height in heights.items():
+                if abs(height - usual) > limit and count > len(heights) / 2:
                     off = format_length(abs(height - usual), unit)
                     way = "above" if height > usual else "below"
-                    words = (
-                        f"{handle} stands {off} {way} the other"
-                        f" {'switches' if kind == 'switch' else 'outlets'}"
-                    )
+                    words = f"{handle} stands {off} {way} the other {many}"
                     yield failed(plan, rules.HEIGHTS_MATCH, "layout", (handle,), words)
+
+
+def _heights(plan: Plan, room: Handle, kind: str) -> dict[Handle, float]:
+    """How high the boxes of a kind stand on the walls of a room, mm, but for those over counters."""
+    tops = [b for b in plan.blocks_in(room) if b.kind in ("counter", "basin")]
+    return {
+        h: p.height
+        for h, p in plan.placed.items()
+        if p.room == room
+        and p.kind == kind
+        and p.wall
+        and plan.home(h) == h
+        and not any(b.wall == p.wall and b.start <= p.along <= b.end for b in tops)
+    }
 
 
 @looks_at(rules.BEHIND_DOOR)

@@ -8,6 +8,7 @@ closes the room, as long as one in each direction is missing at the most.
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import msgspec
@@ -104,21 +105,18 @@ def shape(handle: Handle, room: Room, openings: tuple[Opening, ...], limit: floa
     misclosure = geometry.distance(walked[0], walked[-1])
     measured = all(length > 0 for _, length in legs)
     closes = measured and len(legs) >= 3 and misclosure <= perimeter * limit / 100 + 1e-6
-    corners = geometry.closed_corners(legs) if closes else walked[:-1] if len(legs) > 2 else walked
-    ends = [*corners[1:], corners[0]] if closes else walked[1:]
+    if closes:
+        corners = geometry.closed_corners(legs)
+        sides = list(zip(corners, [*corners[1:], corners[0]], strict=True))
+    else:
+        corners = walked[:-1] if len(legs) > 2 else walked
+        sides = list(itertools.pairwise(walked))
     crossing = geometry.crossing_sides(corners) if closes else None
     turn = -1.0 if len(corners) > 2 and geometry.area(corners) < 0 else 1.0
+    on = {n: [o for o in openings if o.wall == n] for n in range(1, len(sides) + 1)}
     walls = tuple(
-        _wall(
-            handle,
-            n,
-            start=start,
-            end=end,
-            turn=turn,
-            room=room,
-            openings=[o for o in openings if o.wall == n],
-        )
-        for n, (start, end) in enumerate(zip(corners if closes else walked[:-1], ends, strict=True), 1)
+        _wall(handle, n, start=start, end=end, turn=turn, room=room, openings=on[n])
+        for n, (start, end) in enumerate(sides, 1)
     )
     axis = 1 if room.joists.run == "E-W" else 0
     return RoomShape(

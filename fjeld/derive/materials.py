@@ -79,24 +79,27 @@ def materials(
         for connector in (c for joint in box.joints for c in joint.connectors):
             counted[f"connector:{connector}"].append((1.0, handle))
     for run in runs:
-        cable = cables[run.cable]
-        counted[f"cable:{run.kind.id}"].append((cable.length / catalogue.cable_unit_mm, run.key))
-        counted["staple"].append((len(cable.staples), run.key))
-        for part, millimetres in _sleeves(run, catalogue, neutral):
-            counted[part].append((millimetres / catalogue.cable_unit_mm, run.key))
+        for part, count in _run_parts(run, cables[run.cable], catalogue, neutral):
+            counted[part].append((count, run.key))
     for hole in holes:
         counted["nail-plate"].append((hole.plates, hole.cables[0]))
         if hole.stopped:
             counted["fire-stop"].append((1, hole.cables[0]))
-    for handle, circuit in circuits.items():
-        if circuit.source in old:
-            # Its breaker is there already.
-            continue
+    # Where a circuit begins in an old box its breaker is there already.
+    for handle, circuit in ((q, c) for q, c in circuits.items() if c.source not in old):
         breaker = _BREAKERS[circuit.protection] + ("-two-pole" if circuit.poles == 2 else "")
         counted[breaker].append((1, handle))
     return tuple(
         _line(part, rows, catalogue) for part, rows in sorted(counted.items()) if sum(c for c, _ in rows)
     )
+
+
+def _run_parts(run: Run, cable: CablePlan, catalogue: Catalogue, neutral: str) -> Iterator[tuple[str, float]]:
+    """What one physical cable wants: its length in units, staples, sleeves."""
+    yield f"cable:{run.kind.id}", cable.length / catalogue.cable_unit_mm
+    yield "staple", len(cable.staples)
+    for part, millimetres in _sleeves(run, catalogue, neutral):
+        yield part, millimetres / catalogue.cable_unit_mm
 
 
 def _sleeves(run: Run, catalogue: Catalogue, neutral: str) -> Iterator[tuple[str, float]]:

@@ -190,27 +190,23 @@ def part_of_cable(
 def part_of_box(box: Box, loads: Mapping[str, float], practice: Practice) -> NetworkPart:
     """The joints and devices of a box; ``loads`` VA by load reference."""
     volts, trips = practice.volts, practice[rules.RESIDUAL_TRIP]
-    wires = [wire for joint in box.joints for wire in _joint(box, joint)]
-    wires += [wire for d in box.devices for wire in _bridges(d.key, device(d.kind))]
-    wires += [wire for d in box.devices for wire in _sensed(d.key, device(d.kind))]
+    devices = [(d.key, device(d.kind)) for d in box.devices]
+    parted = [(key, kind) for key, kind in devices if not kind.residual]
+    sensed = {key: _sensed(key, kind) for key, kind in devices}
     metal = (keys.shell_node(box.handle),) if box.kind.metal else ()
     return NetworkPart(
-        tuple(wires),
-        tuple(
-            contact
-            for d in box.devices
-            for contact in _contacts(d.key, device(d.kind))
-            if not device(d.kind).residual
+        (
+            *(wire for joint in box.joints for wire in _joint(box, joint)),
+            *(wire for of in devices for wire in _bridges(*of)),
+            *chain.from_iterable(sensed.values()),
         ),
-        tuple(load for d in box.devices for load in _loads(d.key, device(d.kind), loads, volts)),
-        shells=(
-            *metal,
-            *(keys.terminal_node(d.key, "ground") for d in box.devices if device(d.kind).grounded),
-        ),
+        tuple(contact for of in parted for contact in _contacts(*of)),
+        tuple(load for of in devices for load in _loads(*of, loads, volts)),
+        shells=(*metal, *(keys.terminal_node(key, "ground") for key, kind in devices if kind.grounded)),
         residuals=tuple(
-            Residual(str(d.key), tuple(w.key for w in _sensed(d.key, device(d.kind))), trips)
-            for d in box.devices
-            if device(d.kind).residual
+            Residual(str(key), tuple(w.key for w in sensed[key]), trips)
+            for key, kind in devices
+            if kind.residual
         ),
     )
 
@@ -227,22 +223,36 @@ def build(supplies: Sequence[Supply], parts: Sequence[NetworkPart], practice: Pr
     second = {s.root: keys.bar_node(s.root, "bus 2") for s in supplies if s.double}
     on_two = [root for root in sources if root in second]
     volts, loop = practice.volts, practice[rules.SUPPLY_LOOP]
-    return Network(
+    legs = [VoltageSource(bus[root], neutral[root], volts, loop) for root in sources]
+    legs += [VoltageSource(neutral[root], second[root], volts, loop) for root in on_two]
+    whole = _together(parts)
+    return msgspec.structs.replace(
+        whole,
         volts=volts,
         hertz=practice.hertz,
-        wires=(*bonds, *chain.from_iterable(p.wires for p in parts)),
-        contacts=(*_breakers(supplies, bus, second), *chain.from_iterable(p.contacts for p in parts)),
-        loads=tuple(chain.from_iterable(p.loads for p in parts)),
-        capacitors=tuple(chain.from_iterable(p.capacitors for p in parts)),
-        sources=(
-            *(VoltageSource(bus[root], neutral[root], volts, loop) for root in sources),
-            *(VoltageSource(neutral[root], second[root], volts, loop) for root in on_two),
-        ),
-        shells=tuple(chain.from_iterable(p.shells for p in parts)),
+        wires=(*bonds, *whole.wires),
+        contacts=(*_breakers(supplies, bus, second), *whole.contacts),
+        sources=tuple(legs),
         neutrals=tuple(neutral[root] for root in sources),
         lines=tuple(bus[root] for root in sources),
-        residuals=tuple(chain.from_iterable(p.residuals for p in parts)),
         second_lines=tuple(second[root] for root in on_two),
+    )
+
+
+def _together(parts: Sequence[NetworkPart]) -> Network:
+    """The parts of cables and boxes as one network that nothing feeds."""
+    return Network(
+        volts=0.0,
+        hertz=0.0,
+        wires=tuple(chain.from_iterable(p.wires for p in parts)),
+        contacts=tuple(chain.from_iterable(p.contacts for p in parts)),
+        loads=tuple(chain.from_iterable(p.loads for p in parts)),
+        capacitors=tuple(chain.from_iterable(p.capacitors for p in parts)),
+        sources=(),
+        shells=tuple(chain.from_iterable(p.shells for p in parts)),
+        neutrals=(),
+        lines=(),
+        residuals=tuple(chain.from_iterable(p.residuals for p in parts)),
     )
 
 

@@ -101,24 +101,32 @@ def terminals_of(
     worked = {load: handle for handle, control in intent.controls.items() for load in control.loads}
     tied = _tied(intent, worked)
     for handle, control in intent.controls.items():
-        chain = chains[handle]
-        if control.loads and chain:
-            line = intent.line(intent.leg_of(handle))
-            found += [
-                msgspec.structs.replace(t, box=intent.home(t.box))
-                for t in _switches(
-                    handle, control, chain=chain, strap=handle in intent.strap, owner=tied[handle], line=line
-                )
-            ]
+        if control.loads and chains[handle]:
+            found += _of_control(intent, handle, chains[handle], tied[handle])
     for box in intent.boxes:
         found += _load_terminals(box, worked, tied, intent.line(box.leg))
-        owner = next((tied[h] for h, c in intent.controls.items() if box.handle in c.positions), "")
-        if box.neutral:
-            found.append(Terminal(box.at, None, "kept neutral", NEUTRAL, owner, kept=True))
-        if box.line:
-            line = intent.line(intent.leg_of(Handle(owner)) if owner else box.leg)
-            found.append(Terminal(box.at, None, "kept line", line, owner, kept=True))
+        found += _kept(intent, box, tied)
     return _in_sections(found, intent, behind) if behind else found
+
+
+def _of_control(
+    intent: CircuitIntent, handle: Handle, chain: tuple[Handle, ...], owner: Handle
+) -> Iterator[Terminal]:
+    """The terminals of a control's switches, in the boxes that hold them."""
+    line, strap = intent.line(intent.leg_of(handle)), handle in intent.strap
+    control = intent.controls[handle]
+    for t in _switches(handle, control, chain=chain, strap=strap, owner=owner, line=line):
+        yield msgspec.structs.replace(t, box=intent.home(t.box))
+
+
+def _kept(intent: CircuitIntent, box: BoxIntent, tied: Mapping[Handle, Handle]) -> Iterator[Terminal]:
+    """The neutral and the line that a switch box is to have for what may come into it one day."""
+    owner = next((tied[h] for h, c in intent.controls.items() if box.handle in c.positions), Handle(""))
+    if box.neutral:
+        yield Terminal(box.at, None, "kept neutral", NEUTRAL, owner, kept=True)
+    if box.line:
+        line = intent.line(intent.leg_of(owner) if owner else box.leg)
+        yield Terminal(box.at, None, "kept line", line, owner, kept=True)
 
 
 def _in_sections(

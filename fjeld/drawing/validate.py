@@ -7,7 +7,7 @@ that would cause one is refused. What is merely wrong by a rule is a finding ins
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 import msgspec
 
@@ -29,7 +29,7 @@ from fjeld.drawing.model import (
     Standing,
     first_panel,
 )
-from fjeld.drawing.old_box import OldBox
+from fjeld.drawing.old_box import Device, OldBox
 from fjeld.practice import rules
 from fjeld.practice.devices import screws_of
 from fjeld.quantities import Length
@@ -313,23 +313,25 @@ def _names(handle: str, old: OldBox) -> Iterator[Problem]:
             yield Problem(f"{handle}.cables", f"two are called {name[:40]}")
     for name in names:
         if not name or "." in name:
-            yield Problem(
-                f"{handle}.cables", f"“{name[:40]}” is no name; write a number or letters, without a dot"
-            )
+            words = f"“{name[:40]}” is no name; write a number or letters, without a dot"
+            yield Problem(f"{handle}.cables", words)
     terminals = {d.at(t) for d in old.held for t in (*screws_of(d.kind), "g")}
-    for n, joint in enumerate(old.joints):
-        for end in joint:
-            if end not in (*old.ends, *terminals):
-                yield Problem(f"{handle}.joints[{n}]", f"there is no {end[:40]} in it")
+    joined = [(n, end) for n, joint in enumerate(old.joints) for end in joint]
+    for n, end in joined:
+        if end not in (*old.ends, *terminals):
+            yield Problem(f"{handle}.joints[{n}]", f"there is no {end[:40]} in it")
     for n, device in enumerate(old.held):
-        for terminal, ends in device.lands.items():
-            if device.at(terminal) not in terminals:
-                yield Problem(f"{handle}.held[{n}].lands", f"a {device.kind} has no terminal {terminal[:40]}")
-            for end in ends:
-                if end not in old.ends:
-                    yield Problem(
-                        f"{handle}.held[{n}].lands.{terminal[:40]}", f"there is no {end[:40]} in it"
-                    )
+        yield from _lands(f"{handle}.held[{n}].lands", device, old, terminals)
+
+
+def _lands(at: str, device: Device, old: OldBox, terminals: Collection[str]) -> Iterator[Problem]:
+    """What lands on a device is there, and so is the terminal."""
+    for terminal, ends in device.lands.items():
+        if device.at(terminal) not in terminals:
+            yield Problem(at, f"a {device.kind} has no terminal {terminal[:40]}")
+        for end in ends:
+            if end not in old.ends:
+                yield Problem(f"{at}.{terminal[:40]}", f"there is no {end[:40]} in it")
 
 
 def _panels(drawing: Drawing) -> Iterator[Problem]:

@@ -88,34 +88,29 @@ def gauge_gate(box: FoundBox, found: Inferred, facts: BoxFacts, practice: Practi
     """Whether its breaker is right for the smallest wire found."""
     asks = "Is the breaker right for the smallest wire?"
     new = facts.add.partition("/")[0].strip()
-    gauges = [g for g in (*facts.gauges, *(c.gauge for c in box.cables), new) if g]
+    there = [g for g in (*facts.gauges, *(c.gauge for c in box.cables)) if g]
+    gauges = [*there, new] if new else there
     if facts.breaker is None:
         return Gate("G5", asks, "unknown", "see the breaker, found by what it makes dead", "R2")
-    if not gauges or (any(not c.gauge for c in box.cables) and len(facts.gauges) < len(box.cables)):
+    all_read = all(c.gauge for c in box.cables) or len(facts.gauges) >= len(box.cables)
+    if not gauges or not all_read:
         return Gate("G5", asks, "unknown", "read the gauge of each cable in it", "R11")
     least = practice[rules.BREAKER_GAUGE]
-    unknown = [g for g in gauges if g not in least]
-    if unknown:
+    if unknown := [g for g in gauges if g not in least]:
         return Gate("G5", asks, "unknown", f"“{unknown[0]}” is no gauge that is known here", "R11")
     smallest = min(gauges, key=lambda g: least[g])
-    if facts.breaker > least[smallest] and (
-        ring := _in_ring(asks, smallest, box=box, found=found, facts=facts, practice=practice)
-    ):
+    if facts.breaker <= least[smallest]:
+        return Gate("G5", asks, "yes", f"{smallest} on {facts.breaker:g} A")
+    if ring := _in_ring(asks, smallest, box=box, found=found, facts=facts, practice=practice):
         return ring
-    if facts.breaker > least[smallest]:
-        what = (
-            f"the new {smallest}"
-            if smallest == new and smallest not in (*facts.gauges, *(c.gauge for c in box.cables))
-            else f"a piece of {smallest}"
-        )
-        words = (
-            f"{what} on a breaker of {facts.breaker:g} A: it takes {least[smallest]:g} A. Stop until the"
-            " breaker is changed down or the piece is replaced"
-        )
-        return Gate(
-            id="G5", asks=asks, is_="no", words=words, settles="R11", basis="NEC 2023 240.4(D); BS 7671 433.1"
-        )
-    return Gate("G5", asks, "yes", f"{smallest} on {facts.breaker:g} A")
+    what = f"a piece of {smallest}" if smallest in there else f"the new {smallest}"
+    words = (
+        f"{what} on a breaker of {facts.breaker:g} A: it takes {least[smallest]:g} A. Stop until the"
+        " breaker is changed down or the piece is replaced"
+    )
+    return Gate(
+        id="G5", asks=asks, is_="no", words=words, settles="R11", basis="NEC 2023 240.4(D); BS 7671 433.1"
+    )
 
 
 def _in_ring(

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 import msgspec
 
 from fjeld.errand.circuit_gates import gauge_gate, kind_gate, load_gate
-from fjeld.errand.facts import BoxFacts, Gate
+from fjeld.errand.facts import BoxFacts, Gate, Is
 from fjeld.errand.filled import asked_of
 from fjeld.judge import fits as fitting
 from fjeld.judge.devices import THERE, ExtendsAsked, extends
@@ -79,24 +79,22 @@ _SOUND = "Copper, with a ground, sound?"
 def _state(box: FoundBox, facts: BoxFacts, practice: Practice) -> Gate:
     known = sources().local(practice).sheaths
     sheaths = [known[c.sheath] for c in box.cables if c.sheath in known]
-    bare = facts.ground == "none" or (
-        bool(sheaths) and len(sheaths) == len(box.cables) and all(s.bare for s in sheaths)
-    )
+    all_bare = len(sheaths) == len(box.cables) > 0 and all(s.bare for s in sheaths)
+    bare = facts.ground == "none" or all_bare
     read = {r.id: r.figures for r in box.readings if r.proven and r.figures}
     if unfit := _unfit(sheaths, bare, facts, read):
         return unfit
     notes = "".join(f"; {n}" for n in dict.fromkeys(s.note for s in sheaths if s.note))
-    if facts.condition == "sound" and bare:
+    if facts.condition != "sound" or not (bare or facts.ground == "present"):
+        return Gate("G1", _SOUND, "unknown", f"look at the wires, and whether there is a ground{notes}", "R1")
+    if bare:
         words = "copper, sound as looked at, and no ground: only what may do without one goes in its place"
         return Gate("G1", _SOUND, "yes", f"{words}{notes}")
-    if facts.condition == "sound" and facts.ground == "present":
-        if "ohms" in read.get("R7", {}):
-            words = f"copper, sound as looked at; its ground reads {read['R7']['ohms']:g} Ω{notes}"
-            return Gate("G1", _SOUND, "yes", words)
-        words = f"copper, a ground, sound as looked at; that the ground is one is R7's to say{notes}"
-        return Gate("G1", _SOUND, "yes", words, "R7")
-    words = f"look at the wires, and whether there is a ground{notes}"
-    return Gate("G1", _SOUND, "unknown", words, "R1")
+    if "ohms" in read.get("R7", {}):
+        words = f"copper, sound as looked at; its ground reads {read['R7']['ohms']:g} Ω{notes}"
+        return Gate("G1", _SOUND, "yes", words)
+    words = f"copper, a ground, sound as looked at; that the ground is one is R7's to say{notes}"
+    return Gate("G1", _SOUND, "yes", words, "R7")
 
 
 def _unfit(
@@ -127,48 +125,32 @@ def _line(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
         return Gate("G2", asks, "no", found.contradiction, "R4")
     lines, switched = found.carrying("l"), found.carrying("s")
     unsure = [n for n in found.nets if n.carries == "?"]
-    if facts.wants == "same switch":
-        if switched:
-            return _by_word(
-                "G2",
-                asks,
-                switched[0],
-                f"{_names(switched[0])} is live with its switch, which is what is wanted",
-            )
-        if not lines and not unsure:
-            return Gate("G2", asks, "no", "no line that a switch works is in it")
+    if facts.wants == "same switch" and switched:
+        words = f"{_names(switched[0])} is live with its switch, which is what is wanted"
+        return _by_word("G2", asks, switched[0], words)
+    if facts.wants == "same switch" and not lines and not unsure:
+        return Gate("G2", asks, "no", "no line that a switch works is in it")
     if lines:
         return _by_word("G2", asks, lines[0], f"{_names(lines[0])} is live whatever the switches do")
     if unsure:
         return Gate("G2", asks, "unknown", f"what {_names(unsure[0])} carries is open", "R4")
+    return _no_line(asks, box, switched)
+
+
+def _no_line(asks: str, box: FoundBox, switched: Sequence[EndIs]) -> Gate:
+    """Nothing is always live in it: it is switched, or nothing comes, as far as that was looked for."""
     if switched:
         words = (
             "all that is live in it is dead when its switch is off: only more on the same switch can go on"
             " from here"
         )
-        return Gate(
-            id="G2",
-            asks=asks,
-            is_="unknown" if switched[0].word != "settled" else "no",
-            words=words,
-            settles="R4",
-            basis="NEC 2023 404.2",
-        )
+        is_: Is = "no" if switched[0].word == "settled" else "unknown"
+        return Gate(id="G2", asks=asks, is_=is_, words=words, settles="R4", basis="NEC 2023 404.2")
     if any(r.id in LOOKS_FOR_LIVE and r.proven and r.power and r.every_switch for r in box.readings):
-        return Gate(
-            "G2",
-            asks,
-            "no",
-            "nothing live comes here, with power known to be on and every switch tried",
-            "R2",
-        )
-    return Gate(
-        "G2",
-        asks,
-        "unknown",
-        "nothing live was found; with power known to be on, and every switch tried?",
-        "R4",
-    )
+        words = "nothing live comes here, with power known to be on and every switch tried"
+        return Gate("G2", asks, "no", words, "R2")
+    words = "nothing live was found; with power known to be on, and every switch tried?"
+    return Gate("G2", asks, "unknown", words, "R4")
 
 
 def _by_word(gate: str, asks: str, net: EndIs, words: str, reading: str = "R4") -> Gate:
@@ -228,7 +210,8 @@ def _names(net: EndIs) -> str:
 
 def _neutral(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
     asks = "A neutral of the same circuit?"
-    if any(r.proven and any(a >= BORROWED for a in r.amps.values()) for r in box.readings):
+    proven = [r for r in box.readings if r.proven]
+    if any(amps >= BORROWED for r in proven for amps in r.amps.values()):
         return Gate(
             id="G3",
             asks=asks,
@@ -239,16 +222,13 @@ def _neutral(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
         )
     if parted := _parted(box):
         return parted
-    failed = [r for r in box.readings if r.proven and r.id == "R5" and r.lamp in ("dim", "dark")]
-    if failed:
-        return Gate("G3", asks, "no", f"the test lamp burned {failed[0].lamp} on it: that is no neutral")
-    neutrals = found.carrying("n")
-    if neutrals:
+    if lamp := next((r.lamp for r in proven if r.id == "R5" and r.lamp in ("dim", "dark")), ""):
+        return Gate("G3", asks, "no", f"the test lamp burned {lamp} on it: that is no neutral")
+    if neutrals := found.carrying("n"):
         words = f"{_names(neutrals[0])} is the neutral"
         return _by_word("G3", asks, neutrals[0], words, "R5")
-    if found.contradiction or any(n.carries == "?" for n in found.nets):
-        if any(c.role == "LOOP" for c in found.cables) and len(found.cables) == 1:
-            return _loop(asks, found)
+    unsure = found.contradiction or any(n.carries == "?" for n in found.nets)
+    if unsure and [c.role for c in found.cables] != ["LOOP"]:
         return Gate("G3", asks, "unknown", "what its joints carry is open", "R4")
     return _loop(asks, found)
 
@@ -337,27 +317,9 @@ def _protection(facts: BoxFacts, practice: Practice) -> Gate:
 
 def _one_circuit(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
     asks = "Is one circuit alone in it?"
-    lines = {n.circuit for n in found.nets if n.carries == "l"}
-    two = next((c for c in found.cables if c.role == "TWO"), None)
-    if two is None and any(c + "b" in lines for c in lines):
-        words = (
-            "two lines of one leg share one neutral, which carries the sum of both: danger where they are of"
-            " two breakers. Stop"
-        )
-        return Gate(
-            id="G10", asks=asks, is_="no", words=words, settles="R15", basis="NEC 2023 210.4, 310.15(E)"
-        )
-    if two is not None and two.word == "settled":
-        return Gate(
-            id="G10",
-            asks=asks,
-            is_="change",
-            words="two circuits share one neutral: both breakers off and locked, both tested; the neutral"
-            " joint is never opened and never goes through a device",
-            settles="R15",
-            basis="NEC 2023 210.4, 210.7, 300.13(B)",
-        )
-    circuits = {c.removesuffix("b") for c in lines if c}
+    if shared := _neutral_shared(asks, found):
+        return shared
+    circuits = {n.circuit.removesuffix("b") for n in found.nets if n.carries == "l" and n.circuit}
     tested = any(r.id == "R3" and r.proven for r in box.readings) and len(circuits) < 2
     alone = tested or None if facts.one_circuit is None else facts.one_circuit
     if alone:
@@ -373,6 +335,31 @@ def _one_circuit(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
             basis="NEC 2023 210.7; BS 7671 314.4",
         )
     return Gate("G10", asks, "unknown", "test all pairs with every suspected breaker off", "R3")
+
+
+def _neutral_shared(asks: str, found: Inferred) -> Gate | None:
+    """Two lines on one neutral: of one leg, which is a danger, or of two circuits."""
+    lines = {n.circuit for n in found.nets if n.carries == "l"}
+    two = next((c for c in found.cables if c.role == "TWO"), None)
+    if two is None and any(c + "b" in lines for c in lines):
+        words = (
+            "two lines of one leg share one neutral, which carries the sum of both: danger where they are of"
+            " two breakers. Stop"
+        )
+        return Gate(
+            id="G10", asks=asks, is_="no", words=words, settles="R15", basis="NEC 2023 210.4, 310.15(E)"
+        )
+    if two is None or two.word != "settled":
+        return None
+    return Gate(
+        id="G10",
+        asks=asks,
+        is_="change",
+        words="two circuits share one neutral: both breakers off and locked, both tested; the neutral"
+        " joint is never opened and never goes through a device",
+        settles="R15",
+        basis="NEC 2023 210.4, 210.7, 300.13(B)",
+    )
 
 
 def _path(facts: BoxFacts) -> Gate:

@@ -115,12 +115,10 @@ def _state(facts: ErrandFacts) -> tuple[ShutBy, ...]:
 
 def _tie(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """What a new cable would be joined to: nothing that is not known, and nothing that does not work."""
-    if facts.errand.wants not in NEW or not facts.old.cables:
-        return (
-            ()
-            if facts.old.cables or facts.errand.wants not in NEW
-            else (ShutBy("what is in the old box is not told yet", "G2", known=False),)
-        )
+    if facts.errand.wants not in NEW:
+        return ()
+    if not facts.old.cables:
+        return (ShutBy("what is in the old box is not told yet", "G2", known=False),)
     blocks = []
     into = facts.into
     if into is None:
@@ -128,22 +126,14 @@ def _tie(facts: ErrandFacts) -> tuple[ShutBy, ...]:
         why = facts.found.contradiction or "no line and neutral of one circuit can be in this box"
         blocks.append(ShutBy(why, "G2"))
     elif into.verdict == "fails":
-        blocks.append(
-            ShutBy(
-                next((c.why for c in into.cases if c.why), "it works in no case that is left"), "G2", "proof"
-            )
-        )
+        why = next((c.why for c in into.cases if c.why), "it works in no case that is left")
+        blocks.append(ShutBy(why, "G2", "proof"))
     if facts.judged is not None:
         blocks += [ShutBy(g.words, g.id, known=False) for g in facts.judged.open if g.id in OF_THE_TIE_IN]
     if into is not None and into.verdict == "unless" and not blocks:
-        blocks.append(
-            ShutBy(
-                f"it works in some cases that are left and not in others: {into.excludes or 'a reading'}"
-                " tells",
-                "G2",
-                known=False,
-            )
-        )
+        tells = into.excludes or "a reading"
+        why = f"it works in some cases that are left and not in others: {tells} tells"
+        blocks.append(ShutBy(why, "G2", known=False))
     return tuple(blocks)
 
 

@@ -8,7 +8,7 @@ and nothing in them is evaluated. Written in millimetres, y to the north as DXF 
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 import ezdxf
 import ezdxf.path
@@ -130,14 +130,18 @@ def _lines(entity: DXFEntity) -> Iterator[Polyline]:
         return
     # By its whole size: the ends of a closed curve lie on each other.
     size = max(max(reach[axis::3]) - min(reach[axis::3]) for axis in range(3))
-    if size <= 0:
-        return
-    corners = [(round(v.x, 4), round(-v.y, 4)) for v in path.flattening(size * _FLAT, segments=8)]
+    if size > 0:
+        corners = [(round(v.x, 4), round(-v.y, 4)) for v in path.flattening(size * _FLAT, segments=8)]
+        yield from _line(str(entity.dxf.layer)[:60], corners)
+
+
+def _line(layer: str, corners: Sequence[tuple[float, float]]) -> Iterator[Polyline]:
+    """The corners as a line, closed where it comes back to where it began; none of a single one."""
     kept = [c for n, c in enumerate(corners) if n == 0 or c != corners[n - 1]]
     closed = len(kept) > 3 and kept[0] == kept[-1]
     kept = kept[:-1] if closed else kept
     if len(kept) > 1 and all(abs(v) < 1e9 for c in kept for v in c):
-        yield Polyline(str(entity.dxf.layer)[:60], tuple(kept), closed)
+        yield Polyline(layer, tuple(kept), closed)
 
 
 def _from_corner(lines: list[Polyline]) -> tuple[Polyline, ...]:

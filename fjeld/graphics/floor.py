@@ -98,24 +98,14 @@ class Floor:
         for handle, where in self.rooms.items():
             if where.closed:
                 if handle in self.shown and not self.whole:
-                    parts += [
-                        stud
-                        for wall in where.walls
-                        for stud in studs(self.to_px, self.plan.drawing.get(handle, Room), wall)
-                    ]
+                    room = self.plan.drawing.get(handle, Room)
+                    parts += [stud for wall in where.walls for stud in studs(self.to_px, room, wall)]
                 parts.append(path([self.to_px(c) for c in where.corners], "wall-face", close=True))
-                parts += [
-                    line(*self.to_px(w.start), *self.to_px(w.end), "wall-asked")
-                    for w in where.walls
-                    if not w.measured
-                ]
-            else:
-                parts += [
-                    line(
-                        *self.to_px(w.start), *self.to_px(w.end), "wall-face" if w.measured else "wall-asked"
-                    )
-                    for w in where.walls
-                ]
+            parts += [
+                line(*self.to_px(w.start), *self.to_px(w.end), "wall-face" if w.measured else "wall-asked")
+                for w in where.walls
+                if not (where.closed and w.measured)
+            ]
         return group("f-walls", *parts)
 
     def names(self, movable: bool = False) -> Shape:

@@ -91,28 +91,36 @@ def bad(reading: str, read: Mapping[str, float]) -> str:
     """Why the figures of a reading of the circuit say no; empty where they do not."""
     match reading:
         case "R7":
-            ohms, expected, volts = (read.get(name) for name in ("ohms", "expected", "volts"))
-            if ohms is not None and expected is not None and ohms > expected + through().beside:
-                return (
-                    f"its ground reads {ohms:g} Ω where the way comes to {expected:g}: it is none, or a joint"
-                    " in it is bad"
-                )
-            if volts is not None and volts <= 0.0:
-                return "nothing at all from neutral to ground under load: the two are tied together here"
+            return _bad_ground(read)
         case "R18":
             if read.get("megohms", BEYOND) < (least := _table()["insulation"].least or 0.0):
                 return f"insulation {read['megohms']:g} MΩ, below {least:g}: find out why first"
         case "R20":
-            most = read.get("most")
-            if most is not None and read.get("loop", 0.0) > _loop().share * most:
-                return (
-                    f"the loop reads {read['loop']:g} Ω, over {_loop().share:g} of the {most:g} of its table"
-                )
-            if read.get("trips", 0.0) > _loop().trips:
-                return f"its device trips in {read['trips']:g} ms, later than {_loop().trips:g}"
+            return _bad_loop(read)
         case "R21":
             if read.get("bonded", 1.0) < 1.0:
                 return "the main earth or its bonding is not as it must be: that comes first"
+    return ""
+
+
+def _bad_ground(read: Mapping[str, float]) -> str:
+    ohms, expected, volts = (read.get(name) for name in ("ohms", "expected", "volts"))
+    if ohms is not None and expected is not None and ohms > expected + through().beside:
+        return (
+            f"its ground reads {ohms:g} Ω where the way comes to {expected:g}: it is none, or a joint"
+            " in it is bad"
+        )
+    if volts is not None and volts <= 0.0:
+        return "nothing at all from neutral to ground under load: the two are tied together here"
+    return ""
+
+
+def _bad_loop(read: Mapping[str, float]) -> str:
+    limit, most = _loop(), read.get("most")
+    if most is not None and read.get("loop", 0.0) > limit.share * most:
+        return f"the loop reads {read['loop']:g} Ω, over {limit.share:g} of the {most:g} of its table"
+    if read.get("trips", 0.0) > limit.trips:
+        return f"its device trips in {read['trips']:g} ms, later than {limit.trips:g}"
     return ""
 
 

@@ -4,6 +4,7 @@ it may make.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Literal
 
 import msgspec
@@ -105,58 +106,53 @@ def downrod(asked: DownrodAsked, practice: Practice) -> Answer:
     """The longest rod that leaves its blades high enough, the shortest that clears a slope, and its distance
     from walls.
     """
-    if (
-        any(v.unknown or v.mm <= 0 for v in (asked.ceiling, asked.blades))
-        or asked.body.unknown
-        or not 0 <= asked.falls <= STEEPEST
-    ):
+    unread = any(v.unknown or v.mm <= 0 for v in (asked.ceiling, asked.blades)) or asked.body.unknown
+    if unread or not 0 <= asked.falls <= STEEPEST:
         raise NotAsked(
             f"the ceiling's height, the body and the blades are wanted, and a slope up to {STEEPEST:g} in 12"
         )
-    unit = practice.unit
-    low, clear = practice[rules.FAN_BLADES], practice[rules.FAN_CLEAR]
-    most = asked.ceiling.mm - low - asked.body.mm
-    off = asked.blades.mm / 2 + clear
+    off = asked.blades.mm / 2 + practice[rules.FAN_CLEAR]
+    most = asked.ceiling.mm - practice[rules.FAN_BLADES] - asked.body.mm
     # A ceiling that falls comes down to the height of the blades no nearer than a wall may stand.
     least = max(0.0, off * asked.falls / 12 - asked.body.mm)
     figures = (Figure("rod at most", most), Figure("rod at least", least), Figure("from walls", off))
-    blades, walls = practice.rule(rules.FAN_BLADES).shown_basis, practice.rule(rules.FAN_CLEAR).shown_basis
-    said = []
+    return Answer(figures, (*_rod(asked, least, most, practice), *_in_room(asked, off, practice)))
+
+
+def _rod(asked: DownrodAsked, least: float, most: float, practice: Practice) -> Iterator[Said]:
+    """Whether some rod will do, and the one that is there."""
+    unit, basis = practice.unit, practice.rule(rules.FAN_BLADES).shown_basis
     if not at_least(most, max(least, 0.0)):
-        said.append(
-            Said(
-                "fails",
-                f"Under this ceiling its blades would turn lower than {format_length(low, unit)}",
-                blades,
-            )
-        )
+        low = format_length(practice[rules.FAN_BLADES], unit)
+        yield Said("fails", f"Under this ceiling its blades would turn lower than {low}", basis)
     elif asked.rod is not None and not asked.rod.unknown:
         fits = at_most(asked.rod.mm, most) and at_least(asked.rod.mm, least)
-        said.append(
-            Said(
-                "passes" if fits else "fails",
-                f"A rod of {format_length(asked.rod.mm, unit)}, where {format_length(least, unit)} to"
-                f" {format_length(most, unit)} will do",
-                blades,
-            )
+        words = (
+            f"A rod of {format_length(asked.rod.mm, unit)}, where {format_length(least, unit)} to"
+            f" {format_length(most, unit)} will do"
         )
+        yield Said("passes" if fits else "fails", words, basis)
+
+
+def _in_room(asked: DownrodAsked, off: float, practice: Practice) -> Iterator[Said]:
+    """Whether it stands far enough from a wall, and the room is wide enough for its blades."""
+    unit, basis = practice.unit, practice.rule(rules.FAN_CLEAR).shown_basis
     if asked.wall is not None and not asked.wall.unknown:
         words = (
             f"Its middle {format_length(asked.wall.mm, unit)} from the wall, where {format_length(off, unit)}"
             " is wanted"
         )
-        said.append(Said("passes" if at_least(asked.wall.mm, off) else "fails", words, walls))
+        yield Said("passes" if at_least(asked.wall.mm, off) else "fails", words, basis)
     if asked.room is not None and not asked.room.unknown:
-        widest = asked.room.mm - 2 * clear
+        widest = asked.room.mm - 2 * practice[rules.FAN_CLEAR]
         fits = at_most(asked.blades.mm, widest)
         words = (
             f"Blades of {format_length(asked.blades.mm, unit)}, where the room leaves"
             f" {format_length(max(widest, 0.0), unit)}"
         )
-        said.append(
-            Said("passes" if fits else "fails", words if fits else f"{words}: a smaller fan, or none", walls)
+        yield Said(
+            "passes" if fits else "fails", words if fits else f"{words}: a smaller fan, or none", basis
         )
-    return Answer(figures, tuple(said))
 
 
 class ShaftAsked(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

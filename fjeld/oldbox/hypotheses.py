@@ -266,26 +266,26 @@ class _Reasoned:
         on_throws = sorted(what for _, what in throws)
         if not on_common or not all(on_throws):
             return True
-        if on_common == "x":
-            return on_throws == ["x", "x"]
-        if on_common == "c":
-            if on_throws != ["l", "s"]:
+        if on_common in "xc":
+            if on_throws != (["x", "x"] if on_common == "x" else ["l", "s"]):
                 return False
-            switched = next(net for net, what in throws if what == "s")
-            self.by_device[switched] += 1
-            self._passes(next(net for net, what in throws if what == "l"), switched)
+            if on_common == "c":
+                line, switched = (net for net, _ in sorted(throws, key=lambda on: on[1]))
+                self.by_device[switched] += 1
+                self._passes(line, switched)
             return True
-        if on_throws != ["t", "t"]:
-            return False
-        out = on_common == "l"
-        if any(way != ("t>" if out else "t<") for net, _ in throws for way in self.ways[net]):
+        return on_throws == ["t", "t"] and self._travels(common, on_common == "l", [net for net, _ in throws])
+
+    def _travels(self, common: int, out: bool, throws: list[int]) -> bool:
+        """A line on the common goes out on both travellers; what comes in on them is switched to it."""
+        if any(way != ("t>" if out else "t<") for net in throws for way in self.ways[net]):
             return False
         if out:
-            for net, _ in throws:
+            for net in throws:
                 self._passes(common, net)
         else:
             self.by_device[common] += 1
-            self._passes(throws[0][0], common)
+            self._passes(throws[0], common)
         return True
 
     def _four_way(self, device: Device) -> bool:

@@ -47,6 +47,23 @@ class Shows(msgspec.Struct, frozen=True):
 
 def shows(box: FoundBox, nets: BoxNets, hypothesis: Hypothesis) -> Shows:
     """What a hypothesis shows of a box."""
+    joined, alone = _laid(box, nets, hypothesis)
+    first, second, neutral = (joined.reach(of) for of in ("L", "L2", "N"))
+    parted, other = alone.reach("L"), alone.reach("L2")
+    all_nets = range(len(nets.ends))
+    return Shows(
+        tuple(joined.controls),
+        live={n: first.get(str(n), 0) | second.get(str(n), 0) for n in all_nets},
+        second={n: second.get(str(n), 0) for n in all_nets},
+        home=frozenset(n for n in all_nets if neutral.get(str(n))),
+        alone={name: parted.get(name, 0) | other.get(name, 0) for c in box.cables for name in c.insulated},
+    )
+
+
+def _laid(box: FoundBox, nets: BoxNets, hypothesis: Hypothesis) -> tuple[_Joined, _Joined]:
+    """What is joined in a hypothesis, in the box and beyond it; and every conductor by itself, with nothing
+    in the box joined.
+    """
     edges = [
         (cable, edge, f"{edge.control} {cable.id}" if edge.control else "")
         for cable, beyond in zip(box.cables, hypothesis.cables, strict=True)
@@ -65,32 +82,23 @@ def shows(box: FoundBox, nets: BoxNets, hypothesis: Hypothesis) -> Shows:
         for a, b, stands in contacts_of(device.kind):
             on_a, on_b = (str(nets.of[device.at(t)]) for t in (a, b))
             joined.join(on_a, on_b, device.id, stands)
-    first, second, neutral = (joined.reach(of) for of in ("L", "L2", "N"))
-    parted, other = alone.reach("L"), alone.reach("L2")
-    all_nets = range(len(nets.ends))
-    return Shows(
-        tuple(controls),
-        live={n: first.get(str(n), 0) | second.get(str(n), 0) for n in all_nets},
-        second={n: second.get(str(n), 0) for n in all_nets},
-        home=frozenset(n for n in all_nets if neutral.get(str(n))),
-        alone={name: parted.get(name, 0) | other.get(name, 0) for c in box.cables for name in c.insulated},
-    )
+    return joined, alone
 
 
 class _Joined:
     """Nodes by name, and what joins them as switches by name stand."""
 
     def __init__(self, controls: Sequence[str]) -> None:
-        self._controls, self._every = list(controls), every(len(controls))
+        self.controls, self._every = list(controls), every(len(controls))
         self._contacts: Contacts[str] = Contacts()
 
     def join(self, a: str, b: str, control: str, closed: int | None) -> None:
         """Join two nodes where a switch stands so; always where it is none that is known, or no hand opens
         it.
         """
-        always = closed is None or control not in self._controls
-        n = len(self._controls)
-        states = self._every if always else standing(self._controls.index(control), n, int(closed or 0))
+        always = closed is None or control not in self.controls
+        n = len(self.controls)
+        states = self._every if always else standing(self.controls.index(control), n, int(closed or 0))
         self._contacts.join(a, b, states)
 
     def reach(self, start: str) -> dict[str, int]:

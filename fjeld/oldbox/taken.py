@@ -240,18 +240,22 @@ def _between(held: Held, reading: Reading, a: End, b: End, volts: Volts, state: 
         shown = volts.shows(held.volts)
         return shown == "unsure" or _to_earth(held, reading, name, shown, state)
     one, two = (bool(_mask(held, _node(reading, name)) >> state & 1) for name in (a, b))
-    legs = [held.shows.second.get(held.nets.of.get(name, -1), 0) >> state & 1 for name in (a, b)]
-    share = volts.open / held.volts
     if one and two:
-        return share >= TWO_LEGS if legs[0] != legs[1] else volts.open < DEAD_BELOW
+        legs = [held.shows.second.get(held.nets.of.get(name, -1), 0) >> state & 1 for name in (a, b)]
+        return volts.open / held.volts >= TWO_LEGS if legs[0] != legs[1] else volts.open < DEAD_BELOW
     if one == two:
-        return share < LIVE_SHARE
-    cold = b if one else a
-    if reading.lamps_out and not _home(held, reading, cold):
+        return volts.open / held.volts < LIVE_SHARE
+    return _to_cold(held, reading, b if one else a, volts)
+
+
+def _to_cold(held: Held, reading: Reading, cold: End, volts: Volts) -> bool:
+    """From a line to what is not live."""
+    home, share = _home(held, reading, cold), volts.open / held.volts
+    if reading.lamps_out and not home:
         # Nothing but air leads home from it: no lamp would burn on that.
         return volts.loaded is not None and volts.loaded < DEAD_BELOW and reading.lamp != "bright"
     # Through a lamp, less under load; with nothing behind it, a ghost.
-    return share < TWO_LEGS and (share >= LIVE_SHARE or not _home(held, reading, cold))
+    return share < TWO_LEGS and (share >= LIVE_SHARE or not home)
 
 
 def _word(held: Held, name: End, word: str) -> bool:

@@ -258,29 +258,35 @@ def weigh_group(box: FoundBox, practice: Practice, same: Alike | None = None) ->
     """
     data, where = role_data(), nets(box)
     proven = [r for r in box.readings if r.proven and not r.figures and r.id not in OF_OTHERS]
-    counted, doubtful = [r for r in proven if tells(r)], [r for r in proven if not tells(r)]
+    counted = [r for r in proven if tells(r)]
     same = same or alike(box, where, proven, practice.volts, practice.neutrals)
     found = hypotheses(box, where, practice.rings, same)
-    shown = [shows(box, where, h) for h in found]
+    held = [Held(box, where, practice.volts, h, shows(box, where, h)) for h in found]
     before = likelihoods(box, where, found, weights=data.weights, practice=practice, same=same)
-    held = [Held(box, where, practice.volts, h, s) for h, s in zip(found, shown, strict=True)]
-    explained = [explains(h, counted) for h in held]
-    wrong, against = data.certainty.wrong_meter, data.certainty.against_load
-    after = [
-        b * (1.0 if e else wrong) * against ** leans(h, counted)
-        for b, e, h in zip(before, explained, held, strict=True)
-    ]
-    total = sum(after) or 1.0
+    explained = tuple(explains(h, counted) for h in held)
     return Weighed(
         box=box,
         where=where,
         same=same,
         rings=practice.rings,
         found=tuple(found),
-        shows=tuple(shown),
+        shows=tuple(h.shows for h in held),
         before=tuple(before),
-        after=tuple(a / total for a in after),
-        explained=tuple(explained),
+        after=_after(before, held, explained, counted),
+        explained=explained,
         counted=tuple(counted),
-        undoubted=tuple(not doubtful or explains(h, [*counted, *doubtful]) for h in held),
+        undoubted=tuple(counted == proven or explains(h, proven) for h in held),
     )
+
+
+def _after(
+    before: Sequence[float], held: Sequence[Held], explained: Sequence[bool], counted: Sequence[Reading]
+) -> tuple[float, ...]:
+    """The shares once readings were taken: a meter may be wrong, and a load that was seen leans."""
+    certainty = role_data().certainty
+    shares = [
+        b * (1.0 if e else certainty.wrong_meter) * certainty.against_load ** leans(h, counted)
+        for b, e, h in zip(before, explained, held, strict=True)
+    ]
+    total = sum(shares) or 1.0
+    return tuple(share / total for share in shares)

@@ -9,6 +9,7 @@ routing is done here; a better tree is found later and offered.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 
 import msgspec
 
@@ -156,27 +157,29 @@ def _cheapest(
     spots: dict[Handle, Point3],
 ) -> Handle | tuple[Handle, Ends]:
     """The box to go on from, or the cable to go into as (cable, (upstream, downstream))."""
-    above = {
-        (b if depth[a] < depth[b] else a): a if depth[a] < depth[b] else b
-        for a, b in cables.values()
+    laid = {
+        cable: (a, b) if depth[a] < depth[b] else (b, a)
+        for cable, (a, b) in cables.items()
         if a in depth and b in depth
     }
+    above = {down: up for up, down in laid.values()}
+
+    def unhappy(at: Handle, beyond: Sequence[Handle]) -> int:
+        return _unhappy(drawing.house, controls, box, _path(above, at), beyond)
+
     ways: list[tuple[int, float, int, Handle | tuple[Handle, Ends]]] = []
     home_run = any(panel in ends for ends in cables.values())
     for n, there in enumerate(depth):
-        if there == panel and home_run:
-            continue
-        unhappy = _unhappy(drawing.house, controls, box, _path(above, there), ())
-        ways.append((unhappy, _far(spots, there, box), n, there))
-    for n, (cable, (a, b)) in enumerate(cables.items()):
+        if there != panel or not home_run:
+            ways.append((unhappy(there, ()), _far(spots, there, box), n, there))
+    for n, cable in enumerate(cables):
         standing = drawing.items.get(cable)
-        if a not in depth or b not in depth or (isinstance(standing, Cable) and standing.state != "proposed"):
+        if cable not in laid or (isinstance(standing, Cable) and standing.state != "proposed"):
             continue
-        up, down = (a, b) if depth[a] < depth[b] else (b, a)
+        up, down = laid[cable]
         beyond = [x for x in above if down in _path(above, x)]
-        unhappy = _unhappy(drawing.house, controls, box, _path(above, up), beyond)
         added = _far(spots, up, box) + _far(spots, box, down) - _far(spots, up, down)
-        ways.append((unhappy, added, n, (cable, (up, down))))
+        ways.append((unhappy(up, beyond), added, n, (cable, (up, down))))
     return min(ways, key=lambda w: w[:3])[3]
 
 

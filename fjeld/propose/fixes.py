@@ -202,24 +202,21 @@ def _latch(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:
     if placed is None:
         return None
     (switch,) = placed.things
-    lights = [h for h, p in plan.drawing.of(Point).items() if p.kind == "light" and p.room == room]
-    for handle, control in plan.drawing.of(Control).items():
+    words = f"Place a switch beside {door} for"
+    lights = {h: p for h, p in plan.drawing.of(Point).items() if p.kind == "light" and p.room == room}
+    controls = plan.drawing.of(Control)
+    for handle, control in controls.items():
+        whole = {load.point for load in control.loads if not load.part}
         # A timer or a sensor works alone.
-        if (
-            {load.point for load in control.loads if not load.part} & set(lights)
-            and control.positions
-            and control.device not in ("timer", "sensor")
-        ):
+        if whole & {*lights} and control.positions and control.device not in ("timer", "sensor"):
             joined = Revise(handle, {"positions": (*control.positions, switch)})
-            return Together((placed, joined), f"Place a switch beside {door} for {handle}")
-    worked = {load.point for c in plan.drawing.of(Control).values() for load in c.loads}
-    loads = tuple(
-        LoadRef(h) for h in lights if plan.drawing.get(h, Point).circuit is not None and h not in worked
-    )
+            return Together((placed, joined), f"{words} {handle}")
+    worked = {load.point for c in controls.values() for load in c.loads}
+    loads = tuple(LoadRef(h) for h, p in lights.items() if p.circuit is not None and h not in worked)
     if not loads:
         return None
     fresh = Place({mint.fresh("control"): Control((switch,), loads)}, "a control")
-    return Together((placed, fresh), f"Place a switch beside {door} for {', '.join(map(str, loads))}")
+    return Together((placed, fresh), f"{words} {', '.join(map(str, loads))}")
 
 
 def switch_beside(plan: Plan, door: Handle, room: Handle, mint: Fresh) -> Place | None:

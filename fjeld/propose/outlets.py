@@ -52,23 +52,17 @@ def allowed(
     half, tall = body[0] / 2, body[1]
     for wall in where.walls:
         thick = room.studs_of(wall.number).thick.mm
-        mine = [o for o in openings if o.wall == wall.number]
         covered = [(b.start, b.end) for b in blocks if b.wall == wall.number and b.kind in COVERING]
+        covered += [
+            (o.at.mm, o.at.mm + o.width.mm)
+            for o in openings
+            if o.wall == wall.number and o.sill.mm < bottom + tall and o.head.mm > bottom
+        ]
         for along in _spots(wall, thick, half, room.build(wall.number).closed):
-            fits = half <= along <= wall.length - half
-            free = all(abs(along - other) >= thick / 2 + half - 2 for other in wall.studs)
-            hit = any(
-                o.at.mm - half < along < o.at.mm + o.width.mm + half
-                and o.sill.mm < bottom + tall
-                and o.head.mm > bottom
-                for o in mine
-            )
-            behind = any(start - half < along < end + half for start, end in covered)
             if (
-                fits
-                and free
-                and not hit
-                and not behind
+                half <= along <= wall.length - half
+                and all(abs(along - other) >= thick / 2 + half - 2 for other in wall.studs)
+                and not any(start - half < along < end + half for start, end in covered)
                 and not _blocked(where, wall, along=along, bottom=bottom, body=body, blocks=blocks)
             ):
                 found.append((starts[wall.number - 1] + along, wall.number, along))

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from itertools import product
 from typing import Literal
 
 import msgspec
@@ -58,20 +59,19 @@ def array(
     school: School,
     offset: float,
     clearance: float,
-    taken: Callable[[tuple[float, float]], bool] | None = None,
+    taken: Callable[[tuple[float, float]], bool] = lambda spot: False,
 ) -> Array:
     """An array of ``across × down`` lights over a closed room, clipped to it and to what is ``taken``
     overhead.
     """
     if not where.closed:
         raise RowsRefused("the walls do not close yet")
-    left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
-    width, depth = max(c[0] for c in where.corners) - left, max(c[1] for c in where.corners) - top
-    xs = [left + x for x in stations(width, across, school, offset)]
-    ys = [top + y for y in stations(depth, down, school, offset)]
+    (left, right), (top, foot) = ((min(at), max(at)) for at in zip(*where.corners, strict=True))
+    xs = [left + x for x in stations(right - left, across, school, offset)]
+    ys = [top + y for y in stations(foot - top, down, school, offset)]
     wanted = [(x, y) for y in ys for x in xs]
     inside = [p for p in wanted if contains(where.corners, p) and wall_distance(where, p) >= clearance - 0.5]
-    kept = tuple(p for p in inside if taken is None or not taken(p))
+    kept = tuple(p for p in inside if not taken(p))
     if not kept:
         raise RowsRefused("no light of this array lies in the room clear of its walls")
     return _described(where, kept, len(wanted) - len(kept), xs, ys)
@@ -143,21 +143,20 @@ def snapped_whole(found: Array, where: RoomShape, joist: float, housing: float, 
     axis = where.joist_axis
     needed = joist / 2 + housing / 2 + clearance
     stations_ = sorted({round(p[axis], 3) for p in found.points})
-    tries = {0.0} | {j + side * needed - at for at in stations_ for j in where.joists for side in (-1, 1)}
-    fits = [
-        t
-        for t in tries
-        if abs(t) <= 1220 and all(abs(at + t - j) >= needed - 0.5 for at in stations_ for j in where.joists)
-    ]
-    if not fits:
+    at_joists = list(product(stations_, where.joists))
+    tries = {0.0} | {j + side * needed - at for at, j in at_joists for side in (-1, 1)}
+
+    def clears(move: float) -> bool:
+        return abs(move) <= 1220 and all(abs(at + move - j) >= needed - 0.5 for at, j in at_joists)
+
+    best = min(filter(clears, tries), key=lambda t: (abs(t), t), default=None)
+    if best is None:
         raise RowsRefused(
             "no move of the whole array clears the joists with its spacing kept; let each row move by itself"
         )
-    best = min(fits, key=lambda t: (abs(t), t))
     shift = (best, 0.0) if axis == 0 else (0.0, best)
     points = tuple((x + shift[0], y + shift[1]) for x, y in found.points)
-    kept = tuple(p for p in points if contains(where.corners, p))
-    if len(kept) < len(points):
+    if not all(contains(where.corners, p) for p in points):
         raise RowsRefused("moved as one, the array would leave the room; let each row move by itself")
     clipped = min(wall_distance(where, p) for p in points)
     return msgspec.structs.replace(found, points=points, shift=shift, worst_wall=clipped)

@@ -60,23 +60,27 @@ def _rows(practice: str) -> dict[str, _Row]:
 
 def with_changes(tasks: Sequence[Task], changes: Sequence[Change], practice: str) -> tuple[Task, ...]:
     """The book with a step for each change, set before the first of those that stand on it."""
-    found = list(tasks)
+    found = tuple(tasks)
     for change in changes:
-        row, there = _rows(practice)[change.id], {t.id for t in found}
-        standing_on = [t.id for t in found if t.id in row.before or t.id.rpartition(" ")[0] in row.before]
-        if not standing_on:
-            continue
-        mine = msgspec.structs.replace(
-            row.task,
-            words=row.task.words.replace("{part}", change.part),
-            needs=tuple(n for n in row.task.needs if n in there),
-            tools=(change.part,) if change.part else row.task.tools,
-            marks=(change.why,) if change.why else (),
-        )
-        after = max((n for n, t in enumerate(found) if t.id in mine.needs), default=-1)
-        at = max(after + 1, min(n for n, t in enumerate(found) if t.id in standing_on))
-        found = [
-            msgspec.structs.replace(t, needs=(*t.needs, mine.id)) if t.id in standing_on else t for t in found
-        ]
-        found.insert(at, mine)
-    return tuple(found)
+        found = _with_change(found, change, _rows(practice)[change.id])
+    return found
+
+
+def _with_change(tasks: tuple[Task, ...], change: Change, row: _Row) -> tuple[Task, ...]:
+    standing_on = [t.id for t in tasks if t.id in row.before or t.id.rpartition(" ")[0] in row.before]
+    if not standing_on:
+        return tasks
+    there = {t.id for t in tasks}
+    mine = msgspec.structs.replace(
+        row.task,
+        words=row.task.words.replace("{part}", change.part),
+        needs=tuple(n for n in row.task.needs if n in there),
+        tools=(change.part,) if change.part else row.task.tools,
+        marks=(change.why,) if change.why else (),
+    )
+    after = max((n for n, t in enumerate(tasks) if t.id in mine.needs), default=-1)
+    at = max(after + 1, min(n for n, t in enumerate(tasks) if t.id in standing_on))
+    found = [
+        msgspec.structs.replace(t, needs=(*t.needs, mine.id)) if t.id in standing_on else t for t in tasks
+    ]
+    return (*found[:at], mine, *found[at:])

@@ -276,45 +276,58 @@ def _on_two_legs(view: View, point: Point | None) -> bool:
 
 def workings(view: View) -> Workings:
     """The selected control, circuit or point, and the form that makes a control."""
-    item = view.item
+    item, practice = view.item, view.plan.practice
     control = item if isinstance(item, Control) else None
     circuit = item if isinstance(item, Circuit) else None
     point = item if isinstance(item, Point) else None
     drawn = view.plan.circuits.get(Handle(view.selected)) if circuit else None
     switches = [h for h, p in view.drawing.of(Point).items() if p.kind == "switch"]
-    catalogue = view.plan.practice.catalogue
-    worked = {str(load): h for h, c in view.drawing.of(Control).items() for load in c.loads}
     return Workings(
         control=control,
-        worked=[str(load) for load in control.loads] if control else [],
+        worked=list(map(str, control.loads)) if control else [],
         circuit=circuit,
         point=point,
         handle=view.selected,
         switches=_by_room(view, switches, {}),
-        loads=_by_room(view, _loads(view), worked),
+        loads=_by_room(view, _loads(view), _worked(view)),
         controls=_controls(view),
         # Only what was chosen here is ticked beforehand, not what was placed last elsewhere.
         chosen=view.selected if point and point.kind in ("switch", "light", "fan") else "",
         circuits=view.drawing.of(Circuit),
         figures=drawn.figures if drawn else None,
         drop_limit=drop_limit(view.plan, drawn)[1] if drawn else None,
-        va=va_of(point, view.plan.practice) if point else None,
-        members=[h for h, p in view.drawing.of(Point).items() if circuit and p.circuit == view.selected],
-        breakers=sorted({*catalogue.breakers, *({circuit.breaker} if circuit else ())}),
-        gauges=catalogue.wired_gauges(),
+        va=va_of(point, practice) if point else None,
+        members=_members(view) if circuit else [],
+        breakers=_breakers(view, circuit),
+        gauges=practice.catalogue.wired_gauges(),
         sources=sources(view),
         switch_kinds=_switch_kinds(control),
         switch_kind=f"{control.device} {control.positions[0]}" if control and control.device else "",
-        legs=view.plan.practice.legs,
+        legs=practice.legs,
         poles=((1, "one"), (2, "two, one neutral for both")),
-        lies=_LIES if rules.CAPACITY_BY_WAY in view.plan.practice else (),
+        lies=_LIES if rules.CAPACITY_BY_WAY in practice else (),
         leg_names=((1, "first"), (2, "second")),
         two_legs=_on_two_legs(view, point),
         begins=begins(view),
         begins_old=circuit is not None and circuit.source in view.plan.begun,
-        protections=catalogue.protections.items(),
+        protections=practice.catalogue.protections.items(),
         chain=_chain(view) if control else (),
     )
+
+
+def _members(view: View) -> list[Handle]:
+    """What is on the circuit in hand."""
+    return [h for h, p in view.drawing.of(Point).items() if p.circuit == view.selected]
+
+
+def _breakers(view: View, circuit: Circuit | None) -> list[int]:
+    """The breakers to choose from, with the one that it has."""
+    return sorted({*view.plan.practice.catalogue.breakers, *({circuit.breaker} if circuit else ())})
+
+
+def _worked(view: View) -> dict[str, Handle]:
+    """The control that works each load."""
+    return {str(load): h for h, c in view.drawing.of(Control).items() for load in c.loads}
 
 
 CIRCUITS = Waypoint(

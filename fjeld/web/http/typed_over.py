@@ -59,29 +59,31 @@ def _read(holder: msgspec.Struct, field: str, typed: str, view: View) -> Any:
     if type(None) in get_args(wanted):
         (wanted,) = (t for t in get_args(wanted) if t is not type(None))
         may_be_empty = True
-    unit = view.drawing.house.unit
-    if wanted is Length:
-        standing = getattr(holder, field)
-        if typed == "?" and isinstance(standing, Length):
-            return not_measured(standing, unit)
-        if typed == "" and may_be_empty:
-            return None
-        return parse_length(typed, unit)
+    unit, stands = view.drawing.house.unit, getattr(holder, field)
+    if wanted is Length and typed == "?" and isinstance(stands, Length):
+        return not_measured(stands, unit)
     if typed == "" and may_be_empty:
         return None
-    if wanted is bool:
-        if typed not in ("true", "false"):
-            raise EditRefused(f"“{typed[:20]}” is neither yes nor no")
-        return typed == "true"
-    if wanted in (int, float):
-        found = whole_number(typed) if wanted is int else finite_number(typed)
-        if found is None:
-            raise EditRefused(f"“{typed[:40]}” is not a {'whole ' if wanted is int else ''}number")
-        return found
+    if wanted is Length:
+        return parse_length(typed, unit)
+    if wanted in (bool, int, float):
+        return _plain(typed, wanted)
     try:
         return msgspec.convert(typed, wanted, strict=False)
     except (msgspec.ValidationError, TypeError, NotImplementedError):
         raise EditRefused(f"“{typed[:40]}” is no {field.replace('_', ' ')}") from None
+
+
+def _plain(typed: str, wanted: type) -> bool | int | float:
+    """A yes or no, or a number."""
+    if wanted is bool:
+        if typed not in ("true", "false"):
+            raise EditRefused(f"“{typed[:20]}” is neither yes nor no")
+        return typed == "true"
+    found = whole_number(typed) if wanted is int else finite_number(typed)
+    if found is None:
+        raise EditRefused(f"“{typed[:40]}” is not a {'whole ' if wanted is int else ''}number")
+    return found
 
 
 @action

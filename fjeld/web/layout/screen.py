@@ -276,15 +276,10 @@ def _plain(found: list[stops.Stop]) -> list[tuple[float, str, str]]:
 
 def dock(view: View) -> Dock:
     """What can be put in, with what the array being tried would cost; the reach band beneath."""
-    found: rows.Array | None = None
-    refused = ""
-    trying = view.params.get("try", "")
-    if trying == "rows":
-        try:
-            found = array_of(view, asked(ArrayAsked, view.params, view))
-        except (EditRefused, rows.RowsRefused, UnreadableLength) as error:
-            refused = str(error)
+    trying = view.params.get("try", "") == "rows"
+    found, refused = _tried(view) if trying else (None, "")
     missing = fixes.missing_outlets(view.plan, view.room) if view.room else None
+    where = view.plan.rooms[view.room] if view.room else None
     return Dock(
         array=found,
         moved=max(map(abs, found.shift)) if found else 0.0,
@@ -293,16 +288,24 @@ def dock(view: View) -> Dock:
         params=view.params,
         doors=[h for h, o in view.plan.openings[view.room].items() if o.kind == "door"] if view.room else [],
         missing=len(missing.added) if missing else 0,
-        closed=bool(view.room and view.plan.rooms[view.room].closed),
+        closed=where is not None and bool(where.closed),
         strip=walls_unrolled(view.plan, view.room, view.selected, STRIP, extra=strip_drag(view)),
         room_name=view.drawing.get(view.room, Room).name if view.room and len(view.plan.rooms) > 1 else "",
-        arrays=_arrays(view) if trying == "rows" and found else [],
+        arrays=_arrays(view) if found else [],
         evenness=_evenness(view, found) if found else None,
         usual="750 mm" if view.drawing.house.unit == "mm" else '30"',
         schools=SCHOOLS,
         tables=[h for h, b in view.plan.blocks.items() if b.room == view.room and not b.in_the_way],
-        walls=[w.number for w in view.plan.rooms[view.room].walls] if view.room else [],
+        walls=[w.number for w in where.walls] if where else [],
     )
+
+
+def _tried(view: View) -> tuple[rows.Array | None, str]:
+    """The rows that are being tried, or why they cannot be."""
+    try:
+        return array_of(view, asked(ArrayAsked, view.params, view)), ""
+    except (EditRefused, rows.RowsRefused, UnreadableLength) as error:
+        return None, str(error)
 
 
 SCHOOLS = (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import secrets
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import IntegrityError, transaction
@@ -102,25 +102,34 @@ def said(kept: Told) -> str:
     """A reading in a line, as it was written down."""
     if not isinstance(kept, ReadingTaken):
         return f"cannot be read: {kept.was}"[:300] if isinstance(kept, Unread) else ""
-    read = kept.reading
-    parts = [f"at {read.at}"] if read.at else []
-    parts += [", ".join(f"{name} {how}" for name, how in read.state.items())] if read.state else []
-    parts += [f"{end} {_volts(v)}" for end, v in read.to_earth.items()]
-    parts += [f"{a}-{b} {_volts(v)}" for a, b, v in read.between]
-    parts += [f"{a}-{b} {ohms:g} Ω" for a, b, ohms in read.ohms]
-    parts += [f"{end} {amps:g} A" for end, amps in read.amps.items()]
+    return ", ".join((*_figures_of(kept.reading), *_words_of(kept.reading))) or "nothing read"
+
+
+def _figures_of(read: Reading) -> Iterator[str]:
+    """Where a reading was taken, how switches stood, and its figures."""
+    if read.at:
+        yield f"at {read.at}"
+    if read.state:
+        yield ", ".join(f"{name} {how}" for name, how in read.state.items())
+    yield from (f"{end} {_volts(v)}" for end, v in read.to_earth.items())
+    yield from (f"{a}-{b} {_volts(v)}" for a, b, v in read.between)
+    yield from (f"{a}-{b} {ohms:g} Ω" for a, b, ohms in read.ohms)
+    yield from (f"{end} {amps:g} A" for end, amps in read.amps.items())
     named = dict(kind.figures) if (kind := role_data().readings.get(read.id)) else {}
-    parts += [f"{named.get(name, name)} {value:g}" for name, value in read.figures.items()]
-    parts += [f"{end} {word}" for end, word in read.words.items()]
+    yield from (f"{named.get(name, name)} {value:g}" for name, value in read.figures.items())
+
+
+def _words_of(read: Reading) -> Iterator[str]:
+    """What a reading said without a figure."""
+    yield from (f"{end} {word}" for end, word in read.words.items())
     if read.lamp:
-        parts.append(f"lamp {read.lamp}")
+        yield f"lamp {read.lamp}"
     if read.dies is not None:
-        parts.append(f"dies: cable {', '.join(read.dies) or 'none'}")
+        yield f"dies: cable {', '.join(read.dies) or 'none'}"
     if read.id == "R10":
-        parts.append(f"a load on cable {', '.join(read.loads) or 'none'}")
+        yield f"a load on cable {', '.join(read.loads) or 'none'}"
     if read.ring is not None:
-        parts.append("one ring" if read.ring else "no ring")
-    return ", ".join(parts) or "nothing read"
+        yield "one ring" if read.ring else "no ring"
 
 
 def _volts(volts: Volts) -> str:

@@ -10,11 +10,12 @@ from urllib.parse import urlencode
 from fjeld.derive.boxes import Box
 from fjeld.derive.keys import Movable, end_node, position_order, rest, stands
 from fjeld.derive.old import taken_for_granted
+from fjeld.derive.places import Placed
 from fjeld.drawing.handles import Handle, order
 from fjeld.drawing.model import Control, LoadRef
 from fjeld.drawing.old_box import OldBox
 from fjeld.graphics.floor import SMALL_SYMBOL, Floor
-from fjeld.graphics.labels import free_place
+from fjeld.graphics.labels import Rect, free_place
 from fjeld.graphics.shapes import Shape, group, line, path, rect, shape, text
 from fjeld.prove.proof import ControlProof, always_on, loads_in, moved_by, prove, still_live
 from fjeld.prove.reach import reach
@@ -170,37 +171,45 @@ def _plates(view: View, floor: Floor) -> Shape:
     parts: list[Shape] = []
     at = standing(view)
     # On a whole storey the plates are small, and the breakers are in the dock alone.
-    k = SMALL_SYMBOL if floor.whole else 1.0
-    taken = floor.covered()
-    if floor.whole:
-        taken = floor.small_symbols() + [named.covers for named in floor.named]
+    small = floor.whole
+    taken = floor.small_symbols() + [named.covers for named in floor.named] if small else floor.covered()
     for handle, placed in sorted(view.plan.placed.items(), key=lambda p: order(p[0])):
-        mine = [p for p in at if view.plan.home(p.box) == handle]
-        if placed.room not in floor.shown or not (mine or placed.kind == "panel"):
+        if placed.room not in floor.shown:
             continue
-        normal = view.plan.rooms[placed.room].walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)
-        spot = floor.spot(placed)
         if placed.kind == "panel":
-            if floor.whole:
-                continue
-            circuits = [q for q, c in view.plan.circuits.items() if c.source == handle]
-            middle = free_place(spot, normal, 44, 26.0 * len(circuits) + 6, taken)
-            parts += [_breaker(view, q, middle, n, len(circuits)) for n, q in enumerate(circuits)]
-            continue
-        if floor.whole:
-            spot = floor.to_px(placed.position)
-        middle = free_place(
-            spot, normal, width=(28.0 * len(mine) + 6) * k, height=52 * k, taken=taken, scale=k
-        )
-        parts.append(line(*spot, *middle, "leader"))
-        rockers = [
-            _rocker(view, p, middle=middle, n=n, count=len(mine), up=bool(at[p])) for n, p in enumerate(mine)
-        ]
-        x, y = middle
-        parts += [
-            shape("g", *rockers, transform=f"translate({x * (1 - k):.1f} {y * (1 - k):.1f}) scale({k})")
-        ]
+            parts += [] if small else _beside_panel(view, floor, placed, taken)
+        elif mine := {p: up for p, up in at.items() if view.plan.home(p.box) == handle}:
+            parts += _plate(view, floor, placed, mine, taken)
     return group("f-plates", *parts)
+
+
+def _into_room(view: View, placed: Placed) -> tuple[float, float]:
+    """The way from a box into its room."""
+    return view.plan.rooms[placed.room].walls[placed.wall - 1].normal if placed.wall else (0.0, 1.0)
+
+
+def _beside_panel(view: View, floor: Floor, placed: Placed, taken: list[Rect]) -> list[Shape]:
+    """The breakers of a panel, one under another."""
+    circuits = [q for q, c in view.plan.circuits.items() if c.source == placed.handle]
+    high = 26.0 * len(circuits) + 6
+    middle = free_place(floor.spot(placed), _into_room(view, placed), 44, high, taken)
+    return [_breaker(view, q, middle, n, len(circuits)) for n, q in enumerate(circuits)]
+
+
+def _plate(
+    view: View, floor: Floor, placed: Placed, mine: Mapping[Movable, int], taken: list[Rect]
+) -> list[Shape]:
+    """A plate with a rocker for each device, and the line to its box."""
+    k = SMALL_SYMBOL if floor.whole else 1.0
+    spot = floor.to_px(placed.position) if floor.whole else floor.spot(placed)
+    wide = (28.0 * len(mine) + 6) * k
+    x, y = free_place(spot, _into_room(view, placed), width=wide, height=52 * k, taken=taken, scale=k)
+    rockers = [
+        _rocker(view, p, middle=(x, y), n=n, count=len(mine), up=bool(up))
+        for n, (p, up) in enumerate(mine.items())
+    ]
+    moved = f"translate({x * (1 - k):.1f} {y * (1 - k):.1f}) scale({k})"
+    return [line(*spot, x, y, "leader"), shape("g", *rockers, transform=moved)]
 
 
 def _rocker(
@@ -323,51 +332,51 @@ def _not_as_meant(view: View, proofs: Mapping[Handle, ControlProof]) -> list[Han
 
 def workings(view: View) -> Workings:
     """What is still live in the selected box, conductor by conductor; what each lamp reads."""
-    handle = Handle(view.selected)
-    box = view.plan.boxes.get(handle)
-    if box is None or not box.ends:
-        boxes = [b for b in view.plan.boxes.values() if b.ends]
-        box = min(
-            (b for b in boxes if b.handle.startswith("S")),
-            key=lambda b: order(b.handle),
-            default=boxes[0] if boxes else None,
-        )
-    rows: list[Condition] = []
-    dead = off(view)
-    dark: dict[Movable, int] = {}
-    if box is not None:
-        dark = _switched_off(view, box.handle)
-        conductors = {c.key: c for c in box.ends}
-        circuits = {c.key: run.circuit for run in view.plan.runs() for c in run.conductors}
-        with_switch = still_live(view.plan, box.handle, dead, dark, MEMO)
-        with_breaker = {
-            f.conductor: f
-            for f in still_live(view.plan, box.handle, sorted({*dead, *box.circuits}), remember=MEMO)
-        }
-        for found in with_switch:
-            rows.append(
-                Condition(
-                    c=conductors[found.conductor],
-                    circuit=circuits[found.conductor],
-                    switch=found,
-                    breaker=with_breaker[found.conductor],
-                )
-            )
-    volts = _solved(view)
+    box = _box_in_hand(view)
+    dark = _switched_off(view, box.handle) if box is not None else {}
+    volts, nominal = _solved(view), view.plan.practice.volts
     lamps = [
-        LampVolts(key=load.key, volts=volts[load.key], band=band(volts[load.key], view.plan.practice.volts))
+        LampVolts(key=load.key, volts=volts[load.key], band=band(volts[load.key], nominal))
         for load in (view.plan.network.loads if view.plan.network else ())
     ]
     return Workings(
         box=box,
         near_old=_old_box_at(view, box.handle) if box is not None else "",
         begins=_unread_breaker(view, box) if box is not None else "",
-        rows=rows,
+        rows=_conditions(view, box, dark) if box is not None else [],
         dark=[stands(p, at) for p, at in dark.items()],
         lamps=lamps,
         watching=_watching(view),
         netlist=urlencode({k: view.params[k] for k in ("up", "off") if view.params.get(k)}),
     )
+
+
+def _box_in_hand(view: View) -> Box | None:
+    """The box that is selected, else the first of a switch, else any that is wired."""
+    box = view.plan.boxes.get(Handle(view.selected))
+    if box is not None and box.ends:
+        return box
+    boxes = [b for b in view.plan.boxes.values() if b.ends]
+    switches = [b for b in boxes if b.handle.startswith("S")]
+    return min(switches, key=lambda b: order(b.handle), default=boxes[0] if boxes else None)
+
+
+def _conditions(view: View, box: Box, dark: Mapping[Movable, int]) -> list[Condition]:
+    """Each conductor of a box with its light switched off, and with its breaker off besides."""
+    dead = off(view)
+    conductors = {c.key: c for c in box.ends}
+    circuits = {c.key: run.circuit for run in view.plan.runs() for c in run.conductors}
+    all_off = sorted({*dead, *box.circuits})
+    by_breaker = {f.conductor: f for f in still_live(view.plan, box.handle, all_off, remember=MEMO)}
+    return [
+        Condition(
+            c=conductors[found.conductor],
+            circuit=circuits[found.conductor],
+            switch=found,
+            breaker=by_breaker[found.conductor],
+        )
+        for found in still_live(view.plan, box.handle, dead, dark, MEMO)
+    ]
 
 
 def _watching(view: View) -> list[Watching]:

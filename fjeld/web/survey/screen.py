@@ -285,6 +285,9 @@ def _or_not_looked(choices: Choices) -> list[tuple[str, str]]:
     return [(value, words if value else "not looked") for value, words in choices]
 
 
+_MATERIALS = [(m, {"": "not looked", "none": "no box at all"}.get(m, m)) for m in get_args(Material)]
+
+
 def workings(view: View) -> Workings:
     """The selected thing, or the room: how it closes and what it is built of."""
     room = view.drawing.get(view.room, Room) if view.room else None
@@ -306,7 +309,7 @@ def workings(view: View) -> Workings:
         wall_flags=flags,
         wall_measures=measures,
         opening=_only(item, Opening),
-        join=next(((h, j) for h, j in view.drawing.of(Join).items() if j.opening == view.selected), None),
+        join=_join(view),
         misfit=_misfit(view),
         panel=_only(item, Panel),
         body=_only(item, Body),
@@ -322,9 +325,9 @@ def workings(view: View) -> Workings:
         ahead=_or_not_looked(ahead_words(view.plan.practice)),
         conditions=_or_not_looked(CONDITIONS),
         grounds=_or_not_looked(GROUNDS),
-        materials=[(m, {"": "not looked", "none": "no box at all"}.get(m, m)) for m in get_args(Material)],
+        materials=_MATERIALS,
         serves=[("", "not looked"), *((k, k) for k in sources().local(view.plan.practice).circuits)],
-        feeders=[("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())],
+        feeders=_feeders(view),
         underlay=_traced(view, underlay) if underlay else None,
         underlays=view.drawing.of(Underlay),
         limit=practices.load(view.drawing.house.practice)[rules.ROOM_CLOSES],
@@ -334,8 +337,8 @@ def workings(view: View) -> Workings:
         grades=[("", "as the storey, or not told"), ("below", "below it"), ("above", "level or above")],
         held=held_by(view.drawing, view.room) if view.room else [],
         storey=_only(item, Storey),
-        storey_rooms=[h for h, r in view.drawing.of(Room).items() if r.storey == view.selected],
-        storeys=[("", "Ground floor"), *((h, s.name) for h, s in view.drawing.of(Storey).items())],
+        storey_rooms=_rooms_on(view),
+        storeys=_storeys(view),
         way=bearing_words(room.sides[wall - 1].bearing) if room and wall else "",
         things=_things(view),
     )
@@ -387,6 +390,26 @@ class _Inside(NamedTuple):
     read_there: list[Kept]
     cables_are: list[tuple[str, str, str]]
     shots: list[Shot]
+
+
+def _join(view: View) -> tuple[Handle, Join] | None:
+    """What the opening in hand joins."""
+    joins = view.drawing.of(Join).items()
+    return next(((h, join) for h, join in joins if join.opening == view.selected), None)
+
+
+def _feeders(view: View) -> list[tuple[str, str]]:
+    """What a panel can be fed from."""
+    return [("", "the service"), *((q, f"{q} {c.name}") for q, c in view.drawing.of(Circuit).items())]
+
+
+def _rooms_on(view: View) -> list[Handle]:
+    """The rooms of the storey in hand."""
+    return [h for h, room in view.drawing.of(Room).items() if room.storey == view.selected]
+
+
+def _storeys(view: View) -> list[tuple[str, str]]:
+    return [("", "Ground floor"), *((h, s.name) for h, s in view.drawing.of(Storey).items())]
 
 
 def _looked_into(view: View, old: OldBox) -> _Inside:
