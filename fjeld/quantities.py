@@ -169,6 +169,26 @@ def parse_length(text: str, unit: Unit = "ft-in") -> Length:
             raise UnreadableLength(f"“{text}”: one question mark is enough; what is assumed stands after it")
         known = parse_length(assumed, unit) if assumed else Length(0.0)
         return Length(known.mm, f"? {known.typed}".strip())
+    plain = _plain(text)
+    bare = re.fullmatch(_BARE, plain) is not None
+    millimetres = _read_imperial(plain, text)
+    if millimetres is None:
+        millimetres = _read_metric(plain)
+    if millimetres is None and bare:
+        millimetres = _read_bare(plain, unit, text)
+    if millimetres is None:
+        raise UnreadableLength(f"“{text}” is not a length; write it like 12'4 1/2\" or 3.77 m")
+    if not math.isfinite(millimetres) or millimetres > 1e6:
+        raise UnreadableLength(f"“{text}” is longer than any house")
+    typed = text.strip()
+    if bare:
+        # What a bare number means depends on the drawing's unit; write it out once.
+        typed += " mm" if unit == "mm" else '"'
+    return Length(millimetres, typed)
+
+
+def _plain(text: str) -> str:
+    """What was typed in plain signs and single spaces; refused where it is no length at all."""
     plain = text.translate(_PLAIN)
     for sign, spelled in _VULGAR.items():
         plain = re.sub(rf"(?<=\d)\s*{sign}", f" {spelled}", plain).replace(sign, spelled)
@@ -181,20 +201,7 @@ def parse_length(text: str, unit: Unit = "ft-in") -> Length:
         raise UnreadableLength(
             f"“{text}”: is the comma a decimal mark or a thousands mark? Write it without the comma"
         )
-    millimetres = _read_imperial(plain, text)
-    if millimetres is None:
-        millimetres = _read_metric(plain)
-    if millimetres is None and re.fullmatch(_BARE, plain):
-        millimetres = _read_bare(plain, unit, text)
-    if millimetres is None:
-        raise UnreadableLength(f"“{text}” is not a length; write it like 12'4 1/2\" or 3.77 m")
-    if not math.isfinite(millimetres) or millimetres > 1e6:
-        raise UnreadableLength(f"“{text}” is longer than any house")
-    typed = text.strip()
-    if re.fullmatch(_BARE, plain):
-        # What a bare number means depends on the drawing's unit; write it out once.
-        typed += " mm" if unit == "mm" else '"'
-    return Length(millimetres, typed)
+    return plain
 
 
 def _read_imperial(plain: str, text: str) -> float | None:

@@ -265,13 +265,18 @@ def _linked(plan: Plan) -> Iterator[Finding]:
             f"{', '.join([*wired][:4])} {'are' if len(wired) > 1 else 'is'} linked by wire and"
             f" {', '.join(radio[:4])} by radio: neither hears the other"
         )
-        yield failed(
-            plan, rules.ALARM_FAMILIES, "layout", (*wired, *radio), words, count=min(len(wired), len(radio))
-        )
-    smoke = [h for h, p in alarms.items() if p.sensing not in ("heat", "carbon monoxide")]
-    if len(smoke) > plan.practice[rules.ALARM_LINKED]:
-        words = f"{len(smoke)} smoke alarms are more than one link takes"
-        yield failed(plan, rules.ALARM_LINKED, "layout", ("house",), words, count=len(smoke))
-    if rules.ALARM_LINKED_ALL in plan.practice and len(alarms) > plan.practice[rules.ALARM_LINKED_ALL]:
-        words = f"{len(alarms)} alarms of all kinds are more than one link takes"
-        yield failed(plan, rules.ALARM_LINKED_ALL, "layout", ("house",), words, count=len(alarms))
+        fewer = min(len(wired), len(radio))
+        yield failed(plan, rules.ALARM_FAMILIES, "layout", (*wired, *radio), words, count=fewer)
+    smoke = sum(p.sensing not in ("heat", "carbon monoxide") for p in alarms.values())
+    yield from _too_many(plan, smoke, len(alarms))
+
+
+@looks_at(rules.ALARM_LINKED, rules.ALARM_LINKED_ALL)
+def _too_many(plan: Plan, smoke: int, all_: int) -> Iterator[Finding]:
+    """More than one link takes: of smoke alarms, and of all kinds."""
+    if smoke > plan.practice[rules.ALARM_LINKED]:
+        words = f"{smoke} smoke alarms are more than one link takes"
+        yield failed(plan, rules.ALARM_LINKED, "layout", ("house",), words, count=smoke)
+    if rules.ALARM_LINKED_ALL in plan.practice and all_ > plan.practice[rules.ALARM_LINKED_ALL]:
+        words = f"{all_} alarms of all kinds are more than one link takes"
+        yield failed(plan, rules.ALARM_LINKED_ALL, "layout", ("house",), words, count=all_)

@@ -330,46 +330,36 @@ def _kitchens(plan: Plan) -> Iterator[Finding]:
     """The outlets over a kitchen's counters are on two circuits or more."""
     wanted = plan.practice[rules.KITCHEN_CIRCUITS]
     for handle, room in plan.drawing.of(Room).items():
-        if room.use != "kitchen":
+        circuits = _over_counters(plan, handle) if room.use == "kitchen" else None
+        if circuits is None or len(circuits) >= wanted:
             continue
-        over = [
-            h
-            for h, p in plan.placed.items()
-            if p.room == handle and p.kind == "outlet" and counter_outlet(plan, p) is not None
-        ]
-        # A circuit of two legs with one neutral between them is two circuits.
-        legs = {
-            (q, p.leg if plan.drawing.get(q, Circuit).poles == 2 else 1)
-            for h in over
-            if (q := (p := plan.drawing.get(h, Point)).circuit)
-        }
-        circuits = {f"{q} leg {leg}" for q, leg in legs}
-        if over and all(plan.drawing.get(h, Point).circuit for h in over) and len(circuits) < wanted:
-            words = (
-                f"The outlets over the counters of {room.name} are on {len(circuits)}"
-                f" circuit{'s' if len(circuits) != 1 else ''}; {wanted} are asked"
-            )
-            sum_ = Working(
-                "Circuits",
-                "",
-                (
-                    Line(
-                        float(len(circuits)),
-                        1.0,
-                        "circuits over the counters",
-                        tuple(sorted(circuits, key=order)),
-                    ),
-                ),
-            )
-            yield Finding(
-                rule=plan.practice.rule(rules.KITCHEN_CIRCUITS),
-                handles=(handle,),
-                words=words,
-                verdict=Fails(),
-                waypoint="circuits",
-                working=sum_,
-                limit=float(wanted),
-            )
+        count = len(circuits)
+        line = Line(float(count), 1.0, "circuits over the counters", tuple(sorted(circuits, key=order)))
+        yield Finding(
+            rule=plan.practice.rule(rules.KITCHEN_CIRCUITS),
+            handles=(handle,),
+            words=f"The outlets over the counters of {room.name} are on {count}"
+            f" circuit{'s' if count != 1 else ''}; {wanted} are asked",
+            verdict=Fails(),
+            waypoint="circuits",
+            working=Working("Circuits", "", (line,)),
+            limit=float(wanted),
+        )
+
+
+def _over_counters(plan: Plan, room: Handle) -> set[str] | None:
+    """The circuits of the outlets over a room's counters, each leg of two with one neutral by itself; none
+    where there are no such outlets, or one has no circuit yet.
+    """
+    over = [
+        plan.drawing.get(h, Point)
+        for h, p in plan.placed.items()
+        if p.room == room and p.kind == "outlet" and counter_outlet(plan, p) is not None
+    ]
+    if not over or not all(p.circuit for p in over):
+        return None
+    double = {q for q, c in plan.drawing.of(Circuit).items() if c.poles == 2}
+    return {f"{p.circuit} leg {p.leg if p.circuit in double else 1}" for p in over}
 
 
 @looks_at(rules.CONTROL_COMPLETE)
@@ -428,35 +418,28 @@ def _neutral(plan: Plan, handle: Handle, point: Point) -> Iterator[Finding]:
     """A switch drawn without a neutral where the rule asks one for what it works; unless one of the room's
     suffices.
     """
+    points = plan.drawing.of(Point)
     loads = [load for c in plan.drawing.of(Control).values() if handle in c.positions for load in c.loads]
-    for_light = any(is_light(plan.drawing.get(load.point, Point), load) for load in loads)
+    for_light = any(is_light(points[load.point], load) for load in loads)
     room = plan.drawing.get(point.room, Room)
     by_rule = Point(point.kind, point.room)
     if point.neutral != "no" or not wants_neutral(by_rule, room, for_light, False, plan.practice):
         return
     words = f"{handle} is drawn without a neutral"
-    others = [
-        h
-        for h, p in plan.drawing.of(Point).items()
-        if p.kind == "switch" and p.room == point.room and h != handle and p.neutral != "no"
-    ]
-    if others and room.seen == "yes":
-        return
-    if others and not room.seen:
-        said = (
-            f"{words}; one neutral in {room.name} suffices only where the whole floor is seen from each"
-            " switch"
-        )
+    switches = (p for h, p in points.items() if p.kind == "switch" and h != handle)
+    others = any(p.room == point.room and p.neutral != "no" for p in switches)
+    if not others or room.seen == "no":
+        yield failed(plan, rules.NEUTRAL_AT_SWITCH, "circuits", (handle,), words)
+    elif not room.seen:
         yield unknown(
             plan,
             rules.NEUTRAL_AT_SWITCH,
             waypoint="circuits",
             handles=(handle,),
-            words=said,
+            words=f"{words}; one neutral in {room.name} suffices only where the whole floor is seen from each"
+            " switch",
             reading="whether the whole floor is seen from each switch",
         )
-    else:
-        yield failed(plan, rules.NEUTRAL_AT_SWITCH, "circuits", (handle,), words)
 
 
 @looks_at(rules.PANEL_WAYS)

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from fjeld.check.finding import Finding, failed, looks_at, unknown
+from fjeld.derive.bodies import Block
 from fjeld.derive.facts.lamps import blades
 from fjeld.derive.places import Placed, carries, outdoors
 from fjeld.derive.plan import Plan
@@ -364,38 +365,39 @@ def _rating(plan: Plan, placed: Placed, point: Point) -> Iterator[Finding]:
     """Damp and wet places: over a tub damp, over a shower wet unless out of the spray, outdoors by what is
     above.
     """
-    room = plan.drawing.get(point.room, Room)
-    if rules.TUB_RATING in plan.practice:
-        reach = plan.practice[rules.TUB_RATING]
-        for block in plan.blocks_in(point.room):
-            rim = block.high - plan.rooms[point.room].level
-            over = block.kind in ("bath", "shower") and block.off(placed.position[:2]) < 0.5
-            if over and at_most(placed.height - plan.pendant_drop(placed.handle), rim + reach):
-                place = point.exposure or ("wet" if block.kind == "shower" else "damp")
-                asked = "" if point.exposure or block.kind == "bath" else "whether the spray reaches it"
-                yield from _sealed(
-                    plan,
-                    placed.handle,
-                    point=point,
-                    rule=rules.TUB_RATING,
-                    where=f"over the {block.kind} {block.handle}",
-                    place=place,
-                    asked=asked,
-                )
-                return
-    outside = outdoors(point, room)
-    if rules.WET_RATING in plan.practice and (outside or point.exposure):
-        asked = "" if point.exposure else "whether a roof keeps the rain off"
-        where = "outdoors" if outside else f"where it is {point.exposure}"
+    block = _tub_under(plan, placed) if rules.TUB_RATING in plan.practice else None
+    outside = outdoors(point, plan.drawing.get(point.room, Room))
+    if block is not None:
+        yield from _sealed(
+            plan,
+            placed.handle,
+            point=point,
+            rule=rules.TUB_RATING,
+            where=f"over the {block.kind} {block.handle}",
+            place=point.exposure or ("wet" if block.kind == "shower" else "damp"),
+            asked="" if point.exposure or block.kind == "bath" else "whether the spray reaches it",
+        )
+    elif rules.WET_RATING in plan.practice and (outside or point.exposure):
         yield from _sealed(
             plan,
             placed.handle,
             point=point,
             rule=rules.WET_RATING,
-            where=where,
+            where="outdoors" if outside else f"where it is {point.exposure}",
             place=point.exposure or "wet",
-            asked=asked,
+            asked="" if point.exposure else "whether a roof keeps the rain off",
         )
+
+
+def _tub_under(plan: Plan, placed: Placed) -> Block | None:
+    """The bath or shower that a fitting is over, within reach of its rim."""
+    foot = placed.height - plan.pendant_drop(placed.handle)
+    for block in plan.blocks_in(placed.room):
+        rim = block.high - plan.rooms[placed.room].level
+        over = block.kind in ("bath", "shower") and block.off(placed.position[:2]) < 0.5
+        if over and at_most(foot, rim + plan.practice[rules.TUB_RATING]):
+            return block
+    return None
 
 
 def _sealed(

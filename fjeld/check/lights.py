@@ -33,23 +33,24 @@ def check(plan: Plan) -> Iterator[Finding]:
 
 @looks_at(rules.BATH_LIGHT, rules.SWITCHED_LIGHT)
 def _switched(plan: Plan, handle: Handle, room: Room) -> Iterator[Finding]:
-    if rules.SWITCHED_LIGHT not in plan.practice or room.use not in plan.practice[rules.SWITCHED_LIGHT]:
+    if room.use not in plan.practice.get(rules.SWITCHED_LIGHT, ()):
         return
-    lights = rules.BATH_LIGHT in plan.practice and room.use in plan.practice[rules.BATH_LIGHT]
     points = plan.drawing.of(Point)
-    by_outlet = False
-    for control in plan.drawing.of(Control).values():
-        here = [(p, load) for load in control.loads if (p := points[load.point]).room == handle]
-        if control.positions and any(is_light(p, load) for p, load in here):
-            return
-        by_outlet = by_outlet or bool(control.positions and any(p.kind == "outlet" for p, _ in here))
-    if by_outlet and lights:
+    here = [
+        (p, load)
+        for control in plan.drawing.of(Control).values()
+        if control.positions
+        for load in control.loads
+        if (p := points[load.point]).room == handle
+    ]
+    if any(is_light(p, load) for p, load in here):
+        return
+    if not any(p.kind == "outlet" for p, _ in here):
+        words = f"No switch works a light in {room.name}"
+        yield failed(plan, rules.SWITCHED_LIGHT, "layout", (handle,), words)
+    elif room.use in plan.practice.get(rules.BATH_LIGHT, ()):
         words = f"Only an outlet is switched in {room.name}; a light must be"
         yield failed(plan, rules.BATH_LIGHT, "layout", (handle,), words)
-    elif not by_outlet:
-        yield failed(
-            plan, rules.SWITCHED_LIGHT, "layout", (handle,), f"No switch works a light in {room.name}"
-        )
 
 
 @looks_at(rules.SWITCH_LATCH)

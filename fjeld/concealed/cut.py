@@ -224,24 +224,26 @@ def _wrong_box(errand: Errand, box: OldWorkBox, practice: Practice) -> list[Said
     told = errand.spot
     if not told.box or box.id != told.box:
         return []
-    if box.round and (errand.wants == "outlet" or (errand.wants == "outdoors" and told.outside == "outlet")):
+    outlet = errand.wants == "outlet" or (errand.wants == "outdoors" and told.outside == "outlet")
+    if box.round and outlet:
         return [Said("fails", f"{box.name}: it takes a light, and no outlet or switch")]
-    if told.surface == "wall" and box.grip in ("brace", "springs"):
+    hung = box.grip in ("brace", "springs")
+    if told.surface == "wall" and hung:
         return [Said("fails", f"{box.name}: it goes between joists, or through a ceiling; no wall holds it")]
-    if told.covering == MASONRY and box.grip not in ("screws", "brace", "springs"):
-        chased = next((b for b in practice.catalogue.old_work if b.grip == "screws"), None)
-        if chased is not None:
-            return [
-                Said(
-                    "fails",
-                    f"{box.name}: nothing behind brick or block that it grips;"
-                    f" {chased.name[:1].lower()}{chased.name[1:]}",
-                )
-            ]
-        return [Said("needs", "Brick or block gives wings and screws no hold: plugs, or bedded in mortar")]
+    if told.covering == MASONRY and not hung and box.grip != "screws":
+        return [_into_masonry(box, practice)]
     if told.covering not in ("", MASONRY) and box.grip == "screws":
         return [Said("fails", f"{box.name}: it is screwed into masonry, and board or lath does not hold it")]
     return []
+
+
+def _into_masonry(box: OldWorkBox, practice: Practice) -> Said:
+    """Behind brick or block nothing grips: a box that is screwed there, where the practice has one."""
+    chased = next((b.name for b in practice.catalogue.old_work if b.grip == "screws"), "")
+    if not chased:
+        return Said("needs", "Brick or block gives wings and screws no hold: plugs, or bedded in mortar")
+    instead = f"{chased[:1].lower()}{chased[1:]}"
+    return Said("fails", f"{box.name}: nothing behind brick or block that it grips; {instead}")
 
 
 def _by_water(told: Spot) -> bool:

@@ -218,14 +218,11 @@ def _leg(
     way, told = way_data().kind(id_), ground.errand.way
     known = _by_measure(way, {a, b}, ground)
     seen = told.seen | known
+    values = [value for _, value in lines if value is not None]
     lacks = tuple(name for name, value in lines if value is None)
-    length = None if lacks else sum(value for _, value in lines if value is not None)
     count = _count(way, ground, counts) if counts else None
-    looks = tuple(
-        b for b in way.blockers if b not in seen and not (b == "insulation" and told.insulated is False)
-    )
+    bare = {"insulation"} if told.insulated is False else set()
     there = next((b for b in way.blockers if "there" in (seen.get(b), told.seen.get(b))), "")
-    blocked = f"{blocker(there).words}" if there else ""
     missing = (counts,) if counts in ("studs", "joists") and count is None else ()
     return ConcealedLeg(
         way=way,
@@ -233,12 +230,12 @@ def _leg(
         b=b,
         counts=counts,
         count=count,
-        length=length,
+        length=None if lacks else sum(values),
         lacks=lacks,
         wants=(*wants, *missing),
-        looks=looks,
+        looks=tuple(b for b in way.blockers if b not in {*seen, *bare}),
         measured=known,
-        blocked=blocked,
+        blocked=f"{blocker(there).words}" if there else "",
     )
 
 
@@ -317,52 +314,49 @@ def _from_outside(ground: Ground) -> Iterator[ConcealedLeg]:
 
 def _within(ground: Ground) -> Iterator[ConcealedLeg]:
     """Ways through closed walls and ceilings."""
-    told, practice = ground.errand.way, ground.practice
-    across, heights = ("across", length_of(told.across)), ground.heights
     if ground.walls:
-        if (wants := ground.lies("same bay")) is not None:
-            yield _leg("P3", SOURCE, BEHIND, ground, (across, *_drop(ground)), wants=wants)
-        if (wants := ground.lies("other side")) is not None:
-            yield _leg(
-                "P4", SOURCE, BEHIND, ground, (("cavity", length_of(ground.errand.spot.cavity)),), wants=wants
-            )
-        if (wants := ground.lies("same wall")) is not None:
-            yield _leg(
-                "P5",
-                SOURCE,
-                b=BEHIND,
-                ground=ground,
-                lines=(across, *_drop(ground)),
-                counts="studs",
-                wants=wants,
-            )
-            if rules.CABLE_ZONES not in ground.practice and told.base is not False:
-                foot = (("source", heights[0]), across, ("height", heights[1]))
-                yield _leg(
-                    "P6",
-                    SOURCE,
-                    b=BEHIND,
-                    ground=ground,
-                    lines=foot,
-                    counts="studs",
-                    wants=(*wants, *(("base",) if told.base is None else ())),
-                )
+        yield from _in_walls(ground)
     elif ground.ceilings:
+        across = (("across", length_of(ground.errand.way.across)),)
         if (wants := ground.lies("along the joists")) is not None:
-            yield _leg("P3", SOURCE, BEHIND, ground, (across,), wants=wants)
+            yield _leg("P3", SOURCE, BEHIND, ground, across, wants=wants)
         if (wants := ground.lies("across the joists")) is not None:
-            yield _leg("P9", SOURCE, b=BEHIND, ground=ground, lines=(across,), counts="joists", wants=wants)
+            yield _leg("P9", SOURCE, b=BEHIND, ground=ground, lines=across, counts="joists", wants=wants)
     else:
-        rise = _rise(ground, ground.on_wall.index(True), practice[rules.TOP_PLATES])
-        if (wants := ground.lies("along the joists")) is not None:
-            yield _leg("P7", SOURCE, BEHIND, ground, (*rise, across), wants=wants)
-        if (wants := ground.lies("across the joists")) is not None:
-            ends = (SOURCE, CORNER) if ground.on_wall[0] else (CORNER, BEHIND)
-            yield _leg("P7", *ends, ground, rise, wants=wants)
-            other = (CORNER, BEHIND) if ground.on_wall[0] else (SOURCE, CORNER)
-            yield _leg("P9", *other, ground, (across,), counts="joists", wants=wants)
+        yield from _between_wall_and_ceiling(ground)
     if any(ground.on_wall) and (wants := ground.lies("another storey")) == ():
-        yield _leg("P11", SOURCE, BEHIND, ground, (("pull", length_of(told.pull)),))
+        yield _leg("P11", SOURCE, BEHIND, ground, (("pull", length_of(ground.errand.way.pull)),))
+
+
+def _in_walls(ground: Ground) -> Iterator[ConcealedLeg]:
+    """From one wall to another, or to the same: in its bay, through it, along it, behind its base."""
+    told, heights = ground.errand.way, ground.heights
+    across = ("across", length_of(told.across))
+    if (wants := ground.lies("same bay")) is not None:
+        yield _leg("P3", SOURCE, BEHIND, ground, (across, *_drop(ground)), wants=wants)
+    if (wants := ground.lies("other side")) is not None:
+        cavity = (("cavity", length_of(ground.errand.spot.cavity)),)
+        yield _leg("P4", SOURCE, BEHIND, ground, cavity, wants=wants)
+    if (wants := ground.lies("same wall")) is None:
+        return
+    lines = (across, *_drop(ground))
+    yield _leg("P5", SOURCE, b=BEHIND, ground=ground, lines=lines, counts="studs", wants=wants)
+    if rules.CABLE_ZONES not in ground.practice and told.base is not False:
+        foot = (("source", heights[0]), across, ("height", heights[1]))
+        wants = (*wants, "base") if told.base is None else wants
+        yield _leg("P6", SOURCE, b=BEHIND, ground=ground, lines=foot, counts="studs", wants=wants)
+
+
+def _between_wall_and_ceiling(ground: Ground) -> Iterator[ConcealedLeg]:
+    """Up a wall and along the joists, or across them from the corner."""
+    across = ("across", length_of(ground.errand.way.across))
+    rise = _rise(ground, ground.on_wall.index(True), ground.practice[rules.TOP_PLATES])
+    if (wants := ground.lies("along the joists")) is not None:
+        yield _leg("P7", SOURCE, BEHIND, ground, (*rise, across), wants=wants)
+    if (wants := ground.lies("across the joists")) is not None:
+        ends, other = ((SOURCE, CORNER), (CORNER, BEHIND))[:: 1 if ground.on_wall[0] else -1]
+        yield _leg("P7", *ends, ground, rise, wants=wants)
+        yield _leg("P9", *other, ground, (across,), counts="joists", wants=wants)
 
 
 def _surface(ground: Ground) -> Iterator[ConcealedLeg]:
@@ -382,59 +376,34 @@ def _last(ground: Ground) -> Iterator[ConcealedLeg]:
 
 
 def _why_not(id_: str, ground: Ground) -> str:
-    """Why a way does not come into question."""
+    """Why a way does not come into question: the first that holds, else that the place does not lie so."""
     errand, told = ground.errand, ground.errand.way
-    elsewhere = "the new place does not lie so to the old box"
-    no_wall = "neither is in a wall"
-    reasons = {
+    no_attic = not errand.attic, "no attic is open above"
+    neither = bool(ground.ceilings), "neither is in a wall"
+    reasons: dict[str, tuple[tuple[bool, str], ...]] = {
         "P0": (
-            "no attic and no cellar is open"
-            if not (errand.attic or errand.below)
-            else "what is open does not lead from the one to the other"
+            (not (errand.attic or errand.below), "no attic and no cellar is open"),
+            (True, "what is open does not lead from the one to the other"),
         ),
-        "P1": (
-            "no attic is open above"
-            if not errand.attic
-            else "the wall is insulated"
-            if told.insulated
-            else no_wall
-            if ground.ceilings
-            else elsewhere
-        ),
-        "P2": "nothing is open below" if not errand.below else no_wall if ground.ceilings else elsewhere,
-        "P3": elsewhere,
-        "P4": elsewhere,
-        "P5": elsewhere if ground.walls else no_wall,
-        "P7": elsewhere,
-        "P9": elsewhere,
+        "P1": (no_attic, (bool(told.insulated), "the wall is insulated"), neither),
+        "P2": ((not errand.below, "nothing is open below"), neither),
+        "P5": ((not ground.walls, neither[1]),),
         "P6": (
-            "along the foot of a wall is no zone for a hidden cable"
-            if rules.CABLE_ZONES in ground.practice
-            else "the base does not come off"
-            if told.base is False
-            else elsewhere
+            (rules.CABLE_ZONES in ground.practice, "along the foot of a wall is no zone for a hidden cable"),
+            (told.base is False, "the base does not come off"),
         ),
-        "P8": (
-            "no attic is open above"
-            if not errand.attic
-            else "along the joists nothing is crossed"
-            if told.lies == "along the joists"
-            else elsewhere
-        ),
-        "P10": "the wall is not known to be insulated" if errand.attic else "no attic is open above",
-        "P11": "they are not said to be on two storeys" if any(ground.on_wall) else no_wall,
+        "P8": (no_attic, (told.lies == "along the joists", "along the joists nothing is crossed")),
+        "P10": (no_attic, (True, "the wall is not known to be insulated")),
+        "P11": ((any(ground.on_wall), "they are not said to be on two storeys"), (True, neither[1])),
         "P12": (
-            "nothing stands along it that hides a cable"
-            if told.seen.get("closet") == "clear"
-            else (
-                "nothing is said to stand along it that hides a cable"
-                if told.lies != "another storey"
-                else elsewhere
-            )
+            (told.seen.get("closet") == "clear", "nothing stands along it that hides a cable"),
+            (told.lies != "another storey", "nothing is said to stand along it that hides a cable"),
         ),
-        "P14": "the surface is not brick or block",
+        "P14": ((True, "the surface is not brick or block"),),
+        **dict.fromkeys(("P3", "P4", "P7", "P9"), ()),
     }
-    return reasons[id_]
+    holds = (words for so, words in reasons[id_] if so)
+    return next(holds, "the new place does not lie so to the old box")
 
 
 #: The rule that says how much wood a bit goes through.

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from itertools import chain
 
 import msgspec
 
@@ -127,15 +128,16 @@ def figures(
     far end with the design current of the rule ``outlet-design``, a share of the breaker, all the
     way; a light or fan with what is known, and no stretch with more than the breaker lets through.
     """
-    points = {**own, **{h: p for beyond in fed.values() for h, p in beyond.items() if p.kind != "switch"}}
+    beyond = chain.from_iterable(points.items() for points in fed.values())
+    points = {**own, **{h: p for h, p in beyond if p.kind != "switch"}}
     drawing = _fuller_leg(points, practice) if circuit.poles == 2 else points
     known = _known_at(points, drawing, fed, practice)
     ways = _Ways(where, lengths, gauges, practice)
     design = practice[rules.OUTLET_DESIGN] * circuit.breaker
     unknown = {home(own, h) for h, p in own.items() if p.kind == "outlet" and p.va is None}
     worst, far, basis = Working("Volt drop", "V", ()), None, ""
-    above = {e.down: e for e in where.edges}
-    for box in sorted(above, key=lambda b: (where.depth[b], b)):
+    each = [va_of(p, practice) for p in points.values()]
+    for box in sorted({e.down for e in where.edges}, key=lambda b: (where.depth[b], b)):
         drawn = design if box in unknown else 0.0
         found = ways.drop_to(box, drawn, known, float(circuit.breaker))
         if far is None or found.total > worst.total + 1e-9:
@@ -147,8 +149,8 @@ def figures(
         load=carried.all,
         known=carried.known,
         rating=circuit.breaker,
-        va=sum(va_of(p, practice)[0] for p in points.values()),
-        estimated=sum(va_of(p, practice)[1] for p in points.values()),
+        va=sum(va for va, _ in each),
+        estimated=sum(guessed for _, guessed in each),
         drop=worst,
         far=far,
         drop_percent=100 * worst.total / practice.volts,

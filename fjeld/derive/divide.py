@@ -172,13 +172,7 @@ def _units(
     since what goes out on its line comes back on its own travellers or switched line.
     """
     tied, fitted = _tied(terminals, beyond)
-    back = _fed_back(terminals, beyond)
-    found = {
-        _Unit(order(device), tuple(sorted(controls, key=order)), "", device)
-        for device, controls in back.items()
-        if any(n.control in controls or n.beyond == device for n in nets)
-    }
-    fed_back = {c for of in back.values() for c in of}
+    found, fed_back = _switched_beyond(terminals, nets, beyond)
     for owner, tied_to in tied.items():
         controls = tied_to - fed_back
         mine = [n for n in nets if n.control in controls]
@@ -187,8 +181,20 @@ def _units(
         elif mine:
             found |= _of_fitting(terminals, controls, mine, beyond, chains)
     owners = {t.owner for t in terminals if t.kept and t.box in beyond and t.owner}
-    found |= {_Unit(order(owner), (owner,), "kept") for owner in owners}
-    return sorted(found)
+    return sorted(found | {_Unit(order(owner), (owner,), "kept") for owner in owners})
+
+
+def _switched_beyond(
+    terminals: list[Terminal], nets: list[Net], beyond: frozenset[Handle]
+) -> tuple[set[_Unit], set[str]]:
+    """A unit for each device that controls are fed back from, and those controls."""
+    back = _fed_back(terminals, beyond)
+    units = {
+        _Unit(order(device), tuple(sorted(controls, key=order)), "", device)
+        for device, controls in back.items()
+        if any(n.control in controls or n.beyond == device for n in nets)
+    }
+    return units, {control for controls in back.values() for control in controls}
 
 
 def _tied(terminals: Sequence[Terminal], beyond: frozenset[Handle]) -> tuple[dict[str, set[str]], set[str]]:

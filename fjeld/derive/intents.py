@@ -67,17 +67,22 @@ def memberships(drawing: Drawing) -> dict[Handle, Membership]:
             boxes[circuit] |= dict.fromkeys(control.positions)
             if control.positions and control.loads:
                 controls[circuit][handle] = control
+    fed = _panels_fed(drawing)
     found = {}
-    fed: dict[Handle, list[Handle]] = {q: [] for q in boxes}
-    for handle, panel in drawing.of(Panel).items():
-        if panel.circuit is not None:
-            fed[panel.circuit].append(handle)
     for circuit, members in boxes.items():
         mine = {h: points[h] for h in sorted(members, key=order)}
         in_rooms = {h: rooms[p.room] for h, p in mine.items()}
-        panels = tuple(sorted(fed[circuit], key=order))
-        found[circuit] = Membership(mine, in_rooms, controls[circuit], panels)
+        found[circuit] = Membership(mine, in_rooms, controls[circuit], fed.get(circuit, ()))
     return found
+
+
+def _panels_fed(drawing: Drawing) -> dict[Handle, tuple[Handle, ...]]:
+    """The panels that each circuit feeds."""
+    fed: dict[Handle, tuple[Handle, ...]] = {}
+    for handle, panel in sorted(drawing.of(Panel).items(), key=lambda p: order(p[0])):
+        if panel.circuit is not None:
+            fed[panel.circuit] = (*fed.get(panel.circuit, ()), handle)
+    return fed
 
 
 def circuit_boxes(drawing: Drawing) -> dict[Handle, list[Handle]]:
@@ -112,19 +117,8 @@ def intent(
         for position in control.positions
         if any(is_light(members.points[load.point], load) for load in control.loads)
     }
-    everywhere = house.neutrals == "everywhere"
     boxes = tuple(
-        BoxIntent(
-            handle=box,
-            kind=point.kind,
-            neutral=point.kind == "switch"
-            and wants_neutral(point, members.rooms[box], box in lights, everywhere, practice),
-            line=point.line or (everywhere and point.kind == "switch"),
-            protective=point.kind == "outlet" and point.protective,
-            leg=point.leg,
-            chain=point.kind == "light" and point.chain,
-            within=point.within,
-        )
+        _box_intent(box, point, members.rooms[box], for_light=box in lights, house=house, practice=practice)
         for box, point in members.points.items()
     )
     strap = frozenset(
@@ -132,17 +126,32 @@ def intent(
         for h, c in members.controls.items()
         if (c.style or house.two_position) == "strap" and len(c.positions) == 2
     )
-    most = practice.catalogue.most_insulated(circuit.gauge)
-    homes = {b.handle: b.within for b in boxes if b.within is not None}
     return CircuitIntent(
         circuit=handle,
         boxes=boxes,
         controls=members.controls,
         strap=strap,
-        most=most,
+        most=practice.catalogue.most_insulated(circuit.gauge),
         panels=members.panels,
         poles=circuit.poles,
-        homes=homes,
+        homes={b.handle: b.within for b in boxes if b.within is not None},
+    )
+
+
+def _box_intent(
+    handle: Handle, point: Point, room: Room, for_light: bool, house: House, practice: Practice
+) -> BoxIntent:
+    """What one box of a circuit is to have."""
+    switch, everywhere = point.kind == "switch", house.neutrals == "everywhere"
+    return BoxIntent(
+        handle=handle,
+        kind=point.kind,
+        neutral=switch and wants_neutral(point, room, for_light, everywhere, practice),
+        line=point.line or (everywhere and switch),
+        protective=point.kind == "outlet" and point.protective,
+        leg=point.leg,
+        chain=point.kind == "light" and point.chain,
+        within=point.within,
     )
 
 

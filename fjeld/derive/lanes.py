@@ -21,7 +21,7 @@ from fjeld import geometry
 from fjeld.derive.bodies import Block
 from fjeld.derive.house import RoomShape, Wall, crossings
 from fjeld.derive.places import Placed
-from fjeld.drawing.building import Opening, Room
+from fjeld.drawing.building import Build, Opening, Room
 from fjeld.geometry import Point3
 from fjeld.practice import Practice, rules
 
@@ -167,26 +167,19 @@ def lanes(
     graph = _Graph(blocks, hole)
     usable = [p for p in placed if p.inside]
     boxes: dict[str, int] = {}
-    level = where.level
-    drill = level + drill
+    drill += where.level
     for wall in where.walls:
-        on_wall = [p for p in usable if p.wall == wall.number]
-        through = [p for p in portals if p.wall == wall.number and not p.over]
-        framed = [_frame(o, where, drill) for o in openings if o.wall == wall.number]
-        build = room.build(wall.number)
-        bearing = "bearing stud" if build.bearing or build.exterior else "stud"
         _wall_lanes(
             graph,
             wall,
             where=where,
-            holes=framed,
-            placed=on_wall,
-            through=through,
+            holes=[_frame(o, where, drill) for o in openings if o.wall == wall.number],
+            placed=[p for p in usable if p.wall == wall.number],
+            through=[p for p in portals if p.wall == wall.number and not p.over],
             drill=drill,
             boxes=boxes,
-            side=_Side(build.closed, bearing),
+            side=_side_of(room.build(wall.number)),
         )
-    over = level + where.height + room.joists.depth.mm / 2
     # An open attic gives hands to a ceiling that is finished from below.
     overhead = _Side(room.ceiling_closed and room.above != "open", _JOISTS[room.joists.kind])
     _ceiling_lanes(
@@ -194,11 +187,16 @@ def lanes(
         where,
         placed=usable,
         portals=tuple(p for p in portals if p.over),
-        over=over,
+        over=where.level + where.height + room.joists.depth.mm / 2,
         boxes=boxes,
         side=overhead,
     )
     return Lanes(tuple(graph.nodes), tuple(graph.edges.values()), boxes, hole)
+
+
+def _side_of(build: Build) -> _Side:
+    """How a wall is closed, and what its studs are when bored."""
+    return _Side(build.closed, "bearing stud" if build.bearing or build.exterior else "stud")
 
 
 class _Side(msgspec.Struct, frozen=True):

@@ -189,22 +189,21 @@ def part_of_cable(
 
 def part_of_box(box: Box, loads: Mapping[str, float], practice: Practice) -> NetworkPart:
     """The joints and devices of a box; ``loads`` VA by load reference."""
-    volts, trips = practice.volts, practice[rules.RESIDUAL_TRIP]
+    volts = practice.volts
     devices = [(d.key, device(d.kind)) for d in box.devices]
-    parted = [(key, kind) for key, kind in devices if not kind.residual]
     sensed = {key: _sensed(key, kind) for key, kind in devices}
     metal = (keys.shell_node(box.handle),) if box.kind.metal else ()
     return NetworkPart(
         (
-            *(wire for joint in box.joints for wire in _joint(box, joint)),
-            *(wire for of in devices for wire in _bridges(*of)),
+            *chain.from_iterable(_joint(box, joint) for joint in box.joints),
+            *chain.from_iterable(_bridges(*of) for of in devices),
             *chain.from_iterable(sensed.values()),
         ),
-        tuple(contact for of in parted for contact in _contacts(*of)),
-        tuple(load for of in devices for load in _loads(*of, loads, volts)),
+        tuple(chain.from_iterable(_contacts(*of) for of in devices if not of[1].residual)),
+        tuple(chain.from_iterable(_loads(*of, loads, volts) for of in devices)),
         shells=(*metal, *(keys.terminal_node(key, "ground") for key, kind in devices if kind.grounded)),
         residuals=tuple(
-            Residual(str(key), tuple(w.key for w in sensed[key]), trips)
+            Residual(str(key), tuple(w.key for w in sensed[key]), practice[rules.RESIDUAL_TRIP])
             for key, kind in devices
             if kind.residual
         ),

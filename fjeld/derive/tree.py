@@ -7,7 +7,7 @@ on its load side; behind the nearest, where there are several.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping, Sequence
 
 import msgspec
 
@@ -78,13 +78,7 @@ def tree(
     for edge in reversed(edges):
         beyond[edge.cable] = frozenset(below[edge.down])
         below[edge.up] |= below[edge.down]
-    behind: dict[Handle, Handle] = {}
-    for edge in edges:
-        if edge.cable in on_load and edge.up in guards:
-            behind[edge.down] = edge.up
-        elif edge.up in behind:
-            behind[edge.down] = behind[edge.up]
-    loops = tuple(c for c, (a, b) in cables.items() if c not in used and a in depth and b in depth)
+    loops = tuple(c for c, ends in cables.items() if c not in used and {*ends} <= depth.keys())
     around = _ring(root, edges, {c: cables[c] for c in loops}) if ring else None
     return Tree(
         root=root,
@@ -93,9 +87,22 @@ def tree(
         depth=depth,
         loops=() if around else loops,
         unfed=tuple(b for b in boxes if b not in depth),
-        behind=behind,
+        behind=_behind(edges, on_load, guards),
         ring=around,
     )
+
+
+def _behind(
+    edges: Sequence[Edge], on_load: Collection[Handle], guards: Collection[Handle]
+) -> dict[Handle, Handle]:
+    """The box of the protective device whose load side feeds each box that is fed so."""
+    behind: dict[Handle, Handle] = {}
+    for edge in edges:
+        if edge.cable in on_load and edge.up in guards:
+            behind[edge.down] = edge.up
+        elif edge.up in behind:
+            behind[edge.down] = behind[edge.up]
+    return behind
 
 
 def _walked(

@@ -103,21 +103,28 @@ def problems_of(drawing: Drawing) -> Iterator[Problem]:
     yield from _controls(drawing)
     yield from _panels(drawing)
     for handle, item in drawing.items.items():
-        if isinstance(item, Room):
+        yield from _of_item(drawing, handle, item)
+
+
+def _of_item(drawing: Drawing, handle: str, item: Item) -> Iterator[Problem]:
+    """What is wrong with one thing that is drawn."""
+    match item:
+        case Room():
             yield from _room(drawing, handle, item)
-        elif isinstance(item, Standing):
+        case OldBox():
             yield from _placed(drawing, handle, item)
-            if isinstance(item, OldBox):
-                yield from _names(handle, item)
-        elif isinstance(item, Join):
+            yield from _names(handle, item)
+        case Opening() | Panel() | Body() | Point():
+            yield from _placed(drawing, handle, item)
+        case Join():
             yield from _join(drawing, handle, item)
-        elif isinstance(item, Underlay):
+        case Underlay():
             yield from _underlay(drawing, handle, item)
-        elif isinstance(item, Photometry):
+        case Photometry():
             yield from _photometry(handle, item)
-        elif isinstance(item, Circuit):
+        case Circuit():
             yield from _circuit(drawing, handle, item)
-        elif isinstance(item, Cable):
+        case Cable():
             yield from _cable(drawing, handle, item)
 
 
@@ -221,16 +228,21 @@ def _placed(drawing: Drawing, handle: str, item: Standing) -> Iterator[Problem]:
         yield from _free(handle, on_wall, item.at, item.x, item.y)
     if isinstance(item, Point):
         yield from _within(drawing, handle, item)
-        if item.over is not None and not isinstance(drawing.items.get(item.over), Body):
-            yield Problem(f"{handle}.over", f"there is no body {item.over}")
-        measured = item.fitting.photometry if item.fitting else ""
-        if measured and not isinstance(drawing.items.get(Handle(measured)), Photometry):
-            yield Problem(f"{handle}.fitting.photometry", f"there is no photometry {measured}")
-        if item.circuit is not None and not isinstance(drawing.items.get(item.circuit), Circuit):
-            yield Problem(f"{handle}.circuit", f"there is no circuit {item.circuit}")
-        known = practice.load(drawing.house.practice).catalogue.box(item.box) if item.box else True
-        if known is None:
-            yield Problem(f"{handle}.box", f"the catalogue has no box “{item.box}”")
+        yield from _goes_with(drawing, handle, item)
+
+
+def _goes_with(drawing: Drawing, handle: str, point: Point) -> Iterator[Problem]:
+    """What a point is over, is measured by, and is fed from is there; and so is its box."""
+    measured = point.fitting.photometry if point.fitting else ""
+    for field, named, kind, words in (
+        ("over", point.over, Body, "body"),
+        ("fitting.photometry", measured or None, Photometry, "photometry"),
+        ("circuit", point.circuit, Circuit, "circuit"),
+    ):
+        if named is not None and not isinstance(drawing.items.get(Handle(named)), kind):
+            yield Problem(f"{handle}.{field}", f"there is no {words} {named}")
+    if point.box and practice.load(drawing.house.practice).catalogue.box(point.box) is None:
+        yield Problem(f"{handle}.box", f"the catalogue has no box “{point.box}”")
 
 
 def _within(drawing: Drawing, handle: str, point: Point) -> Iterator[Problem]:

@@ -388,11 +388,9 @@ def _proof(facts: ErrandFacts, changes: Sequence[Change]) -> Proof:
     """Whether it will do what is meant: never of a source that is refused, and of one with changes once they
     are made.
     """
-    found = facts.found
-    refused = [found.contradiction] if found.contradiction else []
-    refused += [g.words for g in facts.judged.refused] if facts.judged else []
-    if refused:
-        return Proof("refused", tuple(dict.fromkeys(refused)))
+    refused = [facts.found.contradiction, *(g.words for g in (facts.judged.refused if facts.judged else ()))]
+    if why := tuple(dict.fromkeys(filter(None, refused))):
+        return Proof("refused", why)
     tried = facts.into or (facts.stead.tried if facts.stead else None)
     if tried is None or not tried.verdict:
         return Proof("")

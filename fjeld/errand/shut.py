@@ -245,31 +245,27 @@ def _hold(facts: ErrandFacts) -> tuple[ShutBy, ...]:
 
 def _new_box(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """The box in the stead of the old one: which, larger where it is to be, and what will be in it."""
-    errand, blocks = facts.errand, []
-    if errand.wants == "larger box" and errand.devices is None:
+    errand, larger_one = facts.errand, facts.errand.wants == "larger box"
+    blocks = []
+    if larger_one and errand.devices is None:
         blocks.append(ShutBy("how many devices will be in it is not told", "G7", "box", known=False))
     if not errand.spot.box:
         return (*blocks, ShutBy("which box comes in its place is not chosen", "G7", "box", known=False))
-    if errand.wants == "larger box" and facts.filled and facts.filled[0].holds is None:
-        blocks.append(
-            ShutBy(
-                "what the old one holds is not read, so that nobody knows what is larger",
-                "G7",
-                "box",
-                known=False,
-            )
-        )
+    if larger_one and facts.filled and facts.filled[0].holds is None:
+        words = "what the old one holds is not read, so that nobody knows what is larger"
+        blocks.append(ShutBy(words, "G7", "box", known=False))
     asked = in_its_place(asked_for(facts.old, errand), errand)
     try:
         fits = {b.id for b in larger(asked, facts.practice)}
     except NotAsked as wrong:
         return (*blocks, ShutBy(str(wrong), "G7", "box", known=False))
-    if errand.wants == "larger box" and not is_larger(facts.placed.box, asked, facts.practice):
-        blocks.append(ShutBy(f"{facts.placed.box.name} is no larger than the one that is there", "G7", "box"))
+    name = facts.placed.box.name
+    if larger_one and not is_larger(facts.placed.box, asked, facts.practice):
+        blocks.append(ShutBy(f"{name} is no larger than the one that is there", "G7", "box"))
     if len(facts.filled) > 1 and facts.filled[1].over:
         blocks.append(ShutBy(over(facts.filled[1]), "G7", "box"))
-    if errand.wants == "larger box" and facts.placed.box.id not in fits and not blocks:
-        blocks.append(ShutBy(f"{facts.placed.box.name} does not take what will be in it", "G7", "box"))
+    if larger_one and facts.placed.box.id not in fits and not blocks:
+        blocks.append(ShutBy(f"{name} does not take what will be in it", "G7", "box"))
     return tuple(blocks)
 
 

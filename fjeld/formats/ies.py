@@ -11,6 +11,7 @@ import math
 import re
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fjeld.drawing.model import Photometry
 
@@ -60,24 +61,7 @@ def _after_tilt(numbers: list[float]) -> list[float]:
 
 
 def _photometry(numbers: list[float], name: str) -> Photometry:
-    if len(numbers) < 13:
-        raise IesError(
-            f"the file ends after {len(numbers)} numbers; ten of lamp and luminaire and three of ballast are"
-            " wanted"
-        )
-    lamps, per_lamp, factor, vertical, horizontal, kind, *_ = numbers[:7]
-    ballast = numbers[10]
-    if kind != 1:
-        raise IesError("only type C photometry (1) can be read")
-    if not (2 <= vertical <= MOST_ANGLES and 1 <= horizontal <= MOST_ANGLES):
-        raise IesError(f"{vertical:g} by {horizontal:g} angles are not a table")
-    v, h = int(vertical), int(horizontal)
-    wanted = 13 + v + h + v * h
-    if len(numbers) < wanted:
-        raise IesError(f"the table ends early: {wanted} numbers are wanted, {len(numbers)} are there")
-    angles = np.array(numbers[13 : 13 + v])
-    around = np.array(numbers[13 + v : 13 + v + h])
-    table = np.array(numbers[13 + v + h : wanted]).reshape(h, v) * factor * ballast
+    angles, around, table = _table(numbers)
     if (np.diff(angles) <= 0).any() or (np.diff(around) <= 0).any() or table.min() < 0:
         raise IesError("angles must rise, and candela not be below nothing")
     if angles[-1] > 180 or not table.max() <= MOST_CANDELA:
@@ -89,13 +73,33 @@ def _photometry(numbers: list[float], name: str) -> Photometry:
     lumens = _flux(angles[below], mean)
     if lumens > 1e6:
         raise IesError(f"{lumens:.3g} lm is not the light of a fitting in a house")
-    del lamps, per_lamp
     return Photometry(
         name[:80],
         tuple(float(a) for a in angles[below]),
         tuple(round(float(c), 3) for c in mean),
         round(lumens, 1),
     )
+
+
+def _table(numbers: list[float]) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """The angles up from straight down and those around, and the candela, shape (around, up)."""
+    if len(numbers) < 13:
+        raise IesError(
+            f"the file ends after {len(numbers)} numbers; ten of lamp and luminaire and three of ballast are"
+            " wanted"
+        )
+    _, _, factor, vertical, horizontal, kind = numbers[:6]
+    ballast = numbers[10]
+    if kind != 1:
+        raise IesError("only type C photometry (1) can be read")
+    if not (2 <= vertical <= MOST_ANGLES and 1 <= horizontal <= MOST_ANGLES):
+        raise IesError(f"{vertical:g} by {horizontal:g} angles are not a table")
+    v, h = int(vertical), int(horizontal)
+    wanted = 13 + v + h + v * h
+    if len(numbers) < wanted:
+        raise IesError(f"the table ends early: {wanted} numbers are wanted, {len(numbers)} are there")
+    candela = np.array(numbers[13 + v + h : wanted]).reshape(h, v) * factor * ballast
+    return np.array(numbers[13 : 13 + v]), np.array(numbers[13 + v : 13 + v + h]), candela
 
 
 def _around(around: np.ndarray, table: np.ndarray) -> np.ndarray:

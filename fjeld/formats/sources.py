@@ -67,17 +67,15 @@ def written(found: Source) -> dict[str, Any]:
     inferred = found.found
     following = next_due(found)
     kind = role_data().readings.get(following)
+    unsure = [n for n in inferred.nets if n.carries == "?"]
+    settles = next((g.words for g in found.open if following and g.settles == following), "")
     return {
         **{c.id: {"roles": c.roles, "word": c.word} for c in inferred.cables},
-        "line": _line(inferred.carrying("l"), [n for n in inferred.nets if n.carries == "?"]),
-        "neutral": _neutral(inferred.carrying("n"), [n for n in inferred.nets if n.carries == "?"]),
+        "line": _line(inferred.carrying("l"), unsure),
+        "neutral": _neutral(inferred.carrying("n"), unsure),
         "ends": {e: {"carries": _CARRIES[n.carries], "word": n.word} for n in inferred.nets for e in n.ends},
         "next": following or None,
-        "why": (
-            inferred.next.why
-            if inferred.next
-            else next((g.words for g in found.open if following and g.settles == following), "")
-        ),
+        "why": inferred.next.why if inferred.next else settles,
         **({"how": kind.how, "caution": kind.caution} if kind else {}),
         **({"contradictory": inferred.contradiction, "stop": True} if inferred.contradiction else {}),
         "notes": list(inferred.notes),

@@ -9,7 +9,7 @@ keep their size whatever the house measures.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import cached_property
 
 import msgspec
@@ -96,17 +96,21 @@ class Floor:
             faces = [self.to_px(c) for c in where.corners]
             parts.append(path(faces, f"room-floor{beyond}", close=True))
         for handle, where in self.rooms.items():
-            if where.closed:
-                if handle in self.shown and not self.whole:
-                    room = self.plan.drawing.get(handle, Room)
-                    parts += [stud for wall in where.walls for stud in studs(self.to_px, room, wall)]
-                parts.append(path([self.to_px(c) for c in where.corners], "wall-face", close=True))
-            parts += [
-                line(*self.to_px(w.start), *self.to_px(w.end), "wall-face" if w.measured else "wall-asked")
-                for w in where.walls
-                if not (where.closed and w.measured)
-            ]
+            parts += self._faces(handle, where)
         return group("f-walls", *parts)
+
+    def _faces(self, handle: Handle, where: RoomShape) -> Iterator[Shape | None]:
+        """The inner faces of a room, those nobody has measured marked; its studs where it is in hand."""
+        if where.closed:
+            if handle in self.shown and not self.whole:
+                room = self.plan.drawing.get(handle, Room)
+                for wall in where.walls:
+                    yield from studs(self.to_px, room, wall)
+            yield path([self.to_px(c) for c in where.corners], "wall-face", close=True)
+        for wall in where.walls:
+            if not (where.closed and wall.measured):
+                cls = "wall-face" if wall.measured else "wall-asked"
+                yield line(*self.to_px(wall.start), *self.to_px(wall.end), cls)
 
     def names(self, movable: bool = False) -> Shape:
         """On the whole storey, each room's name and area, which lead into it; clear of boxes where there is

@@ -8,6 +8,7 @@ line across, the reserve in outline.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from textwrap import shorten
 
 from fjeld.derive.boxes import Box, Joint, Landing
@@ -295,44 +296,43 @@ def _devices(frame: _Frame) -> list[Shape | None]:
     by_device: dict[DeviceKey, list[tuple[str, Px]]] = {}
     for (device, terminal), at in frame.terminals.items():
         by_device.setdefault(device, []).append((terminal, at))
-    gangs = frame.box.kind.gangs
+    wide = frame.right - frame.devices - 8
     for n, (device, ends) in enumerate(by_device.items(), 1):
         top, bottom = ends[0][1][1] - 34, ends[-1][1][1] + 18
-        parts.append(
-            rect(
-                frame.devices,
-                top,
-                width=frame.right - frame.devices - 8,
-                height=bottom - top,
-                cls="device",
-                rx=7,
-            )
-        )
-        name = device.box if frame.narrow else device.words
-        if gangs > 1 and not frame.narrow:
-            whose = " ".join(
-                filter(None, (device.box if device.box != frame.box.handle else "", device.control))
-            )
-            name = f"gang {n} · {whose}".removesuffix(" · ")
-        parts.append(text(frame.devices + 10, top + 17, name, "handle", "start"))
-        for terminal, (x, y) in ends:
-            lead = terminal.endswith("lead")
-            parts.append(circle(x, y, 4.5, "lead-end") if lead else circle(x, y, 6.5, "terminal"))
-            if not lead:
-                parts.append(line(x - 4, y, x + 4, y, "slot"))
-            words = frame.practice.terminal(terminal)
-            label = words.removesuffix(" lead").replace("traveller", "trav.") if frame.narrow else words
-            letters = int((frame.right - 8 - x - 12) / _LETTER)
-            parts.append(
-                text(x + 12, y + 4.5, shorten(label, max(letters, 4), placeholder="…"), "label", "start")
-            )
-    grounds = [j for j in frame.box.joints for at in j.landings if at.device is None]
-    if grounds:
+        parts.append(rect(frame.devices, top, width=wide, height=bottom - top, cls="device", rx=7))
+        parts.append(text(frame.devices + 10, top + 17, _named(frame, device, n), "handle", "start"))
+        for terminal, at in ends:
+            parts += _terminal(frame, terminal, at)
+    if any(at.device is None for j in frame.box.joints for at in j.landings):
         x, y = frame.left + (24 if frame.narrow else 52), frame.shelf_y(0) + 14
         parts += [circle(x, y, 7, "terminal"), line(x - 4, y, x + 4, y, "slot")]
         # Above it, where neither its conductor nor the next shelf's name is.
         parts.append(text(x - 9, y - 14, "box screw", "label muted", "start"))
     return parts
+
+
+def _named(frame: _Frame, device: DeviceKey, n: int) -> str:
+    """What a plate is called: of several gangs by its place, with the box and the control that it is of."""
+    if frame.narrow:
+        return device.box
+    if frame.box.kind.gangs < 2:
+        return device.words
+    whose = [device.box if device.box != frame.box.handle else "", device.control]
+    return f"gang {n} · {' '.join(filter(None, whose))}".removesuffix(" · ")
+
+
+def _terminal(frame: _Frame, terminal: str, at: Px) -> Iterator[Shape]:
+    """A screw or a lead, with its name."""
+    x, y = at
+    if terminal.endswith("lead"):
+        yield circle(x, y, 4.5, "lead-end")
+    else:
+        yield circle(x, y, 6.5, "terminal")
+        yield line(x - 4, y, x + 4, y, "slot")
+    words = frame.practice.terminal(terminal)
+    label = words.removesuffix(" lead").replace("traveller", "trav.") if frame.narrow else words
+    letters = int((frame.right - 8 - x - 12) / _LETTER)
+    yield text(x + 12, y + 4.5, shorten(label, max(letters, 4), placeholder="…"), "label", "start")
 
 
 def fill_column(box: Box, x: float, width: float, height: float) -> Shape:

@@ -71,9 +71,7 @@ def walls_unrolled(
     by number.
     """
     where = plan.rooms[room] if room else None
-    # A wall still to be measured may have no length yet: there is nothing to unroll.
-    measured_some = where is not None and any(w.length > 0 and only in (0, w.number) for w in where.walls)
-    if room is None or where is None or not (where.closed or only) or not measured_some:
+    if room is None or where is None or not _can_be_unrolled(where, only):
         return shape("svg", cls="strip", viewBox=f"0 0 {size.width} 8", aria_hidden="true")
     walls = [w for w in where.walls if not only or w.number == only]
     starts = list(itertools.accumulate((w.length for w in walls), initial=0.0))
@@ -98,6 +96,11 @@ def walls_unrolled(
         role="group",
         aria_label=words,
     )
+
+
+def _can_be_unrolled(where: RoomShape, only: int) -> bool:
+    """Whether the walls close, or one is asked for; one still to be measured may have no length yet."""
+    return bool(where.closed or only) and any(w.length > 0 and only in (0, w.number) for w in where.walls)
 
 
 def _on_wall(plan: Plan, room: Handle, wall: Wall) -> list[Placed]:

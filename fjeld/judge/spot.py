@@ -105,52 +105,30 @@ def _span(
     said: list[Said],
     workings: list[Working],
 ) -> None:
-    unit = practice.unit
     clearance = asked.clearance.mm if asked.clearance else practice[rules.CUT_IN_CLEAR]
     k = reach_of(box, clearance, practice)
     workings.append(k)
     left = asked.left.mm if asked.left else None
+    right = asked.right.mm if asked.right else None
     if asked.door is not None:
         # The wood beside a jamb: jamb, shim, jack and king stud.
         left = asked.door.mm + practice[rules.JAMB_WOOD]
     # What is fastened to a member itself goes by where that is found to be once it is bare.
-    unsure = (
-        (0.0, 0.0)
-        if box.on_member
-        else (
-            known_to(asked.left_by, practice),
-            known_to(asked.right_by, practice),
-        )
-    )
+    unsure = [0.0 if box.on_member else known_to(by, practice) for by in (asked.left_by, asked.right_by)]
     low = None if left is None else left + k.total + unsure[0]
-    high = None if asked.right is None else asked.right.mm - k.total - unsure[1]
-    if low is not None:
-        figures.append(Figure("from", low))
-    if high is not None:
-        figures.append(Figure("to", high))
-    if left is not None and asked.right is not None and at_most(asked.right.mm, left):
-        said.append(
-            Said(
-                "fails",
-                "The right face does not lie to the right of the left one: measure both again, from one"
-                " place",
-            )
-        )
-    elif not box.on_member and low is not None and high is not None and not at_most(low, high):
-        said.append(
-            Said("fails", f"No place in this bay: the span is {format_length(low - high, unit)} short")
-        )
-        said.append(
-            Said(
-                "advice",
-                "A finer reading of the edges, another bay, a narrower box, or one screwed into the stud",
-            )
-        )
-    said += _bridged(box, left, asked.right.mm if asked.right else None, unit)
+    high = None if right is None else right - k.total - unsure[1]
+    figures += [Figure(name, at) for name, at in (("from", low), ("to", high)) if at is not None]
+    if left is not None and right is not None and at_most(right, left):
+        words = "The right face does not lie to the right of the left one: measure both again, from one place"
+        said.append(Said("fails", words))
+    elif low is not None and high is not None and not box.on_member and not at_most(low, high):
+        short = format_length(low - high, practice.unit)
+        finer = "A finer reading of the edges, another bay, a narrower box, or one screwed into the stud"
+        said += [Said("fails", f"No place in this bay: the span is {short} short"), Said("advice", finer)]
+    said += _bridged(box, left, right, practice.unit)
     if "pattern" in (asked.left_by, asked.right_by):
-        said.append(
-            Said("ask", "The spacing alone says where a member may be: find an edge before anything is cut")
-        )
+        words = "The spacing alone says where a member may be: find an edge before anything is cut"
+        said.append(Said("ask", words))
     if asked.wished is not None:
         _wish(
             asked.wished.mm, left, low=low, high=high, box=box, practice=practice, figures=figures, said=said
@@ -212,24 +190,18 @@ def _wish(
     if fits:
         said.append(Said("passes", f"{format_length(wished, unit)} {where}"))
         return
-    nearest = min((end for end in (low, high) if end is not None), key=lambda end: abs(wished - end))
-    if not box.on_member and low is not None and high is not None and low > high:
+    ends = [end for end in (low, high) if end is not None]
+    if not box.on_member and ends != sorted(ends):
         return
+    nearest = min(ends, key=lambda end: abs(wished - end))
     figures.append(Figure("nearest", nearest))
-    said.append(
-        Said(
-            "fails",
-            f"{format_length(wished, unit)} is refused; the nearest is {format_length(nearest, unit)}",
-        )
-    )
+    words = f"{format_length(wished, unit)} is refused; the nearest is {format_length(nearest, unit)}"
+    said.append(Said("fails", words))
     if left is not None and wished < (low or 0.0) and not box.on_member:
         beside = left + box.body[0] / 2
         figures.append(Figure("screwed to the stud", beside))
-        said.append(
-            Said(
-                "advice", f"A box screwed into the side of that stud stands at {format_length(beside, unit)}"
-            )
-        )
+        words = f"A box screwed into the side of that stud stands at {format_length(beside, unit)}"
+        said.append(Said("advice", words))
 
 
 def _deep(

@@ -5,7 +5,8 @@ Ends that are joined, or stand on the same terminal, are one *net*. A blank stay
 
 from __future__ import annotations
 
-from itertools import pairwise
+from collections.abc import Iterator
+from itertools import chain, pairwise
 from typing import Literal
 
 import msgspec
@@ -94,19 +95,19 @@ def nets(box: FoundBox) -> BoxNets:
             name = parent[name]
         return name
 
-    def join(names: tuple[End, ...]) -> None:
-        for a, b in pairwise(names):
+    for together in (*box.joints, *chain.from_iterable(map(_on_screws, box.devices))):
+        for a, b in pairwise(together):
             parent[root(a)] = root(b)
-
-    for joint in box.joints:
-        join(joint)
-    for device in box.devices:
-        for terminal, ends in device.lands.items():
-            join((device.at(terminal), *ends))
-        if device.kind == "outlet":
-            join((device.at("silver"), device.at("silver2")))
-            if device.tab == "whole":
-                join((device.at("brass"), device.at("brass2")))
-    roots = list(dict.fromkeys(root(name) for name in (*there, *terminals)))
-    of = {name: roots.index(root(name)) for name in (*there, *terminals)}
+    roots = list(dict.fromkeys(root(name) for name in parent))
+    of = {name: roots.index(root(name)) for name in parent}
     return BoxNets(of, tuple(tuple(name for name in there if of[name] == n) for n in range(len(roots))))
+
+
+def _on_screws(device: Device) -> Iterator[tuple[End, ...]]:
+    """What is one by a device: all on one screw, and the screws that a tab joins."""
+    for terminal, ends in device.lands.items():
+        yield device.at(terminal), *ends
+    if device.kind == "outlet":
+        yield device.at("silver"), device.at("silver2")
+        if device.tab == "whole":
+            yield device.at("brass"), device.at("brass2")

@@ -5,6 +5,7 @@ them.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import combinations
 
 from fjeld.drawing.ends import End
 from fjeld.oldbox.found import FoundBox, Reading
@@ -109,18 +110,12 @@ def contradiction(box: FoundBox, counted: Sequence[Reading], volts: float) -> st
     """Why nothing explains the readings: two that disagree by name, else the record or a joint that nobody
     has seen.
     """
-    for n, first in enumerate(counted):
-        for second in counted[n + 1 :]:
-            if first.id != second.id or first.off != second.off:
-                continue
-            if first.state != second.state or first.parted != second.parted or not first.to_earth:
-                continue
-            for name in (end for end in first.to_earth if end in second.to_earth):
-                if first.to_earth[name].shows(volts) != second.to_earth[name].shows(volts):
-                    return (
-                        f"{_when(first)} and {_when(second)} disagree on {name}: a three-way switch, a second"
-                        " feed, or cables swapped in the record. Take both again"
-                    )
+    for first, second in combinations(counted, 2):
+        if name := _disagree(first, second, volts):
+            return (
+                f"{_when(first)} and {_when(second)} disagree on {name}: a three-way switch, a second"
+                " feed, or cables swapped in the record. Take both again"
+            )
     for reading in counted:
         for name, v in reading.to_earth.items():
             if v.shows(volts) == "load":
@@ -132,6 +127,18 @@ def contradiction(box: FoundBox, counted: Sequence[Reading], volts: float) -> st
         f"no wiring of this box explains {', '.join(_when(r) for r in counted)}: a reading or the record is"
         " wrong, or there is a joint or a source that nobody has seen. Take the readings again"
     )
+
+
+def _disagree(first: Reading, second: Reading, volts: float) -> str:
+    """An end of which two readings of one kind, taken alike, say different things."""
+
+    def taken(reading: Reading) -> tuple[object, ...]:
+        return reading.id, reading.off, reading.state, reading.parted
+
+    if taken(first) != taken(second):
+        return ""
+    both = (end for end in first.to_earth if end in second.to_earth)
+    return next((e for e in both if first.to_earth[e].shows(volts) != second.to_earth[e].shows(volts)), "")
 
 
 def _when(reading: Reading) -> str:

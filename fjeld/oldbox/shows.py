@@ -5,7 +5,7 @@ Each bit of a mask is one state of every switch at once, those in the box and th
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import msgspec
 
@@ -64,17 +64,11 @@ def _laid(box: FoundBox, nets: BoxNets, hypothesis: Hypothesis) -> tuple[_Joined
     """What is joined in a hypothesis, in the box and beyond it; and every conductor by itself, with nothing
     in the box joined.
     """
-    edges = [
-        (cable, edge, f"{edge.control} {cable.id}" if edge.control else "")
-        for cable, beyond in zip(box.cables, hypothesis.cables, strict=True)
-        for edge in far_edges(beyond)
-    ]
+    edges = list(_beyond(box, hypothesis))
     local = [d.id for d in box.devices if worked(d.kind)]
-    controls = list(dict.fromkeys([*local, *(name for _, _, name in edges if name)]))
+    controls = list(dict.fromkeys([*local, *(name for *_, name, _ in edges if name)]))
     joined, alone = _Joined(controls), _Joined(controls)
-    for cable, edge, name in edges:
-        one, two = ((cable.insulated[e] if isinstance(e, int) else End(e)) for e in (edge.a, edge.b))
-        closed = edge.closed if name else None
+    for one, two, name, closed in edges:
         alone.join(one, two, name, closed)
         here, there = (str(nets.of[e]) if e in nets.of else e for e in (one, two))
         joined.join(here, there, name, closed)
@@ -83,6 +77,17 @@ def _laid(box: FoundBox, nets: BoxNets, hypothesis: Hypothesis) -> tuple[_Joined
             on_a, on_b = (str(nets.of[device.at(t)]) for t in (a, b))
             joined.join(on_a, on_b, device.id, stands)
     return joined, alone
+
+
+def _beyond(box: FoundBox, hypothesis: Hypothesis) -> Iterator[tuple[End, End, str, int | None]]:
+    """What is joined at the far end of each cable, by the switch there and how it must stand."""
+    for cable, beyond in zip(box.cables, hypothesis.cables, strict=True):
+        for edge in far_edges(beyond):
+            one, two = (cable.insulated[e] if isinstance(e, int) else End(e) for e in (edge.a, edge.b))
+            if edge.control:
+                yield one, two, f"{edge.control} {cable.id}", edge.closed
+            else:
+                yield one, two, "", None
 
 
 class _Joined:

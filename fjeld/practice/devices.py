@@ -109,18 +109,20 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     def problems(self) -> list[str]:
         """What is wrong with the entry itself: names that no terminal has, positions that close nothing."""
         names = {t.name for t in self.terminals} | {*chain.from_iterable(self.bridges)} | {*self.inside}
-        used = {n for c in self.contacts for n in (c.a, c.b)} | {
-            n for x in self.loads for n in (x.hot, x.neutral)
-        }
         parts = {x.part for x in self.loads}
         twice = [screw for screw, n in Counter(s.id for s in self.screws).items() if n > 1]
         return [
-            *(f"{self.id} has no terminal “{name}”" for name in sorted(used - names)),
+            *(f"{self.id} has no terminal “{name}”" for name in sorted(self._used() - names)),
             *(f"{self.id} has no part “{t.of}”" for t in self.terminals if t.of and t.of not in parts),
             *(f"{self.id} has two screws “{name}”" for name in sorted(twice)),
             *(f"{self.id} has no terminal “{s.at}”" for s in self.screws if s.at and s.at not in names),
             *(f"{self.id} has a contact that never closes" for c in self.contacts if not c.closed),
         ]
+
+    def _used(self) -> set[str]:
+        """What contacts and loads lie between."""
+        ends = ((c.a, c.b) for c in self.contacts)
+        return {*chain.from_iterable(ends), *chain.from_iterable((x.hot, x.neutral) for x in self.loads)}
 
 
 @cache

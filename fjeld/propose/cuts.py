@@ -272,30 +272,37 @@ def _mended(stock: list[tuple[float, float]], pieces: list[float], assignment: l
     """
     best = assignment
     for _ in range(ROUNDS):
-        loads = _loads(pieces, best)
-        again: list[int] = []
-        for coil in sorted(loads, key=lambda c: loads[c] / stock[c][0]):
-            mine = [i for i, c in enumerate(best) if c == coil]
-            if len(again) + len(mine) <= EXACTLY:
-                again += mine
-        if not again:
-            break
-        again.sort()
-        kept = {c for i, c in enumerate(best) if i not in again}
-        free = [c for c in range(len(stock)) if c not in kept]
-        some = [pieces[i] for i in again]
-        # No more of one kind than those pieces could need.
-        few = [c for n, c in enumerate(free) if sum(stock[d] == stock[c] for d in free[:n]) < len(some)]
-        found = _Model([stock[c] for c in few], some).cheapest()
-        if found is None:
-            break
-        tried = [*best]
-        for i, coil in zip(again, found[0], strict=True):
-            tried[i] = few[coil]
-        if _price(stock, tried) >= _price(stock, best) - 1e-9:
+        tried = _cut_anew(stock, pieces, best)
+        if tried is None or _price(stock, tried) >= _price(stock, best) - 1e-9:
             break
         best = tried
     return best
+
+
+def _cut_anew(
+    stock: list[tuple[float, float]], pieces: list[float], assignment: list[int]
+) -> list[int] | None:
+    """The pieces of the coils that waste most, cut as cheaply as they can be; none where that is too much."""
+    loads = _loads(pieces, assignment)
+    again: list[int] = []
+    for coil in sorted(loads, key=lambda c: loads[c] / stock[c][0]):
+        mine = [i for i, c in enumerate(assignment) if c == coil]
+        if len(again) + len(mine) <= EXACTLY:
+            again += mine
+    if not again:
+        return None
+    again.sort()
+    kept = {c for i, c in enumerate(assignment) if i not in again}
+    free = [c for c in range(len(stock)) if c not in kept]
+    # No more of one kind than those pieces could need.
+    few = [c for n, c in enumerate(free) if sum(stock[d] == stock[c] for d in free[:n]) < len(again)]
+    found = _Model([stock[c] for c in few], [pieces[i] for i in again]).cheapest()
+    if found is None:
+        return None
+    tried = [*assignment]
+    for i, coil in zip(again, found[0], strict=True):
+        tried[i] = few[coil]
+    return tried
 
 
 # --- ways of cutting one coil ---------------------------------------------------------------

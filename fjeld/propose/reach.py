@@ -100,23 +100,20 @@ def moved_as_pair(plan: Plan, light: Handle) -> Edit | None:
     block = plan.blocks.get(over) if over else None
     if over is None or block is None or not isinstance(plan.drawing.items.get(over), Body) or not point.wall:
         return None
-    twins = [
-        h for h, p in plan.drawing.of(Point).items() if p.over == over and p.wall == point.wall and h != light
-    ]
-    if len(twins) != 1 or not {light, *twins} <= plan.placed.keys():
+    both = [h for h, p in plan.drawing.of(Point).items() if (p.over, p.wall) == (over, point.wall)]
+    if len(both) != 2 or not {*both} <= plan.placed.keys():
         return None
     middle = (block.start + block.end) / 2
-    mine, theirs = (plan.placed[h].along - middle for h in (light, twins[0]))
-    if abs(mine + theirs) > _MIRRORED:
-        return None
-    off = _nearest_offset(plan, over, plan.placed[light].height, abs(mine))
+    twin = next(h for h in both if h != light)
+    sides = {h: plan.placed[h].along - middle for h in (light, twin)}
+    mirrored = abs(sum(sides.values())) <= _MIRRORED
+    off = _nearest_offset(plan, over, plan.placed[light].height, abs(sides[light])) if mirrored else None
     if off is None:
         return None
     moves = tuple(
-        MovePoint(h, at=Length(round(middle + math.copysign(off, side), 2)))
-        for h, side in ((light, mine), (twins[0], theirs))
+        MovePoint(h, at=Length(round(middle + math.copysign(off, side), 2))) for h, side in sides.items()
     )
-    return Together(moves, f"Move {light} and {twins[0]} clear, mirrored as they are")
+    return Together(moves, f"Move {light} and {twin} clear, mirrored as they are")
 
 
 def pair(plan: Plan, handle: Handle, mint: Fresh) -> Edit:

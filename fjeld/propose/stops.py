@@ -12,7 +12,7 @@ from bisect import bisect_left
 import msgspec
 
 from fjeld.derive.facts.spots import in_its_place
-from fjeld.derive.house import RoomShape, Wall
+from fjeld.derive.house import Wall
 from fjeld.derive.places import Placed, default_edge, edge_above_center, overlap
 from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Opening, Room
@@ -89,17 +89,11 @@ def _in_opening(at: float, placed: Placed, openings: list[Opening]) -> bool:
 def ceiling_stops(plan: Plan, handle: Handle, axis: int) -> list[Stop]:
     """Stops along x (axis 0) or y (axis 1) for a box on the ceiling."""
     placed = plan.placed[handle]
-    where: RoomShape = plan.rooms[placed.room]
-    room = plan.drawing.get(placed.room, Room)
-    low, high = min(c[axis] for c in where.corners), max(c[axis] for c in where.corners)
-    unit = plan.drawing.house.unit
-    step = INCH if unit == "ft-in" else 25.0
-    half = placed.width / 2
-    found = {low + k * step: "" for k in range(int(half // step) + 1, int((high - low - half) // step) + 1)}
-    if where.joist_axis == axis:
-        found = {at: why for at, why in found.items() if _clear(at, half, room.joists.thick.mm, where.joists)}
-    found[(low + high) / 2] = "middle of the room"
-    found = {at: why for at, why in found.items() if not in_its_place(plan, _shifted(placed, axis, at))}
+    found = {
+        at: why
+        for at, why in _in_open_ceiling(plan, placed, axis).items()
+        if not in_its_place(plan, _shifted(placed, axis, at))
+    }
     for other, p in plan.placed.items():
         if other != handle and p.room == placed.room and not p.wall:
             found[p.position[axis]] = f"in line with {other}"
@@ -110,6 +104,19 @@ def ceiling_stops(plan: Plan, handle: Handle, axis: int) -> list[Stop]:
         Stop(round(at, 2), _read(plan, here, rest, at - placed.position[axis]), why)
         for at, why in sorted(found.items())
     ]
+
+
+def _in_open_ceiling(plan: Plan, placed: Placed, axis: int) -> dict[float, str]:
+    """Round figures on the tape, clear of the joists, and the middle of the room."""
+    where, room = plan.rooms[placed.room], plan.drawing.get(placed.room, Room)
+    along = [c[axis] for c in where.corners]
+    low, high, half = min(along), max(along), placed.width / 2
+    step = INCH if plan.drawing.house.unit == "ft-in" else 25.0
+    marks = range(int(half // step) + 1, int((high - low - half) // step) + 1)
+    found = {low + k * step: "" for k in marks}
+    if where.joist_axis == axis:
+        found = {at: why for at, why in found.items() if _clear(at, half, room.joists.thick.mm, where.joists)}
+    return {**found, (low + high) / 2: "middle of the room"}
 
 
 def _shifted(placed: Placed, axis: int, at: float) -> Placed:

@@ -23,8 +23,8 @@ a split take the same M, so the recurrence only grows by the factor 2^controls.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
-from itertools import combinations, islice, product
+from collections.abc import Callable, Iterator, Mapping
+from itertools import combinations, groupby, islice, product
 from typing import Literal
 
 import msgspec
@@ -76,41 +76,42 @@ def problem_of(plan: Plan, circuit: Handle, feed: Feed) -> TreeProblem:
     """
     if circuit not in plan.circuits:
         raise ValueError("there is no panel to feed from")
-    source = plan.circuits[circuit].source
+    mine = plan.circuits[circuit]
+    source, gauge = mine.source, mine.circuit.gauge
     # Where a person leads a cable through another circuit's box, it goes on there.
-    own = dict.fromkeys(plan.home(b) for b in plan.circuits[circuit].boxes)
-    joined = (*own, *plan.circuits[circuit].panels, *plan.circuits[circuit].through)
-    boxes = tuple(b for b in joined if b in plan.placed)
+    own = dict.fromkeys(plan.home(b) for b in mine.boxes)
+    boxes = tuple(b for b in (*own, *mine.panels, *mine.through) if b in plan.placed)
     if not boxes:
         raise ValueError(f"{circuit} has no boxes yet")
-    length: dict[Pair, float] = {}
-    holes: dict[Pair, float] = {}
-    for a, b in combinations((source, *boxes), 2):
-        route = plan.ways.route(a, b)
-        length[a, b] = route.length if route else math.inf
-        holes[a, b] = float(route.weight) if route else 0.0
-    gauge = plan.circuits[circuit].circuit.gauge
-    reached = {source, *boxes}
-    drawn = [c for c in plan.drawing.of(Cable).values() if c.circuit == circuit and {c.a, c.b} <= reached]
-    pinned = frozenset((c.a, c.b) for c in drawn if c.state != "proposed")
-    standing = tuple((c.a, c.b) for c in drawn)
-    behind = {e.down: e.up for e in plan.circuits[circuit].tree.edges if plan.cables[e.cable].cable.load_side}
-    on_load = frozenset(
-        (up, down) for down, up in behind.items() if plan.circuits[circuit].tree.behind.get(down) == up
-    )
+    routes = {pair: plan.ways.route(*pair) for pair in combinations((source, *boxes), 2)}
+    drawn = _drawn(plan, circuit, {source, *boxes})
+    catalogue = plan.practice.catalogue
     return TreeProblem(
         root=source,
         boxes=boxes,
-        length=length,
-        holes=holes,
+        length={pair: route.length if route else math.inf for pair, route in routes.items()},
+        holes={pair: float(route.weight) if route else 0.0 for pair, route in routes.items()},
         intent=intents(plan.drawing, plan.practice)[circuit],
-        mm_price=lambda n: plan.practice.catalogue.price_of_mm(gauge, n),
-        hole_price=float(plan.practice.catalogue.parts["hole"]),
+        mm_price=lambda n: catalogue.price_of_mm(gauge, n),
+        hole_price=float(catalogue.parts["hole"]),
         feed=feed,
-        pinned=pinned,
-        standing=standing,
-        on_load=on_load,
+        pinned=frozenset((c.a, c.b) for c in drawn if c.state != "proposed"),
+        standing=tuple((c.a, c.b) for c in drawn),
+        on_load=_on_load(plan, circuit),
     )
+
+
+def _drawn(plan: Plan, circuit: Handle, reached: set[Handle]) -> list[Cable]:
+    """The cables of a circuit as they are drawn."""
+    mine = (c for c in plan.drawing.of(Cable).values() if c.circuit == circuit)
+    return [c for c in mine if {c.a, c.b} <= reached]
+
+
+def _on_load(plan: Plan, circuit: Handle) -> frozenset[Pair]:
+    """The cables that go on from the load side of a protective device, outward."""
+    tree = plan.circuits[circuit].tree
+    outward = ((e.up, e.down) for e in tree.edges if plan.cables[e.cable].cable.load_side)
+    return frozenset((up, down) for up, down in outward if tree.behind.get(down) == up)
 
 
 def price_of(problem: TreeProblem, pairs: list[Pair]) -> float:
@@ -160,10 +161,9 @@ def follows_feed(problem: TreeProblem, where: Tree) -> bool:
 def best_tree(problem: TreeProblem, heed: Heed = go_on) -> tuple[list[Pair], float, bool]:
     """The cheapest tree found, its price, and whether it is proven the cheapest."""
     found: list[tuple[float, list[Pair]]] = []
-    exact = len(problem.boxes) <= EXACT and len(problem.intent.controls) <= 4 and not problem.pinned
     bound = math.inf
     ways, all_ways = _chain_ways(problem)
-    if exact:
+    if len(problem.boxes) <= EXACT and len(problem.intent.controls) <= 4 and not problem.pinned:
         for chains in ways:
             value, pairs = _subsets(problem, chains, heed)
             bound = min(bound, value)
@@ -172,7 +172,23 @@ def best_tree(problem: TreeProblem, heed: Heed = go_on) -> tuple[list[Pair], flo
     if all_ways and math.isfinite(best[0]) and best[0] <= bound + 1e-6:
         return best[1], best[0], True
     starts = [best[1]] if math.isfinite(best[0]) else []
-    starts += [_spanning(problem), _by_control(problem), nearest_chain(problem), list(problem.standing)]
+    value, pairs = min(_improved(problem, starts, ways, heed), default=(math.inf, []))
+    return pairs, value, False
+
+
+def _improved(
+    problem: TreeProblem, starts: list[list[Pair]], ways: list[dict[Handle, tuple[Handle, ...]]], heed: Heed
+) -> Iterator[tuple[float, list[Pair]]]:
+    """Trees with their prices: those to start from that keep what is pinned, and what comes of each by small
+    steps.
+    """
+    starts = [
+        *starts,
+        _spanning(problem),
+        _by_control(problem),
+        nearest_chain(problem),
+        list(problem.standing),
+    ]
     starts = [s for s in starts if problem.pinned <= {*s, *((b, a) for a, b in s)}]
     pricer = Pricer(
         problem.root,
@@ -183,13 +199,11 @@ def best_tree(problem: TreeProblem, heed: Heed = go_on) -> tuple[list[Pair], flo
         drill=lambda a, b: problem.pair_holes(a, b) * problem.hole_price,
         each=problem.mm_price,
     )
-    better = [
-        improved(s, pricer, lambda t: _follows(problem, t), problem.pinned, heed)
-        for s in starts
-        if _follows(problem, s)
-    ]
-    value, pairs = min(((price_of(problem, p), p) for p in [*better, *starts]), default=(math.inf, []))
-    return pairs, value, False
+    for start in starts:
+        yield price_of(problem, start), start
+        if _follows(problem, start):
+            tree = improved(start, pricer, lambda t: _follows(problem, t), problem.pinned, heed)
+            yield price_of(problem, tree), tree
 
 
 def _follows(problem: TreeProblem, pairs: list[Pair]) -> bool:
@@ -365,18 +379,12 @@ def _by_control(problem: TreeProblem) -> list[Pair]:
     A box of the second kind is hung below boxes of the first kind of all its controls,
     where there is such a place.
     """
-    wanted: dict[Handle, list[set[Handle]]] = {}
-    early: set[Handle] = set()
-    if problem.feed != "cheapest":
-        for positions, loads in _sides(problem):
-            first, second = (positions, loads) if problem.feed == "switch" else (loads, positions)
-            early |= first
-            for box in second:
-                wanted.setdefault(box, []).append(first)
+    early, wanted = _first_kind(problem)
     above: dict[Handle, set[Handle]] = {problem.root: set()}
     joined: list[Handle] = [problem.root]
     pairs: list[Pair] = []
-    for left in ([b for b in problem.boxes if b in early], [b for b in problem.boxes if b not in early]):
+    ordered = sorted(problem.boxes, key=lambda b: b not in early)
+    for left in (list(group) for _, group in groupby(ordered, key=lambda b: b in early)):
         while left:
             places = [
                 (a, b) for a, b in product(joined, left) if all(above[a] & f for f in wanted.get(b, ()))
@@ -389,3 +397,15 @@ def _by_control(problem: TreeProblem) -> list[Pair]:
             above[b] = above[a] | {b}
             left.remove(b)
     return pairs
+
+
+def _first_kind(problem: TreeProblem) -> tuple[set[Handle], dict[Handle, list[set[Handle]]]]:
+    """The boxes that the feed comes to first, and for each of the others those that it is to hang below."""
+    wanted: dict[Handle, list[set[Handle]]] = {}
+    early: set[Handle] = set()
+    for positions, loads in _sides(problem) if problem.feed != "cheapest" else ():
+        first, second = (positions, loads) if problem.feed == "switch" else (loads, positions)
+        early |= first
+        for box in second:
+            wanted.setdefault(box, []).append(first)
+    return early, wanted

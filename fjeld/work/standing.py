@@ -157,18 +157,14 @@ class _Walk:
     def _meant(self, task: TaskLike, entry: Log) -> bool:
         """Whether it was done of the box, the breaker, the way and the joint that are meant now."""
         visit = self.visit
-        if entry.joint and task.joint and entry.joint != task.joint:
-            return False
-        if task.where in _OF_THE_SOURCE and entry.box and visit.box and entry.box != visit.box:
-            return False
-        if (
-            (task.visit or task.power == "off")
-            and entry.breaker
-            and visit.breaker
-            and entry.breaker != visit.breaker
-        ):
-            return False
-        return not (task.where == "way" and entry.way and visit.way and entry.way != visit.way)
+        of_breaker = task.visit or task.power == "off"
+        pairs = (
+            (True, entry.joint, task.joint),
+            (task.where in _OF_THE_SOURCE, entry.box, visit.box),
+            (of_breaker, entry.breaker, visit.breaker),
+            (task.where == "way", entry.way, visit.way),
+        )
+        return not any(matters and was and now and was != now for matters, was, now in pairs)
 
     def _holds(self, need: str, at: float) -> bool:
         """Whether a task that another needs stood at a time."""

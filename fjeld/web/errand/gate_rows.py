@@ -107,148 +107,69 @@ def _room(gate: Gate, use: str) -> GateRow:
 
 
 def _rows(gate: Gate, old: OldBox, errand: Errand, use: str, practice: Practice) -> list[GateRow]:
-    def yes_no(field: str) -> GateRow:
-        value = getattr(old, field)
-        return GateRow(
-            gate=gate,
-            field=field,
-            label=_LABELS[field],
-            value="" if value is None else "yes" if value else "no",
-            options=YES_NO,
-            figure="",
-        )
-
-    if gate.id == "G1":
-        ground = GateRow(
-            gate=gate, field="ground", label="A ground", value=old.ground, options=GROUNDS, figure=""
-        )
-        return [
-            ground,
-            GateRow(
-                gate=gate,
-                field="condition",
-                label="Its wires",
-                value=old.condition,
-                options=CONDITIONS,
-                figure="",
-            ),
-        ]
-    if gate.id == "G4":
-        kinds = [(k, k) for k in sources().local(practice).circuits]
-        rows = [
-            GateRow(
-                gate=gate,
-                field="serves",
-                label="Its circuit",
-                value=old.serves,
-                options=(*kinds, ("", "?")),
-                figure="",
-            )
-        ]
-        if errand.wants == "outlet":
-            rows.append(
-                GateRow(
-                    gate=gate,
-                    field="fits",
-                    label="What is new",
-                    value=errand.fits,
-                    options=_FITS,
-                    figure="",
-                    to="meant",
-                )
-            )
-        return [*rows, _room(gate, use)] if gate.words.startswith(WHICH_ROOM) else rows
-    if gate.id == "G5":
-        read = {c.gauge for c in old.cables}
-        gauge = read.pop() if len(read) == 1 else ""
-        gauges = [(g, g) for g in practice.catalogue.wired_gauges()]
-        return [
-            GateRow(
-                gate=gate, field="amps", label="", value=str(old.amps or ""), options=(), figure="Breaker, A"
-            ),
-            GateRow(
-                gate=gate,
-                field="gauge",
-                label="Every cable",
-                value=gauge,
-                options=(*gauges, ("", "?")),
-                figure="",
-            ),
-            GateRow(
-                gate=gate,
-                field="breaker",
-                label="",
-                value=old.breaker,
-                options=(),
-                figure="Which breaker it is",
-                text=True,
-            ),
-            GateRow(
-                gate=gate,
-                field="breaker_read",
-                label="It was seen to make the box dead",
-                value="yes" if old.breaker_read else "",
-                options=YES_NO[:2],
-                figure="",
-            ),
-        ]
-    if gate.id == "G6":
-        beside = "" if old.beside is None else f"{old.beside:g}"
-        return [
-            GateRow(
-                gate=gate,
-                field="beside",
-                label="",
-                value=beside,
-                options=(),
-                figure="All that hangs on it, VA",
-            ),
-            GateRow(
-                gate=gate,
-                field="dies",
-                label="",
-                value=old.dies,
-                options=(),
-                figure="What else goes dead with it",
-                text=True,
-            ),
-            *_new_load(gate, errand),
-        ]
-    if gate.id == "G7":
-        if practice.counts_cables:
+    match gate.id:
+        case "G1":
+            ground = _chosen(gate, "ground", "A ground", old.ground, GROUNDS)
+            return [ground, _chosen(gate, "condition", "Its wires", old.condition, CONDITIONS)]
+        case "G4":
+            return _of_kind(gate, old, errand, use, practice)
+        case "G5":
+            return _of_breaker(gate, old, practice)
+        case "G6":
+            beside = "" if old.beside is None else f"{old.beside:g}"
             return [
-                GateRow(
-                    gate=gate,
-                    field="depth",
-                    label="",
-                    value=str(old.depth or ""),
-                    options=(),
-                    figure="Depth, mm",
-                )
+                _figure(gate, "beside", "All that hangs on it, VA", beside),
+                _figure(gate, "dies", "What else goes dead with it", old.dies, text=True),
+                *_new_load(gate, errand),
             ]
-        return [
-            GateRow(
-                gate=gate,
-                field="volume",
-                label="",
-                value=f"{old.volume:g}" if old.volume else "",
-                options=(),
-                figure="Volume, in³",
-            ),
-            yes_no("clamps"),
-        ]
-    if gate.id == "G9":
-        return [
-            _room(gate, use),
-            GateRow(
-                gate=gate,
-                field="ahead",
-                label="Protection ahead of it",
-                value=old.ahead,
-                options=ahead_words(practice),
-                figure="",
-            ),
-        ]
-    if gate.id in ("G8", "G10", "G12"):
-        return [yes_no(_ASKED[gate.id])]
-    return [GateRow(gate=gate, field="", label="", value="", options=(), figure="")]
+        case "G7" if practice.counts_cables:
+            return [_figure(gate, "depth", "Depth, mm", str(old.depth or ""))]
+        case "G7":
+            volume = f"{old.volume:g}" if old.volume else ""
+            return [_figure(gate, "volume", "Volume, in³", volume), _yes_no(gate, old, "clamps")]
+        case "G9":
+            ahead = _chosen(gate, "ahead", "Protection ahead of it", old.ahead, ahead_words(practice))
+            return [_room(gate, use), ahead]
+        case "G8" | "G10" | "G12":
+            return [_yes_no(gate, old, _ASKED[gate.id])]
+        case _:
+            return [GateRow(gate=gate, field="", label="", value="", options=(), figure="")]
+
+
+def _chosen(gate: Gate, field: str, label: str, value: str, options: Choices) -> GateRow:
+    """An answer out of some."""
+    return GateRow(gate=gate, field=field, label=label, value=value, options=options, figure="")
+
+
+def _figure(gate: Gate, field: str, figure: str, value: str, text: bool = False) -> GateRow:
+    """An answer that is typed."""
+    return GateRow(gate=gate, field=field, label="", value=value, options=(), figure=figure, text=text)
+
+
+def _yes_no(gate: Gate, old: OldBox, field: str) -> GateRow:
+    value = getattr(old, field)
+    return _chosen(gate, field, _LABELS[field], "" if value is None else "yes" if value else "no", YES_NO)
+
+
+def _of_kind(gate: Gate, old: OldBox, errand: Errand, use: str, practice: Practice) -> list[GateRow]:
+    """What the circuit serves, and what is new on it."""
+    kinds = [(k, k) for k in sources().local(practice).circuits]
+    rows = [_chosen(gate, "serves", "Its circuit", old.serves, (*kinds, ("", "?")))]
+    if errand.wants == "outlet":
+        fits = _chosen(gate, "fits", "What is new", errand.fits, _FITS)
+        rows.append(msgspec.structs.replace(fits, to="meant"))
+    return [*rows, _room(gate, use)] if gate.words.startswith(WHICH_ROOM) else rows
+
+
+def _of_breaker(gate: Gate, old: OldBox, practice: Practice) -> list[GateRow]:
+    """The breaker, the gauge of the cables behind it, and whether it was seen to make the box dead."""
+    read = {c.gauge for c in old.cables}
+    gauge = read.pop() if len(read) == 1 else ""
+    gauges = [(g, g) for g in practice.catalogue.wired_gauges()]
+    seen = "It was seen to make the box dead"
+    return [
+        _figure(gate, "amps", "Breaker, A", str(old.amps or "")),
+        _chosen(gate, "gauge", "Every cable", gauge, (*gauges, ("", "?"))),
+        _figure(gate, "breaker", "Which breaker it is", old.breaker, text=True),
+        _chosen(gate, "breaker_read", seen, "yes" if old.breaker_read else "", YES_NO[:2]),
+    ]

@@ -202,13 +202,7 @@ def _token() -> str:
 def _cards(
     request: HttpRequest, job: Job, known: ErrandPlan | None, all_steps: Sequence[Stands[Task]]
 ) -> list[StepCard]:
-    asked = request.GET.get("step", request.POST.get("step", ""))
-    chosen = next((s for s in all_steps if s.task.id == asked), None)
-    now = (
-        chosen
-        or next((s for s in all_steps if s.open), None)
-        or next((s for s in all_steps if not s.done), None)
-    )
+    now = _now(request, all_steps)
     notes, begun, shots = notes_of(job), begun_at(job), shots_of(job)
     typed = {k: str(v)[:300] for k, v in request.POST.items()}
     words = {s.task.id: s.task.words for s in all_steps}
@@ -237,6 +231,13 @@ def _cards(
             )
         )
     return cards
+
+
+def _now(request: HttpRequest, all_steps: Sequence[Stands[Task]]) -> Stands[Task] | None:
+    """The step in hand: the one asked for, else the first that is open, else the first that is not done."""
+    asked = request.GET.get("step", request.POST.get("step", ""))
+    ordered = sorted(all_steps, key=lambda s: (s.task.id != asked, not s.open))
+    return next((s for s in ordered if s.task.id == asked or not s.done), None)
 
 
 def _until(stands: Stands[Task]) -> datetime | None:

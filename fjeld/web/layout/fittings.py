@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from fjeld.derive import cords
 from fjeld.derive.facts.lamps import blades
+from fjeld.derive.places import Placed
 from fjeld.drawing.building import Body, Room
 from fjeld.drawing.handles import Handle
 from fjeld.drawing.model import Fitting, Photometry, Point
 from fjeld.practice import rules
 from fjeld.practice.kinds import KG_PER_LB
 from fjeld.propose.reach import Bands, bands
+from fjeld.quantities import Unit, Working
 from fjeld.web.http.view import View
 from fjeld.web.layout.panels import Beside, Blades, Extent, FittingSheet, Setback, SheetLength
 
@@ -39,21 +41,7 @@ def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
         SheetLength(field=f, label=label, value=v.typed if (v := getattr(sheet, f)) else "")
         for f, label in _ASKED.get(kind, ())
     ]
-    weight = sheet.weight
-    shown = (
-        ""
-        if weight is None
-        else f"{weight:.1f} kg"
-        if view.drawing.house.unit == "mm"
-        else f"{weight / KG_PER_LB:.1f} lb"
-    )
-    fan, cord, body = None, None, None
-    if point.kind == "fan":
-        drop, sweep, guess = blades(view.plan, handle)
-        fan = Blades(placed.height - drop, sweep, guess)
-    if point.mount == "pendant" and point.over:
-        below = view.drawing.get(point.over, Body)
-        cord = cords.cord(placed.height, below, point.fitting, view.plan.practice, (handle,))
+    body = None
     if placed.wall and sheet.body_height and sheet.body_below:
         foot = placed.height - sheet.body_below.mm
         body = Extent(foot, foot + sheet.body_height.mm)
@@ -61,9 +49,9 @@ def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
         sheet=sheet,
         mount=point.mount,
         lengths=lengths,
-        weight=shown,
-        fan=fan,
-        cord=cord,
+        weight=_weight(sheet.weight, view.drawing.house.unit),
+        fan=_blades(view, placed) if point.kind == "fan" else None,
+        cord=_cord(view, placed, point) if point.mount == "pendant" and point.over else None,
         body=body,
         files=view.drawing.of(Photometry),
         over=[h for h, b in view.plan.blocks.items() if b.room == point.room],
@@ -71,6 +59,25 @@ def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
         recessed=point.mount == "recessed",
         light=point.kind == "light",
     )
+
+
+def _weight(weight: float | None, unit: Unit) -> str:
+    if weight is None:
+        return ""
+    return f"{weight:.1f} kg" if unit == "mm" else f"{weight / KG_PER_LB:.1f} lb"
+
+
+def _blades(view: View, placed: Placed) -> Blades:
+    """How high a fan's blades turn, and how wide."""
+    drop, sweep, guess = blades(view.plan, placed.handle)
+    return Blades(placed.height - drop, sweep, guess)
+
+
+def _cord(view: View, placed: Placed, point: Point) -> Working | None:
+    """The cord of a pendant over something."""
+    assert point.over is not None
+    below = view.drawing.get(point.over, Body)
+    return cords.cord(placed.height, below, point.fitting, view.plan.practice, (placed.handle,))
 
 
 def _setback(view: View, handle: Handle) -> Setback | None:

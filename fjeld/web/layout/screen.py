@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import msgspec
 from django.http import QueryDict
 
@@ -32,24 +34,21 @@ from fjeld.web.ui.coverage import coverage
 
 def _ways(view: View, handle: Handle) -> list[tuple[str, str]]:
     """What the selected box can be set by, as (value, words)."""
-    placed = view.plan.placed.get(handle)
+    plan = view.plan
+    placed = plan.placed.get(handle)
     if placed is None or not isinstance(view.item, Point):
         return []
-    others = [
-        h for h, p in view.plan.placed.items() if p.room == placed.room and h != handle and p.kind != "panel"
-    ]
+    in_room = {h: p for h, p in plan.placed.items() if p.room == placed.room}
+    others = [h for h, p in in_room.items() if h != handle and p.kind != "panel"]
     if placed.wall:
         return _ways_on_wall(view, view.item, placed, others)
     found = [("center", "center in the room")]
-    found += [
-        (f"center:{h}", f"center over {h}")
-        for h, b in view.plan.blocks.items()
-        if b.room == placed.room and not b.in_the_way
-    ]
-    if len(row_of(view.drawing, handle, "x")) > 2 or len(row_of(view.drawing, handle, "y")) > 2:
+    bodies = (h for h, b in plan.blocks.items() if b.room == placed.room and not b.in_the_way)
+    found += [(f"center:{h}", f"center over {h}") for h in bodies]
+    if any(len(row_of(view.drawing, handle, axis)) > 2 for axis in ("x", "y")):
         found.append(("even", "space its row evenly"))
-    found += [(f"line:{h}", f"in line with {h}") for h in others if not view.plan.placed[h].wall]
-    return found + [(f"center:{h}", f"center on {h}") for h in view.plan.openings[placed.room]]
+    found += [(f"line:{h}", f"in line with {h}") for h in others if not plan.placed[h].wall]
+    return found + [(f"center:{h}", f"center on {h}") for h in plan.openings[placed.room]]
 
 
 def _ways_on_wall(view: View, point: Point, placed: Placed, others: list[Handle]) -> list[tuple[str, str]]:
@@ -88,30 +87,30 @@ def layers(view: View, floor: Floor) -> dict[str, Shape]:
 def _ghost(view: View, floor: Floor) -> Shape:
     if offered := _offered(view):
         return ghosts(view, floor, offered)
-    if view.params.get("try") != "rows":
+    found = _tried(view)[0] if view.params.get("try") == "rows" else None
+    if found is None:
         return group("f-ghost")
-    try:
-        found = array_of(view, asked(ArrayAsked, view.params, view))
-    except (EditRefused, rows.RowsRefused, UnreadableLength):
-        return group("f-ghost")
+    parts: list[Shape | None] = [circle(*floor.to_px(p), 11, "ghost") for p in found.points]
+    return group("f-ghost", *parts, *_measures(view, floor, found))
+
+
+def _measures(view: View, floor: Floor, found: rows.Array) -> Iterator[Shape]:
+    """Where the first light of an array stands, and how far the next in its row."""
     where = floor.where
     assert where is not None
-    parts: list[Shape | None] = [circle(*floor.to_px(p), 11, "ghost") for p in found.points]
-    left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
+    left, top = (min(c[axis] for c in where.corners) for axis in (0, 1))
     first = found.points[0]
     room, finish = view.drawing.get(where.handle, Room), view.drawing.house.measure_from == "finish"
     west, north = (from_sides(first, where, room, axis, finish)[0] for axis in (0, 1))
-    taken = floor.covered() + [
-        (x - 11, y - 11, x + 11, y + 11) for x, y in (floor.to_px(p) for p in found.points)
-    ]
+    spots = (floor.to_px(p) for p in found.points)
+    taken = floor.covered() + [(x - 11, y - 11, x + 11, y + 11) for x, y in spots]
     for start, away, reading in (((left, first[1]), (0, -1), west), ((first[0], top), (-1, 0), north)):
         words = format_length(reading, floor.unit)
-        parts.append(floor.dimension(start, first, away, 16, words, cls="figure-text", taken=taken))
-    across = [p for p in found.points if abs(p[1] - first[1]) < 1 and p[0] > first[0] + 1]
-    if across:
-        words = format_length(across[0][0] - first[0], floor.unit)
-        parts.append(floor.dimension(first, across[0], (0, -1), 16, words, cls="figure-text", taken=taken))
-    return group("f-ghost", *parts)
+        yield floor.dimension(start, first, away, 16, words, cls="figure-text", taken=taken)
+    row = (p for p in found.points if abs(p[1] - first[1]) < 1 and p[0] > first[0] + 1)
+    if (across := next(row, None)) is not None:
+        words = format_length(across[0] - first[0], floor.unit)
+        yield floor.dimension(first, across, (0, -1), 16, words, cls="figure-text", taken=taken)
 
 
 def _offered(view: View) -> Trial | None:

@@ -261,60 +261,49 @@ def breaker_flipped(view: View, circuit: Handle) -> str:
 def dock(view: View) -> Dock:
     """The truth strip of each control, and the breakers."""
     proofs = prove(view.plan, MEMO)
-    at = standing(view)
-    strips = []
     focus = in_focus(view)
-    for control, proof in proofs.items():
-        if focus not in (None, view.plan.control_circuit(control)):
-            continue
-        here = tuple(at.get(p, 0) for p in proof.positions)
-        cells = []
-        for row in proof.rows:
-            up = {p for p, on in at.items() if on != rest(p)} - set(proof.positions) | {
-                p for p, on in zip(proof.positions, row.setting, strict=True) if on != rest(p)
-            }
-            cells.append(
-                StateCell(
-                    row=row,
-                    lit=all(b == "lit" for b in row.bands.values()),
-                    here=row.setting == here,
-                    href=_with_up(view, up, "-"),
-                    words=", ".join(
-                        stands(p, s, alone=True) for p, s in zip(proof.positions, row.setting, strict=True)
-                    ),
-                )
-            )
-        strips.append(
-            ControlStrip(
-                control=control,
-                name=view.drawing.get(control, Control).name,
-                proof=proof,
-                cells=cells,
-            )
-        )
     fed = always_on(view.plan, MEMO)
-    dead = off(view)
-    breakers = [
-        BreakerCell(
-            handle=q,
-            name=plan.circuit.name,
-            off=q in dead,
-            href=breaker_flipped(view, q),
-        )
-        for q, plan in view.plan.circuits.items()
-    ]
+    dead, circuits = off(view), view.plan.circuits
     return Dock(
-        strips=strips,
+        strips=[
+            _strip(view, control, proof)
+            for control, proof in proofs.items()
+            if focus in (None, view.plan.control_circuit(control))
+        ],
         focus=focus,
-        circuits=[(q, plan.circuit.name, address(view, circuit=q)) for q, plan in view.plan.circuits.items()],
+        circuits=[(q, plan.circuit.name, address(view, circuit=q)) for q, plan in circuits.items()],
         every=address(view, circuit=EVERY),
         elsewhere=_not_as_meant(view, proofs) if focus else [],
-        breakers=breakers,
+        breakers=[
+            BreakerCell(handle=q, name=plan.circuit.name, off=q in dead, href=breaker_flipped(view, q))
+            for q, plan in circuits.items()
+        ],
         unfed=[k for k, ok in fed.items() if not ok],
         fed=len(fed),
         unread=_rests_on_the_unread(view),
         wired=bool(view.plan.network and view.plan.network.loads),
     )
+
+
+def _strip(view: View, control: Handle, proof: ControlProof) -> ControlStrip:
+    """Every setting of a control with what its lamps do, each a way to stand there."""
+    at, mine = standing(view), proof.positions
+    here = tuple(at.get(p, 0) for p in mine)
+    elsewhere = {p for p, on in at.items() if on != rest(p)} - {*mine}
+    cells = []
+    for row in proof.rows:
+        stood = list(zip(mine, row.setting, strict=True))
+        cells.append(
+            StateCell(
+                row=row,
+                lit=all(b == "lit" for b in row.bands.values()),
+                here=row.setting == here,
+                href=_with_up(view, elsewhere | {p for p, on in stood if on != rest(p)}, "-"),
+                words=", ".join(stands(p, s, alone=True) for p, s in stood),
+            )
+        )
+    name = view.drawing.get(control, Control).name
+    return ControlStrip(control=control, name=name, proof=proof, cells=cells)
 
 
 def _rests_on_the_unread(view: View) -> bool:
