@@ -89,21 +89,24 @@ def lies_options(ground: Ground) -> dict[str, str]:
 
 def _facts(ground: Ground, found: tuple[ConcealedRoute, ...], practice: Practice) -> list[Ask]:
     """The questions about the room that some way turns on; of one that was taken, its own."""
-    told, one = ground.errand.way, len(found) == 1
-    kinds = {leg.way.id for r in found for leg in r.made}
-    counts = {leg.counts for r in found for leg in r.made}
+    told = ground.errand.way
+    legs = [leg for r in found for leg in r.made]
+    kinds, counts = {leg.way.id for leg in legs}, {leg.counts for leg in legs}
     lacks = {name for r in found for name in r.lacks}
+    measured = {
+        "across": length_of(told.across),
+        "source": ground.heights[0],
+        "ceiling": length_of(told.ceiling),
+        "pull": length_of(told.pull),
+    }
     asked = {
         "lies": True,
         "insulated": bool(kinds & {"P1", "P10"}),
         "base": "P6" in kinds or told.base is False,
-        "closet": not one and told.lies not in ("same bay", "other side", "another storey"),
+        "closet": len(found) != 1 and told.lies not in ("same bay", "other side", "another storey"),
         "studs": "studs" in counts,
         "joists": "joists" in counts,
-        "across": "across" in lacks or length_of(told.across) is not None,
-        "source": "source" in lacks or ground.heights[0] is not None,
-        "ceiling": "ceiling" in lacks or length_of(told.ceiling) is not None,
-        "pull": "pull" in lacks or length_of(told.pull) is not None,
+        **{name: name in lacks or value is not None for name, value in measured.items()},
     }
     return [_worded(a, ground) for a in way_data().ask if asked[a.id] and practice.of(a.practice)]
 

@@ -118,6 +118,16 @@ def light_map(where: RoomShape, lamps: Sequence[Lamp], plane: float, step: float
     return _mapped(where, tuple(lamps), plane, step)
 
 
+def _rows(
+    total: Grid, inside: np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
+) -> tuple[tuple[float | None, ...], ...]:
+    """The lux of each cell, none outside the room."""
+    return tuple(
+        tuple(round(float(v), 1) if there else None for v, there in zip(row, mask, strict=True))
+        for row, mask in zip(total, inside, strict=True)
+    )
+
+
 @lru_cache(maxsize=256)
 def _mapped(where: RoomShape, lamps: tuple[Lamp, ...], plane: float, step: float) -> LightMap | None:
     """The map, worked out once for each room and its lamps."""
@@ -140,15 +150,11 @@ def _mapped(where: RoomShape, lamps: tuple[Lamp, ...], plane: float, step: float
     height = max(lamp.position[2] for lamp in lamps)
     another = Lamp(Handle("A0"), (*darkest, height), mean_lumens, lamps[0].beam)
     more = total + direct(another, x, y, plane) + interreflected(mean_lumens, where)
-    rows = tuple(
-        tuple(round(float(v), 1) if there else None for v, there in zip(row, mask, strict=True))
-        for row, mask in zip(total, inside, strict=True)
-    )
     return LightMap(
         plane=plane,
         step=(wide, deep),
         origin=(min(xs), min(ys)),
-        rows=rows,
+        rows=_rows(total, inside),
         figures=figures,
         darkest=darkest,
         without={h: _figures(total - part, inside) for h, part in each.items()},

@@ -217,25 +217,32 @@ def build(supplies: Sequence[Supply], parts: Sequence[NetworkPart], practice: Pr
     """
     sources = [s.root for s in supplies if not s.fed]
     bus, neutral, ground = ({s.root: keys.bar_node(s.root, bar) for s in supplies} for bar in _BARS)
-    bonds = [Wire(f"{root} electrode", ground[root], EARTH, ELECTRODE_OHMS) for root in sources]
-    bonds += [Wire(f"{root} main bond", neutral[root], ground[root], CONTACT_OHMS) for root in sources]
+    bonds = _bonds(sources, neutral, ground)
     second = {s.root: keys.bar_node(s.root, "bus 2") for s in supplies if s.double}
     on_two = [root for root in sources if root in second]
-    volts, loop = practice.volts, practice[rules.SUPPLY_LOOP]
-    legs = [VoltageSource(bus[root], neutral[root], volts, loop) for root in sources]
-    legs += [VoltageSource(neutral[root], second[root], volts, loop) for root in on_two]
-    whole = _together(parts)
+    ends = [*((bus[root], neutral[root]) for root in sources), *((neutral[r], second[r]) for r in on_two)]
+    whole, loop = _together(parts), practice[rules.SUPPLY_LOOP]
     return msgspec.structs.replace(
         whole,
-        volts=volts,
+        volts=practice.volts,
         hertz=practice.hertz,
         wires=(*bonds, *whole.wires),
         contacts=(*_breakers(supplies, bus, second), *whole.contacts),
-        sources=tuple(legs),
+        sources=tuple(VoltageSource(*between, practice.volts, loop) for between in ends),
         neutrals=tuple(neutral[root] for root in sources),
         lines=tuple(bus[root] for root in sources),
         second_lines=tuple(second[root] for root in on_two),
     )
+
+
+def _bonds(
+    sources: Sequence[Handle], neutral: Mapping[Handle, str], ground: Mapping[Handle, str]
+) -> list[Wire]:
+    """At each source its electrode, and its neutral on the ground."""
+    return [
+        *(Wire(f"{root} electrode", ground[root], EARTH, ELECTRODE_OHMS) for root in sources),
+        *(Wire(f"{root} main bond", neutral[root], ground[root], CONTACT_OHMS) for root in sources),
+    ]
 
 
 def _together(parts: Sequence[NetworkPart]) -> Network:

@@ -291,7 +291,7 @@ def staples(route: Route, width: float, first_a: float, first_b: float, practice
         if any(a - 0.1 <= start and end <= b + 0.1 for a, b in behind):
             continue
         at_a, at_b = n == 0, n == len(marks) - 2
-        ends = "box-box" if at_a and at_b else "box-hole" if at_a or at_b else "hole-hole"
+        ends = ("hole-hole", "box-hole", "box-box")[at_a + at_b]
         first, second = (first_a, first_b) if at_a else (first_b, first_a)
         along_it = [leg for a, b, leg in spans if a < end - 0.1 and b > start + 0.1]
         interval = support_interval(along_it, width, practice)

@@ -53,24 +53,30 @@ def named(edit: Any, mint: Mint) -> Any:
 
 def _walk(value: Any, put: Any) -> Any:
     """``value`` with ``put`` made of every text in it; what holds no draft name stays the same object."""
-    if isinstance(value, str):
-        return put(value) if _MARK in value else value
-    if isinstance(value, msgspec.Struct):
-        changed = _changed({name: getattr(value, name) for name in _fields(type(value))}, put)
-        return msgspec.structs.replace(value, **changed) if changed else value
-    if isinstance(value, tuple | list):
-        parts = _changed(dict(enumerate(value)), put)
-        return type(value)(parts.get(n, v) for n, v in enumerate(value)) if parts else value
-    if isinstance(value, dict):
-        pairs = [(_walk(k, put), _walk(v, put)) for k, v in value.items()]
-        same = all(k is a and v is b for (k, v), (a, b) in zip(pairs, value.items(), strict=True))
-        return value if same else dict(pairs)
-    if isinstance(value, Written):
-        own = {name: getattr(value, name) for name in value.__slots__}
-        changed = _changed(own, put)
-        return type(value)(**{**own, **changed}) if changed else value
+    match value:
+        case str():
+            return put(value) if _MARK in value else value
+        case msgspec.Struct():
+            changed = _changed({name: getattr(value, name) for name in _fields(type(value))}, put)
+            return msgspec.structs.replace(value, **changed) if changed else value
+        case tuple() | list():
+            parts = _changed(dict(enumerate(value)), put)
+            return type(value)(parts.get(n, v) for n, v in enumerate(value)) if parts else value
+        case dict():
+            return _walked(value, put)
+        case Written():
+            own = {name: getattr(value, name) for name in value.__slots__}
+            changed = _changed(own, put)
+            return type(value)(**{**own, **changed}) if changed else value
     assert value is None or isinstance(value, int | float), type(value)
     return value
+
+
+def _walked(value: dict[Any, Any], put: Any) -> dict[Any, Any]:
+    """A mapping, its keys looked at as well."""
+    pairs = [(_walk(k, put), _walk(v, put)) for k, v in value.items()]
+    same = all(k is a and v is b for (k, v), (a, b) in zip(pairs, value.items(), strict=True))
+    return value if same else dict(pairs)
 
 
 def _changed(parts: Mapping[_Name, Any], put: Any) -> dict[_Name, Any]:

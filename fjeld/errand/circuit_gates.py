@@ -101,11 +101,15 @@ def gauge_gate(box: FoundBox, found: Inferred, facts: BoxFacts, practice: Practi
     smallest = min(gauges, key=lambda g: least[g])
     if facts.breaker <= least[smallest]:
         return Gate("G5", asks, "yes", f"{smallest} on {facts.breaker:g} A")
-    if ring := _in_ring(asks, smallest, box=box, found=found, facts=facts, practice=practice):
-        return ring
-    what = f"a piece of {smallest}" if smallest in there else f"the new {smallest}"
+    ring = _in_ring(asks, smallest, box=box, found=found, facts=facts, practice=practice)
+    return ring or _too_large(asks, smallest, smallest in there, facts.breaker, least[smallest])
+
+
+def _too_large(asks: str, gauge: str, there: bool, breaker: float, takes: float) -> Gate:
+    """A breaker that lets through more than a piece of cable takes."""
+    what = f"a piece of {gauge}" if there else f"the new {gauge}"
     words = (
-        f"{what} on a breaker of {facts.breaker:g} A: it takes {least[smallest]:g} A. Stop until the"
+        f"{what} on a breaker of {breaker:g} A: it takes {takes:g} A. Stop until the"
         " breaker is changed down or the piece is replaced"
     )
     return Gate(
@@ -125,19 +129,19 @@ def _in_ring(
     if least[smallest] < least[practice[rules.RING_GAUGE]] or facts.breaker > practice[rules.RING_BREAKER]:
         return None
     basis = practice.rule(rules.RING_BREAKER).shown_basis
-    if any(c.word == "settled" and c.role in ("RING", "SPUR") for c in found.cables):
-        return Gate(
-            "G5", asks, "yes", f"{smallest} in a ring, or its spur, on {facts.breaker:g} A", basis=basis
-        )
-    if any("RING" in c.roles or "SPUR" in c.roles for c in found.cables):
-        buzzed = len(found.cables) < 2 or any(r.id == "R9" and r.proven for r in box.readings)
-        reading = "R19" if buzzed else "R9"
-        words = (
-            f"{smallest} alone takes {least[smallest]:g} A; a ring of it stands behind {facts.breaker:g} A:"
-            " read whether it is one"
-        )
-        return Gate(id="G5", asks=asks, is_="unknown", words=words, settles=reading, basis=basis)
-    return None
+    of_ring = [c for c in found.cables if {"RING", "SPUR"} & {*c.roles}]
+    if any(c.word == "settled" and c.role in ("RING", "SPUR") for c in of_ring):
+        words = f"{smallest} in a ring, or its spur, on {facts.breaker:g} A"
+        return Gate("G5", asks, "yes", words, basis=basis)
+    if not of_ring:
+        return None
+    buzzed = len(found.cables) < 2 or any(r.id == "R9" and r.proven for r in box.readings)
+    words = (
+        f"{smallest} alone takes {least[smallest]:g} A; a ring of it stands behind {facts.breaker:g} A:"
+        " read whether it is one"
+    )
+    reading = "R19" if buzzed else "R9"
+    return Gate(id="G5", asks=asks, is_="unknown", words=words, settles=reading, basis=basis)
 
 
 def load_gate(facts: BoxFacts, practice: Practice) -> Gate:

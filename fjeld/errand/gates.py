@@ -208,8 +208,8 @@ def _names(net: EndIs) -> str:
     return " with ".join(net.ends)
 
 
-def _neutral(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
-    asks = "A neutral of the same circuit?"
+def _no_neutral(asks: str, box: FoundBox) -> Gate | None:
+    """What was read of a neutral and says that it is none, or not this circuit's."""
     proven = [r for r in box.readings if r.proven]
     if any(amps >= BORROWED for r in proven for amps in r.amps.values()):
         return Gate(
@@ -224,6 +224,13 @@ def _neutral(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
         return parted
     if lamp := next((r.lamp for r in proven if r.id == "R5" and r.lamp in ("dim", "dark")), ""):
         return Gate("G3", asks, "no", f"the test lamp burned {lamp} on it: that is no neutral")
+    return None
+
+
+def _neutral(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
+    asks = "A neutral of the same circuit?"
+    if no := _no_neutral(asks, box):
+        return no
     if neutrals := found.carrying("n"):
         words = f"{_names(neutrals[0])} is the neutral"
         return _by_word("G3", asks, neutrals[0], words, "R5")

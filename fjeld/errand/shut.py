@@ -245,8 +245,8 @@ def _hold(facts: ErrandFacts) -> tuple[ShutBy, ...]:
 
 def _new_box(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     """The box in the stead of the old one: which, larger where it is to be, and what will be in it."""
-    errand, larger_one = facts.errand, facts.errand.wants == "larger box"
-    blocks = []
+    errand, blocks = facts.errand, []
+    larger_one = errand.wants == "larger box"
     if larger_one and errand.devices is None:
         blocks.append(ShutBy("how many devices will be in it is not told", "G7", "box", known=False))
     if not errand.spot.box:
@@ -254,19 +254,24 @@ def _new_box(facts: ErrandFacts) -> tuple[ShutBy, ...]:
     if larger_one and facts.filled and facts.filled[0].holds is None:
         words = "what the old one holds is not read, so that nobody knows what is larger"
         blocks.append(ShutBy(words, "G7", "box", known=False))
-    asked = in_its_place(asked_for(facts.old, errand), errand)
     try:
-        fits = {b.id for b in larger(asked, facts.practice)}
+        small = _too_small(facts, larger_one, looked_at=not blocks)
     except NotAsked as wrong:
         return (*blocks, ShutBy(str(wrong), "G7", "box", known=False))
-    name = facts.placed.box.name
-    if larger_one and not is_larger(facts.placed.box, asked, facts.practice):
-        blocks.append(ShutBy(f"{name} is no larger than the one that is there", "G7", "box"))
-    if len(facts.filled) > 1 and facts.filled[1].over:
-        blocks.append(ShutBy(over(facts.filled[1]), "G7", "box"))
-    if larger_one and facts.placed.box.id not in fits and not blocks:
-        blocks.append(ShutBy(f"{name} does not take what will be in it", "G7", "box"))
-    return tuple(blocks)
+    return (*blocks, *(ShutBy(words, "G7", "box") for words in small))
+
+
+def _too_small(facts: ErrandFacts, larger_one: bool, looked_at: bool) -> list[str]:
+    """Why the box that was chosen is too small for what it is to hold; raises :class:`NotAsked`."""
+    box, asked = facts.placed.box, in_its_place(asked_for(facts.old, facts.errand), facts.errand)
+    fits = {b.id for b in larger(asked, facts.practice)}
+    found = []
+    if larger_one and not is_larger(box, asked, facts.practice):
+        found.append(f"{box.name} is no larger than the one that is there")
+    found += [over(filled) for filled in facts.filled[1:2] if filled.over]
+    if larger_one and looked_at and not found and box.id not in fits:
+        found.append(f"{box.name} does not take what will be in it")
+    return found
 
 
 def _moved(facts: ErrandFacts) -> tuple[ShutBy, ...]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from itertools import chain
 from typing import Literal
 
 import msgspec
@@ -76,17 +77,23 @@ def infer(box: FoundBox, practice: Practice, remember: Remember = always) -> Inf
     if lost is not None:
         unsure = tuple(CableIs(c.id, {}, "contradictory") for c in box.cables)
         return Inferred(unsure, (), None, said, contradiction(lost.box, lost.counted, practice.volts))
-    by_id = {c.id: _cable(w, n, len(box.cables)) for w in weighed for n, c in enumerate(w.box.cables)}
-    ends = tuple(e for w in weighed for e in ends_of(w, practice.volts))
+    ends = tuple(chain.from_iterable(ends_of(w, practice.volts) for w in weighed))
     neutrals = [e.ends for e in ends if e.carries == "n" and e.word != "settled"]
     return Inferred(
-        tuple(by_id[c.id] for c in box.cables),
+        _cables(box, weighed),
         ends,
         following(weighed, neutrals),
         tuple(dict.fromkeys(said)),
         left=sum(w.left for w in weighed),
-        dangers=tuple(d for w in weighed for d in reversed_devices(w)),
+        dangers=tuple(chain.from_iterable(map(reversed_devices, weighed))),
     )
+
+
+def _cables(box: FoundBox, weighed: Sequence[Weighed]) -> tuple[CableIs, ...]:
+    """What each cable is, in the box's own order."""
+    of = len(box.cables)
+    by_id = {c.id: _cable(w, n, of) for w in weighed for n, c in enumerate(w.box.cables)}
+    return tuple(by_id[c.id] for c in box.cables)
 
 
 def _said_first(box: FoundBox, weighed: Sequence[Weighed], practice: Practice) -> tuple[str, ...]:

@@ -33,49 +33,12 @@ Shown = Callable[[Hypothesis, Shows], Outcome]
 
 def outcomes(weighed: Weighed) -> dict[str, Shown]:
     """What each reading would show of a hypothesis, so that two with the same are not told apart by it."""
-    box, where, loose = weighed.box, weighed.where, weighed.same.loose
-    local = {d.id for d in box.devices}
-    fixed = [n for n, ends in enumerate(where.ends) if ends and n not in loose]
-    by_cable = [[(end, where.of[end]) for end in cable.insulated] for cable in box.cables]
-
-    def follows(show: Shows, mask: int) -> Hashable:
-        if mask in (0, show.all):
-            return mask != 0
-        return frozenset(c if c in local else "far" for c in show.moves(mask))
-
-    def by_net(label: Callable[[int], Hashable]) -> Outcome:
-        return Outcome(
-            tuple(label(n) for n in fixed),
-            tuple(tuple(label(n) if n in loose else None for _, n in ends) for ends in by_cable),
-        )
-
-    def parted(h: Hypothesis, show: Shows) -> Outcome:
-        """Breaker off: what stays live is of another circuit. Of one circuit alone nothing is seen."""
-        if len(h.circuits) < 2:
-            return Outcome(False)
-        # A circuit is known by what is joined of it, else by its cable, in which it is the first or second.
-        known: dict[str, Hashable] = {}
-        for n in fixed:
-            if (circuit := h.circuit.get(n)) in h.circuits:
-                known.setdefault(str(circuit), n)
-
-        def label(n: int) -> Hashable:
-            circuit = h.circuit.get(n)
-            return known.get(circuit, circuit[-1] == "b") if circuit in h.circuits else None
-
-        return by_net(label)
-
-    found: dict[str, Shown] = {
-        "R4": lambda h, s: by_net(lambda n: follows(s, s.live[n])),
-        "R8": lambda h, s: Outcome(
-            None, tuple(tuple(follows(s, s.alone[end]) for end, _ in ends) for ends in by_cable)
-        ),
-        "R3": parted,
-        "R15": lambda h, s: by_net(lambda n: s.second[n] == s.all if s.live[n] == s.all else None),
-    }
-    if any(d.kind in ("three-way", "four-way") for d in box.devices):
-        found["R17"] = lambda h, s: by_net(lambda n: any(c not in local for c in s.moves(s.live[n])))
-    if any(d.kind == "protective" for d in box.devices):
+    box, seen = weighed.box, _Seen(weighed)
+    kinds = {d.kind for d in box.devices}
+    found: dict[str, Shown] = {"R4": seen.live, "R8": seen.apart, "R3": seen.breaker_off, "R15": seen.legs}
+    if kinds & {"three-way", "four-way"}:
+        found["R17"] = seen.other_switch
+    if "protective" in kinds:
         found["R16"] = lambda h, s: Outcome(h.reversed)
     if weighed.rings:
         found["R9"] = lambda h, s: Outcome(
@@ -83,6 +46,60 @@ def outcomes(weighed: Weighed) -> dict[str, Shown]:
         )
         found["R19"] = lambda h, s: Outcome(any(r in ("RING", "SPUR") for r in h.roles))
     return found
+
+
+class _Seen:
+    """What is seen at the nets of a group of cables, and at its conductors by themselves."""
+
+    def __init__(self, weighed: Weighed) -> None:
+        box, where = weighed.box, weighed.where
+        self.loose = weighed.same.loose
+        self.local = {d.id for d in box.devices}
+        self.fixed = [n for n, ends in enumerate(where.ends) if ends and n not in self.loose]
+        self.by_cable = [[(end, where.of[end]) for end in cable.insulated] for cable in box.cables]
+
+    def live(self, h: Hypothesis, show: Shows) -> Outcome:
+        """In which states each net is live."""
+        return self._by_net(lambda n: self._follows(show, show.live[n]))
+
+    def apart(self, h: Hypothesis, show: Shows) -> Outcome:
+        """The same of each conductor by itself."""
+        cables = ([self._follows(show, show.alone[end]) for end, _ in ends] for ends in self.by_cable)
+        return Outcome(None, tuple(map(tuple, cables)))
+
+    def legs(self, h: Hypothesis, show: Shows) -> Outcome:
+        """Which of the nets that are always live are of the second leg."""
+        return self._by_net(lambda n: show.second[n] == show.all if show.live[n] == show.all else None)
+
+    def other_switch(self, h: Hypothesis, show: Shows) -> Outcome:
+        """Which nets change with a switch elsewhere."""
+        return self._by_net(lambda n: not show.moves(show.live[n]) <= self.local)
+
+    def breaker_off(self, h: Hypothesis, show: Shows) -> Outcome:
+        """Breaker off: what stays live is of another circuit. Of one circuit alone nothing is seen."""
+        if len(h.circuits) < 2:
+            return Outcome(False)
+        # A circuit is known by what is joined of it, else by its cable, in which it is the first or second.
+        known: dict[str, Hashable] = {}
+        for n in self.fixed:
+            if (circuit := h.circuit.get(n)) in h.circuits:
+                known.setdefault(str(circuit), n)
+
+        def label(n: int) -> Hashable:
+            circuit = h.circuit.get(n)
+            return known.get(circuit, circuit[-1] == "b") if circuit in h.circuits else None
+
+        return self._by_net(label)
+
+    def _follows(self, show: Shows, mask: int) -> Hashable:
+        """Never, always, or by which switches, those elsewhere as one."""
+        if mask in (0, show.all):
+            return mask != 0
+        return frozenset(c if c in self.local else "far" for c in show.moves(mask))
+
+    def _by_net(self, label: Callable[[int], Hashable]) -> Outcome:
+        cables = ([label(n) if n in self.loose else None for _, n in ends] for ends in self.by_cable)
+        return Outcome(tuple(map(label, self.fixed)), tuple(map(tuple, cables)))
 
 
 def kind_of(outcome: Outcome, weighed: Weighed, k: int) -> tuple[Outcome, int]:

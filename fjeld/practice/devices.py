@@ -110,12 +110,12 @@ class DeviceKind(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         """What is wrong with the entry itself: names that no terminal has, positions that close nothing."""
         names = {t.name for t in self.terminals} | {*chain.from_iterable(self.bridges)} | {*self.inside}
         parts = {x.part for x in self.loads}
-        twice = [screw for screw, n in Counter(s.id for s in self.screws).items() if n > 1]
+        screws = Counter(s.id for s in self.screws)
         return [
             *(f"{self.id} has no terminal “{name}”" for name in sorted(self._used() - names)),
-            *(f"{self.id} has no part “{t.of}”" for t in self.terminals if t.of and t.of not in parts),
-            *(f"{self.id} has two screws “{name}”" for name in sorted(twice)),
-            *(f"{self.id} has no terminal “{s.at}”" for s in self.screws if s.at and s.at not in names),
+            *(f"{self.id} has no part “{t.of}”" for t in self.terminals if t.of not in {"", *parts}),
+            *(f"{self.id} has two screws “{name}”" for name in sorted(screws) if screws[name] > 1),
+            *(f"{self.id} has no terminal “{s.at}”" for s in self.screws if s.at not in {"", *names}),
             *(f"{self.id} has a contact that never closes" for c in self.contacts if not c.closed),
         ]
 

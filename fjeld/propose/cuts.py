@@ -283,15 +283,9 @@ def _cut_anew(
     stock: list[tuple[float, float]], pieces: list[float], assignment: list[int]
 ) -> list[int] | None:
     """The pieces of the coils that waste most, cut as cheaply as they can be; none where that is too much."""
-    loads = _loads(pieces, assignment)
-    again: list[int] = []
-    for coil in sorted(loads, key=lambda c: loads[c] / stock[c][0]):
-        mine = [i for i, c in enumerate(assignment) if c == coil]
-        if len(again) + len(mine) <= EXACTLY:
-            again += mine
+    again = _wasted_most(stock, pieces, assignment)
     if not again:
         return None
-    again.sort()
     kept = {c for i, c in enumerate(assignment) if i not in again}
     free = [c for c in range(len(stock)) if c not in kept]
     # No more of one kind than those pieces could need.
@@ -303,6 +297,17 @@ def _cut_anew(
     for i, coil in zip(again, found[0], strict=True):
         tried[i] = few[coil]
     return tried
+
+
+def _wasted_most(stock: list[tuple[float, float]], pieces: list[float], assignment: list[int]) -> list[int]:
+    """The pieces of the coils that waste most, as many as can be cut exactly."""
+    loads = _loads(pieces, assignment)
+    found: list[int] = []
+    for coil in sorted(loads, key=lambda c: loads[c] / stock[c][0]):
+        mine = [i for i, c in enumerate(assignment) if c == coil]
+        if len(found) + len(mine) <= EXACTLY:
+            found += mine
+    return sorted(found)
 
 
 # --- ways of cutting one coil ---------------------------------------------------------------

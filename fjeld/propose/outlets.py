@@ -8,6 +8,7 @@ and spreads them by dynamic programming over the same positions.
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
 import msgspec
@@ -53,11 +54,7 @@ def allowed(
     for wall in where.walls:
         thick = room.studs_of(wall.number).thick.mm
         covered = [(b.start, b.end) for b in blocks if b.wall == wall.number and b.kind in COVERING]
-        covered += [
-            (o.at.mm, o.at.mm + o.width.mm)
-            for o in openings
-            if o.wall == wall.number and o.sill.mm < bottom + tall and o.head.mm > bottom
-        ]
+        covered += _opened(openings, wall.number, bottom, bottom + tall)
         for along in _spots(wall, thick, half, room.build(wall.number).closed):
             if (
                 half <= along <= wall.length - half
@@ -67,6 +64,13 @@ def allowed(
             ):
                 found.append((starts[wall.number - 1] + along, wall.number, along))
     return sorted(found)
+
+
+def _opened(openings: Sequence[Opening], wall: int, low: float, high: float) -> Iterator[tuple[float, float]]:
+    """Where the openings of a wall begin and end along it, of those that reach between two heights, mm."""
+    for o in openings:
+        if o.wall == wall and o.sill.mm < high and o.head.mm > low:
+            yield o.at.mm, o.at.mm + o.width.mm
 
 
 def _spots(wall: Wall, thick: float, half: float, closed: bool) -> list[float]:

@@ -78,8 +78,9 @@ def _with_change(tasks: tuple[Task, ...], change: Change, row: _Row) -> tuple[Ta
         tools=(change.part,) if change.part else row.task.tools,
         marks=(change.why,) if change.why else (),
     )
-    after = max((n for n, t in enumerate(tasks) if t.id in mine.needs), default=-1)
-    at = max(after + 1, min(n for n, t in enumerate(tasks) if t.id in standing_on))
+    places = {t.id: n for n, t in enumerate(tasks)}
+    after = max((places[need] for need in mine.needs), default=-1)
+    at = max(after + 1, *(places[t] for t in standing_on[:1]))
     found = [
         msgspec.structs.replace(t, needs=(*t.needs, mine.id)) if t.id in standing_on else t for t in tasks
     ]

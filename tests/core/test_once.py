@@ -156,3 +156,47 @@ def test_a_class_has_its_name_to_itself():
                 where.setdefault(node.name, []).append(path.name)
     assert len(where) > 400
     assert {name: paths for name, paths in where.items() if len(paths) > 1} == {}
+
+
+#: What asks and goes one way or another, each once; a chain of and or or as often as it may turn.
+DECIDES = (ast.If, ast.IfExp, ast.For, ast.While, ast.ExceptHandler, ast.comprehension, ast.match_case)
+
+
+def within(node):
+    """The parts of a function, without those of functions that it holds, which are counted by themselves."""
+    for child in ast.iter_child_nodes(node):
+        yield child
+        if not isinstance(child, ast.FunctionDef | ast.AsyncFunctionDef):
+            yield from within(child)
+
+
+def decisions(function):
+    """One, and one for each place where a function goes one way or another."""
+    found = 1
+    for node in within(function):
+        found += isinstance(node, DECIDES)
+        found += len(node.values) - 1 if isinstance(node, ast.BoolOp) else 0
+        found += len(node.ifs) if isinstance(node, ast.comprehension) else 0
+    return found
+
+
+def test_no_function_decides_more_than_a_screen_holds():
+    counted = {
+        f"{file.relative_to(CORE)}:{node.lineno} {node.name}": decisions(node)
+        for file in sorted(CORE.rglob("*.py"))
+        for node in ast.walk(ast.parse(file.read_text()))
+        if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef)
+    }
+    assert len(counted) > 2000
+    assert {name: n for name, n in counted.items() if n > 20} == {}
+    assert len([name for name, n in counted.items() if n > 15]) <= 20
+
+
+def test_decisions_are_counted_as_they_are_met():
+    (function,) = ast.parse(
+        "def f(a, b):\n"
+        "    if a and b or not a:\n"
+        "        return [x for x in a if x if b]\n"
+        "    return 1 if a else 2\n"
+    ).body
+    assert decisions(function) == 1 + 1 + 2 + 3 + 1

@@ -41,10 +41,6 @@ def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
         SheetLength(field=f, label=label, value=v.typed if (v := getattr(sheet, f)) else "")
         for f, label in _ASKED.get(kind, ())
     ]
-    body = None
-    if placed.wall and sheet.body_height and sheet.body_below:
-        foot = placed.height - sheet.body_below.mm
-        body = Extent(foot, foot + sheet.body_height.mm)
     return FittingSheet(
         sheet=sheet,
         mount=point.mount,
@@ -52,13 +48,21 @@ def sheet_of(view: View, handle: Handle) -> FittingSheet | Setback | None:
         weight=_weight(sheet.weight, view.drawing.house.unit),
         fan=_blades(view, placed) if point.kind == "fan" else None,
         cord=_cord(view, placed, point) if point.mount == "pendant" and point.over else None,
-        body=body,
+        body=_body(placed, sheet) if placed.wall else None,
         files=view.drawing.of(Photometry),
         over=[h for h, b in view.plan.blocks.items() if b.room == point.room],
         by_code=rules.ZONE_RATING in view.plan.practice,
         recessed=point.mount == "recessed",
         light=point.kind == "light",
     )
+
+
+def _body(placed: Placed, sheet: Fitting) -> Extent | None:
+    """From where to where a body on a wall reaches."""
+    if not sheet.body_height or not sheet.body_below:
+        return None
+    foot = placed.height - sheet.body_below.mm
+    return Extent(foot, foot + sheet.body_height.mm)
 
 
 def _weight(weight: float | None, unit: Unit) -> str:
