@@ -23,7 +23,7 @@ from fjeld.judge.wood import Bored, Member, bored, deepest_notch, steel
 from fjeld.practice import Practice, rules
 from fjeld.practice.finished.spots import Ask
 from fjeld.practice.finished.ways import MeasureName, way_data
-from fjeld.quantities import Length, Unit, at_least, at_most, format_length
+from fjeld.quantities import Length, Unit, at_most, format_length
 
 #: The ends of a way, by the names under which their measures are kept.
 ENDS = ("here", "there")
@@ -248,13 +248,7 @@ def _eave(leg: ConcealedLeg, ground: Ground, unit: Unit) -> Detail:
     if heel is None or plate.rise is None:
         return Detail(leg, "eave", end, tuple(lacks), usual=usual)
     head = ways.headroom(heel, plate.rise, practice[rules.PLATE_DEEP] if deep is None else deep, practice)
-    room = format_length(head.total, unit)
-    if at_least(head.total, practice[rules.ATTIC_DRILL][0]):
-        said = Said("passes", f"{room} of headroom: a straight drill and its bit stand there")
-    elif at_least(head.total, practice[rules.ATTIC_DRILL][1]):
-        said = Said("needs", f"{room} of headroom: an angle drill with a short bit")
-    else:
-        said = ways.from_inside(room)
+    said = ways.drill_over_plate(head.total, practice)
     return Detail(
         leg,
         "eave",

@@ -6,9 +6,8 @@ from __future__ import annotations
 
 from fjeld.concealed.ground import Ground
 from fjeld.drawing.errand import Plate, Seen, length_of
-from fjeld.judge.ways import headroom
+from fjeld.judge.ways import drill_over_plate, headroom
 from fjeld.practice import rules
-from fjeld.quantities import at_least
 
 
 def plate_of(ground: Ground, end: int) -> Plate:
@@ -53,6 +52,6 @@ def measured(ground: Ground, end: int, below: bool) -> dict[str, Seen]:
             found["block"] = "there"
     if not below and heel is not None and plate.rise is not None:
         wood = deep_of(ground, end) or ground.practice[rules.PLATE_DEEP]
-        room = headroom(heel, plate.rise, wood, ground.practice).total
-        found["eave"] = "clear" if at_least(room, ground.practice[rules.ATTIC_DRILL][1]) else "there"
+        head = headroom(heel, plate.rise, wood, ground.practice).total
+        found["eave"] = "there" if drill_over_plate(head, ground.practice).tone == "fails" else "clear"
     return found

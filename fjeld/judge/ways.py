@@ -100,6 +100,17 @@ def eave(asked: EaveAsked, practice: Practice) -> Answer:
     return Answer(tuple(figures), (said,), (head,))
 
 
+def drill_over_plate(head: float, practice: Practice) -> Said:
+    """What drill stands in so much headroom over a plate, mm."""
+    straight, angled = practice[rules.ATTIC_DRILL]
+    room = format_length(head, practice.unit)
+    if at_least(head, straight):
+        return Said("passes", f"{room} of headroom: a straight drill and its bit stand there")
+    if at_least(head, angled):
+        return Said("needs", f"{room} of headroom: an angle drill with a short bit")
+    return from_inside(room)
+
+
 def from_inside(room: str) -> Said:
     """What is left where no drill stands over a plate, with so much ``room``."""
     words = f"{room} of headroom: from inside, by a flexible bit or a small opening at the top of the wall"
