@@ -50,11 +50,9 @@ def fix(
 
     ``before`` is what is open on the plan, where that is known already.
     """
-    if not finding.open:
+    if not has_ways(finding):
         return None
-    ways = _WAYS.get(DECLARED[finding.rule.id])
-    if ways is None:
-        return None
+    ways = _WAYS[DECLARED[finding.rule.id]]
     standing = open_findings(plan) if before is None else before
     for edit in islice(ways(plan, finding, mint), MOST_TRIED):
         if isinstance(edit, MovePoint):
@@ -63,6 +61,11 @@ def fix(
         if mends(plan, edit, finding, standing, memo):
             return edit
     return None
+
+
+def has_ways(finding: Finding) -> bool:
+    """Whether there is anything to try for a finding of its rule."""
+    return finding.open and DECLARED[finding.rule.id] in _WAYS
 
 
 def _outlet(plan: Plan, finding: Finding, mint: Fresh) -> Edit | None:

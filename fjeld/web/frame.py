@@ -22,6 +22,7 @@ from fjeld.graphics.floor import Floor
 from fjeld.graphics.shapes import Shape, group, path, rect, shape, weight
 from fjeld.quantities import Unit
 from fjeld.web.http import store
+from fjeld.web.http.search import heard
 from fjeld.web.http.view import View
 from fjeld.web.jobs.models import Job, Revision
 from fjeld.web.ui.called import with_places
@@ -55,12 +56,15 @@ class StoreyRow(Shown, frozen=True):
 
 
 class ShownFinding(Shown, frozen=True):
-    """An open finding in words, what would put it right, and the address that shows that."""
+    """An open finding in words, what would put it right, and the address that shows that; ``untried`` where
+    what would is still to be looked for.
+    """
 
     f: Finding
     words: str
     fix: str
     show: str
+    untried: bool = False
 
 
 class Around(Shown, frozen=True, kw_only=True):
@@ -79,10 +83,13 @@ class Around(Shown, frozen=True, kw_only=True):
 
 
 class Findings(Shown, frozen=True):
-    """The open findings under a screen's workings, and how many more there are."""
+    """The open findings under a screen's workings, and how many more there are; ``later`` is the step
+    that the page will be at when it asks what would put them right, none where all is told.
+    """
 
     findings: list[ShownFinding]
     more: int
+    later: int | None = None
 
 
 class Rooms(Shown, frozen=True):
@@ -186,10 +193,9 @@ def _screen_key(view: View) -> tuple[Any, ...]:
 
 def layers(view: View) -> dict[str, Shape]:
     """The floor's layers under and over a waypoint's own, in drawing order."""
-    if WAYPOINTS[view.waypoint].searches:
-        # What a search finds meanwhile must show.
-        return _draw(view)
-    found: tuple[Any, dict[str, Shape]] = _layers.get(_screen_key(view), lambda: (view.drawing, _draw(view)))
+    # What a search finds meanwhile must show.
+    key = (*_screen_key(view), heard(view.drawing) if WAYPOINTS[view.waypoint].searches else 0)
+    found: tuple[Any, dict[str, Shape]] = _layers.get(key, lambda: (view.drawing, _draw(view)))
     return found[1]
 
 
@@ -289,13 +295,25 @@ def _around(view: View) -> Around:
 
 def _panels(request: HttpRequest, view: View, around: Around) -> dict[str, Fragment]:
     screen = WAYPOINTS[view.waypoint]
-    told = Findings(shown_findings(view), max(0, len(view.here) - MOST_SHOWN))
+    told = told_of(view)
     return {
         "dock": fragment(f"{screen.templates}/dock.html", context(around, screen.dock(view)), request),
         "workings": fragment(
             f"{screen.templates}/workings.html", context(around, screen.workings(view), told), request
         ),
     }
+
+
+def told_of(view: View) -> Findings:
+    """The open findings of a screen."""
+    shown = shown_findings(view)
+    later = view.seq + 1 if any(row.untried for row in shown) else None
+    return Findings(shown, max(0, len(view.here) - MOST_SHOWN), later)
+
+
+def findings_alone(request: HttpRequest, view: View) -> Fragment:
+    """The open findings by themselves, each with what would put it right."""
+    return fragment("parts/findings.html", context(_around(view), told_of(view)), request)
 
 
 def _write(request: HttpRequest, view: View, panels: Fragments | None = None) -> dict[str, Fragment]:
@@ -356,15 +374,13 @@ def shown_findings(view: View) -> list[ShownFinding]:
         ),
     )
     said, practice = view.plan.practice.said, view.plan.practice
-    return [
-        ShownFinding(
-            f,
-            with_places(said(f.words), view.drawing, practice),
-            said(_fix_words(view, f)) if n < FIXED else "",
-            _show(view, f),
-        )
-        for n, f in enumerate(mine[:MOST_SHOWN])
-    ]
+    found = []
+    for n, f in enumerate(mine[:MOST_SHOWN]):
+        untried = n < FIXED and view.at_once and view.untried(f)
+        fix = said(_fix_words(view, f)) if n < FIXED and not untried else ""
+        words = with_places(said(f.words), view.drawing, practice)
+        found.append(ShownFinding(f, words, fix, _show(view, f), untried))
+    return found
 
 
 def _in_hand(view: View, handle: str) -> bool:

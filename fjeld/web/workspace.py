@@ -19,7 +19,7 @@ from fjeld.formats.document import DocumentError
 from fjeld.formats.words import Misread
 from fjeld.propose.rows import RowsRefused
 from fjeld.quantities import UnreadableLength
-from fjeld.web.frame import Hurt, WaypointPage, drawn, fragments, layers, line, sent
+from fjeld.web.frame import Hurt, WaypointPage, drawn, findings_alone, fragments, layers, line, sent
 from fjeld.web.http import store
 from fjeld.web.http.refusals import RefusedPage, in_words
 from fjeld.web.http.search import stop_all
@@ -83,6 +83,8 @@ def hurt(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
 def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
     """Whole, or (for a live link) what differs from the page it was followed from."""
     view = _view(request, member, waypoint, {k: str(v)[:200] for k, v in request.GET.items()})
+    if "X-Fjeld-Fixes" in request.headers:
+        return _fixes(request, view)
     if request.htmx and waypoint in (request.htmx.current_url or ""):
         if "X-Fjeld-Again" in request.headers:
             return wire.reply(_whole(request, view))
@@ -106,6 +108,13 @@ def _page(request: HttpRequest, member: Member, waypoint: str) -> HttpResponse:
             card=store.standing.card_of(view.plan, view.findings)
         )
     return render(request, "frame/page.html", names(shown))
+
+
+def _fixes(request: HttpRequest, view: View) -> HttpResponse:
+    """What would put right what is open, once the edit that the page shows is the last one still."""
+    if request.headers["X-Fjeld-Fixes"] != str(view.seq):
+        return HttpResponse(status=204)
+    return HttpResponse(str(findings_alone(request, view)))
 
 
 def _current(request: HttpRequest) -> dict[str, str]:
@@ -197,6 +206,7 @@ class _Drawn:
             params=params,
             size=self.view.size,
         )
+        page.at_once = True
         panels = drawn(self.request, page)
         # The record shows the history, which has not got this step yet.
         self.panels = None if page.waypoint == "record" else panels
@@ -281,6 +291,7 @@ def _committed(
         return redirect(address)
     planned(done.after)
     stages.lap("derive")
+    panels = panels and wire.at_step(panels, before.seq + 1, done.seq)
     said = line(request, after, consequence(base.plan, after.plan, base.findings, after.findings, done.words))
     response = _difference(request, base, after, said.swapped, address=address, panels=panels)
     stages.lap("render")

@@ -293,3 +293,27 @@ def test_a_tablet_held_upright_has_a_sheet_of_its_own(house, browser, served):
     drawn = page.locator("#f-walls").bounding_box()
     assert drawn["width"] > 380, "drawn for this sheet, not shrunk from the desk's"
     context.close()
+
+
+@pytest.mark.parametrize("width", [390, 1280])
+def test_what_would_put_the_rest_right_comes_after_an_edit_by_itself(house, width):
+    page = house("Tarn House")
+    page.set_viewport_size({"width": width, "height": 844})
+    page.goto(f"{job_address(page)}/layout/?at=R2&sel=A2")
+    fix = page.locator("#findings button[id^='fix-']").first
+    expect(fix).to_be_attached()
+    words = fix.inner_text()
+    with page.expect_response(lambda r: "/do/" in r.url and r.request.method == "POST") as edit:
+        page.evaluate(
+            "(y) => htmx.ajax('POST', location.pathname + 'do/move', {source: document.getElementById('frame'),"
+            " swap: 'none', values: {handle: 'A2', y}})",
+            # What was tried once in a drawing is known in it: each width has its own.
+            str(3000 + width / 10),
+        )
+    assert "data-later" in edit.value.text()
+    expect(page.locator("#findings button[id^='fix-']").first).to_have_text(words)
+    expect(page.locator("[data-later]")).to_have_count(0)
+    # Taken as soon as it is there.
+    with page.expect_response(lambda r: "/do/fix" in r.url) as taken:
+        page.locator("#findings button[id^='fix-']").first.click()
+    assert taken.value.status == 200

@@ -131,3 +131,27 @@ def test_a_tree_search_heeds(boot_plan):
     with pytest.raises(SearchStopped):
         best_tree(problem_of(boot_plan, circuit, "cheapest"), enough)
     assert len(asked) == 3
+
+
+def test_the_floor_is_drawn_once_for_all_that_its_searches_have_said(as_, job, slow, monkeypatch):
+    from fjeld.web import frame
+
+    drawn = []
+    plain = frame._draw
+    monkeypatch.setattr(frame, "_draw", lambda view: drawn.append(view.waypoint) or plain(view))
+    client = as_("owner")
+    runs_page(client, job)
+    assert slow.begun.wait(20)
+    runs_page(client, job)
+    before = len(drawn)
+    for _ in range(3):
+        runs_page(client, job)
+    assert len(drawn) == before
+    # What is found shows: it is drawn again, and kept again.
+    slow.set()
+    until(lambda: runs_page(client, job, **AGAIN), 'id="show-cheapest"')
+    runs_page(client, job)
+    seen = len(drawn)
+    assert seen > before
+    runs_page(client, job)
+    assert len(drawn) == seen

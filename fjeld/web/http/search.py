@@ -35,6 +35,9 @@ _worker = ThreadPoolExecutor(max_workers=1, thread_name_prefix="search")
 _kept: LastUsed[tuple[Hashable, ...]] = LastUsed(64)
 _running: dict[int, list[Search[object]]] = {}
 _lock = Lock()
+#: Of the drawings that searches are in, each with how much has come of them.
+_heard: LastUsed[int] = LastUsed(256)
+_hearing = Lock()
 
 
 class Search(Generic[T]):
@@ -52,6 +55,8 @@ class Search(Generic[T]):
         self._elsewhere = elsewhere
         self._stop = Event()
         self._future: Future[T] = _worker.submit(run, self._heed)
+        _tell(drawing)
+        self._future.add_done_callback(lambda _: _tell(drawing))
 
     def _heed(self) -> None:
         if time.monotonic() - self._asked > ASKED_AGAIN:
@@ -65,6 +70,7 @@ class Search(Generic[T]):
         """Let it go no further; what is found already stays."""
         self._stop.set()
         self._future.cancel()
+        _tell(self.drawing)
 
     @property
     def state(self) -> State:
@@ -84,6 +90,18 @@ class Search(Generic[T]):
     def found(self) -> T | None:
         """What it found; None while it runs, or if it was stopped. Raises what the search raised."""
         return self._future.result() if self.state == "found" else None
+
+
+def _tell(drawing: Drawing) -> None:
+    """Something came of a search in a drawing: it began, ended, or was stopped."""
+    with _hearing:
+        _heard.keep(id(drawing), (drawing, heard(drawing) + 1))
+
+
+def heard(drawing: Drawing) -> int:
+    """A number that rises whenever something came of a search in a drawing, for what is drawn shows that."""
+    found: tuple[Drawing, int] = _heard.get(id(drawing), lambda: (drawing, 0))
+    return found[1]
 
 
 def search(job: int, drawing: Drawing, name: Hashable, run: Callable[[Heed], T]) -> Search[T]:

@@ -7,7 +7,7 @@ works out nothing.
 from __future__ import annotations
 
 import logging
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 
 from django.http import Http404
@@ -17,7 +17,8 @@ from fjeld.derive.plan import Plan
 from fjeld.drawing.building import Room
 from fjeld.drawing.changes import Built, StaleChange
 from fjeld.drawing.edits import EditRefused
-from fjeld.drawing.model import Drawing
+from fjeld.drawing.handles import Handle
+from fjeld.drawing.model import Cable, Drawing, Standing
 from fjeld.drawing.old_box import OldBox
 from fjeld.drawing.validate import InvalidDrawing
 from fjeld.errand.record import as_found
@@ -60,18 +61,33 @@ def guarded(*besides: type[Exception]) -> Iterator[None]:
         ) from None
 
 
-def stand(drawing: Drawing) -> Card:
-    """The card of a drawing that is worked out, checked and drawn; raises :class:`DoesNotStand`."""
+def stand(drawing: Drawing, before: Drawing | None = None) -> Card:
+    """The card of a drawing that is worked out, checked and drawn; raises :class:`DoesNotStand`. Where it
+    stood ``before``, no more is drawn than what may look otherwise now.
+    """
     with guarded():
         plan, findings = planned(drawing)
-        _draw(plan)
+        _draw(plan, plan.drawing.of(Room) if before is None else _touched(before, drawing))
         return card_of(plan, findings)
 
 
-def _draw(plan: Plan) -> None:
-    """Every storey and every room's walls, as a page would show them."""
+def _touched(before: Drawing, after: Drawing) -> Collection[Handle]:
+    """The rooms that something was changed in; all of them, where it is of no one room."""
+    found: set[Handle] = set()
+    for handle in before.items.keys() | after.items.keys():
+        was, now = before.items.get(handle), after.items.get(handle)
+        for item in (was, now) if was != now else ():
+            if isinstance(item, Standing):
+                found.add(item.room)
+            elif not isinstance(item, Cable | None):
+                return after.of(Room)
+    return [h for h in after.of(Room) if h in found]
+
+
+def _draw(plan: Plan, touched: Collection[Handle]) -> None:
+    """The walls of some rooms, and every storey that has one of them, as a page would show them."""
     rooms = plan.drawing.of(Room)
-    first = {room.storey: handle for handle, room in reversed([*rooms.items()])}
+    first = {rooms[handle].storey: handle for handle in reversed([*touched])}
     for handle in first.values():
         floor = Floor(plan, handle, DESK, whole=True)
         for layer in (
@@ -84,7 +100,7 @@ def _draw(plan: Plan) -> None:
             floor.names,
         ):
             layer()
-    for handle in rooms:
+    for handle in touched:
         walls_unrolled(plan, handle, "", STRIP)
 
 

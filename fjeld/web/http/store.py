@@ -116,7 +116,12 @@ def _proven(head: Revision | None, drawing: Drawing, words: str, counters: dict[
         log.error("a drawing would not be stored: %s", error)
         raise standing.DoesNotStand(f"this could not be stored, so nothing was changed: {error}") from None
     return _NextStep(
-        head=head, document=made, drawing=back, card=standing.stand(back), words=words, counters=counters
+        head=head,
+        document=made,
+        drawing=back,
+        card=standing.stand(back, head.document.drawing if head else None),
+        words=words,
+        counters=counters,
     )
 
 

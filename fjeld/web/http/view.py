@@ -19,7 +19,7 @@ from fjeld.drawing.handles import Handle, Mint
 from fjeld.drawing.model import Drawing, Item
 from fjeld.drawing.naming import Drafts, named
 from fjeld.graphics.projection import DESK, PHONE, TABLET, Size
-from fjeld.propose.fixes import fix
+from fjeld.propose.fixes import fix, has_ways
 from fjeld.web.jobs.models import Member
 
 #: One memo a process: stages are pure, so sharing it between jobs is harmless.
@@ -77,6 +77,8 @@ class View:
         self.params = dict(params)
         self.size = size
         self.error = ""
+        #: Whether it is drawn in answer to an edit: what would mend a finding is then tried after it.
+        self.at_once = False
 
     @cached_property
     def plan(self) -> Plan:
@@ -143,6 +145,10 @@ class View:
         if finding.key not in fixes:
             fixes[finding.key] = fix(plan, finding, self.drafts(), MEMO, findings)
         return fixes[finding.key]
+
+    def untried(self, finding: Finding) -> bool:
+        """Whether nobody has tried yet what would mend a finding, and there is something to try."""
+        return finding.key not in _worked(self.drawing).fixes and has_ways(finding)
 
     def named(self, edit: Edit) -> Edit:
         """An edit with the handles that it would get if it were made now: for words and ghosts."""

@@ -70,6 +70,14 @@ def fragment(template: str, given: dict[str, Any], request: HttpRequest) -> Frag
     return Fragment(name, render_to_string(template, given, request))
 
 
+def at_step(found: Fragments, expected: int, seq: int) -> Fragments:
+    """Fragments drawn for the step that was expected, once it is known which one it became: others may have
+    been faster.
+    """
+    was, now = f'data-later="{expected}"', f'data-later="{seq}"'
+    return {name: msgspec.structs.replace(f, html=f.html.replace(was, now)) for name, f in found.items()}
+
+
 def changed(before: Fragments, after: Fragments, sent: bool = False) -> str:
     """The fragments that differ, to be swapped in.
 

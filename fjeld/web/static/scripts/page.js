@@ -366,6 +366,24 @@ function lookAgain() {
 document.addEventListener("htmx:after:swap", lookAgain);
 lookAgain();
 
+// What would put right what is open is tried once the edit is shown, and comes by itself; not where another edit came between.
+let fixing = 0;
+function askFixes() {
+  clearTimeout(fixing);
+  if (document.querySelector("[data-later]")) fixing = setTimeout(fetchFixes, 60);
+}
+async function fetchFixes() {
+  const after = document.querySelector("[data-later]")?.dataset.later;
+  if (after === undefined) return;
+  const found = await fetch(location.pathname + location.search, { headers: { "X-Fjeld-Fixes": after } }).catch(() => null);
+  const html = found?.status === 200 ? await found.text() : "";
+  const here = document.querySelector("[data-later]");
+  if (!html || here?.dataset.later !== after) return;
+  here.outerHTML = html;
+  htmx.process(document.getElementById("findings"));
+}
+document.addEventListener("htmx:after:swap", askFixes);
+
 // Two people: look for a newer head on return and every ten seconds.
 async function watch() {
   const at = frame()?.dataset.head;
