@@ -103,7 +103,8 @@ def proof_against_simulator() -> dict[str, Any]:
         times = 5 if len(states) < 100 else 3
         logic = median(lambda network=network: reach(network, network.positions), times)
         solved = median(
-            lambda network=network, every=every, lamps=lamps: Solver(network).solved(every).apart(lamps), times
+            lambda network=network, every=every, lamps=lamps: Solver(network).solved(every).apart(lamps),
+            times,
         )
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder) / "network.cir"

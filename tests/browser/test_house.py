@@ -305,8 +305,8 @@ def test_what_would_put_the_rest_right_comes_after_an_edit_by_itself(house, widt
     words = fix.inner_text()
     with page.expect_response(lambda r: "/do/" in r.url and r.request.method == "POST") as edit:
         page.evaluate(
-            "(y) => htmx.ajax('POST', location.pathname + 'do/move', {source: document.getElementById('frame'),"
-            " swap: 'none', values: {handle: 'A2', y}})",
+            "(y) => htmx.ajax('POST', location.pathname + 'do/move', {swap: 'none',"
+            " source: document.getElementById('frame'), values: {handle: 'A2', y}})",
             # What was tried once in a drawing is known in it: each width has its own.
             str(3000 + width / 10),
         )
