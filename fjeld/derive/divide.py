@@ -16,6 +16,9 @@ of a protective device beyond an edge go together, with the line that comes back
 
 from __future__ import annotations
 
+import functools
+import itertools
+import operator
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import combinations
@@ -388,6 +391,33 @@ def crossing(terminals: Iterable[Terminal], beyond: frozenset[Handle]) -> list[N
     for terminal in terminals:
         (inside if terminal.box in beyond else outside).add(terminal.net)
     return sorted(inside & outside, key=str)
+
+
+def crossings(terminals: Iterable[Terminal], where: Tree) -> dict[Handle, int]:
+    """How many nets have terminals on both sides of each edge of a tree: as :func:`crossing` has it of one.
+
+    Each net is a bit, and each box has those of its terminals; what lies beyond an edge is gathered from the
+    outermost inward, what does not from the source outward. O(terminals + boxes).
+    """
+    bits: dict[Net, int] = {}
+    at: dict[Handle, int] = defaultdict(int)
+    for terminal in terminals:
+        at[terminal.box] |= bits.setdefault(terminal.net, 1 << len(bits))
+    inside = {box: at.get(box, 0) for box in where.depth}
+    below: dict[Handle, list[Handle]] = defaultdict(list)
+    for edge in reversed(where.edges):
+        inside[edge.up] |= inside[edge.down]
+        below[edge.up].append(edge.down)
+    # What no cable reaches is beyond none.
+    outside = {where.root: functools.reduce(operator.or_, (m for b, m in at.items() if b not in inside), 0)}
+    for box in where.depth:
+        around = outside[box] | at.get(box, 0)
+        branches = below[box]
+        before = list(itertools.accumulate((inside[b] for b in branches), operator.or_, initial=0))
+        after = list(itertools.accumulate((inside[b] for b in branches[::-1]), operator.or_, initial=0))[::-1]
+        for n, branch in enumerate(branches):
+            outside[branch] = around | before[n] | after[n + 1]
+    return {e.cable: (inside[e.down] & outside[e.down]).bit_count() for e in where.edges}
 
 
 _RANK = {"line": 0, "switched": 1, "traveller": 2, "strap": 3, "link": 4, "neutral": 5}

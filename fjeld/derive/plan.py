@@ -188,7 +188,7 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
         practice=practice,
         remember=remember,
     )
-    bored = holes.holes(laid_cables, reads.of(practice, reads.BORING, remember))
+    bored = remember.same("holes", holes.holes, laid_cables, reads.of(practice, reads.BORING, remember))
     circuits = wired.circuits_of(drawing, choices, laid_cables, practice, remember)
     made = wired.boxes_of(
         drawing,
@@ -211,17 +211,19 @@ def derive(drawing: Drawing, memo: Memo | None = None) -> Plan:
         if begun
         else None
     )
-    bought = materials.materials(
+    bought = remember.same(
+        "materials",
+        materials.materials,
         made,
         {h: m.box for h, m in begun_in.items()},
-        runs=[r for c in circuits.values() for r in c.runs],
-        cables=laid_cables,
-        holes=bored,
-        placed=placed,
-        circuits=drawing.of(Circuit),
-        catalogue=practice.catalogue,
-        neutral=practice.neutral,
-        remember=remember,
+        [r for c in circuits.values() for r in c.runs],
+        laid_cables,
+        bored,
+        placed,
+        drawing.of(Circuit),
+        practice.catalogue,
+        practice.neutral,
+        remember,
     )
     plan = Plan(
         drawing=drawing,

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import itertools
 import math
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Sequence
+from functools import cached_property
 
 import msgspec
 import numpy as np
@@ -26,7 +28,7 @@ FISHED = ("fished", "opened")
 _OVERHEAD = ("joist", "bored ceiling", "plate")
 
 
-class Leg(msgspec.Struct, frozen=True):
+class Leg(msgspec.Struct, frozen=True, dict=True):
     """A straight stretch of a route; ``bores`` are distances (mm) from its start, ``depth`` that of the
     ``member`` crossed.
     """
@@ -38,7 +40,7 @@ class Leg(msgspec.Struct, frozen=True):
     depth: float = 0.0
     member: str = ""
 
-    @property
+    @cached_property
     def length(self) -> float:
         return distance(self.start, self.end)
 
@@ -49,15 +51,20 @@ class Leg(msgspec.Struct, frozen=True):
         return x, y, z
 
 
-class Route(msgspec.Struct, frozen=True):
+class Route(msgspec.Struct, frozen=True, dict=True):
     """The way of one cable from box to box."""
 
     legs: tuple[Leg, ...]
 
-    @property
+    @cached_property
     def length(self) -> float:
         """Length along the way, mm."""
         return math.fsum(leg.length for leg in self.legs)
+
+    @cached_property
+    def ends(self) -> list[float]:
+        """How far from its start each leg ends, mm."""
+        return list(itertools.accumulate(leg.length for leg in self.legs))
 
     @property
     def holes(self) -> int:
@@ -285,7 +292,8 @@ def staples(route: Route, width: float, first_a: float, first_b: float, practice
     if not route.legs:
         # Two boxes at one spot; the layout says so as a finding of its own.
         return []
-    spans, behind, marks = _held_at(route, practice)
+    behind, marks = _held_at(route, practice)
+    starts = [0.0, *route.ends]
     found: list[Staple] = []
     for n, (start, end) in enumerate(itertools.pairwise(marks)):
         if any(a - 0.1 <= start and end <= b + 0.1 for a, b in behind):
@@ -293,25 +301,23 @@ def staples(route: Route, width: float, first_a: float, first_b: float, practice
         at_a, at_b = n == 0, n == len(marks) - 2
         ends = ("hole-hole", "box-hole", "box-box")[at_a + at_b]
         first, second = (first_a, first_b) if at_a else (first_b, first_a)
-        along_it = [leg for a, b, leg in spans if a < end - 0.1 and b > start + 0.1]
+        along_it = route.legs[bisect_right(route.ends, start + 0.1) : bisect_left(starts, end - 0.1)]
         interval = support_interval(along_it, width, practice)
         for offset in staple_positions(end - start, first, second, interval, ends):
             found.append(Staple(point_along(route, start + offset if at_a or not at_b else end - offset)))
     return found
 
 
-def _held_at(
-    route: Route, practice: Practice
-) -> tuple[list[tuple[float, float, Leg]], list[tuple[float, float]], list[float]]:
-    """The legs of a route by where along it they begin and end, mm; what of it is closed in; and where it is
-    held without a staple: at its boxes, by bores, where it goes behind a finished surface.
+def _held_at(route: Route, practice: Practice) -> tuple[list[tuple[float, float]], list[float]]:
+    """What of a route is closed in, by where along it that begins and ends, mm; and where it is held without
+    a staple: at its boxes, by bores, where it goes behind a finished surface.
     """
     hidden = rules.SUPPORT_IN_VOIDS in practice and not practice[rules.SUPPORT_IN_VOIDS]
-    starts = list(itertools.accumulate((leg.length for leg in route.legs), initial=0.0))
+    starts = [0.0, *route.ends]
     spans = [(a, b, leg) for (a, b), leg in zip(itertools.pairwise(starts), route.legs, strict=True)]
     behind = [(a, b) for a, b, leg in spans if _closed_in(leg, hidden)]
     bores = [a + bore for a, _, leg in spans for bore in _held_by(leg, hidden)]
-    return spans, behind, sorted({0.0, *bores, *itertools.chain.from_iterable(behind), starts[-1]})
+    return behind, sorted({0.0, *bores, *itertools.chain.from_iterable(behind), starts[-1]})
 
 
 def _closed_in(leg: Leg, hidden: bool) -> bool:
@@ -326,9 +332,6 @@ def _held_by(leg: Leg, hidden: bool) -> Sequence[float]:
 
 def point_along(route: Route, at: float) -> Point3:
     """The point of the route ``at`` mm from its start."""
-    for leg in route.legs:
-        length = leg.length
-        if at <= length:
-            return leg.at(at)
-        at -= length
-    return route.legs[-1].end
+    n = min(bisect_left(route.ends, at), len(route.legs) - 1)
+    leg, begins = route.legs[n], route.ends[n] - route.legs[n].length
+    return leg.at(at - begins) if at <= route.ends[n] else leg.end

@@ -163,7 +163,9 @@ def ways_of(
         )
         for handle, where in laid.rooms.items()
     }
-    return Ways(routers, {h: p.room for h, p in placed.items()}, doors, remember)
+    return remember.same(
+        "between rooms", Ways, routers, {h: p.room for h, p in placed.items()}, doors, remember
+    )
 
 
 def _router(

@@ -165,20 +165,27 @@ def _open(openings: Mapping[Handle, Opening], wall: int, along: float, drill: fl
     )
 
 
-def _between(router: Router, keys: list[str]) -> list[tuple[str, str, float]]:
-    """The cost of each way between two portals of one room, where there is one."""
-    pairs = ((a, b, router.cost(a, b)) for a, b in itertools.combinations(keys, 2))
-    return [pair for pair in pairs if math.isfinite(pair[2])]
+def _between(router: Router, keys: list[str]) -> np.ndarray:
+    """The cost of each way between two portals of one room, mm, shape (ways, 3): their places among the keys,
+    and what it costs.
+    """
+    pairs = [(i, j, router.cost(keys[i], keys[j])) for i, j in itertools.combinations(range(len(keys)), 2)]
+    found = np.array(pairs, dtype=float).reshape(-1, 3)
+    there: np.ndarray = found[np.isfinite(found[:, 2])]
+    return there
 
 
-def _all_pairs(n: int, costs: list[tuple[int, int, float]]) -> tuple[np.ndarray, np.ndarray]:
-    """Costs and predecessors between all of ``n`` nodes, by the costs of the edges between some."""
+def _all_pairs(n: int, ways: bytes) -> tuple[np.ndarray, np.ndarray]:
+    """Costs and predecessors between all of ``n`` nodes, by the ways between some: rows of two nodes and a
+    cost.
+    """
     from scipy.sparse import csr_matrix
     from scipy.sparse.csgraph import dijkstra
 
-    rows, columns, each = zip(*costs, strict=True) if costs else ((), (), ())
+    rows, columns, costs = np.frombuffer(ways).reshape(-1, 3).T
     # csgraph reads 0 as "no edge".
-    matrix = csr_matrix(([max(c, 1e-3) for c in each], (rows, columns)), shape=(n, n))
+    edges = np.maximum(costs, 1e-3), (rows.astype(int), columns.astype(int))
+    matrix = csr_matrix(edges, shape=(n, n))
     found: tuple[np.ndarray, np.ndarray] = dijkstra(matrix, directed=False, return_predecessors=True)
     return found
 
@@ -203,18 +210,22 @@ class Ways:
         self._of = {h: [p.key for p in of if p.key in self._index] for h, of in found.of.items()}
         self._home = {key: h for h, keys in self._of.items() for key in keys}
         self._solved: tuple[np.ndarray, np.ndarray] | None = None
+        self._known: dict[tuple[str, str], Route | None] = {}
 
     def _all(self) -> tuple[np.ndarray, np.ndarray]:
         """Costs and predecessors between all portals."""
         if self._solved is None:
-            pairs: list[tuple[str, str, float]] = []
+            ways = []
             for room, keys in self._of.items():
-                pairs += self._remember.same("between portals", _between, self.routers[room], keys)
+                mine = self._remember.same("between portals", _between, self.routers[room], keys)
+                at = np.array([self._index[key] for key in keys], dtype=int)
+                places = mine[:, :2].astype(int)
+                ways.append(np.column_stack([at[places], mine[:, 2]]) if len(mine) else mine)
             # A room too small for lanes overhead has no node for its ways out.
             known = [p for p in self._passages.values() if p.a in self._index and p.b in self._index]
-            pairs += [(p.a, p.b, self._across(p)) for p in known]
-            here = [(self._index[a], self._index[b], cost) for a, b, cost in pairs]
-            self._solved = self._remember("ways", _all_pairs, len(self._keys), here)
+            across = [(self._index[p.a], self._index[p.b], self._across(p)) for p in known]
+            ways.append(np.array(across, dtype=float).reshape(-1, 3))
+            self._solved = self._remember("ways", _all_pairs, len(self._keys), np.concatenate(ways).tobytes())
         return self._solved
 
     def _spot(self, key: str) -> Point3:
@@ -248,6 +259,11 @@ class Ways:
 
     def route(self, a: str, b: str) -> Route | None:
         """The best way between two boxes, or none."""
+        if (a, b) not in self._known:
+            self._known[a, b] = self._route(a, b)
+        return self._known[a, b]
+
+    def _route(self, a: str, b: str) -> Route | None:
         cost, out, into = self._best(a, b)
         if not math.isfinite(cost):
             return None

@@ -12,11 +12,13 @@ from fjeld.drawing.handles import Fresh, Handle
 from fjeld.drawing.model import Cable
 from fjeld.propose.heed import Heed, go_on
 from fjeld.propose.tree_moves import Pair
-from fjeld.propose.trees import Feed, best_tree, price_of, problem_of
+from fjeld.propose.trees import Feed, best_tree, least_price, price_of, problem_of
 
 
 class Offer(msgspec.Struct, frozen=True):
-    """A tree and what it costs against the standing one; prices in cents, lengths in mm."""
+    """A tree and what it costs against the standing one; prices in cents, lengths in mm. No tree costs less
+    than ``least``.
+    """
 
     edit: TakeTree
     pairs: tuple[Pair, ...]
@@ -28,6 +30,12 @@ class Offer(msgspec.Struct, frozen=True):
     holes: int
     standing_holes: int
     exact: bool
+    least: float
+
+    @property
+    def above(self) -> float:
+        """By how much it may be dearer than the cheapest there is, a share."""
+        return max(0.0, self.price / self.least - 1) if self.least > 0 else 0.0
 
     @property
     def saves(self) -> float:
@@ -72,4 +80,5 @@ def offer(plan: Plan, circuit: Handle, feed: Feed, mint: Fresh, heed: Heed = go_
         holes=holes,
         standing_holes=old_holes,
         exact=exact,
+        least=price if exact else least_price(problem),
     )

@@ -42,7 +42,7 @@ from fjeld.propose.heed import Heed, go_on
 from fjeld.propose.tree_moves import Pair, Pricer, improved
 
 #: Up to this many boxes the tree is exact.
-EXACT = 10
+EXACT = 12
 #: Beyond so many orders of chained switches a tree is never called the cheapest.
 MOST_WAYS = 8
 Feed = Literal["switch", "light", "cheapest"]
@@ -174,6 +174,24 @@ def best_tree(problem: TreeProblem, heed: Heed = go_on) -> tuple[list[Pair], flo
     starts = [best[1]] if math.isfinite(best[0]) else []
     value, pairs = min(_improved(problem, starts, ways, heed), default=(math.inf, []))
     return pairs, value, False
+
+
+def least_price(problem: TreeProblem) -> float:
+    """What no tree of a problem costs less than: the minimum spanning tree, every cable of the narrowest kind
+    (Prim). O(boxes²).
+    """
+    per_mm = min(problem.mm_price(n) for n in range(1, max(1, problem.intent.most) + 1))
+
+    def cost(a: Handle, b: Handle) -> float:
+        return problem.pair_length(a, b) * per_mm + problem.pair_holes(a, b) * problem.hole_price
+
+    away = {box: cost(problem.root, box) for box in problem.boxes}
+    total = 0.0
+    while away:
+        nearest = min(away, key=away.__getitem__)
+        total += away.pop(nearest)
+        away = {box: min(known, cost(nearest, box)) for box, known in away.items()}
+    return total
 
 
 def _improved(

@@ -15,14 +15,18 @@ from fjeld.drawing.changes import apply
 from fjeld.drawing.edits.common import Revise
 from fjeld.drawing.handles import Mint
 from fjeld.drawing.model import Cable, Control, LoadRef
+from fjeld.drawing.naming import Drafts
 from fjeld.formats.jobfile import decode
+from fjeld.propose import trees
 from fjeld.propose.attach import attached
 from fjeld.propose.offers import offer
 from fjeld.propose.trees import (
+    EXACT,
     _chain_ways,
     _spanning,
     best_tree,
     follows_feed,
+    least_price,
     nearest_chain,
     price_of,
     problem_of,
@@ -124,14 +128,39 @@ def test_a_tree_joins_every_box_once_follows_its_feed_and_leaves_the_panel_once(
             assert price <= price_of(problem, _spanning(problem)) + 1e-6
 
 
-def test_a_circuit_of_more_boxes_than_the_exact_search_takes_is_still_joined():
+@pytest.mark.parametrize("feed", ["cheapest", "switch"])
+def test_no_tree_costs_less_than_is_said(feed):
+    for _, problem in itertools.islice(small_problems(feed), 12):
+        brute = min(price_of(problem, list(t)) for t in every_tree(problem.root, problem.boxes))
+        assert 0 < least_price(problem) <= brute + 1e-6
+    for seed in (19, 23, 31):
+        plan = derive(one_room(seed))
+        for circuit in plan.circuits:
+            problem = problem_of(plan, circuit, feed)
+            _, price, exact = best_tree(problem)
+            assert least_price(problem) <= price + 1e-6
+            found = offer(plan, circuit, feed, Drafts())
+            if found is not None:
+                assert found.exact == exact
+                assert found.above == pytest.approx(0 if exact else price / least_price(problem) - 1)
+
+
+def test_a_circuit_of_more_boxes_than_the_exact_search_takes_is_still_joined(monkeypatch):
     plan = derive(one_room(19))
     problem = problem_of(plan, "Q1", "cheapest")
-    assert len(problem.boxes) > 10
+    assert len(problem.boxes) > EXACT
     pairs, price, exact = best_tree(problem)
     assert not exact
-    assert price <= price_of(problem, nearest_chain(problem)) + 1e-6
+    assert least_price(problem) - 1e-6 <= price <= price_of(problem, nearest_chain(problem)) + 1e-6
     assert len(pairs) == len(problem.boxes)
+    # Of eleven boxes the cheapest is known, and what small steps come to is no cheaper.
+    loft = problem_of(derive(decode(job_file("chandlers-loft"))), "Q3", "cheapest")
+    assert len(loft.boxes) == 11
+    _, least, proven = best_tree(loft)
+    monkeypatch.setattr(trees, "EXACT", 6)
+    _, stepwise, claimed = best_tree(loft)
+    assert (proven, claimed) == (True, False)
+    assert least <= stepwise + 1e-6
 
 
 def test_an_offer_says_what_it_saves_and_taking_it_gives_that_tree(boot_plan):

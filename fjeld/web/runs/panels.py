@@ -10,8 +10,8 @@ from fjeld.web.ui.panel import Shown
 
 
 class Offered(Shown, frozen=True, kw_only=True):
-    """A tree that is looked for, by how it feeds: its state, what was found, whether it is the
-    standing one.
+    """A tree that is looked for, by how it feeds: its state, what was found, whether it is the standing one,
+    and by how much it may be dearer than the cheapest there is.
     """
 
     feed: str
@@ -20,6 +20,7 @@ class Offered(Shown, frozen=True, kw_only=True):
     offer: Offer | None
     same: bool
     shown: bool
+    above: str
 
 
 class CableRow(Shown, frozen=True):

@@ -353,6 +353,7 @@ def dock(view: View) -> Dock:
                 offer=found,
                 same=bool(found and (not found.edit.fresh or abs(found.saves) < 1)),
                 shown=view.params.get("show") == feed,
+                above=f"{100 * found.above:.0f} %" if found else "",
             )
         )
     return Dock(
