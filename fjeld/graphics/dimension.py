@@ -6,8 +6,11 @@ import math
 
 import msgspec
 
-from fjeld.graphics.labels import Px, Rect, meets
+from fjeld.graphics.labels import Px, Rect, overlap
 from fjeld.graphics.shapes import Shape, line, shape, text
+
+#: How much farther out a line may stand where its figure covers something, px.
+FURTHER = (22.0, 44.0)
 
 
 class Dimension(msgspec.Struct, frozen=True):
@@ -88,15 +91,20 @@ def dimension(
 ) -> Shape:
     """A dimension line ``off`` px to the side ``away`` of a stretch; ``focus`` names the figure it opens.
 
-    The figure stands in the middle. If it would cover what is ``taken``, it stands nearer
-    to an end, beside the line, or the line on the other side; ``taken`` grows by it.
+    The figure stands in the middle. If it would cover what is ``taken``, it stands nearer to an end, beside
+    the line, or the line on the other side or farther out, wherever it covers least; ``taken`` grows by it.
     """
     room = len(words) * (5.6 if "figure" in cls else 4.2) + 6
     best = Dimension(start, end, away, off, room)
     if taken is not None:
-        other = Dimension(start, end, (-away[0], -away[1]), off, room)
-        tried = [best, *best.elsewhere(), other, *other.elsewhere()]
-        best = next((d for d in tried if not meets(d.covers, taken)), best)
+        tried = [
+            place
+            for out in (off, *(off + further for further in FURTHER))
+            for side in (away, (-away[0], -away[1]))
+            for there in [Dimension(start, end, side, out, room)]
+            for place in (there, *there.elsewhere())
+        ]
+        best = min(tried, key=lambda d: sum(overlap(d.covers, t) for t in taken))
         taken.append(best.covers)
     label = text(*best.spot, words, f"measure {cls}".strip())
     parts: list[Shape | None] = [*best.lines()]

@@ -53,6 +53,12 @@ def free_place(at: Px, normal: Px, width: float, height: float, taken: list[Rect
     return spot
 
 
+def overlap(a: Rect, b: Rect) -> float:
+    """How much of one rectangle another covers, px²."""
+    wide, high = min(a[2], b[2]) - max(a[0], b[0]), min(a[3], b[3]) - max(a[1], b[1])
+    return wide * high if wide > 0 and high > 0 else 0.0
+
+
 def clear_place(outline: Sequence[Px], width: float, height: float, taken: list[Rect]) -> Px | None:
     """The free middle nearest an outline's own for a block of words inside it; ``taken`` grows. None if there
     is none.

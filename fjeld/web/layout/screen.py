@@ -156,7 +156,7 @@ def _marks(view: View, floor: Floor) -> Shape:
         )
     x, y, _ = placed.position
     left, top = min(c[0] for c in where.corners), min(c[1] for c in where.corners)
-    taken = floor.covered()
+    taken = floor.covered() + [named.covers for named in floor.named]
     return group(
         "f-marks",
         floor.dimension(

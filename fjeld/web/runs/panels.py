@@ -11,7 +11,7 @@ from fjeld.web.ui.panel import Shown
 
 class Offered(Shown, frozen=True, kw_only=True):
     """A tree that is looked for, by how it feeds: its state, what was found, whether it is the standing one,
-    and by how much it may be dearer than the cheapest there is.
+    and by how much it may be dearer than the cheapest there is, where that says something.
     """
 
     feed: str

@@ -339,6 +339,10 @@ def _ghost(view: View, floor: Floor) -> Shape:
     )
 
 
+#: A bound that lies farther below what was found says nothing of it.
+TELLING = 0.25
+
+
 def dock(view: View) -> Dock:
     """The trees on offer against the standing one, and every cable of the circuit in hand."""
     circuit = circuit_in_hand(view)
@@ -353,7 +357,7 @@ def dock(view: View) -> Dock:
                 offer=found,
                 same=bool(found and (not found.edit.fresh or abs(found.saves) < 1)),
                 shown=view.params.get("show") == feed,
-                above=f"{100 * found.above:.0f} %" if found else "",
+                above=f"{100 * found.above:.0f} %" if found and found.above <= TELLING else "",
             )
         )
     return Dock(
