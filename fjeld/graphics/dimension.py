@@ -6,7 +6,7 @@ import math
 
 import msgspec
 
-from fjeld.graphics.labels import Px, Rect, overlap
+from fjeld.graphics.labels import Px, Rect, meets, overlap
 from fjeld.graphics.shapes import Shape, line, shape, text
 
 #: How much farther out a line may stand where its figure covers something, px.
@@ -104,7 +104,9 @@ def dimension(
             for there in [Dimension(start, end, side, out, room)]
             for place in (there, *there.elsewhere())
         ]
-        best = min(tried, key=lambda d: sum(overlap(d.covers, t) for t in taken))
+        free = (d for d in tried if not meets(d.covers, taken))
+        least = min(tried, key=lambda d: round(sum(overlap(d.covers, t) for t in taken), 3))
+        best = next(free, least)
         taken.append(best.covers)
     label = text(*best.spot, words, f"measure {cls}".strip())
     parts: list[Shape | None] = [*best.lines()]

@@ -18,7 +18,7 @@ from fjeld.formats.jobfile import decode
 from fjeld.geometry import contains
 from fjeld.graphics.dimension import dimension
 from fjeld.graphics.floor import Floor
-from fjeld.graphics.labels import clear_place, free_place, meets, place_labels
+from fjeld.graphics.labels import clear_place, free_place, meets, overlap, place_labels
 from fjeld.graphics.opened import fill_column, opened
 from fjeld.graphics.projection import DESK, PHONE
 from fjeld.graphics.shapes import Shape, still
@@ -124,6 +124,11 @@ def test_a_figure_keeps_clear_of_what_is_drawn_where_it_can(start, end, away):
     assert not meets(moved, [there])
     everywhere = [(-999.0, -999.0, 999.0, 999.0)]
     assert covers(dimension(start, end, away, 18, "9' 1 1/2\"", cls="figure-text", taken=everywhere)) == there
+    # Where all about it is taken it goes farther out, and covers what it covers least of.
+    x1, y1, x2, y2 = there
+    about = [(x1 - 70, y1 - 30, x2 + 30, y2 + 75)]
+    out = covers(dimension(start, end, away, 18, "9' 1 1/2\"", cls="figure-text", taken=list(about)))
+    assert overlap(out, about[0]) < overlap(there, about[0])
 
 
 @pytest.mark.parametrize(
