@@ -170,9 +170,18 @@ def _prove_one(
     loads = loads_in(network, plan.drawing.get(control, Control).loads)
     meant = _meant(own, together, found, loads)
     joined_wrong = _logic(found, network, loads, meant)
-    rows = _rows(solver, network, own=own, loads=loads, meant=meant)
+    settings, states = list(gray(len(own))), chosen_states(own, others)
+    at_rest = [dict(zip(own, setting, strict=True)) for setting in settings]
+    solved = solver.solved([*at_rest, *states])
+    rows = _rows(solved.part(0, len(at_rest)), network, settings=settings, loads=loads, meant=meant)
     wrong_volts, low = _voltages(
-        plan, solver, network=network, own=own, others=others, loads=loads, meant=meant
+        plan,
+        solved.part(len(at_rest), len(at_rest) + len(states)),
+        network=network,
+        own=own,
+        states=states,
+        loads=loads,
+        meant=meant,
     )
     reasons = joined_wrong + wrong_volts + low
     if any(not row.right for row in rows):
@@ -260,15 +269,13 @@ def _setting_words(positions: Sequence[Movable], setting: Sequence[int]) -> str:
 
 
 def _rows(
-    solver: Solver,
+    solved: Solved,
     network: Network,
-    own: Sequence[Movable],
+    settings: Sequence[tuple[int, ...]],
     loads: list[Load],
     meant: Mapping[str, int],
 ) -> tuple[StateRow, ...]:
     """What the lamps of a control do in each of its own settings, all else at rest."""
-    settings = list(gray(len(own)))
-    solved = solver.solved([dict(zip(own, setting, strict=True)) for setting in settings])
     across = solved.apart([(load.a, load.b) for load in loads])
     rows = []
     for setting, volts in zip(settings, across.tolist(), strict=True):
@@ -282,16 +289,16 @@ def _rows(
 
 def _voltages(
     plan: Plan,
-    solver: Solver,
+    solved: Solved,
     network: Network,
     own: Sequence[Movable],
-    others: list[Movable],
+    states: Sequence[Mapping[Movable, int]],
     loads: list[Load],
     meant: Mapping[str, int],
 ) -> tuple[list[str], list[str]]:
-    """What the readings say against it, and apart from that the lamps that are lit too faintly."""
-    states = chosen_states(own, others)
-    solved = solver.solved(states)
+    """What the readings say against it in some states, and apart from that the lamps that are lit too
+    faintly.
+    """
 
     def told(found: Iterator[tuple[int, str]]) -> list[str]:
         """State by state, each with how its switches stand."""

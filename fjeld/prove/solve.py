@@ -230,6 +230,10 @@ class Solved:
     def __init__(self, solver: Solver, flows: Array) -> None:
         self.solver, self.flows = solver, flows
 
+    def part(self, first: int, beyond: int) -> Solved:
+        """Some of the states by themselves."""
+        return Solved(self.solver, self.flows[first:beyond])
+
     @property
     def volts(self) -> Array:
         """Node voltages, V, shape (states, nodes)."""
