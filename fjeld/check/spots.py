@@ -162,7 +162,7 @@ def _apart(plan: Plan) -> Iterator[Finding]:
     for a, b in (pair for boxes in together.values() for pair in combinations(boxes, 2)):
         if overlap(a, b) and plan.home(a.handle) != plan.home(b.handle):
             pair = sorted((a.handle, b.handle), key=order)
-            words = f"{pair[0]} and {pair[1]} stand in each other's place"
+            words = f"{pair[0]} and {pair[1]} overlap"
             yield failed(plan, rules.BOXES_APART, "layout", pair, words)
 
 

@@ -337,7 +337,7 @@ def _overlap(plan: Plan) -> Iterator[Finding]:
     for (a, (level, one)), (b, (other, two)) in combinations(figures.items(), 2):
         if abs(level - other) < 1.0 and one.is_valid and two.is_valid and one.intersection(two).area > 2.5e4:
             names = [plan.drawing.get(h, Room).name for h in (a, b)]
-            words = f"{names[0]} and {names[1]} stand in each other's place"
+            words = f"{names[0]} and {names[1]} overlap"
             yield failed(plan, rules.ROOMS_APART, "survey", (a, b), words)
 
 

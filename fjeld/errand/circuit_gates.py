@@ -91,7 +91,9 @@ def gauge_gate(box: FoundBox, found: Inferred, facts: BoxFacts, practice: Practi
     there = [g for g in (*facts.gauges, *(c.gauge for c in box.cables)) if g]
     gauges = [*there, new] if new else there
     if facts.breaker is None:
-        return Gate("G5", asks, "unknown", "see the breaker, found by what it makes dead", "R2")
+        return Gate(
+            "G5", asks, "unknown", "see which breaker it is, by what loses power when it is off", "R2"
+        )
     all_read = all(c.gauge for c in box.cables) or len(facts.gauges) >= len(box.cables)
     if not gauges or not all_read:
         return Gate("G5", asks, "unknown", "read the gauge of each cable in it", "R11")

@@ -73,7 +73,7 @@ def stops(condition: str) -> str:
     return _STOP.get(condition, "")
 
 
-_SOUND = "Copper, with a ground, sound?"
+_SOUND = "Are its wires copper, with a ground, in good condition?"
 
 
 def _state(box: FoundBox, facts: BoxFacts, practice: Practice) -> Gate:
@@ -323,7 +323,7 @@ def _protection(facts: BoxFacts, practice: Practice) -> Gate:
 
 
 def _one_circuit(box: FoundBox, found: Inferred, facts: BoxFacts) -> Gate:
-    asks = "Is one circuit alone in it?"
+    asks = "Is there only one circuit in this box?"
     if shared := _neutral_shared(asks, found):
         return shared
     circuits = {n.circuit.removesuffix("b") for n in found.nets if n.carries == "l" and n.circuit}

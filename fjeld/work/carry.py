@@ -79,7 +79,8 @@ def carry(
         )
     )
     found += [Carried(what, whose="the ends") for what in lists.ends]
-    return _once(found)
+    own = [msgspec.structs.replace(c, what=practice.said(c.what)) for c in found]
+    return _once(own)
 
 
 def with_what(
@@ -88,18 +89,18 @@ def with_what(
     """The tools and parts of a step of an errand's book, by its name; of the way, those of its ``leg``."""
     lists = _lists()
     # One of several changes is done with what all of them are.
-    usual = lists.steps.get(step) or lists.steps.get(step.rpartition(" ")[0], ())
+    found = lists.steps.get(step) or lists.steps.get(step.rpartition(" ")[0], ())
     match step:
         case _ if leg is not None and route is not None:
-            return tuple(what.format(**bits(route, practice)) for what in lists.ways.get(leg.way.id, ()))
+            found = tuple(what.format(**bits(route, practice)) for what in lists.ways.get(leg.way.id, ()))
         case "cut":
-            return (*lists.surfaces.get(errand.spot.covering, ("saw for the surface",)), *usual)
+            found = (*lists.surfaces.get(errand.spot.covering, ("saw for the surface",)), *found)
         case "box":
             box = hand_box(errand.spot, practice).name
-            return (f"{box[:1].lower()}{box[1:]}", *usual)
+            found = (f"{box[:1].lower()}{box[1:]}", *found)
         case "make up":
-            return (*lists.errands.get(errand.wants, ()), *usual)
-    return usual
+            found = (*lists.errands.get(errand.wants, ()), *found)
+    return tuple(map(practice.said, found))
 
 
 def with_what_in_house(step: str) -> tuple[str, ...]:

@@ -90,5 +90,5 @@ def test_the_bench_is_a_link_from_the_jobs(signed):
         assert page.evaluate("document.documentElement.scrollWidth") <= width
         out = page.get_by_role("button", name="Sign out").bounding_box()
         assert out["x"] + out["width"] <= width, "nothing of the bar is cut off"
-    page.get_by_role("link", name="Bench", exact=True).click()
-    expect(page.get_by_role("heading", name="Bench", level=1)).to_be_visible()
+    page.get_by_role("link", name="Calculators", exact=True).click()
+    expect(page.get_by_role("heading", name="Calculators", level=1)).to_be_visible()

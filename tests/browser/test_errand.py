@@ -39,7 +39,7 @@ class Hand:
 def begin(page, kind="light", place="A switch", usual="A dark wire on each screw", hand=None):
     hand = hand or Hand(page)
     page.goto("/")
-    hand.tap(page.get_by_role("link", name="One thing in a finished room"))
+    hand.tap(page.get_by_role("link", name="Add or replace one thing in a finished room"))
     hand.tap(page.get_by_role("button", name=KINDS[kind].words, exact=True))
     hand.tap(page.get_by_role("button", name=place, exact=True))
     hand.tap(page.get_by_role("button", name=usual))
@@ -55,7 +55,9 @@ def test_the_first_useful_answer_is_a_minute_away(signed, kind):
     # What only goes back to what it was on asks for no reading with power on.
     following = page.get_by_role(
         "heading",
-        name="Copper, with a ground, sound?" if kind in NOTHING_LIVE else "Always, sometimes, never",
+        name="Are its wires copper, with a ground, in good condition?"
+        if kind in NOTHING_LIVE
+        else "Voltage to ground at each terminal, every switch position",
     ).first
     expect(following).to_be_visible()
     assert following.bounding_box()["y"] < PHONE["height"], "what to do next is seen without scrolling"
@@ -67,9 +69,9 @@ def test_two_readings_settle_a_box_by_thumb(signed):
     page = signed
     page.set_viewport_size(PHONE)
     hand = begin(page)
-    hand.type("1.BK to earth, V", "120.1")
-    hand.type("2.BK to earth, V", "0.3")
-    hand.tap(page.get_by_label("the tester was proven before and after"))
+    hand.type("1.BK to ground, V", "120.1")
+    hand.type("2.BK to ground, V", "0.3")
+    hand.tap(page.get_by_label("tester checked on a live source before and after"))
     hand.tap(page.get_by_role("button", name="Write it down"))
     cables = page.get_by_role("region", name="The cables")
     expect(cables).to_contain_text("1: the feed settled")
@@ -78,7 +80,7 @@ def test_two_readings_settle_a_box_by_thumb(signed):
     page.get_by_label("under load").fill("119.5")
     hand.tap(page.get_by_label("every lamp of this circuit was out"))
     page.get_by_label("The test lamp burned").select_option("bright")
-    hand.tap(page.get_by_label("the tester was proven before and after"))
+    hand.tap(page.get_by_label("tester checked on a live source before and after"))
     hand.tap(page.get_by_role("button", name="Write it down"))
     # What it says of the neutral stood there before, as likely: only the reading tells that it was kept.
     expect(page.get_by_role("region", name="Readings")).to_contain_text("lamp bright")
@@ -92,9 +94,9 @@ def test_a_box_is_drawn_by_taking_ends_in_hand(signed):
     page = signed
     page.set_viewport_size(PHONE)
     begin(page, usual="Both wires of the one cable")
-    page.get_by_text("Put right what is different").click()
-    page.get_by_role("button", name="One more cable of two").click()
-    page.get_by_text("Put right what is different").click()
+    page.get_by_text("Correct the wiring shown").click()
+    page.get_by_role("button", name="Add a cable of two conductors").click()
+    page.get_by_text("Correct the wiring shown").click()
     page.get_by_role("link", name="2.WH", exact=True).click()
     page.get_by_role("button", name="with 1.WH").click()
     expect(page.get_by_role("img", name="The box opened: 2 cables")).to_be_visible()
@@ -115,14 +117,14 @@ def test_an_errand_by_keyboard_alone(signed):
         assert page.evaluate("document.activeElement.matches(':focus-visible')")
         page.keyboard.press("Enter")
 
-    press(page.get_by_role("link", name="One thing in a finished room"))
+    press(page.get_by_role("link", name="Add or replace one thing in a finished room"))
     press(page.get_by_role("button", name="Add a light", exact=True))
     press(page.get_by_role("button", name="A light or an alarm", exact=True))
     press(page.get_by_role("button", name="Two cables, a light wire of one"))
     expect(page.get_by_role("region", name="The cables")).to_contain_text("a switch loop, no neutral")
-    page.get_by_label("1.WH with 2.BK to earth, V").focus()
+    page.get_by_label("1.WH with 2.BK to ground, V").focus()
     page.keyboard.type("120")
-    page.get_by_label("the tester was proven before and after").focus()
+    page.get_by_label("tester checked on a live source before and after").focus()
     page.keyboard.press("Space")
     page.keyboard.press("Enter")
     expect(page.get_by_role("region", name="The cables")).to_contain_text("2: the feed settled")
@@ -135,9 +137,9 @@ def test_axe_finds_nothing_from_the_first_page_to_a_contradiction(signed):
     begin(page)
     assert violations(page, both=True) == []
     for first, second in (("120", "0"), ("0", "120")):
-        page.get_by_label("1.BK to earth, V").fill(first)
-        page.get_by_label("2.BK to earth, V").fill(second)
-        page.get_by_label("the tester was proven before and after").check()
+        page.get_by_label("1.BK to ground, V").fill(first)
+        page.get_by_label("2.BK to ground, V").fill(second)
+        page.get_by_label("tester checked on a live source before and after").check()
         with page.expect_navigation():
             page.get_by_role("button", name="Write it down").click()
         if first == "120":
@@ -259,7 +261,7 @@ def test_the_box_is_slid_along_its_span_and_the_line_says_where(signed, practice
     page = signed
     page.set_viewport_size(PHONE)
     page.goto("/errand")
-    page.get_by_label("Practice").select_option(practice)
+    page.get_by_label("Electrical code").select_option(practice)
     page.get_by_role("button", name=KINDS["outlet"].words, exact=True).click()
     job = re.search(r"/jobs/(\d+)/", page.url)[1]
     for ask, at in zip(("left", "right"), edges, strict=True):

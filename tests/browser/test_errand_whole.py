@@ -150,7 +150,7 @@ def write_down(hand):
     page = hand.page
     page.get_by_label("Who turned the power on").fill("the one at the panel")
     hand.press(page.get_by_label("power is off and locked again"))
-    hand.press(page.get_by_label("the tester was proven before and after"))
+    hand.press(page.get_by_label("tester checked on a live source before and after"))
     hand.go(page.get_by_role("button", name="Write it down"))
 
 
@@ -186,7 +186,7 @@ HANDS = [
 @pytest.mark.parametrize(("hand", "kind"), HANDS, indirect=["hand"])
 def test_an_errand_from_the_first_page_to_its_record(hand, kind):
     page, whole = hand.page, BOTH or kind in TO_THE_END
-    hand.go(page.get_by_role("link", name="One thing in a finished room"))
+    hand.go(page.get_by_role("link", name="Add or replace one thing in a finished room"))
     if kind in NEW:
         hand.press(page.get_by_label(re.compile("attic|above", re.IGNORECASE)))
     hand.go(page.get_by_role("button", name=KINDS[kind].words, exact=True))
@@ -219,7 +219,7 @@ def test_an_errand_from_the_first_page_to_its_record(hand, kind):
         read_pairs(page)
         read_figures(page)
         if "Photograph the open box" in page.locator("#now").inner_text():
-            page.get_by_label("To be remembered").fill("no camera at hand")
+            page.get_by_label("Notes").fill("no camera at hand")
         if not page.get_by_role("button", name="Done", exact=True).count():
             assert not whole, page.locator("#now").inner_text()
             break

@@ -157,7 +157,7 @@ def test_a_drawing_is_traced_scaled_and_its_layers_picked(listened, tmp_path):
     drawing.write_text(stream.getvalue())
     page.get_by_text("Another room, another storey, a drawing to trace").click()
     page.get_by_label("DXF drawing, up to 8 MB").set_input_files(str(drawing))
-    page.get_by_role("button", name="Lay it under").click()
+    page.get_by_role("button", name="Import as background").click()
     workings = page.get_by_role("complementary", name="Workings")
     expect(workings).to_contain_text("An underlay to trace")
     workings.get_by_role("button", name="Hide").first.click()
@@ -181,7 +181,7 @@ def test_a_broken_drawing_is_refused_in_words(house, tmp_path):
     bad = tmp_path / "bad.dxf"
     bad.write_text("nothing of the kind")
     page.get_by_label("DXF drawing, up to 8 MB").set_input_files(str(bad))
-    page.get_by_role("button", name="Lay it under").click()
+    page.get_by_role("button", name="Import as background").click()
     expect(page.get_by_text("this is no DXF drawing")).to_be_visible()
 
 

@@ -32,7 +32,7 @@ def test_a_new_job_through_all_eight_waypoints(listened, go, served):
     say(page, "14'2", "10'", "14'1", "10'", "door 32 at 2' on 3", "panel at 3' on 4", "joists ns 16 first 8")
     workings = page.get_by_role("complementary", name="Workings")
     workings.get_by_role("link", name="Back to the room").click()
-    expect(workings).to_contain_text("misclosure")
+    expect(workings).to_contain_text("closing error")
     expect(workings).to_contain_text("corners stay square")
 
     # Layout: two lights with a preview, a switch beside the door, an outlet.
@@ -54,9 +54,9 @@ def test_a_new_job_through_all_eight_waypoints(listened, go, served):
     go("Circuits")
     for name in ("Switch S1", "Light A1", "Light A2"):
         page.get_by_role("checkbox", name=name, exact=True).check()
-    page.get_by_role("button", name="Let them work").click()
+    page.get_by_role("button", name="Create control").click()
     expect(workings).to_contain_text("K1")
-    page.get_by_role("button", name=re.compile("Put 3 loose loads on circuits")).click()
+    page.get_by_role("button", name=re.compile("Put 3 unassigned loads on circuits")).click()
     dock = page.get_by_role("region", name="Loads against breakers")
     expect(dock).to_contain_text("of 15 A")
 

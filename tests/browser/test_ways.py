@@ -188,7 +188,7 @@ def test_walking_by_arrow_and_backspace(listened):
 
 def test_headlamp_is_kept_from_page_to_page(demo, go):
     page = demo
-    page.get_by_role("button", name="Headlamp").click()
+    page.get_by_role("button", name="Dark mode").click()
     expect(page.locator("html")).to_have_attribute("data-theme", "headlamp")
     go("Proof")
     expect(page.locator("html")).to_have_attribute("data-theme", "headlamp")
@@ -197,7 +197,7 @@ def test_headlamp_is_kept_from_page_to_page(demo, go):
         " getComputedStyle(document.documentElement).backgroundColor"
     )
     assert dark
-    page.get_by_role("button", name="Headlamp").click()
+    page.get_by_role("button", name="Dark mode").click()
     expect(page.locator("html")).to_have_attribute("data-theme", "day")
 
 

@@ -92,6 +92,8 @@ READ_BY = {
         "box's parts",
         "box part",
         "cable parts",
+        "holes",
+        "materials",
     },
     "residual-trip": {"cable parts", "box part"},
     "supply-loop": {"cable parts", "box part"},

@@ -62,7 +62,7 @@ def test_every_usual_box_is_recorded_as_it_is_drawn(practice):
 
 def test_a_feed_is_told_by_one_reading_and_its_neutral_by_another(started):
     job, client = started()
-    assert "Always, sometimes, never" in words(page(client, job))
+    assert "Voltage to ground at each terminal, every switch position" in words(page(client, job))
     assert (
         "works unless Cable 1 is switched line and neutral, cable 2 is the feed: it would be dead"
         in words(page(client, job))

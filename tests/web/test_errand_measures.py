@@ -177,11 +177,11 @@ def test_from_where_it_can_be_reached_is_said_again_later(started, practice, abo
     job, client = started(practice, "outlet")
     tell(client, job, "path", "lies", "elsewhere")
     assert f"no {above} is open above" in words(show(client, job, "path"))
-    assert "From above, down one bay" not in show(client, job, "path").split("do not come into question")[0]
+    assert "From above, down one bay" not in show(client, job, "path").split("Routes ruled out")[0]
     sent = {"field": "reached", "attic": "on", "below": "on"}
     assert client.post(f"/jobs/{job.pk}/errand/meant", sent).status_code == 302
     html = show(client, job, "path")
-    assert "From above, down one bay" in html.split("do not come into question")[0]
+    assert "From above, down one bay" in html.split("Routes ruled out")[0]
     assert f"{above}, open" in html
     assert (errand(job).attic, errand(job).below) == (True, True)
     client.post(f"/jobs/{job.pk}/errand/meant", {"field": "reached"})

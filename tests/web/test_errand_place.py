@@ -165,7 +165,7 @@ def test_a_way_is_taken_and_its_length_is_told(started):
         tell(client, job, "path", ask, value)
     html = words(show(client, job, "path"))
     assert "23' 6" in html
-    assert "67 min of practised hands, 1 hole, two people" in html
+    assert "67 min for an experienced installer, 1 hole, two people" in html
     response = client.post(f"/jobs/{job.pk}/errand/path/told", {"way": "P7+P9"})
     assert response.status_code == 302
     assert errand(job).way.chosen == ("P7", "P9")
@@ -253,7 +253,7 @@ def test_a_step_is_timed_from_begun_to_done(started):
     type(kept).objects.filter(pk=kept.pk).update(when=kept.when - timedelta(minutes=40))
     tick(client, job, "look")
     html = words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())
-    assert "By your own log: looking and marking × 2 of practised hands" in html.replace("  ", " ")
+    assert "By your own log: looking and marking × 2 for an experienced installer" in html.replace("  ", " ")
 
 
 @pytest.mark.parametrize("role", ROLES)

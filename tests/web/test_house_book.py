@@ -85,7 +85,9 @@ def test_a_house_says_how_long_it_takes_and_learns_from_its_log(job, as_):
     Record.objects.filter(pk=begun.pk).update(when=begun.when - twice)
     tick(client, job, "boxes R1")
     page = words(client.get(f"/jobs/{job.pk}/errand/steps").content.decode())
-    assert "By your own log: cutting and making up × 2 of practised hands" in page.replace("  ", " ")
+    assert "By your own log: cutting and making up × 2 for an experienced installer" in page.replace(
+        "  ", " "
+    )
 
 
 def test_what_goes_from_the_plan_goes_from_the_book_and_its_records_stay(job, as_):

@@ -413,7 +413,7 @@ def test_a_cable_is_hung_on_the_load_side_and_taken_ahead_again(ada, job):
     assert "LOAD, covered" in box
     assert "load brass" in box
     proof = folded(ada.get(f"/jobs/{job.pk}/proof/"))
-    assert "What does not come back" in proof
+    assert "Leakage seen by each protective device" in proof
     beyond = planned(head(job))[0].circuits["Q2"].tree.beyond[cable]
     for outlet in beyond:
         layout = folded(ada.get(f"/jobs/{job.pk}/layout/?sel={outlet}"))
@@ -460,7 +460,7 @@ def test_a_circuit_begins_in_an_old_box_and_what_is_not_read_stays_not_known(ada
     do(ada, job, "circuits", "source", handle="Q1", source="E1 1")
     here = folded(ada.get(f"/jobs/{job.pk}/circuits/?sel=Q1"))
     assert "what brings the line there is not known yet" in here
-    assert "Way of the panel" not in here
+    assert "Breaker space" not in here
     proof = folded(ada.get(f"/jobs/{job.pk}/proof/?sel=A1"))
     assert "not read are so" in proof
     assert "no reading says which breaker" in proof

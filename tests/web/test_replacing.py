@@ -57,7 +57,7 @@ def test_a_sensor_waits_for_the_reading_that_tells_the_line(started):
     proof = see(client, job, "proof")
     assert "Works in some cases, fails in others" in proof
     assert "Its line and its switched line would have changed places" in proof
-    assert "“Always, sometimes, never” tells which" in proof
+    assert "“Voltage to ground at each terminal, every switch position” tells which" in proof
     assert "Change what is to be changed" in see(client, job, "steps", step="change"), (
         "nothing is told that may be wrong"
     )

@@ -299,11 +299,11 @@ def test_an_edit_whose_result_cannot_be_worked_out_is_refused_and_leaves_nothing
 def test_an_edit_is_worked_out_again_on_a_head_that_moved_meanwhile(job, people, monkeypatch):
     real, calls = standing.stand, []
 
-    def meanwhile(drawing):
+    def meanwhile(drawing, before=None):
         if not calls:
             calls.append(1)
             store.commit(job.pk, people["editor"], move("A2", 44), base=None)
-        return real(drawing)
+        return real(drawing, before)
 
     monkeypatch.setattr(standing, "stand", meanwhile)
     done = store.commit(job.pk, people["owner"], move("A1", 40), base=None)
@@ -317,9 +317,9 @@ def test_no_plan_is_made_while_the_database_is_held(job, people, monkeypatch):
     held = len(connection.savepoint_ids)
     real = standing.stand
 
-    def looked(drawing):
+    def looked(drawing, before=None):
         assert len(connection.savepoint_ids) == held
-        return real(drawing)
+        return real(drawing, before)
 
     monkeypatch.setattr(standing, "stand", looked)
     store.commit(job.pk, people["owner"], move("A1", 40), base=None)

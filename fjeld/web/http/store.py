@@ -109,7 +109,16 @@ def create(name: str, drawing: Drawing, user: AbstractBaseUser, words: str = "St
     return job
 
 
-def _proven(head: Revision | None, drawing: Drawing, words: str, counters: dict[str, int]) -> _NextStep:
+def _proven(
+    head: Revision | None,
+    drawing: Drawing,
+    words: str,
+    counters: dict[str, int],
+    before: Drawing | None = None,
+) -> _NextStep:
+    """A step that can be stored and shown. Of the head itself nothing is read: it may be one that cannot be.
+    ``before`` is its drawing where that is known.
+    """
     try:
         made, back = Document.made(drawing)
     except (NotTheSame, DocumentError) as error:
@@ -119,7 +128,7 @@ def _proven(head: Revision | None, drawing: Drawing, words: str, counters: dict[
         head=head,
         document=made,
         drawing=back,
-        card=standing.stand(back, head.document.drawing if head else None),
+        card=standing.stand(back, before),
         words=words,
         counters=counters,
     )
@@ -209,7 +218,8 @@ def commit(
             words=meant.words(before),
         )
         after = apply(before, changes)
-        step = _proven(head, after, meant.words(before), Mint(after.items, mint.counters).counters)
+        counters = Mint(after.items, mint.counters).counters
+        step = _proven(head, after, meant.words(before), counters, before)
         if draw is not None:
             with standing.guarded():
                 draw(before, step.drawing)
