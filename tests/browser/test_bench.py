@@ -57,7 +57,7 @@ def test_whether_one_more_cable_fits_in_eight_acts_from_the_first_page(listened)
     ):
         page.get_by_label(label).fill(typed)
         acts += 1
-    page.get_by_role("button", name="Work it out").click()
+    page.get_by_role("button", name="Calculate").click()
     acts += 1
     assert acts <= 8
     expect(page.locator(".answer")).to_have_text("18")

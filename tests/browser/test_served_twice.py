@@ -142,7 +142,7 @@ def test_rooms_by_tape_words_rectangle_drag_and_trace_survive_a_restart(serving,
     (tmp_path / "floor.dxf").write_text(stream.getvalue())
     page.get_by_text("Another room, another storey").click()
     page.locator("input[type=file]").first.set_input_files(tmp_path / "floor.dxf")
-    page.get_by_role("button", name=re.compile("[Bb]ring|[Ll]ay it under|[Uu]nder")).first.click()
+    page.get_by_role("button", name=re.compile("[Bb]ring|[Bb]ackground")).first.click()
     page.get_by_placeholder("Name of the room").fill("Traced")
     page.get_by_role("button", name="Make it a room").click()
     expect(page.get_by_role("heading", name="Traced", exact=True)).to_be_visible()
