@@ -23,6 +23,8 @@ from fjeld.quantities import format_length
 
 STRIP = Size(832, 168)
 _TOP, _FOOT, _SIDE = 22.0, 30.0, 8.0
+#: What a letter of a height takes at most, px.
+_LETTER = 8.4
 
 
 class Scale:
@@ -38,6 +40,7 @@ class Scale:
         self.left = (size.width - around * self.k) / 2
         self.floor = _TOP + height * self.k
         self.top = _TOP
+        self.right = size.width
 
     def x(self, along: float) -> float:
         return self.left + (self.around - along if self.mirrored else along) * self.k
@@ -177,6 +180,13 @@ def _boxes(mine: list[Placed], start: float, selected: str, at: Scale, plan: Pla
     return parts
 
 
+def _beside(x: float, y: float, words: str, at: Scale) -> Shape:
+    """The height of a box beside it: to its right, or to its left where the strip ends too soon."""
+    if x + 14 + _LETTER * len(words) > at.right:
+        return text(x - 14, y, words, "strip-height", "end")
+    return text(x + 14, y, words, "strip-height", "start")
+
+
 def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, raised: float) -> list[Shape]:
     """One box at its true height; ``raised`` lifts its label (px)."""
     x, y = at.x(start + placed.along), at.y(placed.height)
@@ -189,7 +199,7 @@ def _box(placed: Placed, start: float, selected: bool, at: Scale, plan: Plan, ra
         level = at.y(mark.height)
         reading += [line(x, at.floor, x, level, "drag-line"), line(x - 12, level, x + 12, level, "drag-line")]
         words = f"{mark.edge} {format_length(mark.height, plan.drawing.house.unit)}"
-        reading.append(text(x + 14, (level + at.floor) / 2 + 5, words, "strip-height", "start"))
+        reading.append(_beside(x, (level + at.floor) / 2 + 5, words, at))
     parts.append(rect(x - w / 2, y - h / 2, width=w, height=h, cls=cls, rx=1.5))
     parts.append(text(x, y - h / 2 - 4 - raised, placed.handle, "handle"))
     words = f"{plan.practice.word(placed.kind)} {placed.handle} on wall {placed.wall}"

@@ -333,7 +333,7 @@ def test_before_it_is_opened_what_may_be_in_it_and_whether_that_feeds_anything(s
     act(client, job, "place", place="switch")
     said = words(client.get(f"/jobs/{job.pk}/errand").content.decode())
     assert "Not opened yet? Any of these may be in it." in said
-    assert "line is always live 75% of the time" in said
+    assert "75% hold a line that stays live with the switch off; with one cable, none" in said
     assert "no source: no line and neutral of one circuit in it" in said, "a switch loop"
     assert re.search(r"a source in \d+% of what it may be", said)
     job, client = started(wants="replace", usual="")

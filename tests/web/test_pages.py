@@ -673,3 +673,20 @@ def test_the_netlist_of_the_page_is_the_netlist_of_the_command(ada, people, name
         return [line for line in text.splitlines() if line and not line.startswith("*")]
 
     assert told(page) == told(command)
+
+
+def test_a_control_is_offered_what_no_other_works_and_no_room_without_any(as_, people):
+    job = create("Tarn House", jobfile.decode(job_file("tarn-house")), people["owner"])
+    ada = as_("owner")
+    controls = job.head.document.drawing.of(Control)
+    assert controls
+    for handle in ("", *controls):
+        html = ada.get(f"/jobs/{job.pk}/circuits/?sel={handle}").content.decode()
+        offered = html.split(">Work these</legend>")[1].split("</fieldset>")[0]
+        rooms = offered.split('<p class="text-label muted mt-1">')[1:]
+        assert rooms
+        assert all('name="load"' in room for room in rooms), handle
+        values = set(re.findall(r'name="load" value="([^"]+)"', offered))
+        worked = {h: {str(load) for load in control.loads} for h, control in controls.items()}
+        assert worked.get(handle, set()) <= values
+        assert not values & {load for h, loads in worked.items() if h != handle for load in loads}

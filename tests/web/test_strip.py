@@ -1,15 +1,20 @@
 """The unrolled walls: what stands left in the room stands left on the strip."""
 
 import re
+from importlib import resources
 
 import pytest
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
 
+from fjeld.demo import job_file
 from fjeld.derive.plan import derive
 from fjeld.drawing.building import Opening, Panel, Room, Side
 from fjeld.drawing.handles import HOUSE
 from fjeld.drawing.model import Drawing, House, Point
+from fjeld.formats.jobfile import decode
 from fjeld.graphics.projection import Size
-from fjeld.graphics.strip import Scale, walls_unrolled
+from fjeld.graphics.strip import STRIP, Scale, walls_unrolled
 from fjeld.graphics.svg import svg
 from tests.houses import inches
 
@@ -75,3 +80,22 @@ def test_a_room_that_stands_open_has_no_strip():
     plan = derive(Drawing({HOUSE: House(), "R1": room}))
     assert "strip-wall" not in svg(walls_unrolled(plan, "R1", "", Size(832, 168)))
     assert "strip-wall" in svg(walls_unrolled(plan, "R1", "", Size(832, 168), 1)), "its last wall alone has"
+
+
+@pytest.mark.parametrize("name", ["tarn-house", "chandlers-loft"])
+def test_the_height_of_every_box_lies_on_the_strip_whole(name):
+    """Its width is that of the font that the page shows it in, at the size of its style."""
+    fonts = resources.files("fjeld.graphics").joinpath("fonts", "text-700.ttf")
+    pdfmetrics.registerFont(TTFont("strip", str(fonts)))
+    plan = derive(decode(job_file(name)))
+    seen = 0
+    for handle, placed in plan.placed.items():
+        html = svg(walls_unrolled(plan, placed.room, handle, STRIP))
+        for x, anchor, words in re.findall(
+            r'<text class="strip-height" x="([-0-9.]+)" [^>]*text-anchor="(\w+)">([^<]+)</text>', html
+        ):
+            seen += 1
+            wide = pdfmetrics.stringWidth(words.replace("&quot;", '"'), "strip", 14)
+            left = float(x) - (wide if anchor == "end" else 0)
+            assert 0 <= left <= STRIP.width - wide, (handle, words)
+    assert seen > 20

@@ -38,8 +38,8 @@ class Dock(Shown, frozen=True):
     loose: list[Handle]
 
 
-#: Switches or loads under a room's name: reference, name, and the control that works it.
-ByRoom = list[tuple[str, list[tuple[str, str, str]]]]
+#: Switches or loads under a room's name: reference and name.
+ByRoom = list[tuple[str, list[tuple[str, str]]]]
 
 
 class Workings(Shown, frozen=True, kw_only=True):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import get_args
 
 from fjeld.check.circuits import drop_limit
@@ -20,7 +20,7 @@ from fjeld.graphics.shapes import Shape, group, line, shape, text
 from fjeld.practice import rules
 from fjeld.propose import groups
 from fjeld.quantities import finite_number
-from fjeld.web.circuits.panels import Dock, LoadBar, PanelRow, Workings
+from fjeld.web.circuits.panels import ByRoom, Dock, LoadBar, PanelRow, Workings
 from fjeld.web.circuits.sources import begin_in, begins, sources
 from fjeld.web.http.actions import action
 from fjeld.web.http.typed_over import COMMON
@@ -219,19 +219,15 @@ def _switch_kinds(control: Control | None) -> list[tuple[str, str]]:
     return found
 
 
-def _by_room(
-    view: View, references: Sequence[str], worked: Mapping[str, Handle]
-) -> list[tuple[str, list[tuple[str, str, str]]]]:
-    """Switches or loads under the rooms they are in, the room in hand first: (reference, name, worked by)."""
-    rooms: dict[Handle, list[tuple[str, str, str]]] = {}
+def _by_room(view: View, references: Sequence[str]) -> ByRoom:
+    """Switches or loads under the rooms they are in, the room in hand first."""
+    rooms: dict[Handle, list[tuple[str, str]]] = {}
     for reference in references:
         point = view.drawing.get(LoadRef.read(reference).point, Point)
         name = called(view.drawing, reference, view.plan.practice)
         room = view.drawing.get(point.room, Room).name
         short = name.removeprefix(room).strip() or name
-        rooms.setdefault(point.room, []).append(
-            (reference, short[0].upper() + short[1:], worked.get(reference, ""))
-        )
+        rooms.setdefault(point.room, []).append((reference, short[0].upper() + short[1:]))
     ordered = sorted(rooms, key=lambda r: (r != view.room, order(r)))
     return [(view.drawing.get(r, Room).name, rooms[r]) for r in ordered]
 
@@ -245,6 +241,17 @@ def _loads(view: View) -> list[str]:
         if p.kind == "fan" or (p.kind == "outlet" and view.plan.practice.halves):
             found += map(str, load_references(handle, p))
     return found
+
+
+def _free_loads(view: View) -> list[str]:
+    """The loads that no other control than the selected one works."""
+    others = {
+        str(load)
+        for handle, control in view.drawing.of(Control).items()
+        if handle != view.selected
+        for load in control.loads
+    }
+    return [load for load in _loads(view) if load not in others]
 
 
 def _controls(view: View) -> list[tuple[Handle, str, str, str, int]]:
@@ -288,8 +295,8 @@ def workings(view: View) -> Workings:
         circuit=circuit,
         point=point,
         handle=view.selected,
-        switches=_by_room(view, switches, {}),
-        loads=_by_room(view, _loads(view), _worked(view)),
+        switches=_by_room(view, switches),
+        loads=_by_room(view, _free_loads(view)),
         controls=_controls(view),
         # Only what was chosen here is ticked beforehand, not what was placed last elsewhere.
         chosen=view.selected if point and point.kind in ("switch", "light", "fan") else "",
@@ -323,11 +330,6 @@ def _members(view: View) -> list[Handle]:
 def _breakers(view: View, circuit: Circuit | None) -> list[int]:
     """The breakers to choose from, with the one that it has."""
     return sorted({*view.plan.practice.catalogue.breakers, *({circuit.breaker} if circuit else ())})
-
-
-def _worked(view: View) -> dict[str, Handle]:
-    """The control that works each load."""
-    return {str(load): h for h, c in view.drawing.of(Control).items() for load in c.loads}
 
 
 CIRCUITS = Waypoint(

@@ -281,17 +281,17 @@ def _unopened(old: OldBox, errand: Errand, practice: Practice) -> str:
         return ""
     usual = sources().chances
     if old.place == "outlet":
-        return f"At an outlet a line is always live {usual.line_outlet:.0%} of the time."
+        return f"Of outlet boxes, {usual.line_outlet:.0%} hold a line that no switch turns off."
     if old.place == "switch":
         return (
-            f"At a switch with two cables or more a line is always live {usual.line_switch:.0%} of the time;"
-            " with one cable never."
+            f"Of switch boxes with two cables or more, {usual.line_switch:.0%} hold a line that stays live"
+            " with the switch off; with one cable, none."
         )
     if old.place == "ceiling":
         one, two, three = (f"{share:.0%}" for share in usual.line_light)
         return (
-            f"At a light with one cable a line is always live {one} of the time, with two {two}, with three"
-            f" or more {three}."
+            f"A line that no switch turns off is in {one} of light boxes with one cable, {two} with two,"
+            f" {three} with three or more."
         )
     return ""
 
